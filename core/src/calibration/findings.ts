@@ -1,0 +1,272 @@
+import { phBuffer } from '../standards/phBuffers.ts'
+import { IDEAL_CHARACTERISTIC, millivoltsToPh, type PhCharacteristic } from '../electrode/phElectrode.ts'
+import { calibratePhTwoPoint, type PhCalibration, type PhPoint } from './phCalibration.ts'
+
+export type Severity = 'note' | 'warn' | 'stop'
+
+export type FindingCode =
+  | 'standards-swapped'
+  | 'same-standard-twice'
+  | 'points-too-close'
+  | 'no-response'
+  | 'wrong-sign'
+  | 'slope-low'
+  | 'slope-ageing'
+  | 'slope-high'
+  | 'zero-watch'
+  | 'zero-beyond'
+  | 'temperatures-apart'
+  | 'temperature-implausible'
+  | 'lot-expired'
+  | 'lot-open-too-long'
+  | 'wrong-standard'
+  | 'taken-early'
+  | 'change-larger-than-drift'
+
+export interface Finding {
+  code: FindingCode
+  severity: Severity
+  /** What was found, in a plain sentence. */
+  sentence: string
+  /** What to do about it. */
+  advice: string
+  /** The numbers behind it, by name with unit. */
+  numbers: Record<string, number>
+}
+
+/** Limits by which a pH electrode is judged. Common practice, no source. */
+export const PH_LIMITS = {
+  /** Slope efficiency, 1. */
+  slopeSound: 0.95,
+  slopeAgeing: 0.9,
+  slopeReplace: 0.85,
+  slopeHigh: 1.02,
+  /** Zero at pH 7, mV. */
+  zeroSound: 15,
+  zeroWatch: 30,
+  zeroReplace: 60,
+  /** Buffers nearer than this give no trustworthy slope, pH. */
+  minimumSpan: 2,
+  /** The two buffers' temperatures, degC. */
+  temperatureGap: 2,
+  temperatureLow: 5,
+  temperatureHigh: 45,
+} as const
+
+/** What is known about the poured standard when a point is taken. */
+export interface LotState {
+  lot: string
+  expired: boolean
+  openTooLong: boolean
+  daysOver: number
+}
+
+const oneDecimal = (value: number) => value.toFixed(1)
+
+/**
+ * What two points say about themselves before their result is believed.
+ * @param previous characteristic found at the last calibration, if any
+ */
+export function findingsOfTwoPoints(
+  first: PhPoint,
+  second: PhPoint,
+  lots: { first?: LotState; second?: LotState } = {},
+  previous?: PhCharacteristic,
+): Finding[] {
+  return [
+    ...findingsOfStandards(first, second, lots),
+    ...findingsOfTemperatures(first, second),
+    ...findingsOfResponse(first, second, previous),
+  ]
+}
+
+function findingsOfStandards(first: PhPoint, second: PhPoint, lots: { first?: LotState; second?: LotState }): Finding[] {
+  const found: Finding[] = []
+  const a = phBuffer(first.bufferCode)
+  const b = phBuffer(second.bufferCode)
+  const span = Math.abs(a.nominal - b.nominal)
+  if (first.bufferCode === second.bufferCode) {
+    found.push({
+      code: 'same-standard-twice',
+      severity: 'stop',
+      sentence: `Both points are ${a.label}.`,
+      advice: 'Take the other standard for one of them; a slope needs two different ones.',
+      numbers: { span },
+    })
+  } else if (span < PH_LIMITS.minimumSpan) {
+    found.push({
+      code: 'points-too-close',
+      severity: 'warn',
+      sentence: `${a.label} and ${b.label} are ${span.toFixed(2)} pH apart; the slope from them is mostly noise.`,
+      advice: `Use standards at least ${PH_LIMITS.minimumSpan} pH apart.`,
+      numbers: { span },
+    })
+  }
+  for (const lot of [lots.first, lots.second]) {
+    if (lot?.expired) {
+      found.push({
+        code: 'lot-expired',
+        severity: 'warn',
+        sentence: `Lot ${lot.lot} expired ${lot.daysOver} ${lot.daysOver === 1 ? 'day' : 'days'} ago.`,
+        advice: 'Repeat that point with a fresh lot before you trust the result.',
+        numbers: { daysOver: lot.daysOver },
+      })
+    } else if (lot?.openTooLong) {
+      found.push({
+        code: 'lot-open-too-long',
+        severity: 'warn',
+        sentence: `Lot ${lot.lot} has been open ${lot.daysOver} days longer than it keeps.`,
+        advice: 'Open a fresh bottle and repeat that point.',
+        numbers: { daysOver: lot.daysOver },
+      })
+    }
+  }
+  return found
+}
+
+function findingsOfTemperatures(first: PhPoint, second: PhPoint): Finding[] {
+  const found: Finding[] = []
+  const gap = Math.abs(first.temperature - second.temperature)
+  if (gap > PH_LIMITS.temperatureGap) {
+    found.push({
+      code: 'temperatures-apart',
+      severity: 'warn',
+      sentence: `The two buffers were ${oneDecimal(gap)} °C apart.`,
+      advice: 'Float both in the same water until they agree, then repeat the warmer one.',
+      numbers: { gap, first: first.temperature, second: second.temperature },
+    })
+  }
+  for (const { temperature } of [first, second]) {
+    if (temperature < PH_LIMITS.temperatureLow || temperature > PH_LIMITS.temperatureHigh) {
+      found.push({
+        code: 'temperature-implausible',
+        severity: 'warn',
+        sentence: `A buffer at ${oneDecimal(temperature)} °C is hard to believe.`,
+        advice: 'Compare with a thermometer; a wrong temperature input spoils the buffer value and the slope.',
+        numbers: { temperature },
+      })
+    }
+  }
+  return found
+}
+
+function findingsOfResponse(first: PhPoint, second: PhPoint, previous?: PhCharacteristic): Finding[] {
+  if (first.bufferCode === second.bufferCode) return []
+  const result = calibratePhTwoPoint(first, second)
+  const { slopeEfficiency: eta, zero, measuredStep, idealStep } = result
+  const numbers = { slopeEfficiency: eta, zero, measuredStep, idealStep }
+  if (Math.abs(eta) < 0.2) {
+    return [
+      {
+        code: 'no-response',
+        severity: 'stop',
+        sentence: `From one buffer to the other the signal moved ${oneDecimal(Math.abs(measuredStep))} mV; about ${oneDecimal(Math.abs(idealStep))} mV were due.`,
+        advice: 'Look for a cracked bulb, a dry junction, a loose plug, or the same buffer in both cups.',
+        numbers,
+      },
+    ]
+  }
+  if (eta < 0) {
+    const swapped = calibratePhTwoPoint(
+      { ...first, bufferCode: second.bufferCode, lotTable: second.lotTable },
+      { ...second, bufferCode: first.bufferCode, lotTable: first.lotTable },
+    )
+    const plausible = swapped.slopeEfficiency > 0.75 && swapped.slopeEfficiency < 1.1 && Math.abs(swapped.zero) < 80
+    return [
+      plausible
+        ? {
+            code: 'standards-swapped',
+            severity: 'stop',
+            sentence: `The signal went the wrong way; with the two buffers exchanged the slope would be ${oneDecimal(100 * swapped.slopeEfficiency)} %. They look swapped.`,
+            advice: 'Check the labels on the cups, rinse, and take both points again.',
+            numbers: { ...numbers, exchangedSlope: swapped.slopeEfficiency, exchangedZero: swapped.zero },
+          }
+        : {
+            code: 'wrong-sign',
+            severity: 'stop',
+            sentence: 'The signal went the wrong way from one buffer to the other.',
+            advice: 'Check the plug and the wiring, and take both points again.',
+            numbers,
+          },
+    ]
+  }
+  return [...findingsOfSlope(eta), ...findingsOfZero(zero), ...findingsOfChange(result, previous)]
+}
+
+function findingsOfSlope(eta: number): Finding[] {
+  const percent = `${oneDecimal(100 * eta)} %`
+  const numbers = { slopeEfficiency: eta }
+  if (eta > PH_LIMITS.slopeHigh) {
+    const code = 'slope-high' as const
+    const sentence = `The slope is ${percent}, more than an electrode can give.`
+    return [{ code, severity: 'warn', sentence, advice: 'A buffer is off, not the electrode good. Repeat with fresh buffers.', numbers }]
+  }
+  if (eta < PH_LIMITS.slopeReplace) {
+    const sentence = `The slope is ${percent}; below ${100 * PH_LIMITS.slopeReplace} % the glass is worn out.`
+    return [{ code: 'slope-low', severity: 'warn', sentence, advice: 'Clean and recheck once; if it stays, replace the sensor.', numbers }]
+  }
+  if (eta < PH_LIMITS.slopeSound) {
+    const order = eta < PH_LIMITS.slopeAgeing
+    const sentence = `The slope is ${percent}: the glass is ageing.`
+    const advice = order ? 'Order a spare now.' : 'It still serves; watch it.'
+    return [{ code: 'slope-ageing', severity: 'note', sentence, advice, numbers }]
+  }
+  return []
+}
+
+function findingsOfZero(zero: number): Finding[] {
+  const size = Math.abs(zero)
+  const numbers = { zero }
+  const sentence = `The zero point is ${oneDecimal(zero)} mV at pH 7.`
+  if (size > PH_LIMITS.zeroReplace) {
+    return [{ code: 'zero-beyond', severity: 'warn', sentence, advice: 'The reference is spent: replace the sensor.', numbers }]
+  }
+  if (size > PH_LIMITS.zeroWatch) {
+    return [{ code: 'zero-beyond', severity: 'warn', sentence, advice: 'Suspect the reference: soak it in storage solution, refill it, and recheck.', numbers }]
+  }
+  if (size > PH_LIMITS.zeroSound) {
+    return [{ code: 'zero-watch', severity: 'note', sentence, advice: 'The reference has moved; watch it.', numbers }]
+  }
+  return []
+}
+
+function findingsOfChange(result: PhCalibration, previous?: PhCharacteristic): Finding[] {
+  if (!previous) return []
+  const slopeMove = Math.abs(result.slopeEfficiency - previous.slopeEfficiency)
+  const zeroMove = Math.abs(result.zero - previous.zero)
+  if (slopeMove <= 0.07 && zeroMove <= 25) return []
+  return [
+    {
+      code: 'change-larger-than-drift',
+      severity: 'warn',
+      sentence: `Since last time the zero moved ${oneDecimal(zeroMove)} mV and the slope ${oneDecimal(100 * slopeMove)} points; drift does not do that.`,
+      advice: 'A buffer may be carried over or out of date. Repeat both points in fresh pourings.',
+      numbers: { zeroMove, slopeMove },
+    },
+  ]
+}
+
+/**
+ * Whether a settled reading belongs to another standard than the step says: named when it lies more than 0.8 pH from
+ * the step's buffer, read with the last known characteristic, and within 0.5 pH of another buffer on the table.
+ * @returns null when it fits, or when nothing on the table explains it better
+ */
+export function findWrongStandard(point: PhPoint, others: readonly string[], last: PhCharacteristic | null): Finding | null {
+  const electrode = last ?? IDEAL_CHARACTERISTIC
+  const read = millivoltsToPh(point.millivolts, point.temperature, electrode)
+  const expected = phBuffer(point.bufferCode)
+  const miss = Math.abs(read - expected.nominal)
+  if (miss < 0.8) return null
+  const nearer = others
+    .map(phBuffer)
+    .filter((b) => b.code !== expected.code && Math.abs(read - b.nominal) < 0.5)
+    .sort((a, b) => Math.abs(read - a.nominal) - Math.abs(read - b.nominal))[0]
+  if (!nearer) return null
+  return {
+    code: 'wrong-standard',
+    severity: 'stop',
+    sentence: `This reads like pH ${read.toFixed(2)}: ${nearer.label}, not ${expected.label}.`,
+    advice: `Check the cup. If it is ${nearer.label}, rinse and put the sensor into ${expected.label}.`,
+    numbers: { read, expected: expected.nominal, nearer: nearer.nominal },
+  }
+}

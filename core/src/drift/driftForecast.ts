@@ -1,0 +1,143 @@
+import { requireWithin } from '../quantities/outOfRange.ts'
+import { median, scaledMad } from '../statistics/median.ts'
+import { normalCdf, Z95 } from '../statistics/normalDistribution.ts'
+import { type RobustTrend, theilSen } from '../statistics/theilSen.ts'
+
+export const DAY_MS = 86_400_000
+
+/** One visit as the forecast sees it. Errors are displayed minus true at the process value, pH. */
+export interface DriftObservation {
+  /** Epoch ms. */
+  at: number
+  /** Error met on arrival; null when it was not measured (a first calibration). */
+  asFound: number | null
+  /** Error left behind: 0 ideally after an adjustment, the error as found when it was left alone. */
+  asLeft: number
+  /** Half-width of the 95 % interval of either. */
+  uncertainty: number
+  adjusted: boolean
+}
+
+export interface DriftForecast {
+  /** Where the forecast starts: the last visit. */
+  from: number
+  errorAtStart: number
+  /** Standard deviation there, pH. */
+  sdAtStart: number
+  /** pH per day. */
+  rate: number
+  rateSd: number
+  /** Random walk: variance per day, pH^2. */
+  walk: number
+  /** Visits that speak of drift; 0 means that the usual figures for such sensors stand in. */
+  intervals: number
+}
+
+/**
+ * What is assumed of a pH electrode of which nothing is known yet: no drift on average, 0.02 pH per month either way,
+ * and a random walk of 0.02 pH in a month. Common practice, no source.
+ */
+const USUAL_RATE_SD = 0.02 / 30
+const USUAL_WALK = 0.02 ** 2 / 30
+/** Visits that count: an electrode is another one after a year. */
+const MEMORY = 10
+
+/**
+ * Straight-line robust drift. The growth from each visit's as-left to the next visit's as-found adds up to the course
+ * that the error would have taken had nobody touched it; its Theil-Sen slope is the drift rate, what is left over the
+ * random walk. The usual figures weigh in as if they were one interval.
+ * @param observations of one installation, oldest first; at least one
+ * @throws RangeError when empty or not in order of time
+ */
+export function forecastDrift(observations: readonly DriftObservation[]): DriftForecast {
+  const last = observations.at(-1)
+  if (!last) throw new RangeError('A forecast needs at least one visit.')
+  const course = unadjustedCourse(observations).slice(-MEMORY)
+  const start = { from: last.at, errorAtStart: last.asLeft, sdAtStart: last.uncertainty / Z95 }
+  const intervals = course.length - 1
+  if (intervals < 1) return { ...start, rate: 0, rateSd: USUAL_RATE_SD, walk: USUAL_WALK, intervals: 0 }
+
+  const days = course.map((c) => c.day)
+  const trend = theilSen(days, course.map((c) => c.offset))
+  const span = (days.at(-1) as number) - (days[0] as number)
+  const walk = (intervals * walkOf(course, trend.slope, last.uncertainty) + USUAL_WALK) / (intervals + 1)
+  const measured = Math.max((trend.slopeHigh - trend.slopeLow) / (2 * Z95), Math.sqrt(walk / span))
+  // Shrink towards no drift as far as the usual spread of rates says so.
+  const trust = USUAL_RATE_SD ** 2 / (USUAL_RATE_SD ** 2 + measured ** 2)
+  const rate = intervals < 4 ? trend.slope * trust : trend.slope
+  const rateSd = intervals < 4 ? Math.sqrt(trust) * measured : measured
+  return { ...start, rate, rateSd, walk, intervals }
+}
+
+interface CoursePoint {
+  day: number
+  offset: number
+}
+
+function unadjustedCourse(observations: readonly DriftObservation[]): CoursePoint[] {
+  const course: CoursePoint[] = []
+  let offset = 0
+  let previous: DriftObservation | null = null
+  for (const o of observations) {
+    if (previous && o.at <= previous.at) throw new RangeError('Visits must be in order of time.')
+    if (previous && o.asFound !== null) offset += o.asFound - previous.asLeft
+    if (!previous || o.asFound !== null) course.push({ day: o.at / DAY_MS, offset })
+    previous = o
+  }
+  return course
+}
+
+function walkOf(course: readonly CoursePoint[], rate: number, uncertainty: number): number {
+  const perRootDay = course.slice(1).map((c, i) => {
+    const before = course[i] as CoursePoint
+    const days = c.day - before.day
+    return (c.offset - before.offset - rate * days) / Math.sqrt(days)
+  })
+  const spread = perRootDay.length >= 3 ? scaledMad(perRootDay) : Math.max(...perRootDay.map(Math.abs))
+  const days = median(course.slice(1).map((c, i) => c.day - (course[i] as CoursePoint).day))
+  // Each difference carries the measurement error of two visits.
+  const measurement = (2 * (uncertainty / Z95) ** 2) / days
+  return Math.max(spread ** 2 - measurement, USUAL_WALK / 10)
+}
+
+export interface ExpectedError {
+  mean: number
+  sd: number
+}
+
+/** Error to be expected `days` after the last visit, pH. @throws OutOfRange for negative days */
+export function expectedError(forecast: DriftForecast, days: number): ExpectedError {
+  requireWithin('Days ahead', days, 0, 36_500, 'd')
+  return {
+    mean: forecast.errorAtStart + forecast.rate * days,
+    sd: Math.sqrt(forecast.sdAtStart ** 2 + (forecast.rateSd * days) ** 2 + forecast.walk * days),
+  }
+}
+
+/** Probability of being within +- tolerance `days` after the last visit. */
+export function probabilityInTolerance(forecast: DriftForecast, days: number, tolerance: number): number {
+  const { mean, sd } = expectedError(forecast, days)
+  return normalCdf((tolerance - mean) / sd) - normalCdf((-tolerance - mean) / sd)
+}
+
+/**
+ * Days after the last visit until the probability of being within tolerance falls below `reliability`;
+ * 0 when it is below it already, `farthest` when it has not fallen by then.
+ */
+export function daysWithinTolerance(
+  forecast: DriftForecast,
+  tolerance: number,
+  reliability: number,
+  farthest = 730,
+): number {
+  requireWithin('Tolerance', tolerance, 1e-6, 10, 'pH')
+  requireWithin('Reliability', reliability, 0.5, 0.999)
+  const holds = (days: number) => probabilityInTolerance(forecast, days, tolerance) >= reliability
+  if (!holds(0)) return 0
+  // A drift through zero may be safe later and not sooner, so look day by day for the first failure.
+  let day = 1
+  while (day <= farthest && holds(day)) day++
+  return Math.min(day - 1, farthest)
+}
+
+export type { RobustTrend }

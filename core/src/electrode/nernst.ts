@@ -1,0 +1,21 @@
+import { requireWithin } from '../quantities/outOfRange.ts'
+
+/** Molar gas constant, J/(mol K). CODATA 2018, exact since the 2019 revision of the SI. */
+export const GAS_CONSTANT = 8.31446261815324
+
+/** Faraday constant, C/mol. CODATA 2018, exact. */
+export const FARADAY_CONSTANT = 96485.33212331001
+
+/** 0 degC in kelvin, by definition. */
+export const ZERO_CELSIUS = 273.15
+
+/**
+ * Nernst slope k(T) = ln(10) R T / F for a singly charged ion.
+ * @param temperature degC, -5 to 110 (the range of aqueous sensors)
+ * @returns mV per decade (per pH): 54.20 / 59.16 / 64.12 at 0 / 25 / 50 degC
+ * @throws OutOfRange
+ */
+export function nernstSlope(temperature: number): number {
+  requireWithin('Temperature', temperature, -5, 110, '°C')
+  return (1000 * Math.LN10 * GAS_CONSTANT * (temperature + ZERO_CELSIUS)) / FARADAY_CONSTANT
+}

@@ -1,0 +1,48 @@
+import { requireWithin } from '../quantities/outOfRange.ts'
+import { nernstSlope } from './nernst.ts'
+
+/** The isothermal point of an ordinary glass electrode: the pH at which its signal does not depend on temperature. */
+export const ISOTHERMAL_PH = 7
+
+/**
+ * What turns millivolts into pH: E = E0 + eta k(T) (pHiso - pH).
+ * With pHiso = 7 the zero point is the signal in pH 7.
+ */
+export interface PhCharacteristic {
+  /** E0, the zero point, mV; 0 for an ideal electrode. */
+  zero: number
+  /** eta, the slope efficiency: measured slope / Nernst slope; 1 for an ideal electrode. */
+  slopeEfficiency: number
+  /** pHiso; ISOTHERMAL_PH unless the electrode is a special one. */
+  isothermalPh?: number
+}
+
+/** An electrode as the textbook has it. */
+export const IDEAL_CHARACTERISTIC: PhCharacteristic = { zero: 0, slopeEfficiency: 1 }
+
+/**
+ * Signal of a pH electrode.
+ * @param ph -1 to 15
+ * @param temperature degC, -5 to 110
+ * @returns mV
+ * @throws OutOfRange
+ */
+export function phToMillivolts(ph: number, temperature: number, electrode: PhCharacteristic): number {
+  requireWithin('pH', ph, -1, 15)
+  const iso = electrode.isothermalPh ?? ISOTHERMAL_PH
+  return electrode.zero + electrode.slopeEfficiency * nernstSlope(temperature) * (iso - ph)
+}
+
+/**
+ * pH shown for a signal, with the electrode's temperature compensation. It corrects the electrode's slope only;
+ * it does not refer the solution's own pH to 25 degC.
+ * @param millivolts mV, -2000 to 2000
+ * @param temperature degC, -5 to 110
+ * @throws OutOfRange, also when the slope efficiency is not positive
+ */
+export function millivoltsToPh(millivolts: number, temperature: number, electrode: PhCharacteristic): number {
+  requireWithin('Potential', millivolts, -2000, 2000, 'mV')
+  requireWithin('Slope efficiency', electrode.slopeEfficiency, 0.05, 2)
+  const iso = electrode.isothermalPh ?? ISOTHERMAL_PH
+  return iso - (millivolts - electrode.zero) / (electrode.slopeEfficiency * nernstSlope(temperature))
+}

@@ -1,0 +1,58 @@
+/** Memory of the regression, s. */
+const MEMORY = 15
+/** A sensor body follows its solution with about this lag, s (common practice, no source). */
+const LAG = 60
+
+/** Watches whether the temperature has come to rest: an exponentially weighted straight line through the readings. */
+export class TemperatureWatch {
+  private weight = 0
+  private meanT = 0
+  private meanY = 0
+  private stt = 0
+  private sty = 0
+  private syy = 0
+  private lastAt = Number.NaN
+
+  constructor(private readonly tolerance: number) {}
+
+  push(t: number, temperature: number): void {
+    const gap = Number.isNaN(this.lastAt) ? 0 : t - this.lastAt
+    this.lastAt = t
+    const keep = Math.exp(-gap / MEMORY)
+    this.weight = this.weight * keep + 1
+    this.stt *= keep
+    this.sty *= keep
+    this.syy *= keep
+    const dt = t - this.meanT
+    const dy = temperature - this.meanY
+    const share = 1 / this.weight
+    this.meanT += dt * share
+    this.meanY += dy * share
+    const rest = 1 - share
+    this.stt += rest * dt * dt
+    this.sty += rest * dt * dy
+    this.syy += rest * dy * dy
+  }
+
+  /** degC per second. */
+  private get rate(): number {
+    return this.stt > 1 ? this.sty / this.stt : 0
+  }
+
+  /** What the temperature will still move, degC, less what noise alone would feign. */
+  private get remaining(): number {
+    const rate = this.rate
+    const residual = Math.max(0, this.syy - rate * this.sty) / Math.max(1, this.weight - 2)
+    const feigned = this.stt > 1 ? Math.sqrt(residual / this.stt) : 0
+    return Math.max(0, Math.abs(rate) - feigned) * LAG
+  }
+
+  get settled(): boolean {
+    return this.remaining <= this.tolerance
+  }
+
+  get secondsToGo(): number {
+    const { remaining } = this
+    return remaining > this.tolerance ? LAG * Math.log(remaining / this.tolerance) : 0
+  }
+}
