@@ -1,7 +1,7 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
 import { median, scaledMad } from '../statistics/median.ts'
 import { normalCdf, Z95 } from '../statistics/normalDistribution.ts'
-import { type RobustTrend, theilSen } from '../statistics/theilSen.ts'
+import { theilSen } from '../statistics/theilSen.ts'
 
 export const DAY_MS = 86_400_000
 
@@ -39,20 +39,22 @@ export interface DriftForecast {
  */
 const USUAL_RATE_SD = 0.02 / 30
 const USUAL_WALK = 0.02 ** 2 / 30
-/** Visits that count: an electrode is another one after a year. */
-const MEMORY = 10
+/** Visits that count: what an electrode did long ago says little of what it will do. */
+const MEMORY = 7
 
 /**
  * Straight-line robust drift. The growth from each visit's as-left to the next visit's as-found adds up to the course
  * that the error would have taken had nobody touched it; its Theil-Sen slope is the drift rate, what is left over the
  * random walk. The usual figures weigh in as if they were one interval.
  * @param observations of one installation, oldest first; at least one
+ * @param changedAt epoch ms of the last event that made it another electrode (refilled, poisoned); visits before the
+ *   last one that precedes it do not count
  * @throws RangeError when empty or not in order of time
  */
-export function forecastDrift(observations: readonly DriftObservation[]): DriftForecast {
+export function forecastDrift(observations: readonly DriftObservation[], changedAt?: number): DriftForecast {
   const last = observations.at(-1)
   if (!last) throw new RangeError('A forecast needs at least one visit.')
-  const course = unadjustedCourse(observations).slice(-MEMORY)
+  const course = since(unadjustedCourse(observations), changedAt).slice(-MEMORY)
   const start = { from: last.at, errorAtStart: last.asLeft, sdAtStart: last.uncertainty / Z95 }
   const intervals = course.length - 1
   if (intervals < 1) return { ...start, rate: 0, rateSd: USUAL_RATE_SD, walk: USUAL_WALK, intervals: 0 }
@@ -85,6 +87,12 @@ function unadjustedCourse(observations: readonly DriftObservation[]): CoursePoin
     previous = o
   }
   return course
+}
+
+function since(course: CoursePoint[], changedAt: number | undefined): CoursePoint[] {
+  if (changedAt === undefined) return course
+  const before = course.findLastIndex((c) => c.day * DAY_MS <= changedAt)
+  return course.slice(Math.max(0, before))
 }
 
 function walkOf(course: readonly CoursePoint[], rate: number, uncertainty: number): number {
@@ -139,5 +147,3 @@ export function daysWithinTolerance(
   while (day <= farthest && holds(day)) day++
   return Math.min(day - 1, farthest)
 }
-
-export type { RobustTrend }

@@ -1,0 +1,32 @@
+import { rmSync } from 'node:fs'
+import { readdirSync, existsSync, writeFileSync, mkdirSync } from 'node:fs'
+import { join, resolve } from 'node:path'
+import { buildWebIfStale } from './buildWeb.ts'
+import { startStandInProcess } from './standInProcess.ts'
+import { runServer } from './runServer.ts'
+
+const MARK = 'pellwick-demo'
+
+/** The demo's data are relative to today: each day has its own folder, and older ones of the demo's own are cleared. */
+function demoFolder(): string {
+  if (process.env.FRUSTUM_DATA) return resolve(process.env.FRUSTUM_DATA)
+  const root = resolve('data-demo')
+  const today = join(root, new Date().toISOString().slice(0, 10))
+  if (existsSync(root)) {
+    for (const name of readdirSync(root)) {
+      const folder = join(root, name)
+      if (folder !== today && existsSync(join(folder, MARK))) rmSync(folder, { recursive: true, force: true })
+    }
+  }
+  mkdirSync(today, { recursive: true })
+  writeFileSync(join(today, MARK), 'Made by npm run demo; cleared when the demo runs on another day.\n')
+  return today
+}
+
+const [standIns, webFolder] = await Promise.all([startStandInProcess(), buildWebIfStale()])
+await runServer({
+  env: { ...process.env, FRUSTUM_DEMO: '1', FRUSTUM_DATA: demoFolder(), STANDIN_PORT: String(standIns.port) },
+  webFolder,
+  onStop: standIns.stop,
+  greeting: (url) => `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it)`,
+})

@@ -1,0 +1,30 @@
+import { readConfig, StartProblem, startServer } from '@frustum/server'
+
+interface Run {
+  env: NodeJS.ProcessEnv
+  webFolder: string | null
+  onStop: () => void
+  greeting: (url: string) => string
+}
+
+/** Starts the server in this process, and ends everything on Ctrl-C or a termination signal. */
+export async function runServer({ env, webFolder, onStop, greeting }: Run): Promise<void> {
+  try {
+    const server = await startServer(readConfig(env, webFolder))
+    console.log(greeting(server.url))
+    let stopping = false
+    const stop = () => {
+      if (stopping) return
+      stopping = true
+      onStop()
+      void server.stop().finally(() => process.exit(0))
+    }
+    process.on('SIGINT', stop)
+    process.on('SIGTERM', stop)
+  } catch (error) {
+    onStop()
+    if (!(error instanceof StartProblem)) throw error
+    console.error(error.message)
+    process.exit(1)
+  }
+}

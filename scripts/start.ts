@@ -1,0 +1,9 @@
+import { buildWebIfStale } from './buildWeb.ts'
+import { runServer } from './runServer.ts'
+
+await runServer({
+  env: process.env,
+  webFolder: await buildWebIfStale(),
+  onStop: () => undefined,
+  greeting: (url) => `Frustum runs at ${url}  (Ctrl-C ends it)`,
+})

@@ -1,0 +1,37 @@
+import { isAbsolute, resolve } from 'node:path'
+import { StartProblem } from './problem.ts'
+
+export interface Config {
+  host: string
+  /** null: the default one, or the next free one when that is taken. */
+  port: number | null
+  dataFolder: string
+  demo: boolean
+  /** Port of the stand-in transmitters, when the demo runs. */
+  standInPort: number | null
+  pollMs: number
+  webFolder: string | null
+}
+
+/** Reads the settings from environment variables. @throws StartProblem for a value that makes no sense */
+export function readConfig(env: NodeJS.ProcessEnv, webFolder: string | null): Config {
+  const folder = env.FRUSTUM_DATA ?? 'data'
+  return {
+    host: env.HOST ?? '127.0.0.1',
+    port: portFrom('PORT', env.PORT),
+    dataFolder: isAbsolute(folder) ? folder : resolve(folder),
+    demo: env.FRUSTUM_DEMO === '1',
+    standInPort: portFrom('STANDIN_PORT', env.STANDIN_PORT),
+    pollMs: Number(env.FRUSTUM_POLL_MS ?? 500),
+    webFolder,
+  }
+}
+
+function portFrom(name: string, text: string | undefined): number | null {
+  if (text === undefined || text === '') return null
+  const port = Number(text)
+  if (!Number.isInteger(port) || port < 1 || port > 65535) {
+    throw new StartProblem(`${name} is "${text}"; it must be a whole number from 1 to 65535.`)
+  }
+  return port
+}

@@ -1,0 +1,201 @@
+import type { LinkSettings, LotTable, VisitEntry } from '@frustum/contract'
+import {
+  boolean,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  serial,
+  text,
+  timestamp,
+  uniqueIndex,
+  uuid,
+} from 'drizzle-orm/pg-core'
+
+const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' })
+
+export const sites = pgTable('sites', {
+  id: serial().primaryKey(),
+  name: text().notNull(),
+  timeZone: text('time_zone').notNull(),
+})
+
+export const operators = pgTable('operators', {
+  id: serial().primaryKey(),
+  siteId: integer('site_id')
+    .notNull()
+    .references(() => sites.id),
+  name: text().notNull().unique(),
+})
+
+export const places = pgTable('places', {
+  id: serial().primaryKey(),
+  siteId: integer('site_id')
+    .notNull()
+    .references(() => sites.id),
+  name: text().notNull(),
+  water: text().notNull(),
+})
+
+/** Where something is measured: it stays when the sensor there is replaced. */
+export const positions = pgTable('positions', {
+  id: serial().primaryKey(),
+  placeId: integer('place_id')
+    .notNull()
+    .references(() => places.id),
+  code: text().notNull().unique(),
+  spot: text().notNull(),
+  quantity: text().notNull(),
+  processValue: doublePrecision('process_value').notNull(),
+  processTemperature: doublePrecision('process_temperature').notNull(),
+  tolerance: doublePrecision().notNull(),
+  reliability: doublePrecision().notNull().default(0.95),
+  floorDays: integer('floor_days').notNull(),
+  ceilingDays: integer('ceiling_days').notNull(),
+  cautions: jsonb().$type<readonly string[]>().notNull(),
+})
+
+export const devices = pgTable('devices', {
+  id: serial().primaryKey(),
+  name: text().notNull(),
+  shows: text().$type<'millivolt' | 'value'>().notNull(),
+  writable: boolean().notNull(),
+  link: jsonb().$type<LinkSettings | null>(),
+  standIn: boolean('stand_in').notNull().default(false),
+})
+
+export const sensors = pgTable('sensors', {
+  id: serial().primaryKey(),
+  serialNumber: text('serial_number').notNull(),
+  kind: text().notNull(),
+  model: text().notNull(),
+  isothermalPh: doublePrecision('isothermal_ph').notNull().default(7),
+})
+
+/** A sensor at a position, on a device, from one instant to another: what every record refers to. */
+export const installations = pgTable('installations', {
+  id: serial().primaryKey(),
+  sensorId: integer('sensor_id')
+    .notNull()
+    .references(() => sensors.id),
+  positionId: integer('position_id')
+    .notNull()
+    .references(() => positions.id),
+  deviceId: integer('device_id')
+    .notNull()
+    .references(() => devices.id),
+  installedAt: instant('installed_at').notNull(),
+  removedAt: instant('removed_at'),
+})
+
+export const readings = pgTable(
+  'readings',
+  {
+    id: serial().primaryKey(),
+    installationId: integer('installation_id')
+      .notNull()
+      .references(() => installations.id),
+    at: instant('at').notNull(),
+    ph: doublePrecision().notNull(),
+    millivolts: doublePrecision(),
+    temperature: doublePrecision().notNull(),
+  },
+  (t) => [index('readings_by_time').on(t.installationId, t.at)],
+)
+
+export const solutionLots = pgTable('solution_lots', {
+  id: serial().primaryKey(),
+  standard: text().notNull(),
+  lot: text().notNull(),
+  expiresOn: instant('expires_on').notNull(),
+  openedOn: instant('opened_on'),
+  lifeAfterOpeningDays: integer('life_after_opening_days').notNull(),
+  ownTable: jsonb('own_table').$type<LotTable | null>(),
+})
+
+/** The heading of a visit and who has it in hand; what happened in it is in visit_entries. */
+export const visits = pgTable(
+  'visits',
+  {
+    id: uuid().primaryKey(),
+    installationId: integer('installation_id')
+      .notNull()
+      .references(() => installations.id),
+    kind: text().$type<'two-point' | 'check'>().notNull(),
+    firstStandard: text('first_standard').notNull(),
+    secondStandard: text('second_standard').notNull(),
+    operator: text().notNull(),
+    startedAt: instant('started_at').notNull(),
+    closedAt: instant('closed_at'),
+    outcome: text().$type<'done' | 'abandoned'>(),
+    holderClient: text('holder_client'),
+    holderName: text('holder_name'),
+    heldSince: instant('held_since'),
+  },
+  (t) => [index('visits_by_installation').on(t.installationId, t.startedAt)],
+)
+
+/** What happened in a visit, in order, never changed: steps done or skipped, captured points, decisions. */
+export const visitEntries = pgTable(
+  'visit_entries',
+  {
+    id: serial().primaryKey(),
+    visitId: uuid('visit_id')
+      .notNull()
+      .references(() => visits.id),
+    seq: integer().notNull(),
+    at: instant('at').notNull(),
+    operator: text().notNull(),
+    entry: jsonb().$type<VisitEntry>().notNull(),
+  },
+  (t) => [uniqueIndex('visit_entries_in_order').on(t.visitId, t.seq)],
+)
+
+/** What an electrode was found to be; `adopted` when the device has reckoned with it since. */
+export const calibrations = pgTable(
+  'calibrations',
+  {
+    id: serial().primaryKey(),
+    installationId: integer('installation_id')
+      .notNull()
+      .references(() => installations.id),
+    visitId: uuid('visit_id').references(() => visits.id),
+    at: instant('at').notNull(),
+    zero: doublePrecision().notNull(),
+    slopeEfficiency: doublePrecision('slope_efficiency').notNull(),
+    zeroUncertainty: doublePrecision('zero_uncertainty').notNull(),
+    slopeEfficiencyUncertainty: doublePrecision('slope_efficiency_uncertainty').notNull(),
+    adopted: boolean().notNull(),
+  },
+  (t) => [index('calibrations_by_installation').on(t.installationId, t.at)],
+)
+
+/** Error as found and as left at the process value: what drift is reckoned from. One a finished visit. */
+export const driftObservations = pgTable(
+  'drift_observations',
+  {
+    id: serial().primaryKey(),
+    installationId: integer('installation_id')
+      .notNull()
+      .references(() => installations.id),
+    visitId: uuid('visit_id').references(() => visits.id),
+    at: instant('at').notNull(),
+    asFound: doublePrecision('as_found'),
+    asLeft: doublePrecision('as_left').notNull(),
+    uncertainty: doublePrecision().notNull(),
+    fouling: doublePrecision(),
+    adjusted: boolean().notNull(),
+  },
+  (t) => [index('drift_by_installation').on(t.installationId, t.at)],
+)
+
+export const events = pgTable('events', {
+  id: serial().primaryKey(),
+  installationId: integer('installation_id')
+    .notNull()
+    .references(() => installations.id),
+  at: instant('at').notNull(),
+  kind: text().notNull(),
+  note: text().notNull(),
+})

@@ -1,0 +1,195 @@
+import { DAY_MS, millivoltsToPh, phToMillivolts, randomStream } from '@frustum/core'
+import { fleet, type FleetSensor, OPERATORS, PLACES, processAt, SITE, truthAt } from '@frustum/demo'
+import { eq, isNotNull } from 'drizzle-orm'
+import type { Database, Transaction } from '../database/open.ts'
+import * as table from '../database/schema.ts'
+import { playHistory } from './history.ts'
+
+const SEED = 20170
+const BATCH = 400
+
+/**
+ * Fills an empty database with Pellwick Shore Station and 18 months of visits that end today. A database that holds a
+ * site already is left as it is, but for the port on which the stand-ins listen this time.
+ */
+export async function seedDemo(db: Database, standInPort: number | null, now: number): Promise<void> {
+  const [known] = await db.select().from(table.sites)
+  if (!known) await db.transaction((tx) => seedSite(tx, now))
+  const linked = await db.select().from(table.devices).where(isNotNull(table.devices.link))
+  for (const device of linked) {
+    if (device.link && standInPort !== null) {
+      await db
+        .update(table.devices)
+        .set({ link: { ...device.link, port: standInPort } })
+        .where(eq(table.devices.id, device.id))
+    }
+  }
+}
+
+async function seedSite(tx: Transaction, now: number): Promise<void> {
+  const site = await insertOne(tx, table.sites, SITE)
+  await tx.insert(table.operators).values(OPERATORS.map((name) => ({ siteId: site.id, name })))
+  const placeIds = new Map<string, number>()
+  for (const { key, name, water } of PLACES) {
+    placeIds.set(key, (await insertOne(tx, table.places, { siteId: site.id, name, water })).id)
+  }
+  await tx.insert(table.solutionLots).values([
+    lot('pH7.00', '7-24C', 210, 12, now),
+    lot('pH10.01', '10-24A', 150, 9, now),
+    lot('pH4.01', '4-23K', 4, 40, now),
+    lot('pH9.21', '9-22F', -18, 70, now),
+  ])
+  const random = randomStream(SEED)
+  for (const sensor of fleet()) await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now, random.fork())
+}
+
+const lot = (standard: string, name: string, expiresInDays: number, openedDaysAgo: number, now: number) => ({
+  standard,
+  lot: name,
+  expiresOn: new Date(now + expiresInDays * DAY_MS),
+  openedOn: new Date(now - openedDaysAgo * DAY_MS),
+  lifeAfterOpeningDays: 90,
+  ownTable: null,
+})
+
+async function seedSensor(
+  tx: Transaction,
+  sensor: FleetSensor,
+  placeId: number,
+  now: number,
+  random: ReturnType<typeof randomStream>,
+): Promise<void> {
+  const position = await insertOne(tx, table.positions, {
+    placeId,
+    code: sensor.code,
+    spot: sensor.spot,
+    quantity: 'pH',
+    processValue: sensor.processPh,
+    processTemperature: sensor.processTemperature,
+    tolerance: sensor.tolerance,
+    floorDays: 7,
+    ceilingDays: sensor.ceilingDays,
+    cautions: sensor.cautions,
+  })
+  const device = await insertOne(tx, table.devices, {
+    name: `Transmitter at ${sensor.spot}`,
+    shows: sensor.shows,
+    writable: sensor.writable,
+    link: sensor.unit === null ? null : { kind: 'modbus-tcp', host: '127.0.0.1', port: 1, unit: sensor.unit },
+    standIn: sensor.unit !== null,
+  })
+  const probe = await insertOne(tx, table.sensors, { serialNumber: sensor.serial, kind: 'pH', model: sensor.model })
+  const installation = await insertOne(tx, table.installations, {
+    sensorId: probe.id,
+    positionId: position.id,
+    deviceId: device.id,
+    installedAt: new Date(now - sensor.installedDaysAgo * DAY_MS),
+  })
+  if (sensor.events.length > 0) {
+    await tx.insert(table.events).values(
+      sensor.events.map((e) => ({
+        installationId: installation.id,
+        at: new Date(now - e.daysAgo * DAY_MS),
+        kind: e.kind,
+        note: e.note,
+      })),
+    )
+  }
+  await seedVisits(tx, sensor, installation.id, now, random)
+}
+
+async function seedVisits(
+  tx: Transaction,
+  sensor: FleetSensor,
+  installationId: number,
+  now: number,
+  random: ReturnType<typeof randomStream>,
+): Promise<void> {
+  const history = playHistory(sensor, now, OPERATORS, random)
+  const closing = (v: (typeof history)[number]) => new Date((v.entries.at(-1) as { at: number }).at)
+  await tx.insert(table.visits).values(
+    history.map((v) => ({
+      id: v.id,
+      installationId,
+      kind: v.kind,
+      firstStandard: v.first,
+      secondStandard: v.second,
+      operator: v.operator,
+      startedAt: new Date(v.at),
+      closedAt: closing(v),
+      outcome: 'done' as const,
+    })),
+  )
+  await inBatches(
+    history.flatMap((v) =>
+      v.entries.map(({ at, entry }, i) => ({ visitId: v.id, seq: i + 1, at: new Date(at), operator: v.operator, entry })),
+    ),
+    (rows) => tx.insert(table.visitEntries).values(rows),
+  )
+  await tx.insert(table.calibrations).values(
+    history.flatMap((v) =>
+      v.calibration
+        ? [
+            {
+              installationId,
+              visitId: v.id,
+              at: closing(v),
+              zero: v.calibration.zero,
+              slopeEfficiency: v.calibration.slopeEfficiency,
+              zeroUncertainty: v.calibration.zeroUncertainty,
+              slopeEfficiencyUncertainty: v.calibration.slopeEfficiencyUncertainty,
+              adopted: v.calibration.adopted,
+            },
+          ]
+        : [],
+    ),
+  )
+  await tx.insert(table.driftObservations).values(
+    history.map((v) => ({
+      installationId,
+      visitId: v.id,
+      at: closing(v),
+      asFound: v.asFound,
+      asLeft: v.asLeft,
+      uncertainty: v.uncertainty,
+      fouling: v.fouling,
+      adjusted: v.adjusted,
+    })),
+  )
+  await seedReadings(tx, sensor, installationId, history, now)
+}
+
+/** Two process readings a day, as the device of the day would have shown them. */
+async function seedReadings(
+  tx: Transaction,
+  sensor: FleetSensor,
+  installationId: number,
+  history: ReturnType<typeof playHistory>,
+  now: number,
+): Promise<void> {
+  const rows: (typeof table.readings.$inferInsert)[] = []
+  for (let day = -sensor.installedDaysAgo; day < 0; day += 0.5) {
+    const at = now + day * DAY_MS
+    const adopted = history.findLast((v) => v.at <= at && v.calibration?.adopted)?.calibration
+    if (!adopted) continue
+    const truth = truthAt(sensor, day)
+    const { ph, temperature } = processAt(sensor, at)
+    const millivolts = phToMillivolts(ph, temperature, { ...truth, zero: truth.zero + truth.coating })
+    const shown = millivoltsToPh(millivolts, temperature, adopted)
+    rows.push({ installationId, at: new Date(at), ph: Math.round(shown * 1000) / 1000, millivolts: null, temperature })
+  }
+  await inBatches(rows, (batch) => tx.insert(table.readings).values(batch))
+}
+
+async function inBatches<T>(rows: T[], insert: (rows: T[]) => Promise<unknown>): Promise<void> {
+  for (let i = 0; i < rows.length; i += BATCH) await insert(rows.slice(i, i + BATCH))
+}
+
+async function insertOne<T extends typeof table.sites | typeof table.places | typeof table.positions | typeof table.devices | typeof table.sensors | typeof table.installations>(
+  tx: Transaction,
+  into: T,
+  values: T['$inferInsert'],
+): Promise<{ id: number }> {
+  const [row] = await tx.insert(into).values(values as never).returning({ id: into.id })
+  return row as { id: number }
+}

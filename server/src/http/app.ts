@@ -1,0 +1,199 @@
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
+import {
+  abandonBody,
+  applyBody,
+  captureBody,
+  decideBody,
+  doneBody,
+  goOnBody,
+  redoBody,
+  type SiteView,
+  skipBody,
+  standInBody,
+  startVisitBody,
+  takeOverBody,
+  typedReadingBody,
+} from '@frustum/contract'
+import express, { type ErrorRequestHandler, type Express, type Request } from 'express'
+import helmet from 'helmet'
+import type { Logger } from 'pino'
+import type { Database } from '../database/open.ts'
+import { operators, sites } from '../database/schema.ts'
+import type { LiveValues } from '../links/liveValues.ts'
+import { probe } from '../probes/probe.ts'
+import { notFound, Problem } from '../problem.ts'
+import { overview } from '../rounds/overview.ts'
+import { playStandIn } from '../standins/standIns.ts'
+import type { VisitDesk } from '../visits/desk.ts'
+import { openStream } from './streams.ts'
+import { readBody } from './validate.ts'
+
+export interface AppParts {
+  db: Database
+  live: LiveValues
+  desk: VisitDesk
+  log: Logger
+  demo: boolean
+  webFolder: string | null
+}
+
+const LIVE_EVERY_MS = 500
+const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i
+
+/** The whole HTTP side. Handlers read, call, answer; what they call does the work. */
+export function buildApp(parts: AppParts): Express {
+  const app = express()
+  app.disable('x-powered-by')
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        // styled charts set inline style attributes
+        directives: { 'style-src': ["'self'", "'unsafe-inline'"], 'upgrade-insecure-requests': null },
+      },
+      strictTransportSecurity: false,
+    }),
+  )
+  app.use(refuseForeignOrigin)
+  app.use(express.json({ limit: '64kb' }))
+  app.use('/api', siteRoutes(parts), visitRoutes(parts))
+  app.use('/api', (_req, _res, next) => next(notFound('address')))
+  serveWeb(app, parts.webFolder)
+  app.use(answerProblem(parts.log))
+  return app
+}
+
+function siteRoutes({ db, live, desk, demo }: AppParts) {
+  const router = express.Router()
+  router.get('/site', async (_req, res) => {
+    const [site] = await db.select().from(sites)
+    const names = await db.select().from(operators)
+    const view: SiteView = {
+      name: site?.name ?? 'Your site',
+      timeZone: site?.timeZone ?? 'UTC',
+      operators: names.map((n) => n.name),
+      demo,
+    }
+    res.json(view)
+  })
+  router.get('/rounds', async (_req, res) => {
+    res.json(await overview(db, live, Date.now()))
+  })
+  router.get('/probes/:position', async (req, res) => {
+    res.json(await probe(db, live, req.params.position, Date.now()))
+  })
+  router.get('/live', (req, res) => {
+    const stream = openStream(req, res, () => clearInterval(timer))
+    const timer = setInterval(() => stream.send(live.all()), LIVE_EVERY_MS)
+    stream.send(live.all())
+  })
+  router.post('/standins/:position', async (req, res) => {
+    const body = await readBody(standInBody, req.body)
+    res.json(await playStandIn(db, live, desk, req.params.position, body))
+  })
+  return router
+}
+
+function visitRoutes({ desk }: AppParts) {
+  const router = express.Router()
+  router.param('id', (_req, _res, next, id) => next(UUID.test(id) ? undefined : notFound('visit')))
+  router.post('/visits', async (req, res) => {
+    res.status(201).json(await desk.start(await readBody(startVisitBody, req.body)))
+  })
+  router.get('/visits/:id', async (req, res) => {
+    res.json(await desk.view(req.params.id))
+  })
+  router.get('/visits/:id/live', async (req, res) => {
+    await desk.view(req.params.id)
+    let stop: () => void = () => undefined
+    let gone = false
+    const stream = openStream(req, res, () => {
+      gone = true
+      stop()
+    })
+    stop = await desk.watch(req.params.id, (message) => stream.send(message))
+    if (gone) stop()
+  })
+  router.post('/visits/:id/done', async (req, res) => {
+    const body = await readBody(doneBody, req.body)
+    res.json(await desk.done(req.params.id, body, body.step))
+  })
+  router.post('/visits/:id/skip', async (req, res) => {
+    const body = await readBody(skipBody, req.body)
+    res.json(await desk.skip(req.params.id, body, body.step, body.reason))
+  })
+  router.post('/visits/:id/redo', async (req, res) => {
+    const body = await readBody(redoBody, req.body)
+    res.json(await desk.redo(req.params.id, body, body.step, body.reason))
+  })
+  router.post('/visits/:id/capture', async (req, res) => {
+    const body = await readBody(captureBody, req.body)
+    res.json(await desk.capture(req.params.id, body, body.step, body.earlyReason))
+  })
+  router.post('/visits/:id/typed', async (req, res) => {
+    const schema = typedReadingBody(await desk.shows(req.params.id))
+    const body = await readBody(schema, req.body)
+    res.json(await desk.typed(req.params.id, body, body.step, body.value, body.temperature))
+  })
+  router.post('/visits/:id/go-on', async (req, res) => {
+    res.json(await desk.goOn(req.params.id, await readBody(goOnBody, req.body)))
+  })
+  router.post('/visits/:id/decide', async (req, res) => {
+    const body = await readBody(decideBody, req.body)
+    res.json(await desk.decide(req.params.id, body, body.decision, body.note))
+  })
+  router.post('/visits/:id/apply', async (req, res) => {
+    const body = await readBody(applyBody, req.body)
+    res.json(await desk.apply(req.params.id, body, body.way, body.shownAfter))
+  })
+  router.post('/visits/:id/take-over', async (req, res) => {
+    res.json(await desk.takeOver(req.params.id, await readBody(takeOverBody, req.body)))
+  })
+  router.post('/visits/:id/abandon', async (req, res) => {
+    const body = await readBody(abandonBody, req.body)
+    res.json(await desk.abandon(req.params.id, body, body.reason))
+  })
+  return router
+}
+
+/** A page of another site must not be able to act here through the operator's browser. */
+function refuseForeignOrigin(req: Request, _res: unknown, next: (error?: unknown) => void): void {
+  const origin = req.get('origin')
+  const host = req.get('host')
+  const own = !origin || (URL.canParse(origin) && new URL(origin).host === host)
+  const crossSite = req.get('sec-fetch-site') === 'cross-site' && req.path.startsWith('/api')
+  if (own && !crossSite) next()
+  else next(new Problem(403, 'foreign-origin', 'Requests from another site are refused.'))
+}
+
+function serveWeb(app: Express, folder: string | null): void {
+  if (!folder || !existsSync(join(folder, 'index.html'))) return
+  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }))
+  app.use(express.static(folder, { index: false }))
+  app.get('/{*path}', (_req, res) => {
+    res.set('Cache-Control', 'no-cache').sendFile(join(folder, 'index.html'))
+  })
+}
+
+function answerProblem(log: Logger): ErrorRequestHandler {
+  return (error, req, res, _next) => {
+    if (res.headersSent) {
+      res.end()
+      return
+    }
+    const problem = asProblem(error)
+    if (problem.status >= 500 && !(error instanceof Problem)) log.error({ err: error, path: req.path }, 'request failed')
+    res.status(problem.status).json({ code: problem.code, message: problem.message, ...problem.more })
+  }
+}
+
+function asProblem(error: unknown): Problem {
+  if (error instanceof Problem) return error
+  const status = (error as { status?: number }).status
+  if (status === 400) return new Problem(400, 'unreadable', 'The request is not readable JSON.', { detail: 'Nothing was recorded.' })
+  if (status === 413) return new Problem(413, 'too-large', 'The request is too large.', { detail: 'Nothing was recorded.' })
+  return new Problem(500, 'internal', 'Something went wrong on the server.', {
+    detail: 'What was captured before is kept.',
+    hint: 'Try once more; if it stays, look into the server log.',
+  })
+}

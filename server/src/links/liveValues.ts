@@ -1,0 +1,95 @@
+import type { LiveValue } from '@frustum/contract'
+import type { Logger } from 'pino'
+import type { Link, LinkReading } from './link.ts'
+
+/** A reading older than this is not a live one, ms. */
+export const STALE_AFTER_MS = 2500
+
+type Listener = (reading: LinkReading | null) => void
+
+class Line {
+  latest: LinkReading | null = null
+  blindSince: number | null = null
+  readonly listeners = new Set<Listener>()
+  private timer: NodeJS.Timeout | null = null
+  private stopped = false
+
+  constructor(
+    readonly position: string,
+    readonly link: Link,
+    private readonly pollMs: number,
+    private readonly log: Logger,
+  ) {
+    void this.poll()
+  }
+
+  stop(): void {
+    this.stopped = true
+    if (this.timer) clearTimeout(this.timer)
+    this.link.close()
+  }
+
+  private async poll(): Promise<void> {
+    const began = Date.now()
+    try {
+      const reading = await this.link.read()
+      if (this.blindSince !== null) this.log.info({ position: this.position }, 'device answers again')
+      this.latest = reading
+      this.blindSince = null
+      for (const listener of this.listeners) listener(reading)
+    } catch (error) {
+      if (this.blindSince === null) {
+        this.blindSince = Date.now()
+        this.log.warn({ position: this.position, why: String(error) }, 'device does not answer')
+      }
+      for (const listener of this.listeners) listener(null)
+    }
+    if (!this.stopped) this.timer = setTimeout(() => void this.poll(), Math.max(20, this.pollMs - (Date.now() - began)))
+  }
+}
+
+/** Keeps asking every linked device, and tells who listens. */
+export class LiveValues {
+  private readonly lines = new Map<string, Line>()
+
+  constructor(
+    private readonly pollMs: number,
+    private readonly log: Logger,
+  ) {}
+
+  add(position: string, link: Link): void {
+    this.lines.set(position, new Line(position, link, this.pollMs, this.log))
+  }
+
+  link(position: string): Link | null {
+    return this.lines.get(position)?.link ?? null
+  }
+
+  /** The listener gets each reading, and null whenever the device did not answer. Returns the way to stop it. */
+  listen(position: string, listener: Listener): () => void {
+    const line = this.lines.get(position)
+    line?.listeners.add(listener)
+    return () => line?.listeners.delete(listener)
+  }
+
+  current(position: string): LiveValue {
+    const line = this.lines.get(position)
+    const latest = line?.latest ?? null
+    return {
+      position,
+      at: latest?.at ?? null,
+      ph: latest?.shown ?? null,
+      millivolts: latest?.millivolts ?? null,
+      temperature: latest?.temperature ?? null,
+      blindSince: line?.blindSince ?? null,
+    }
+  }
+
+  all(): LiveValue[] {
+    return [...this.lines.keys()].map((position) => this.current(position))
+  }
+
+  stop(): void {
+    for (const line of this.lines.values()) line.stop()
+  }
+}

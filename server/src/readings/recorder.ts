@@ -1,0 +1,30 @@
+import type { Logger } from 'pino'
+import type { Database } from '../database/open.ts'
+import { readings } from '../database/schema.ts'
+import { type LiveValues, STALE_AFTER_MS } from '../links/liveValues.ts'
+import { installedSensors } from '../sensors.ts'
+
+const EVERY_MS = 10 * 60_000
+
+/** Keeps one process reading of each linked sensor every ten minutes. Returns the way to stop it. */
+export function recordReadings(db: Database, live: LiveValues, log: Logger): () => void {
+  const record = async () => {
+    const now = Date.now()
+    const rows = (await installedSensors(db)).flatMap(({ installation, position }) => {
+      const value = live.current(position.code)
+      if (value.at === null || value.ph === null || value.temperature === null || now - value.at > STALE_AFTER_MS) return []
+      return [
+        {
+          installationId: installation.id,
+          at: new Date(value.at),
+          ph: value.ph,
+          millivolts: value.millivolts,
+          temperature: value.temperature,
+        },
+      ]
+    })
+    if (rows.length > 0) await db.insert(readings).values(rows)
+  }
+  const timer = setInterval(() => void record().catch((error) => log.error(error, 'readings not kept')), EVERY_MS)
+  return () => clearInterval(timer)
+}

@@ -1,0 +1,46 @@
+import type { StandInBody } from '@frustum/contract'
+import type { Logger } from 'pino'
+import type { Database } from '../database/open.ts'
+import type { LiveValues } from '../links/liveValues.ts'
+import { ModbusLink } from '../links/modbusLink.ts'
+import { Problem } from '../problem.ts'
+import { calibrationInForce, installedAt, installedSensors } from '../sensors.ts'
+import type { VisitDesk } from '../visits/desk.ts'
+
+const noStandIn = () => new Problem(409, 'not-a-stand-in', 'This sensor is a real one; only a stand-in can be played with.')
+
+/** Plays with a stand-in: what its probe is in, what is wrong with it. */
+export async function playStandIn(
+  db: Database,
+  live: LiveValues,
+  desk: VisitDesk,
+  code: string,
+  body: StandInBody,
+): Promise<{ immersion: number; faults: number }> {
+  const { device } = await installedAt(db, code)
+  const link = live.link(code)
+  if (!device.standIn || !(link instanceof ModbusLink)) throw noStandIn()
+  if (body.faults !== undefined) await link.writeStandIn('faults', body.faults)
+  if (body.immersion !== undefined) await link.writeStandIn('immersion', body.immersion)
+  if (body.wipe) await link.writeStandIn('wipe', 1)
+  if (body.keyIn) {
+    await link.writeCalibration({ slopeEfficiency: body.keyIn.slopePercent / 100, zero: body.keyIn.zero })
+  }
+  const state = await link.standIn()
+  desk.standIns.set(code, state)
+  return state
+}
+
+/** At start: stand-ins have no memory of their own, so each is given the calibration that its record says is in force. */
+export async function wakeStandIns(db: Database, live: LiveValues, desk: VisitDesk, log: Logger): Promise<void> {
+  for (const { device, position, installation } of await installedSensors(db)) {
+    const link = live.link(position.code)
+    if (!device.standIn || !(link instanceof ModbusLink)) continue
+    try {
+      await link.writeCalibration(await calibrationInForce(db, installation.id))
+      desk.standIns.set(position.code, await link.standIn())
+    } catch (error) {
+      log.warn({ position: position.code, why: String(error) }, 'stand-in not woken')
+    }
+  }
+}

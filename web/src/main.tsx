@@ -1,0 +1,50 @@
+import { StrictMode } from 'react'
+import { createRoot } from 'react-dom/client'
+import { Provider } from 'react-redux'
+import { createBrowserRouter, RouterProvider } from 'react-router'
+import { RoundsRoom } from './rooms/rounds/RoundsRoom.tsx'
+import { Lost } from './shell/Lost.tsx'
+import { Shell } from './shell/Shell.tsx'
+import { store } from './store/store.ts'
+import './theme/theme.css'
+
+// Rounds is what everybody sees first; the other rooms come when they are entered.
+const router = createBrowserRouter([
+  {
+    path: '/',
+    element: <Shell />,
+    errorElement: <Lost />,
+    children: [
+      { index: true, element: <RoundsRoom /> },
+      {
+        path: 'bench',
+        lazy: async () => ({ Component: (await import('./rooms/bench/BenchDoor.tsx')).BenchDoor }),
+      },
+      {
+        path: 'bench/start/:position',
+        lazy: async () => ({ Component: (await import('./rooms/bench/StartVisit.tsx')).StartVisit }),
+      },
+      {
+        path: 'bench/:id',
+        lazy: async () => ({ Component: (await import('./rooms/bench/BenchRoom.tsx')).BenchRoom }),
+      },
+      {
+        path: 'probes',
+        lazy: async () => ({ Component: (await import('./rooms/probes/ProbesRoom.tsx')).ProbesRoom }),
+      },
+      {
+        path: 'probes/:position',
+        lazy: async () => ({ Component: (await import('./rooms/probes/ProbePage.tsx')).ProbePage }),
+      },
+      { path: '*', element: <Lost /> },
+    ],
+  },
+])
+
+createRoot(document.getElementById('root') as HTMLElement).render(
+  <StrictMode>
+    <Provider store={store}>
+      <RouterProvider router={router} />
+    </Provider>
+  </StrictMode>,
+)

@@ -1,0 +1,40 @@
+import { TZDate } from '@date-fns/tz'
+import { differenceInCalendarDays, format, formatDistanceStrict } from 'date-fns'
+
+/** Numbers and dates as they are written on every screen. Minus is a real minus. */
+const minus = (text: string) => text.replace('-', '\u2212')
+
+export const fixed = (value: number, decimals: number) => {
+  const text = value.toFixed(decimals)
+  return minus(Number(text) === 0 ? text.replace('-', '') : text)
+}
+
+export const signed = (value: number, decimals: number) => {
+  const text = fixed(value, decimals)
+  return Number(value.toFixed(decimals)) > 0 ? `+${text}` : text
+}
+
+export const ph = (value: number | null | undefined) => (value == null ? '–' : fixed(value, 2))
+export const mv = (value: number | null | undefined) => (value == null ? '–' : fixed(value, 1))
+export const celsius = (value: number | null | undefined) => (value == null ? '–' : `${fixed(value, 1)} °C`)
+export const percent = (share: number) => fixed(100 * share, 1)
+
+/** "8 Sep", with the year when it is not this one. */
+export const day = (at: number, timeZone: string, now = Date.now()) => {
+  const date = new TZDate(at, timeZone)
+  const sameYear = date.getFullYear() === new TZDate(now, timeZone).getFullYear()
+  return format(date, sameYear ? 'd MMM' : 'd MMM yyyy')
+}
+
+export const dayTime = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'd MMM, HH:mm')
+export const clock = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'HH:mm')
+export const weekdayTime = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'EEE d MMM HH:mm')
+
+export const daysUntil = (at: number, now = Date.now()) => differenceInCalendarDays(at, now)
+
+export const ago = (at: number, now = Date.now()) => formatDistanceStrict(at, now, { addSuffix: true })
+
+export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
+
+/** pH codes as they stand on the bottle. */
+export const bufferLabel = (code: string) => code.replace(/^pH/, 'pH ')

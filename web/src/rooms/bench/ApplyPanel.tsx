@@ -1,0 +1,52 @@
+import { shownAfterFields, type VisitView } from '@frustum/contract'
+import { yupResolver } from '@hookform/resolvers/yup'
+import { useForm } from 'react-hook-form'
+import { useHotkeys } from 'react-hotkeys-hook'
+import { mv, percent } from '../../parts/format.ts'
+import { Field } from './Field.tsx'
+
+interface ApplyPanelProps {
+  visit: VisitView
+  busy: boolean
+  onApply: (way: 'link' | 'keyed', shownAfter?: string) => Promise<Record<string, string> | null>
+}
+
+/** Slope and zero into the device: over the link where it can, by the operator's fingers where it cannot. */
+export function ApplyPanel({ visit, busy, onApply }: ApplyPanelProps) {
+  const calibration = visit.result?.calibration
+  const form = useForm({ resolver: yupResolver(shownAfterFields), defaultValues: { shownAfter: '' } })
+  useHotkeys('space', () => void onApply('link'), { preventDefault: true, enabled: visit.writable && !busy })
+  if (!calibration) return null
+  const keyed = form.handleSubmit(async ({ shownAfter }) => {
+    const problems = await onApply('keyed', shownAfter)
+    if (problems?.shownAfter) form.setError('shownAfter', { message: problems.shownAfter })
+  })
+  return (
+    <div className="space-y-6">
+      <dl className="flex flex-wrap gap-x-12 gap-y-4">
+        <div>
+          <dt className="soft">Slope</dt>
+          <dd className="text-5xl font-bold">{percent(calibration.slopeEfficiency)} %</dd>
+        </div>
+        <div>
+          <dt className="soft">Zero</dt>
+          <dd className="text-5xl font-bold">{mv(calibration.zero)} mV</dd>
+        </div>
+      </dl>
+      {visit.writable && (
+        <button type="button" className="slant slant-strong min-h-14 px-8 text-xl" disabled={busy} onClick={() => void onApply('link')}>
+          Write to the device <kbd className="key">Space</kbd>
+        </button>
+      )}
+      <form onSubmit={(e) => void keyed(e)} noValidate className="flex flex-wrap items-start gap-6 border-t border-base-300 pt-4">
+        <p className="w-full soft">
+          {visit.writable ? 'Or key them in by hand, and type what it shows afterwards:' : 'Key both numbers in on the device. What does it show now, in this buffer?'}
+        </p>
+        <Field label="Shows afterwards" unit="pH" error={form.formState.errors.shownAfter?.message} {...form.register('shownAfter')} />
+        <button type="submit" className={`slant mt-6 ${visit.writable ? '' : 'slant-strong'}`} disabled={busy}>
+          It is keyed in
+        </button>
+      </form>
+    </div>
+  )
+}

@@ -1,0 +1,59 @@
+import { Link } from 'react-router'
+import { dayTime } from '../../parts/format.ts'
+import { Problem, Waiting } from '../../parts/Problem.tsx'
+import { StateMark } from '../../parts/StateMark.tsx'
+import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
+
+/** The way into the Bench: what is half done, and what could be started. */
+export function BenchDoor() {
+  const { data: rows, error, refetch } = useRoundsQuery(undefined, { refetchOnMountOrArgChange: true })
+  const { data: site } = useSiteQuery()
+  if (error) {
+    return (
+      <div className="p-6">
+        <Problem error={error} onRetry={() => void refetch()} />
+      </div>
+    )
+  }
+  if (!rows || !site) {
+    return (
+      <div className="p-6">
+        <Waiting what="the Bench" />
+      </div>
+    )
+  }
+  const open = rows.filter((r) => r.openVisit)
+  return (
+    <div className="mx-auto w-full max-w-4xl px-5 py-6">
+      <h1 className="text-2xl">{open.length > 0 ? 'Half done' : 'Nothing is on the Bench'}</h1>
+      <ul className="mt-3 border-t border-base-300">
+        {open.map((r) => (
+          <li key={r.position} className="flex flex-wrap items-center justify-between gap-4 border-b border-base-300 py-3">
+            <span>
+              <span className="font-bold">{r.position}</span>{' '}
+              <span className="soft">
+                {r.place} · {r.spot}, {r.openVisit?.operator} since {dayTime(r.openVisit?.since ?? 0, site.timeZone)}
+              </span>
+            </span>
+            <Link className="slant slant-strong" to={`/bench/${r.openVisit?.id}`}>
+              Go on
+            </Link>
+          </li>
+        ))}
+      </ul>
+      <h2 className="pt-8 pb-2 text-base soft">Put one on the Bench</h2>
+      <ul className="grid gap-x-10 sm:grid-cols-2">
+        {rows
+          .filter((r) => !r.openVisit)
+          .map((r) => (
+            <li key={r.position} className="flex items-center justify-between gap-3 border-b border-base-300 py-2">
+              <Link className="min-h-11 flex-1 content-center hover:underline" to={`/bench/start/${r.position}`}>
+                <span className="font-bold">{r.position}</span> <span className="soft">{r.spot}</span>
+              </Link>
+              <StateMark state={r.state} />
+            </li>
+          ))}
+      </ul>
+    </div>
+  )
+}

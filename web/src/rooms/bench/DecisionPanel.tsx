@@ -1,0 +1,81 @@
+import type { Finding, ProposedDecision } from '@frustum/core'
+import { type ReactNode, useState } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
+import { DECISION_WORDS } from './stepTexts.ts'
+
+const SEVERITY = { stop: 'border-error', warn: 'border-accent', note: 'border-base-300' } as const
+
+export function Findings({ findings }: { findings: readonly Finding[] }) {
+  if (findings.length === 0) return <p className="soft">Nothing about these points is out of the ordinary.</p>
+  return (
+    <ul className="space-y-2">
+      {findings.map((f) => (
+        <li key={f.code + f.sentence} className={`border-l-4 ${SEVERITY[f.severity]} py-1 pl-3`}>
+          <span className="font-bold">{f.sentence}</span> {f.advice}
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+interface DecisionPanelProps {
+  proposal: ProposedDecision
+  /** What may be decided here, the proposal among them. */
+  choices: readonly string[]
+  busy: boolean
+  onDecide: (decision: string, note: string) => void
+  children?: ReactNode
+}
+
+/** The proposal with its reason; the operator decides, and says why when it is otherwise. */
+export function DecisionPanel({ proposal, choices, busy, onDecide, children }: DecisionPanelProps) {
+  const [chosen, setChosen] = useState<string>(proposal.decision)
+  const [note, setNote] = useState('')
+  const [asked, setAsked] = useState(false)
+  const otherwise = chosen !== proposal.decision
+  const missing = otherwise && note.trim().length < 3
+  const decide = () => {
+    setAsked(true)
+    if (!missing && !busy) onDecide(chosen, note.trim())
+  }
+  useHotkeys('space', decide, { preventDefault: true })
+  return (
+    <div className="space-y-4">
+      <div>
+        <p className="text-3xl font-bold" data-testid="proposal">
+          {DECISION_WORDS[proposal.decision]}
+        </p>
+        <p className="max-w-prose pt-1 text-lg text-pretty">{proposal.reason}</p>
+      </div>
+      {children}
+      <fieldset>
+        <legend className="pb-2 soft">You decide</legend>
+        <div className="flex flex-wrap gap-3">
+          {choices.map((c) => (
+            <button key={c} type="button" aria-pressed={c === chosen} className={`slant ${c === chosen ? '' : 'slant-plain'}`} onClick={() => setChosen(c)}>
+              {DECISION_WORDS[c]}
+            </button>
+          ))}
+        </div>
+      </fieldset>
+      {otherwise && (
+        <label className="block max-w-md">
+          <span className="font-bold">Why otherwise than proposed?</span>
+          <input
+            className="mt-1 h-12 w-full border border-[color:var(--line)] bg-base-100 px-3"
+            value={note}
+            maxLength={500}
+            aria-invalid={asked && missing}
+            onChange={(e) => setNote(e.target.value)}
+          />
+          <span role="alert" className="block min-h-6 text-sm text-error">
+            {asked && missing ? 'Say why in a few words.' : ''}
+          </span>
+        </label>
+      )}
+      <button type="button" className="slant slant-strong min-h-14 px-8 text-xl" disabled={busy} onClick={decide}>
+        {DECISION_WORDS[chosen]} <kbd className="key">Space</kbd>
+      </button>
+    </div>
+  )
+}

@@ -1,0 +1,80 @@
+import type { VisitLive } from '@frustum/contract'
+import { Label, Line, LineChart, ReferenceArea, ReferenceDot, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts'
+import { fixed } from '../../parts/format.ts'
+
+/** Points drawn at the most: more cannot be seen. */
+const DRAWN = 240
+
+/**
+ * The settling trace with a lens: its axis follows the last stretch, so that the tail is seen and not the fall.
+ * Band and dashed line show where it will end.
+ */
+export function TraceChart({ trace, live }: { trace: [number, number][]; live: VisitLive }) {
+  const { opinion, unit } = live
+  const decimals = unit === 'mV' ? 1 : 2
+  if (trace.length < 2 || !opinion) return <div className="h-56 lg:h-64" />
+  const last = trace.at(-1) as [number, number]
+  const end = opinion.predictedEnd
+  const half = opinion.predictedEndUncertainty
+  const scale = unit === 'mV' ? 1 : 0.018
+  const shown = opinion.confidence > 2 && half < 40 * scale
+  const lens = trace.filter(([t]) => t >= last[0] - Math.max(20, 0.5 * (last[0] - (trace[0] as [number, number])[0])))
+  const values = lens.map(([, v]) => v)
+  if (shown) values.push(end - Math.min(half, 6 * scale), end + Math.min(half, 6 * scale))
+  const [low, high] = [Math.min(...values), Math.max(...values)]
+  const pad = Math.max(0.8 * scale, 0.15 * (high - low))
+  const domain: [number, number] = [low - pad, high + pad]
+  const stride = Math.max(1, Math.floor(trace.length / DRAWN))
+  const data = trace.filter((_, i) => i % stride === 0 || i === trace.length - 1).map(([t, v]) => ({ t, v }))
+  const until = Math.max(60, Math.ceil((last[0] * 1.25) / 30) * 30)
+  const tick = { fill: 'var(--soft)', fontSize: 14 }
+  return (
+    <div className="h-56 lg:h-64" role="img" aria-label={`Settling trace, ${fixed(last[1], decimals)} ${unit} after ${fixed(last[0], 0)} s`}>
+      <ResponsiveContainer width="100%" height="100%">
+        <LineChart data={data} margin={{ top: 8, right: 12, bottom: 4, left: 4 }}>
+          <XAxis
+            dataKey="t"
+            type="number"
+            domain={[0, until]}
+            ticks={ticksUpTo(until)}
+            tickFormatter={(t: number) => `${t} s`}
+            tick={tick}
+            stroke="var(--line)"
+            allowDataOverflow
+          />
+          <YAxis
+            domain={domain}
+            allowDataOverflow
+            tickCount={5}
+            width={66}
+            tick={tick}
+            stroke="var(--line)"
+            tickFormatter={(v: number) => fixed(v, domain[1] - domain[0] < 4 * scale ? decimals : unit === 'mV' ? 0 : 1)}
+          >
+            <Label value={unit} position="insideTopLeft" offset={-2} dx={4} fill="var(--soft)" fontSize={14} />
+          </YAxis>
+          {shown && (
+            <ReferenceArea
+              y1={Math.max(end - half, domain[0])}
+              y2={Math.min(end + half, domain[1])}
+              fill="var(--brass-tint)"
+              fillOpacity={0.8}
+              stroke="none"
+            />
+          )}
+          {shown && <ReferenceLine y={end} stroke="var(--color-accent)" strokeDasharray="5 4" />}
+          <Line dataKey="v" stroke="var(--color-primary)" strokeWidth={2.5} dot={false} isAnimationActive={false} type="linear" />
+          <ReferenceDot x={last[0]} y={last[1]} r={5} fill="var(--color-primary)" stroke="none" />
+        </LineChart>
+      </ResponsiveContainer>
+      <p className="-mt-1 text-right font-bold text-accent">
+        {shown ? `will end at ${fixed(end, decimals)} ± ${fixed(half, decimals)} ${unit}` : 'not sure yet where it ends'}
+      </p>
+    </div>
+  )
+}
+
+function ticksUpTo(until: number): number[] {
+  const step = until <= 90 ? 15 : until <= 240 ? 30 : 60
+  return Array.from({ length: Math.floor(until / step) + 1 }, (_, i) => i * step)
+}

@@ -1,0 +1,63 @@
+import { type TypedReadingFields, typedReadingFields, type VisitLive, type VisitView } from '@frustum/contract'
+import { yupResolver } from '@hookform/resolvers/yup'
+import { useEffect, useState } from 'react'
+import { useForm } from 'react-hook-form'
+import { Field } from './Field.tsx'
+
+interface TypedReadingsProps {
+  visit: VisitView
+  live: VisitLive
+  /** Resolves to the problem's fields, or null when it was kept. */
+  onType: (fields: TypedReadingFields) => Promise<Record<string, string> | null>
+}
+
+/** For a device without a link: asks for what it shows, at sensible times, and judges from that. */
+export function TypedReadings({ visit, live, onType }: TypedReadingsProps) {
+  const what = visit.deviceShows === 'value' ? 'pH shown' : 'Millivolts shown'
+  const form = useForm<TypedReadingFields>({
+    resolver: yupResolver(typedReadingFields(visit.deviceShows)),
+    defaultValues: { value: '', temperature: '' },
+    mode: 'onSubmit',
+    reValidateMode: 'onChange',
+  })
+  const { errors, isSubmitting } = form.formState
+  const submit = form.handleSubmit(async (fields) => {
+    const problems = await onType(fields)
+    if (problems) {
+      for (const [name, message] of Object.entries(problems)) {
+        if (name === 'value' || name === 'temperature') form.setError(name, { message })
+      }
+      return
+    }
+    // The temperature hardly changes between two looks; the value is the one to read anew.
+    form.setValue('value', '')
+    form.setFocus('value')
+  })
+  return (
+    <form onSubmit={(e) => void submit(e)} noValidate className="flex flex-wrap items-start gap-x-6 gap-y-3">
+      <Field label={what} unit={visit.deviceShows === 'value' ? 'pH' : 'mV'} error={errors.value?.message} {...form.register('value')} />
+      <Field label="Temperature shown" unit="°C" error={errors.temperature?.message} {...form.register('temperature')} />
+      <div className="pt-6">
+        <button type="submit" className="slant slant-strong" disabled={isSubmitting}>
+          Note it
+        </button>
+        <p className="min-h-6 pt-2 soft">
+          <NextReading live={live} />
+        </p>
+      </div>
+    </form>
+  )
+}
+
+function NextReading({ live }: { live: VisitLive }) {
+  const [now, setNow] = useState(Date.now)
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 1000)
+    return () => clearInterval(timer)
+  }, [])
+  const { opinion, trace } = live
+  if (!opinion) return 'Type the first reading as soon as it is in.'
+  if (opinion.state === 'stable') return 'It is stable: take it.'
+  const wait = Math.round(opinion.nextReadingIn - (now - live.at) / 1000)
+  return wait > 0 && trace.length > 0 ? `Next reading in ${wait} s.` : 'Type the next reading now.'
+}

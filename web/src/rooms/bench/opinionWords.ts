@@ -1,0 +1,46 @@
+import type { VisitLive } from '@frustum/contract'
+import { fixed } from '../../parts/format.ts'
+
+export type OpinionTone = 'calm' | 'near' | 'stable' | 'alarm'
+
+export interface OpinionWords {
+  word: string
+  detail: string
+  tone: OpinionTone
+}
+
+const within = (live: VisitLive) => (live.unit === 'mV' ? '0.03 pH' : '0.03')
+
+/** What the judge says, in words that can be read from across the room. */
+export function opinionWords(live: VisitLive): OpinionWords {
+  const { opinion, blindSince, finding } = live
+  if (blindSince) return { word: 'blind', detail: 'The device does not answer. The step goes on by itself.', tone: 'alarm' }
+  if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }
+  if (finding) return { word: 'wrong cup?', detail: finding.sentence, tone: 'alarm' }
+  const seconds = opinion.secondsToGo
+  switch (opinion.state) {
+    case 'stable':
+      return { word: 'stable', detail: `Known to ${within(live)}.`, tone: 'stable' }
+    case 'unsettled':
+      return {
+        word: 'not settling',
+        detail: 'It could not be judged in time. Clean it and try again, or take it with a reason.',
+        tone: 'alarm',
+      }
+    case 'disturbed':
+      return opinion.reason === 'noise'
+        ? { word: 'noisy', detail: 'Look at cable and plug; unplug pumps and lights in turn.', tone: 'alarm' }
+        : { word: 'disturbed', detail: 'A bubble, or it was moved. Tap it once and let it stand.', tone: 'alarm' }
+    case 'settling':
+      return settlingWords(opinion.reason, seconds, within(live))
+  }
+}
+
+function settlingWords(reason: string, seconds: number | null, target: string): OpinionWords {
+  if (reason === 'temperature-moving') {
+    return { word: 'warming or cooling', detail: 'The value stands, its temperature does not yet.', tone: 'near' }
+  }
+  if (seconds === null) return { word: 'settling', detail: 'Not sure yet how long.', tone: 'calm' }
+  const about = `About ${fixed(Math.ceil(seconds), 0)} s, then it is sure to ${target}.`
+  return seconds < 20 ? { word: 'nearly there', detail: about, tone: 'near' } : { word: 'settling', detail: about, tone: 'calm' }
+}

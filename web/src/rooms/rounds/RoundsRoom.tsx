@@ -1,0 +1,129 @@
+import type { RoundsRow } from '@frustum/contract'
+import { useHotkeys } from 'react-hotkeys-hook'
+import { Link, useNavigate } from 'react-router'
+import { clock, ph } from '../../parts/format.ts'
+import { Problem, Waiting } from '../../parts/Problem.tsx'
+import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
+import { StateMark } from '../../parts/StateMark.tsx'
+import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
+import { useLiveValues } from '../../store/live.ts'
+import { headline, needsHands, whySentence } from './sentences.ts'
+
+const STATES = ['holding', 'drifting', 'due', 'overdue', 'out', 'resting', 'blind'] as const
+
+export function RoundsRoom() {
+  const { data: rows, error, refetch } = useRoundsQuery(undefined, { pollingInterval: 60_000, refetchOnMountOrArgChange: true })
+  const { data: site } = useSiteQuery()
+  const { values, connected } = useLiveValues()
+  const navigate = useNavigate()
+  const timeZone = site?.timeZone ?? 'UTC'
+  const first = rows?.find(needsHands) ?? rows?.[0]
+  useHotkeys('enter', () => first && void navigate(benchPath(first)), { enabled: first !== undefined })
+
+  if (error && !rows) {
+    return (
+      <div className="p-6">
+        <Problem error={error} onRetry={() => void refetch()} />
+      </div>
+    )
+  }
+  if (!rows) {
+    return (
+      <div className="p-6">
+        <Waiting what="the sensors" />
+      </div>
+    )
+  }
+  if (rows.length === 0) return <NoSensors />
+  const now = Date.now()
+  // Those that need hands come first; within each group the one that leaves tolerance first is on top.
+  const today = rows.filter(needsHands)
+  const later = rows.filter((r) => !needsHands(r))
+  const row = (r: RoundsRow) => (
+    <SensorRow key={r.position} row={r} strong={r === first} timeZone={timeZone} now={now} livePh={values[r.position]?.ph ?? r.live.ph} />
+  )
+  return (
+    <div className="mx-auto flex w-full max-w-[1500px] flex-1 gap-8 px-4 pt-5 pb-10 sm:px-7">
+      <div className="min-w-0 flex-1">
+        <h1 className="border-b border-base-300 pb-3 text-2xl">{headline(rows)}</h1>
+        {!connected && <p className="bg-base-200 px-3 py-2 text-warning">The server does not answer; values stand still until it does.</p>}
+        <ul>{today.map(row)}</ul>
+        {later.length > 0 && <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">Can wait</h2>}
+        <ul>{later.map(row)}</ul>
+      </div>
+      <aside className="hidden w-60 shrink-0 border-l border-base-300 pl-6 xl:block">
+        <h2 className="pb-3 text-base soft">The fleet</h2>
+        <ul className="space-y-2">
+          {STATES.map((state) => {
+            const count = rows.filter((r) => r.state === state).length
+            return (
+              count > 0 && (
+                <li key={state} className="flex justify-between">
+                  <StateMark state={state} /> <span>{count}</span>
+                </li>
+              )
+            )
+          })}
+        </ul>
+        <h2 className="pt-8 pb-2 text-base soft">How to read the figure</h2>
+        <p className="text-sm soft">
+          The cone is where the error may be, from the last visit to the next date (brass). The two lines are your limits, the dotted line is
+          today, dots are checks.
+        </p>
+      </aside>
+    </div>
+  )
+}
+
+const benchPath = (row: RoundsRow) => (row.openVisit ? `/bench/${row.openVisit.id}` : `/bench/start/${row.position}`)
+
+interface SensorRowProps {
+  row: RoundsRow
+  strong: boolean
+  timeZone: string
+  now: number
+  livePh: number | null
+}
+
+function SensorRow({ row, strong, timeZone, now, livePh }: SensorRowProps) {
+  const label = row.openVisit ? 'Go on' : row.driftState === 'holding' ? 'Check' : 'Calibrate'
+  return (
+    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-2 border-b border-base-300 py-3 lg:grid-cols-[6.5rem_10rem_5.5rem_8.5rem_minmax(0,1fr)_8rem]">
+      <span className="max-lg:order-2 max-lg:justify-self-end">
+        <StateMark state={row.state} />
+      </span>
+      <Link to={`/probes/${row.position}`} className="group block max-lg:order-1">
+        <span className="block font-bold group-hover:underline">{row.position}</span>
+        <span className="block text-sm soft">
+          {row.place} · {row.spot}
+        </span>
+      </Link>
+      <span className="font-mono text-xl whitespace-nowrap max-lg:order-3">
+        {ph(livePh)} <span className="text-sm soft">pH</span>
+      </span>
+      <span className="max-lg:order-4 max-lg:justify-self-end">
+        <SmallFrustum figure={row.figure} now={now} />
+      </span>
+      <p className="text-sm text-pretty max-lg:order-5 max-lg:col-span-2">
+        {row.openVisit ? `${row.openVisit.operator} has it in hand since ${clock(row.openVisit.since, timeZone)}. ` : ''}
+        {row.live.blindSince ? `No data since ${clock(row.live.blindSince, timeZone)}. ` : ''}
+        {row.linked ? '' : 'Readings are typed. '}
+        {whySentence(row, timeZone, now)}
+      </p>
+      <Link to={benchPath(row)} className={`slant justify-self-end max-lg:order-6 max-lg:col-span-2 ${strong ? 'slant-strong' : ''}`}>
+        {label} {strong && <kbd className="key">Enter</kbd>}
+      </Link>
+    </li>
+  )
+}
+
+function NoSensors() {
+  return (
+    <div className="max-w-xl space-y-3 p-8">
+      <h1 className="text-2xl">No sensor yet</h1>
+      <p>
+        This data folder holds no site. Start the demo with <code className="font-mono">npm run demo</code> to see one at work.
+      </p>
+    </div>
+  )
+}

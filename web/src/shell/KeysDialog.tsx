@@ -1,0 +1,42 @@
+import { useEffect, useRef } from 'react'
+
+const KEYS: [string, string][] = [
+  ['1 2 3', 'Rounds, Bench, Probes'],
+  ['T', 'Chalk or Lamp'],
+  ['?', 'These keys'],
+  ['Space', 'The main button of the step'],
+  ['E', 'Take the reading early, with a reason'],
+  ['S', 'Skip the step, with a reason'],
+  ['R', 'Repeat an earlier step'],
+  ['M', 'Chime on or off'],
+  ['Enter', 'On Rounds: open the first sensor'],
+]
+
+export function KeysDialog({ onClose }: { onClose: () => void }) {
+  const dialog = useRef<HTMLDialogElement>(null)
+  useEffect(() => dialog.current?.showModal(), [])
+  return (
+    <dialog ref={dialog} className="modal" onClose={onClose} aria-labelledby="keys-title">
+      <div className="modal-box max-w-md border border-base-300 bg-base-100 p-6">
+        <h2 id="keys-title" className="text-xl">
+          Keys
+        </h2>
+        <dl className="mt-4 grid grid-cols-[6rem_1fr] gap-y-3">
+          {KEYS.map(([key, what]) => (
+            <div key={key} className="contents">
+              <dt>
+                <kbd className="key">{key}</kbd>
+              </dt>
+              <dd>{what}</dd>
+            </div>
+          ))}
+        </dl>
+        <form method="dialog" className="mt-6">
+          <button type="submit" className="slant">
+            Close
+          </button>
+        </form>
+      </div>
+    </dialog>
+  )
+}

@@ -1,0 +1,123 @@
+import { useEffect, useState } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
+import { NavLink, Outlet, useLocation, useNavigate } from 'react-router'
+import { Toaster } from 'sonner'
+import { weekdayTime } from '../parts/format.ts'
+import { useSiteQuery } from '../store/api.ts'
+import { operatorChosen, themeChosen } from '../store/person.ts'
+import { useAppDispatch, useAppSelector } from '../store/store.ts'
+import { KeysDialog } from './KeysDialog.tsx'
+import { useTheme } from './useTheme.ts'
+
+const ROOMS = [
+  { to: '/', name: 'Rounds', key: '1' },
+  { to: '/bench', name: 'Bench', key: '2' },
+  { to: '/probes', name: 'Probes', key: '3' },
+] as const
+
+export function Shell() {
+  const { data: site } = useSiteQuery()
+  const dispatch = useAppDispatch()
+  const navigate = useNavigate()
+  const location = useLocation()
+  const operator = useAppSelector((s) => s.person.operator)
+  const { shown, other } = useTheme()
+  const [keys, setKeys] = useState(false)
+  const firstOperator = site?.operators[0]
+
+  useEffect(() => {
+    if (!operator && firstOperator) dispatch(operatorChosen(firstOperator))
+  }, [operator, firstOperator, dispatch])
+  useEffect(() => {
+    document.documentElement.dataset.theme = shown
+  }, [shown])
+  // The path is read so that a change of room starts at the top.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: runs on every change of path
+  useEffect(() => window.scrollTo(0, 0), [location.pathname])
+
+  for (const room of ROOMS) useHotkeys(room.key, () => void navigate(room.to))
+  useHotkeys('shift+slash', () => setKeys(true), { useKey: false })
+  useHotkeys('?', () => setKeys(true), { useKey: true })
+  useHotkeys('t', () => void dispatch(themeChosen(other)))
+
+  return (
+    <div className="flex min-h-dvh flex-col">
+      <header className="no-print flex min-h-14 items-center gap-4 border-b border-base-300 px-4 sm:px-6">
+        <a href="#main" className="sr-only focus:not-sr-only">
+          Skip to the page
+        </a>
+        <Mark />
+        <span className="text-lg font-bold">Frustum</span>
+        <span className="hidden soft md:inline">{site?.name}</span>
+        <span className="ml-auto hidden font-mono soft lg:inline">
+          <Now timeZone={site?.timeZone ?? 'UTC'} />
+        </span>
+        <button type="button" className="min-h-11 px-2 max-lg:ml-auto" onClick={() => dispatch(themeChosen(other))}>
+          {other === 'lamp' ? 'Lamp' : 'Chalk'} <kbd className="key">T</kbd>
+        </button>
+        <label className="flex items-center">
+          <span className="sr-only">Operator</span>
+          <select
+            className="min-h-11 bg-base-100 px-1 font-bold"
+            value={operator ?? ''}
+            onChange={(e) => dispatch(operatorChosen(e.target.value))}
+          >
+            {[...new Set([...(site?.operators ?? []), ...(operator ? [operator] : [])])].map((name) => (
+              <option key={name}>{name}</option>
+            ))}
+          </select>
+        </label>
+        <button type="button" className="min-h-11 min-w-11 font-bold" aria-label="Keys" onClick={() => setKeys(true)}>
+          ?
+        </button>
+      </header>
+      <div className="flex flex-1 flex-col sm:flex-row">
+        <nav
+          aria-label="Rooms"
+          className="no-print order-last flex border-base-300 bg-base-100 max-sm:sticky max-sm:bottom-0 max-sm:z-20 max-sm:border-t sm:order-first sm:w-28 sm:shrink-0 sm:flex-col sm:border-r sm:pt-3"
+        >
+          {ROOMS.map((room) => (
+            <NavLink
+              key={room.to}
+              to={room.to}
+              end={room.to === '/'}
+              className={({ isActive }) =>
+                `flex min-h-11 flex-1 items-center justify-between gap-2 px-5 sm:flex-none ${isActive ? 'room-here font-bold' : 'soft hover:text-base-content'}`
+              }
+            >
+              {room.name}
+              <kbd className="key max-sm:hidden">{room.key}</kbd>
+            </NavLink>
+          ))}
+        </nav>
+        <main id="main" className="flex min-w-0 flex-1 flex-col">
+          <Outlet />
+        </main>
+      </div>
+      {keys && <KeysDialog onClose={() => setKeys(false)} />}
+      <Toaster
+        position="top-center"
+        theme={shown === 'lamp' ? 'dark' : 'light'}
+        toastOptions={{ style: { borderRadius: 0, fontFamily: 'inherit' } }}
+      />
+    </div>
+  )
+}
+
+function Mark() {
+  return (
+    <svg viewBox="0 0 24 24" className="size-6 shrink-0" aria-hidden="true">
+      <path d="M1 9 L13 6 V18 L1 15 Z" className="fill-primary" />
+      <path d="M14 5.7 L23 3.5 V20.5 L14 18.3 Z" className="fill-primary" fillOpacity={0.4} />
+    </svg>
+  )
+}
+
+function Now({ timeZone }: { timeZone: string }) {
+  const [now, setNow] = useState(Date.now)
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), 15_000)
+    return () => clearInterval(timer)
+  }, [])
+  return weekdayTime(now, timeZone)
+}
