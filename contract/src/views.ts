@@ -36,10 +36,10 @@ export interface FrustumView {
   forecast: DriftForecast
   policy: IntervalPolicy
   next: NextDate
-  /** Checks since the last adjustment, errors in pH. */
+  /** What the newest visits since the last adjustment left behind, pH. */
   dots: { at: number; error: number; uncertainty: number }[]
-  /** The last adjustment, where the figure starts. */
-  adjustedAt: number
+  /** Where the figure starts: the first of the dots. */
+  startsAt: number
 }
 
 export interface RoundsRow {

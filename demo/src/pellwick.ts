@@ -89,7 +89,7 @@ const SENSORS: FleetSensor[] = [
     ceilingDays: 90,
     installedDaysAgo: 560,
     visitEveryDays: 31,
-    lastVisitDaysAgo: 29,
+    lastVisitDaysAgo: 45,
     events: [{ daysAgo: 118, kind: 'upset', note: 'Sulfide from a stuck filter ran through the nursery for a night.' }],
     story: (day) => ({
       zero: 4 - 0.004 * (day + 560) - 0.17 * since(day, -118),

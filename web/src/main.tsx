@@ -14,6 +14,7 @@ const router = createBrowserRouter([
     path: '/',
     element: <Shell />,
     errorElement: <Lost />,
+    hydrateFallbackElement: <p className="p-8">Frustum is on its way ...</p>,
     children: [
       { index: true, element: <RoundsRoom /> },
       {

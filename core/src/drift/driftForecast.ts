@@ -34,10 +34,10 @@ export interface DriftForecast {
 }
 
 /**
- * What is assumed of a pH electrode of which nothing is known yet: no drift on average, 0.02 pH per month either way,
+ * What is assumed of a pH electrode of which nothing is known yet: no drift on average, 0.05 pH per month either way,
  * and a random walk of 0.02 pH in a month. Common practice, no source.
  */
-const USUAL_RATE_SD = 0.02 / 30
+const USUAL_RATE_SD = 0.05 / 30
 const USUAL_WALK = 0.02 ** 2 / 30
 /** Visits that count: what an electrode did long ago says little of what it will do. */
 const MEMORY = 7

@@ -98,7 +98,32 @@ export function openHypotheses(preset: StabilityPreset): RelaxationHypothesis[] 
       })),
     ),
   )
-  return normalise([...resting, ...creeping])
+  return normalise([...resting, ...creeping, ...still(preset)])
+}
+
+/** Chance that the sensor was not moved at all, or has settled long since. */
+const STILL_WEIGHT = 0.1
+
+/** Nothing much is going on: small tails, no fall to wait out. Creeping is possible here as well. */
+function still({ repeatability }: StabilityPreset): RelaxationHypothesis[] {
+  return [15, 40, 110].flatMap((time) =>
+    [1.5, 10].flatMap((size) =>
+      WANDERS.flatMap((wander) =>
+        [
+          { creepSd: 0, weight: 1 - CREEP_WEIGHT },
+          { creepSd: (CREEP_RATE * repeatability) / 60, weight: CREEP_WEIGHT },
+        ].map(({ creepSd, weight }) => ({
+          tail: exponential(time),
+          tailSd: size * repeatability,
+          fastSd: size * repeatability,
+          straySd: [0.5, 0.4, 0.15, 0.05].map((p) => p * repeatability),
+          wanderSd: wander.level * repeatability,
+          creepSd,
+          weight: (STILL_WEIGHT / 6) * wander.weight * weight,
+        })),
+      ),
+    ),
+  )
 }
 
 /** How much slower or quicker than its own past an electrode may be today. */

@@ -17,18 +17,21 @@ const unvisited = (installed: Installed): DriftObservation[] => [
   },
 ]
 
+const SHOWN_VISITS = 3
+
 export function figureOf(installed: Installed, history: DriftObservation[], changedAt: number | undefined): FrustumView {
   const observations = history.length > 0 ? history : unvisited(installed)
   const { tolerance, reliability, floorDays, ceilingDays } = installed.position
   const policy: IntervalPolicy = { tolerance, reliability, floorDays, ceilingDays }
   const forecast = forecastDrift(observations, changedAt)
+  // A sensor that is left alone for years would squeeze its cone flat: the newest visits are enough to see where it is.
   const lastAdjusted = observations.findLastIndex((o) => o.adjusted)
-  const start = Math.max(0, lastAdjusted)
+  const start = Math.max(0, lastAdjusted, observations.length - SHOWN_VISITS)
   return {
     forecast,
     policy,
     next: nextDate(forecast, policy),
-    adjustedAt: (observations[start] as DriftObservation).at,
+    startsAt: (observations[start] as DriftObservation).at,
     dots: observations.slice(start).map((o) => ({ at: o.at, error: o.asLeft, uncertainty: o.uncertainty })),
   }
 }

@@ -9,8 +9,8 @@ const WALL = 17
 
 /** The frustum without axes: the cone against its walls, cut at the due date, checks as dots, today as a dotted line. */
 export function SmallFrustum({ figure, now = Date.now() }: { figure: FrustumView; now?: number }) {
-  const { forecast, policy, next, dots, adjustedAt } = figure
-  const start = Math.min(adjustedAt, forecast.from)
+  const { forecast, policy, next, dots, startsAt } = figure
+  const start = Math.min(startsAt, forecast.from)
   const end = Math.max(next.at, now) + 0.06 * (Math.max(next.at, now) - start)
   const x = (at: number) => 3 + ((at - start) / Math.max(DAY_MS, end - start)) * (WIDTH - 6)
   const y = (error: number) => {

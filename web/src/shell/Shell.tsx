@@ -33,7 +33,9 @@ export function Shell() {
   }, [shown])
   // The path is read so that a change of room starts at the top.
   // biome-ignore lint/correctness/useExhaustiveDependencies: runs on every change of path
-  useEffect(() => window.scrollTo(0, 0), [location.pathname])
+  useEffect(() => {
+    window.scrollTo(0, 0)
+  }, [location.pathname])
 
   for (const room of ROOMS) useHotkeys(room.key, () => void navigate(room.to))
   useHotkeys('shift+slash', () => setKeys(true), { useKey: false })

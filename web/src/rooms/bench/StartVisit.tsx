@@ -126,7 +126,7 @@ function Standard({ label, value, onChange }: { label: string; value: string; on
   return (
     <label className="block">
       <span className="block font-bold">{label}</span>
-      <select className="min-h-11 border border-[color:var(--line)] bg-base-100 px-3 text-lg" value={value} onChange={(e) => onChange(e.target.value)}>
+      <select className="min-h-11 w-72 border border-[color:var(--line)] bg-base-100 px-3 text-lg" value={value} onChange={(e) => onChange(e.target.value)}>
         <optgroup label="Technical">
           {TECHNICAL.map((b) => (
             <option key={b.code} value={b.code}>

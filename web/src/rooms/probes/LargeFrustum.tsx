@@ -12,8 +12,8 @@ interface LargeFrustumProps {
 
 /** The frustum with axes: error against the limits, from the last adjustment to the next date and a little beyond. */
 export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustumProps) {
-  const { forecast, policy, next, dots, adjustedAt } = figure
-  const from = Math.min(adjustedAt, forecast.from)
+  const { forecast, policy, next, dots, startsAt } = figure
+  const from = Math.min(startsAt, forecast.from)
   const until = Math.max(next.at, now)
   const end = until + 0.12 * (until - from)
   const points = cone(forecast, until, 40).map((p) => ({

@@ -43,35 +43,37 @@ export function RoundsRoom() {
     <SensorRow key={r.position} row={r} strong={r === first} timeZone={timeZone} now={now} livePh={values[r.position]?.ph ?? r.live.ph} />
   )
   return (
-    <div className="mx-auto flex w-full max-w-[1500px] flex-1 gap-8 px-4 pt-5 pb-10 sm:px-7">
-      <div className="min-w-0 flex-1">
-        <h1 className="border-b border-base-300 pb-3 text-2xl">{headline(rows)}</h1>
-        {!connected && <p className="bg-base-200 px-3 py-2 text-warning">The server does not answer; values stand still until it does.</p>}
-        <ul>{today.map(row)}</ul>
-        {later.length > 0 && <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">Can wait</h2>}
-        <ul>{later.map(row)}</ul>
+    <div className="mx-auto w-full max-w-[1400px] flex-1 px-4 pt-5 pb-10 sm:px-7">
+      <div className="flex flex-wrap items-baseline justify-between gap-x-8 gap-y-2 border-b border-base-300 pb-3">
+        <h1 className="text-2xl">{headline(rows)}</h1>
+        <Fleet rows={rows} />
       </div>
-      <aside className="hidden w-60 shrink-0 border-l border-base-300 pl-6 xl:block">
-        <h2 className="pb-3 text-base soft">The fleet</h2>
-        <ul className="space-y-2">
-          {STATES.map((state) => {
-            const count = rows.filter((r) => r.state === state).length
-            return (
-              count > 0 && (
-                <li key={state} className="flex justify-between">
-                  <StateMark state={state} /> <span>{count}</span>
-                </li>
-              )
-            )
-          })}
-        </ul>
-        <h2 className="pt-8 pb-2 text-base soft">How to read the figure</h2>
-        <p className="text-sm soft">
-          The cone is where the error may be, from the last visit to the next date (brass). The two lines are your limits, the dotted line is
-          today, dots are checks.
-        </p>
-      </aside>
+      {!connected && <p className="bg-base-200 px-3 py-2 text-warning">The server does not answer; values stand still until it does.</p>}
+      <ul>{today.map(row)}</ul>
+      {later.length > 0 && <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">Can wait</h2>}
+      <ul>{later.map(row)}</ul>
+      <p className="max-w-prose pt-6 text-sm soft">
+        How to read the figure: the cone is where the error may be, from the last visit to the next date (brass). The two lines are your
+        limits, the dotted line is today, dots are what visits left behind.
+      </p>
     </div>
+  )
+}
+
+function Fleet({ rows }: { rows: readonly RoundsRow[] }) {
+  return (
+    <ul aria-label="The fleet" className="flex flex-wrap gap-x-5 gap-y-1 text-sm">
+      {STATES.map((state) => {
+        const count = rows.filter((r) => r.state === state).length
+        return (
+          count > 0 && (
+            <li key={state} className="flex items-center gap-1.5">
+              <StateMark state={state} /> <span>{count}</span>
+            </li>
+          )
+        )
+      })}
+    </ul>
   )
 }
 
@@ -88,7 +90,7 @@ interface SensorRowProps {
 function SensorRow({ row, strong, timeZone, now, livePh }: SensorRowProps) {
   const label = row.openVisit ? 'Go on' : row.driftState === 'holding' ? 'Check' : 'Calibrate'
   return (
-    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-2 border-b border-base-300 py-3 lg:grid-cols-[6.5rem_10rem_5.5rem_8.5rem_minmax(0,1fr)_8rem]">
+    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-2 border-b border-base-300 py-3 lg:grid-cols-[6.5rem_12.5rem_6rem_8.5rem_minmax(0,1fr)_10rem]">
       <span className="max-lg:order-2 max-lg:justify-self-end">
         <StateMark state={row.state} />
       </span>
