@@ -1,9 +1,8 @@
-import { rmSync } from 'node:fs'
-import { readdirSync, existsSync, writeFileSync, mkdirSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { buildWebIfStale } from './buildWeb.ts'
-import { startStandInProcess } from './standInProcess.ts'
 import { runServer } from './runServer.ts'
+import { startStandInProcess } from './standInProcess.ts'
 
 const MARK = 'pellwick-demo'
 

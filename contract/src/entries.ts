@@ -29,7 +29,14 @@ export interface CapturedReading {
   /** At most 80 points of the trace: seconds, mV or pH as judged. */
   trace: [number, number][]
   signature: SettlingSignature | null
-  standard?: { code: string; value: number; lot: string | null; expired: boolean; openTooLong: boolean; daysOver: number }
+  standard?: {
+    code: string
+    value: number
+    lot: string | null
+    expired: boolean
+    openTooLong: boolean
+    daysOver: number
+  }
 }
 
 /** One line of a visit's record. Never changed once written; a later line may supersede it. */

@@ -106,6 +106,7 @@ export const applyBody = object({
   way: mixed<'link' | 'keyed'>().oneOf(['link', 'keyed']).required(),
   shownAfter: string().when('way', {
     is: 'keyed',
+    // biome-ignore lint/suspicious/noThenProperty: this is the name that Yup gives the branch
     then: () => typedNumber(PH_BOUNDS),
     otherwise: (s) => s.optional(),
   }),

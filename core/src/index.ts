@@ -1,4 +1,12 @@
-export { type Finding, type FindingCode, findingsOfTwoPoints, findWrongStandard, type LotState, PH_LIMITS, type Severity } from './calibration/findings.ts'
+export {
+  type Finding,
+  type FindingCode,
+  findingsOfTwoPoints,
+  findWrongStandard,
+  type LotState,
+  PH_LIMITS,
+  type Severity,
+} from './calibration/findings.ts'
 export {
   calibratePhTwoPoint,
   errorAtProcessValue,
@@ -9,15 +17,21 @@ export {
 } from './calibration/phCalibration.ts'
 export {
   DAY_MS,
-  daysWithinTolerance,
   type DriftForecast,
   type DriftObservation,
+  daysWithinTolerance,
   expectedError,
   forecastDrift,
   probabilityInTolerance,
 } from './drift/driftForecast.ts'
 export { nernstSlope } from './electrode/nernst.ts'
-export { IDEAL_CHARACTERISTIC, ISOTHERMAL_PH, millivoltsToPh, type PhCharacteristic, phToMillivolts } from './electrode/phElectrode.ts'
+export {
+  IDEAL_CHARACTERISTIC,
+  ISOTHERMAL_PH,
+  millivoltsToPh,
+  type PhCharacteristic,
+  phToMillivolts,
+} from './electrode/phElectrode.ts'
 export {
   type Decision,
   judgeTolerance,
@@ -39,11 +53,25 @@ export {
 } from './planning/phProcedure.ts'
 export { OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
-export { type ElectrodeFaults, type ElectrodeTruth, NO_FAULTS, PhElectrodeSimulation, type SimulatedReading, type SolutionTruth } from './simulation/phElectrodeSimulation.ts'
-export { PH_BUFFERS, type PhBuffer, phBuffer, phBufferValue, type PhTable } from './standards/phBuffers.ts'
-export { type Sample, type StabilityJudge, stabilityJudge, type StabilityOpinion, type StabilityReason, type StabilityState } from './stability/judge.ts'
+export {
+  type ElectrodeFaults,
+  type ElectrodeTruth,
+  NO_FAULTS,
+  PhElectrodeSimulation,
+  type SimulatedReading,
+  type SolutionTruth,
+} from './simulation/phElectrodeSimulation.ts'
+export {
+  type Sample,
+  type StabilityJudge,
+  type StabilityOpinion,
+  type StabilityReason,
+  type StabilityState,
+  stabilityJudge,
+} from './stability/judge.ts'
 export { STABILITY_PRESETS, type StabilityPreset } from './stability/presets.ts'
 export type { SettlingSignature } from './stability/settlingSignature.ts'
+export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'
 export { leastSquares, type StraightLine } from './statistics/leastSquares.ts'
 export { median, quantile } from './statistics/median.ts'
 export { Z95 } from './statistics/normalDistribution.ts'

@@ -54,7 +54,13 @@ const SOUND: ElectrodeTruth = {
 
 const since = (day: number, start: number) => Math.max(0, day - start)
 
-const seawater = { place: 'cuttlefish', processTemperature: 24.6, swing: 0.12, tolerance: 0.1, cautions: [LIVESTOCK] } as const
+const seawater = {
+  place: 'cuttlefish',
+  processTemperature: 24.6,
+  swing: 0.12,
+  tolerance: 0.1,
+  cautions: [LIVESTOCK],
+} as const
 const nutrient = { place: 'wasabi', processTemperature: 19.2, swing: 0.05, tolerance: 0.15, cautions: [CROP] } as const
 const plant = { place: 'plant', swing: 0.03, tolerance: 0.15, cautions: [PRESSURE] } as const
 
@@ -290,7 +296,6 @@ export function processAt(sensor: FleetSensor, at: number): SolutionTruth {
   const hour = (day % 1) * 2 * Math.PI
   // Twins in one tank see the same water: phase by tank, not by sensor.
   const phase = sensor.spot.split(',')[0]?.length ?? 0
-  const ph =
-    sensor.processPh + sensor.swing * Math.sin(hour - 1.9) + 0.25 * sensor.swing * Math.sin(day / 3.1 + phase)
+  const ph = sensor.processPh + sensor.swing * Math.sin(hour - 1.9) + 0.25 * sensor.swing * Math.sin(day / 3.1 + phase)
   return { ph, temperature: sensor.processTemperature + 0.4 * Math.sin(hour - 2.4) }
 }

@@ -12,6 +12,7 @@ import { recordReadings } from './readings/recorder.ts'
 import { installedSensors } from './sensors.ts'
 import { wakeStandIns } from './standins/standIns.ts'
 import { VisitDesk } from './visits/desk.ts'
+import { LiveDesks } from './visits/liveDesks.ts'
 
 export { readConfig, StartProblem }
 
@@ -28,10 +29,11 @@ export async function startServer(config: Config): Promise<{ url: string; stop()
   for (const { position, device } of await installedSensors(db)) {
     if (device.link) live.add(position.code, openLink(device.link))
   }
-  const desk = new VisitDesk(db, live)
-  if (config.demo) await wakeStandIns(db, live, desk, log)
+  const desks = new LiveDesks(db, live)
+  const desk = new VisitDesk(db, live, desks)
+  if (config.demo) await wakeStandIns(db, live, desks, log)
   const stopRecording = recordReadings(db, live, log)
-  const server = createServer(buildApp({ db, live, desk, log, demo: config.demo, webFolder: config.webFolder }))
+  const server = createServer(buildApp({ db, live, desk, desks, log, demo: config.demo, webFolder: config.webFolder }))
   const stop = async () => {
     stopRecording()
     live.stop()

@@ -54,7 +54,9 @@ export async function calibrationInForce(
   const [last] = await db
     .select()
     .from(calibrations)
-    .where(and(eq(calibrations.installationId, installationId), eq(calibrations.adopted, true), lte(calibrations.at, at)))
+    .where(
+      and(eq(calibrations.installationId, installationId), eq(calibrations.adopted, true), lte(calibrations.at, at)),
+    )
     .orderBy(desc(calibrations.at))
     .limit(1)
   return last ? { zero: last.zero, slopeEfficiency: last.slopeEfficiency } : { ...IDEAL_CHARACTERISTIC }

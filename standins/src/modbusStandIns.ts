@@ -1,5 +1,5 @@
 import { createServer } from 'node:net'
-import { type ElectrodeTruth, type SolutionTruth } from '@frustum/core'
+import type { ElectrodeTruth, SolutionTruth } from '@frustum/core'
 import { type FleetSensor, REGISTERS } from '@frustum/demo'
 import { ServerTCP } from 'modbus-serial'
 import { StandInTransmitter } from './transmitter.ts'

@@ -8,7 +8,7 @@ import {
   randomStream,
   type SolutionTruth,
 } from '@frustum/core'
-import { type Bath, BATHS, FAULT_BITS } from '@frustum/demo'
+import { BATHS, type Bath, FAULT_BITS } from '@frustum/demo'
 
 const ROOM_TEMPERATURE = 22.4
 const WARM_BY = 7
@@ -71,7 +71,12 @@ export class StandInTransmitter {
     if (this.bath === 'process') this.electrode.follow(this.process())
     const { millivolts, temperature } = this.electrode.read(this.clock())
     this.refreshes = (this.refreshes + 1) % 65536
-    return { millivolts, temperature, shown: millivoltsToPh(millivolts, temperature, this.calibration), refresh: this.refreshes }
+    return {
+      millivolts,
+      temperature,
+      shown: millivoltsToPh(millivolts, temperature, this.calibration),
+      refresh: this.refreshes,
+    }
   }
 
   private solution(): SolutionTruth {

@@ -1,5 +1,5 @@
-import { phBuffer } from '../standards/phBuffers.ts'
 import { IDEAL_CHARACTERISTIC, millivoltsToPh, type PhCharacteristic } from '../electrode/phElectrode.ts'
+import { phBuffer } from '../standards/phBuffers.ts'
 import { calibratePhTwoPoint, type PhCalibration, type PhPoint } from './phCalibration.ts'
 
 export type Severity = 'note' | 'warn' | 'stop'
@@ -80,7 +80,11 @@ export function findingsOfTwoPoints(
   ]
 }
 
-function findingsOfStandards(first: PhPoint, second: PhPoint, lots: { first?: LotState; second?: LotState }): Finding[] {
+function findingsOfStandards(
+  first: PhPoint,
+  second: PhPoint,
+  lots: { first?: LotState; second?: LotState },
+): Finding[] {
   const found: Finding[] = []
   const a = phBuffer(first.bufferCode)
   const b = phBuffer(second.bufferCode)
@@ -199,11 +203,27 @@ function findingsOfSlope(eta: number): Finding[] {
   if (eta > PH_LIMITS.slopeHigh) {
     const code = 'slope-high' as const
     const sentence = `The slope is ${percent}, more than an electrode can give.`
-    return [{ code, severity: 'warn', sentence, advice: 'A buffer is off, not the electrode good. Repeat with fresh buffers.', numbers }]
+    return [
+      {
+        code,
+        severity: 'warn',
+        sentence,
+        advice: 'A buffer is off, not the electrode good. Repeat with fresh buffers.',
+        numbers,
+      },
+    ]
   }
   if (eta < PH_LIMITS.slopeReplace) {
     const sentence = `The slope is ${percent}; below ${100 * PH_LIMITS.slopeReplace} % the glass is worn out.`
-    return [{ code: 'slope-low', severity: 'warn', sentence, advice: 'Clean and recheck once; if it stays, replace the sensor.', numbers }]
+    return [
+      {
+        code: 'slope-low',
+        severity: 'warn',
+        sentence,
+        advice: 'Clean and recheck once; if it stays, replace the sensor.',
+        numbers,
+      },
+    ]
   }
   if (eta < PH_LIMITS.slopeSound) {
     const order = eta < PH_LIMITS.slopeAgeing
@@ -219,10 +239,26 @@ function findingsOfZero(zero: number): Finding[] {
   const numbers = { zero }
   const sentence = `The zero point is ${oneDecimal(zero)} mV at pH 7.`
   if (size > PH_LIMITS.zeroReplace) {
-    return [{ code: 'zero-beyond', severity: 'warn', sentence, advice: 'The reference is spent: replace the sensor.', numbers }]
+    return [
+      {
+        code: 'zero-beyond',
+        severity: 'warn',
+        sentence,
+        advice: 'The reference is spent: replace the sensor.',
+        numbers,
+      },
+    ]
   }
   if (size > PH_LIMITS.zeroWatch) {
-    return [{ code: 'zero-beyond', severity: 'warn', sentence, advice: 'Suspect the reference: soak it in storage solution, refill it, and recheck.', numbers }]
+    return [
+      {
+        code: 'zero-beyond',
+        severity: 'warn',
+        sentence,
+        advice: 'Suspect the reference: soak it in storage solution, refill it, and recheck.',
+        numbers,
+      },
+    ]
   }
   if (size > PH_LIMITS.zeroSound) {
     return [{ code: 'zero-watch', severity: 'note', sentence, advice: 'The reference has moved; watch it.', numbers }]
@@ -251,7 +287,11 @@ function findingsOfChange(result: PhCalibration, previous?: PhCharacteristic): F
  * the step's buffer, read with the last known characteristic, and within 0.5 pH of another buffer on the table.
  * @returns null when it fits, or when nothing on the table explains it better
  */
-export function findWrongStandard(point: PhPoint, others: readonly string[], last: PhCharacteristic | null): Finding | null {
+export function findWrongStandard(
+  point: PhPoint,
+  others: readonly string[],
+  last: PhCharacteristic | null,
+): Finding | null {
   const electrode = last ?? IDEAL_CHARACTERISTIC
   const read = millivoltsToPh(point.millivolts, point.temperature, electrode)
   const expected = phBuffer(point.bufferCode)

@@ -1,7 +1,7 @@
 import { nernstSlope } from '../electrode/nernst.ts'
 import { ISOTHERMAL_PH, type PhCharacteristic } from '../electrode/phElectrode.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
-import { phBuffer, type PhTable, phBufferTemperatureCoefficient, phBufferValue } from '../standards/phBuffers.ts'
+import { type PhTable, phBuffer, phBufferTemperatureCoefficient, phBufferValue } from '../standards/phBuffers.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 
 /** One standard as read: what the sensor said in which buffer. */

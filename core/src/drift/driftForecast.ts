@@ -60,7 +60,10 @@ export function forecastDrift(observations: readonly DriftObservation[], changed
   if (intervals < 1) return { ...start, rate: 0, rateSd: USUAL_RATE_SD, walk: USUAL_WALK, intervals: 0 }
 
   const days = course.map((c) => c.day)
-  const trend = theilSen(days, course.map((c) => c.offset))
+  const trend = theilSen(
+    days,
+    course.map((c) => c.offset),
+  )
   const span = (days.at(-1) as number) - (days[0] as number)
   const walk = (intervals * walkOf(course, trend.slope, last.uncertainty) + USUAL_WALK) / (intervals + 1)
   const measured = Math.max((trend.slopeHigh - trend.slopeLow) / (2 * Z95), Math.sqrt(walk / span))

@@ -20,10 +20,13 @@ describe('nernstSlope', () => {
     expect([0, 25, 50].map((t) => Math.round(nernstSlope(t)))).toEqual([54, 59, 64])
   })
 
-  it.each([-5.1, 110.1, Number.NaN, Number.POSITIVE_INFINITY])('refuses %f degC, naming quantity, value and range', (t) => {
-    expect(() => nernstSlope(t)).toThrow(OutOfRange)
-    expect(() => nernstSlope(t)).toThrow(/Temperature is .* -5 to 110 °C/)
-  })
+  it.each([-5.1, 110.1, Number.NaN, Number.POSITIVE_INFINITY])(
+    'refuses %f degC, naming quantity, value and range',
+    (t) => {
+      expect(() => nernstSlope(t)).toThrow(OutOfRange)
+      expect(() => nernstSlope(t)).toThrow(/Temperature is .* -5 to 110 °C/)
+    },
+  )
 })
 
 describe('pH electrode', () => {

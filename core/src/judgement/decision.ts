@@ -54,9 +54,11 @@ export function proposeAfterTwoPoints(evidence: TwoPointEvidence): ProposedDecis
   const limit = tolerance.toFixed(2)
   if (Math.abs(error) > ADJUST_ABOVE * tolerance) {
     const verdict = judgeTolerance(error, uncertainty, tolerance)
-    const weight =
-      verdict === 'out' ? `beyond your limit of ${limit}` : `more than half of your limit of ${limit}`
-    return { decision: 'adjust', reason: `It reads ${shown} too ${error > 0 ? 'high' : 'low'} at the process value, ${weight}.` }
+    const weight = verdict === 'out' ? `beyond your limit of ${limit}` : `more than half of your limit of ${limit}`
+    return {
+      decision: 'adjust',
+      reason: `It reads ${shown} too ${error > 0 ? 'high' : 'low'} at the process value, ${weight}.`,
+    }
   }
   return {
     decision: 'leave-alone',
@@ -79,5 +81,8 @@ export function proposeAfterCheck(
   const words = `It reads ${shown.toFixed(2)} where ${right.toFixed(2)} is right; your limit is ${tolerance.toFixed(2)}.`
   if (verdict === 'in') return { decision: 'leave-alone', reason: words }
   if (verdict === 'out') return { decision: 'adjust', reason: words }
-  return { decision: 'adjust', reason: `${words} That is too close to tell within ± ${uncertainty.toFixed(2)}: calibrate to be sure.` }
+  return {
+    decision: 'adjust',
+    reason: `${words} That is too close to tell within ± ${uncertainty.toFixed(2)}: calibrate to be sure.`,
+  }
 }

@@ -1,4 +1,10 @@
-import { DAY_MS, type DriftForecast, daysWithinTolerance, expectedError, probabilityInTolerance } from '../drift/driftForecast.ts'
+import {
+  DAY_MS,
+  type DriftForecast,
+  daysWithinTolerance,
+  expectedError,
+  probabilityInTolerance,
+} from '../drift/driftForecast.ts'
 
 /** How long a sensor may be left alone, whatever its drift says. */
 export interface IntervalPolicy {
@@ -26,7 +32,13 @@ export function nextDate(forecast: DriftForecast, policy: IntervalPolicy): NextD
   const horizonDays = daysWithinTolerance(forecast, policy.tolerance, policy.reliability)
   const days = Math.min(policy.ceilingDays, Math.max(policy.floorDays, horizonDays))
   const limitedBy = horizonDays < policy.floorDays ? 'floor' : horizonDays > policy.ceilingDays ? 'ceiling' : 'drift'
-  return { at: forecast.from + days * DAY_MS, days, horizonDays, limitedBy, reason: intervalReason(forecast, policy, horizonDays, limitedBy) }
+  return {
+    at: forecast.from + days * DAY_MS,
+    days,
+    horizonDays,
+    limitedBy,
+    reason: intervalReason(forecast, policy, horizonDays, limitedBy),
+  }
 }
 
 function intervalReason(

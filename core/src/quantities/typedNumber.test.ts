@@ -19,6 +19,9 @@ it.each(['', '   '])('calls "%s" empty', (text) => {
   expect(readTypedNumber(text)).toEqual({ ok: false, problem: 'empty' })
 })
 
-it.each(['seven', '7..0', '7,0,3', '1e3', '7 pH', '--1', '1.41,3.5', '1.41,35', '0x10', 'NaN', '-'])('refuses "%s" rather than guess', (text) => {
-  expect(readTypedNumber(text)).toEqual({ ok: false, problem: 'not-a-number' })
-})
+it.each(['seven', '7..0', '7,0,3', '1e3', '7 pH', '--1', '1.41,3.5', '1.41,35', '0x10', 'NaN', '-'])(
+  'refuses "%s" rather than guess',
+  (text) => {
+    expect(readTypedNumber(text)).toEqual({ ok: false, problem: 'not-a-number' })
+  },
+)

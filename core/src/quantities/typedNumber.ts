@@ -6,7 +6,10 @@ export type TypedNumber = { ok: true; value: number } | { ok: false; problem: 'e
  * Exponents, units and anything else are refused rather than guessed.
  */
 export function readTypedNumber(text: string): TypedNumber {
-  const bare = text.trim().replace(/[\u2212\u2013]/g, '-').replace(/[\s\u00a0\u2009\u202f]/g, '')
+  const bare = text
+    .trim()
+    .replace(/[\u2212\u2013]/g, '-')
+    .replace(/[\s\u00a0\u2009\u202f]/g, '')
   if (bare === '') return { ok: false, problem: 'empty' }
   const lastComma = bare.lastIndexOf(',')
   const lastPoint = bare.lastIndexOf('.')

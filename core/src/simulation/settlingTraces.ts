@@ -1,5 +1,5 @@
-import { type RandomStream, randomStream } from '../statistics/random.ts'
 import type { Sample } from '../stability/judge.ts'
+import { type RandomStream, randomStream } from '../statistics/random.ts'
 
 export const TRACE_KINDS = [
   'clean',

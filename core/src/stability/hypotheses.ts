@@ -145,10 +145,7 @@ const OWN_STRAYS = [
  * Hypotheses from how this very electrode settled at its last visits: the same tail, at nearly the same pace, its
  * size open, with a little of something slower. Empty for fewer than two usable traces.
  */
-export function historyHypotheses(
-  preset: StabilityPreset,
-  past: readonly SettlingSignature[],
-): RelaxationHypothesis[] {
+export function historyHypotheses(preset: StabilityPreset, past: readonly SettlingSignature[]): RelaxationHypothesis[] {
   const tail = historyTail(past, preset)
   if (!tail) return []
   const { repeatability, span } = preset

@@ -1,11 +1,11 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
 import { normalCdf, Z95 } from '../statistics/normalDistribution.ts'
+import { historyHypotheses, openHypotheses } from './hypotheses.ts'
 import { halfWidth95, mixtureMean, type WeightedNormal } from './mixture.ts'
 import { NoiseEstimate } from './noise.ts'
 import type { StabilityPreset } from './presets.ts'
-import { historyHypotheses, openHypotheses } from './hypotheses.ts'
 import { basisExponentials, RelaxationFilter, type RelaxationHypothesis } from './relaxation.ts'
-import { SIGNATURE_TIMES, type SettlingSignature } from './settlingSignature.ts'
+import { type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
 import { TemperatureWatch } from './temperatureWatch.ts'
 
 export interface Sample {
@@ -185,7 +185,8 @@ class RelaxationJudge implements StabilityJudge {
       this.opinion = { ...this.opinion, predictedEnd: value }
     }
     this.lastAt = t
-    if (sample.temperature !== undefined && Number.isFinite(sample.temperature)) this.temperature.push(t, sample.temperature)
+    if (sample.temperature !== undefined && Number.isFinite(sample.temperature))
+      this.temperature.push(t, sample.temperature)
     if (this.noise.push(t, value)) this.collect(t, value)
     this.opinion = this.judge(t)
     return this.opinion
@@ -252,7 +253,8 @@ class RelaxationJudge implements StabilityJudge {
     const predictions = this.filters.map((f) => f.predict())
     const { mean, sd } = this.blend(predictions)
     const surprise = (bin.value - mean) ** 2 / (sd * sd + variance)
-    const glitch = this.bins >= 6 && surprise > OUT_OF_LINE ** 2 && Math.abs(bin.value - mean) > 2 * this.preset.repeatability
+    const glitch =
+      this.bins >= 6 && surprise > OUT_OF_LINE ** 2 && Math.abs(bin.value - mean) > 2 * this.preset.repeatability
     this.lastBin = { ...previous, t: bin.t }
     if (glitch) {
       this.outOfLine.push(bin)
@@ -269,7 +271,7 @@ class RelaxationJudge implements StabilityJudge {
     this.lastBin = bin
     this.bins++
     this.surprise += 0.15 * (Math.min(surprise, 16) - this.surprise)
-    this.filters.forEach((filter, i) => filter.update(bin.value, predictions[i] as Prediction, variance))
+    for (const [i, filter] of this.filters.entries()) filter.update(bin.value, predictions[i] as Prediction, variance)
     this.keepPassed(previous, bin)
     this.prune()
     this.belief = this.believe()
@@ -348,7 +350,8 @@ class RelaxationJudge implements StabilityJudge {
     const halfWidth = Math.hypot(halfWidth95(ends, end), DISTRUST * this.predictionTrend(elapsed, end))
     const target = Math.max(this.preset.resolution, 1.2 * Math.sqrt(3 * display))
     const rate = this.filters.reduce(
-      (sum, f, i) => sum + (weights[i] as number) * (f.remaining(elapsed + 0.5) - f.remaining(Math.max(0, elapsed - 0.5))),
+      (sum, f, i) =>
+        sum + (weights[i] as number) * (f.remaining(elapsed + 0.5) - f.remaining(Math.max(0, elapsed - 0.5))),
       0,
     )
     return { end, halfWidth, target, rate, confidence: 100 * probabilityOf(target, halfWidth) }

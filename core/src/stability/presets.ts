@@ -24,5 +24,12 @@ export const STABILITY_PRESETS = {
     limitSeconds: 300,
     temperatureTolerance: 0.5,
   },
-  phValue: { resolution: 0.03, repeatability: 0.01, span: 4, minimumSeconds: 12, limitSeconds: 300, temperatureTolerance: 0.5 },
+  phValue: {
+    resolution: 0.03,
+    repeatability: 0.01,
+    span: 4,
+    minimumSeconds: 12,
+    limitSeconds: 300,
+    temperatureTolerance: 0.5,
+  },
 } as const satisfies Record<string, StabilityPreset>

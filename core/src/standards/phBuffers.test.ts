@@ -29,15 +29,19 @@ describe('pH standards', () => {
 
   it('never leaves the span of the two neighbouring rows', () => {
     fc.assert(
-      fc.property(fc.constantFrom(...PH_BUFFERS.map((b) => b.code)), fc.double({ min: 25, max: 50, noNaN: true }), (code, t) => {
-        const [below, above] = [5 * Math.floor(t / 5), Math.min(50, 5 * Math.floor(t / 5) + 5)]
-        if (code !== 'tartrate' && (below === 45 || above === 45) && !code.startsWith('pH')) return
-        const ends = [phBufferValue(code, below), phBufferValue(code, above)]
-        const value = phBufferValue(code, t)
-        // 0.0015 allows for the 37 degC row inside the 35 to 40 span and for a turning point
-        expect(value).toBeGreaterThanOrEqual(Math.min(...ends) - 0.0015)
-        expect(value).toBeLessThanOrEqual(Math.max(...ends) + 0.0015)
-      }),
+      fc.property(
+        fc.constantFrom(...PH_BUFFERS.map((b) => b.code)),
+        fc.double({ min: 25, max: 50, noNaN: true }),
+        (code, t) => {
+          const [below, above] = [5 * Math.floor(t / 5), Math.min(50, 5 * Math.floor(t / 5) + 5)]
+          if (code !== 'tartrate' && (below === 45 || above === 45) && !code.startsWith('pH')) return
+          const ends = [phBufferValue(code, below), phBufferValue(code, above)]
+          const value = phBufferValue(code, t)
+          // 0.0015 allows for the 37 degC row inside the 35 to 40 span and for a turning point
+          expect(value).toBeGreaterThanOrEqual(Math.min(...ends) - 0.0015)
+          expect(value).toBeLessThanOrEqual(Math.max(...ends) + 0.0015)
+        },
+      ),
     )
   })
 

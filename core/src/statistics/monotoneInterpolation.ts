@@ -36,8 +36,6 @@ export function monotoneInterpolation(
     const y1 = ys[i + 1] as number
     const t0 = (tangent[i] as number) * step
     const t1 = (tangent[i + 1] as number) * step
-    return (
-      y0 * (1 + 2 * s) * (1 - s) ** 2 + t0 * s * (1 - s) ** 2 + y1 * s * s * (3 - 2 * s) + t1 * s * s * (s - 1)
-    )
+    return y0 * (1 + 2 * s) * (1 - s) ** 2 + t0 * s * (1 - s) ** 2 + y1 * s * s * (3 - 2 * s) + t1 * s * s * (s - 1)
   }
 }

@@ -1,5 +1,5 @@
-import { Z95 } from './normalDistribution.ts'
 import { median } from './median.ts'
+import { Z95 } from './normalDistribution.ts'
 
 export interface RobustTrend {
   slope: number

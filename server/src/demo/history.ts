@@ -27,7 +27,9 @@ export interface PastVisit {
   first: string
   second: string
   entries: { at: number; entry: VisitEntry }[]
-  calibration: (PhCharacteristic & { zeroUncertainty: number; slopeEfficiencyUncertainty: number; adopted: boolean }) | null
+  calibration:
+    | (PhCharacteristic & { zeroUncertainty: number; slopeEfficiencyUncertainty: number; adopted: boolean })
+    | null
   asFound: number | null
   asLeft: number
   uncertainty: number
@@ -40,7 +42,12 @@ const MINUTE = 60_000
 const WITH_SIGNATURES = 4
 
 /** Plays a sensor's past visits from its story: what was read is simulated, what was concluded is reckoned by core. */
-export function playHistory(sensor: FleetSensor, now: number, operators: readonly string[], random: RandomStream): PastVisit[] {
+export function playHistory(
+  sensor: FleetSensor,
+  now: number,
+  operators: readonly string[],
+  random: RandomStream,
+): PastVisit[] {
   const visits: PastVisit[] = []
   let inForce: PhCharacteristic = { ...IDEAL_CHARACTERISTIC }
   const days = visitDays(sensor, random)
@@ -95,12 +102,28 @@ function playVisit(
   const found = capture('found-buffer', dirty, first, inForce)
   const checkError = found.shown - (found.standard?.value ?? 0)
   const goesOn = kind === 'check' && Math.abs(checkError) > 0.6 * sensor.tolerance
-  const base = { id: randomUUID(), at: start, kind, operator: operators[index % operators.length] as string, first, second, entries } as const
+  const base = {
+    id: randomUUID(),
+    at: start,
+    kind,
+    operator: operators[index % operators.length] as string,
+    first,
+    second,
+    entries,
+  } as const
   if (kind === 'check' && !goesOn) {
     add({ type: 'decided', step: 'verdict', decision: 'leave-alone', proposed: 'leave-alone', note: null }, 1)
     capture('back', dirty, null, inForce)
     add({ type: 'done', step: 'release' }, 1)
-    return { ...base, calibration: null, asFound: checkError, asLeft: checkError, uncertainty: 0.025, fouling: null, adjusted: false }
+    return {
+      ...base,
+      calibration: null,
+      asFound: checkError,
+      asLeft: checkError,
+      uncertainty: 0.025,
+      fouling: null,
+      adjusted: false,
+    }
   }
   if (goesOn) add({ type: 'went-on' }, 1)
   add({ type: 'done', step: 'clean' }, 3)

@@ -1,5 +1,5 @@
 import { DAY_MS, millivoltsToPh, phToMillivolts, randomStream } from '@frustum/core'
-import { fleet, type FleetSensor, OPERATORS, PLACES, processAt, SITE, truthAt } from '@frustum/demo'
+import { type FleetSensor, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from '@frustum/demo'
 import { eq, isNotNull } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import * as table from '../database/schema.ts'
@@ -33,12 +33,14 @@ async function seedSite(tx: Transaction, now: number): Promise<void> {
   for (const { key, name, water } of PLACES) {
     placeIds.set(key, (await insertOne(tx, table.places, { siteId: site.id, name, water })).id)
   }
-  await tx.insert(table.solutionLots).values([
-    lot('pH7.00', '7-24C', 210, 12, now),
-    lot('pH10.01', '10-24A', 150, 9, now),
-    lot('pH4.01', '4-23K', 4, 40, now),
-    lot('pH9.21', '9-22F', -18, 70, now),
-  ])
+  await tx
+    .insert(table.solutionLots)
+    .values([
+      lot('pH7.00', '7-24C', 210, 12, now),
+      lot('pH10.01', '10-24A', 150, 9, now),
+      lot('pH4.01', '4-23K', 4, 40, now),
+      lot('pH9.21', '9-22F', -18, 70, now),
+    ])
   const random = randomStream(SEED)
   for (const sensor of fleet()) await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now, random.fork())
 }
@@ -122,7 +124,13 @@ async function seedVisits(
   )
   await inBatches(
     history.flatMap((v) =>
-      v.entries.map(({ at, entry }, i) => ({ visitId: v.id, seq: i + 1, at: new Date(at), operator: v.operator, entry })),
+      v.entries.map(({ at, entry }, i) => ({
+        visitId: v.id,
+        seq: i + 1,
+        at: new Date(at),
+        operator: v.operator,
+        entry,
+      })),
     ),
     (rows) => tx.insert(table.visitEntries).values(rows),
   )
@@ -185,11 +193,18 @@ async function inBatches<T>(rows: T[], insert: (rows: T[]) => Promise<unknown>):
   for (let i = 0; i < rows.length; i += BATCH) await insert(rows.slice(i, i + BATCH))
 }
 
-async function insertOne<T extends typeof table.sites | typeof table.places | typeof table.positions | typeof table.devices | typeof table.sensors | typeof table.installations>(
-  tx: Transaction,
-  into: T,
-  values: T['$inferInsert'],
-): Promise<{ id: number }> {
-  const [row] = await tx.insert(into).values(values as never).returning({ id: into.id })
+async function insertOne<
+  T extends
+    | typeof table.sites
+    | typeof table.places
+    | typeof table.positions
+    | typeof table.devices
+    | typeof table.sensors
+    | typeof table.installations,
+>(tx: Transaction, into: T, values: T['$inferInsert']): Promise<{ id: number }> {
+  const [row] = await tx
+    .insert(into)
+    .values(values as never)
+    .returning({ id: into.id })
   return row as { id: number }
 }

@@ -1,8 +1,19 @@
-import { type ElectrodeTruth, NO_FAULTS, PhElectrodeSimulation, type RandomStream, type SettlingSignature } from '@frustum/core'
+import {
+  type ElectrodeTruth,
+  NO_FAULTS,
+  PhElectrodeSimulation,
+  type RandomStream,
+  type SettlingSignature,
+} from '@frustum/core'
 
 /** How a simulated electrode settles from one buffer into another, as its trace would have told. */
 export function signatureOf(truth: ElectrodeTruth, random: RandomStream): SettlingSignature {
-  const quiet = { ...truth, noise: 0.2 * truth.noise, step: 0.01, slowShare: truth.slowShare * (1 + 0.1 * random.normal()) }
+  const quiet = {
+    ...truth,
+    noise: 0.2 * truth.noise,
+    step: 0.01,
+    slowShare: truth.slowShare * (1 + 0.1 * random.normal()),
+  }
   const electrode = new PhElectrodeSimulation(quiet, { ph: 7, temperature: 22.4 }, random, 0)
   electrode.faults = { ...NO_FAULTS }
   const before = electrode.read(0).millivolts

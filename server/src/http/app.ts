@@ -26,6 +26,7 @@ import { notFound, Problem } from '../problem.ts'
 import { overview } from '../rounds/overview.ts'
 import { playStandIn } from '../standins/standIns.ts'
 import type { VisitDesk } from '../visits/desk.ts'
+import type { LiveDesks } from '../visits/liveDesks.ts'
 import { openStream } from './streams.ts'
 import { readBody } from './validate.ts'
 
@@ -33,6 +34,7 @@ export interface AppParts {
   db: Database
   live: LiveValues
   desk: VisitDesk
+  desks: LiveDesks
   log: Logger
   demo: boolean
   webFolder: string | null
@@ -63,7 +65,7 @@ export function buildApp(parts: AppParts): Express {
   return app
 }
 
-function siteRoutes({ db, live, desk, demo }: AppParts) {
+function siteRoutes({ db, live, desks, demo }: AppParts) {
   const router = express.Router()
   router.get('/site', async (_req, res) => {
     const [site] = await db.select().from(sites)
@@ -89,7 +91,7 @@ function siteRoutes({ db, live, desk, demo }: AppParts) {
   })
   router.post('/standins/:position', async (req, res) => {
     const body = await readBody(standInBody, req.body)
-    res.json(await playStandIn(db, live, desk, req.params.position, body))
+    res.json(await playStandIn(db, live, desks, req.params.position, body))
   })
   return router
 }
@@ -182,7 +184,8 @@ function answerProblem(log: Logger): ErrorRequestHandler {
       return
     }
     const problem = asProblem(error)
-    if (problem.status >= 500 && !(error instanceof Problem)) log.error({ err: error, path: req.path }, 'request failed')
+    if (problem.status >= 500 && !(error instanceof Problem))
+      log.error({ err: error, path: req.path }, 'request failed')
     res.status(problem.status).json({ code: problem.code, message: problem.message, ...problem.more })
   }
 }
@@ -190,8 +193,10 @@ function answerProblem(log: Logger): ErrorRequestHandler {
 function asProblem(error: unknown): Problem {
   if (error instanceof Problem) return error
   const status = (error as { status?: number }).status
-  if (status === 400) return new Problem(400, 'unreadable', 'The request is not readable JSON.', { detail: 'Nothing was recorded.' })
-  if (status === 413) return new Problem(413, 'too-large', 'The request is too large.', { detail: 'Nothing was recorded.' })
+  if (status === 400)
+    return new Problem(400, 'unreadable', 'The request is not readable JSON.', { detail: 'Nothing was recorded.' })
+  if (status === 413)
+    return new Problem(413, 'too-large', 'The request is too large.', { detail: 'Nothing was recorded.' })
   return new Problem(500, 'internal', 'Something went wrong on the server.', {
     detail: 'What was captured before is kept.',
     hint: 'Try once more; if it stays, look into the server log.',

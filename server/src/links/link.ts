@@ -1,5 +1,5 @@
-import type { PhCharacteristic } from '@frustum/core'
 import type { LinkSettings } from '@frustum/contract'
+import type { PhCharacteristic } from '@frustum/core'
 import { ModbusLink } from './modbusLink.ts'
 
 export interface LinkReading {

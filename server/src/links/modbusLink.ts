@@ -1,5 +1,5 @@
-import type { PhCharacteristic } from '@frustum/core'
 import type { ModbusLinkSettings } from '@frustum/contract'
+import type { PhCharacteristic } from '@frustum/core'
 import { REGISTERS } from '@frustum/demo'
 import ModbusRTU from 'modbus-serial'
 import type { Link, LinkReading } from './link.ts'

@@ -27,7 +27,11 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .innerJoin(visits, eq(driftObservations.visitId, visits.id))
     .where(eq(driftObservations.installationId, installation.id))
     .orderBy(desc(driftObservations.at))
-  const happened = await db.select().from(events).where(eq(events.installationId, installation.id)).orderBy(asc(events.at))
+  const happened = await db
+    .select()
+    .from(events)
+    .where(eq(events.installationId, installation.id))
+    .orderBy(asc(events.at))
   return {
     ...rowOf(installed, history, changes.get(installation.id), open, live, now),
     serialNumber: sensor.serialNumber,

@@ -12,7 +12,8 @@ export function recordReadings(db: Database, live: LiveValues, log: Logger): () 
     const now = Date.now()
     const rows = (await installedSensors(db)).flatMap(({ installation, position }) => {
       const value = live.current(position.code)
-      if (value.at === null || value.ph === null || value.temperature === null || now - value.at > STALE_AFTER_MS) return []
+      if (value.at === null || value.ph === null || value.temperature === null || now - value.at > STALE_AFTER_MS)
+        return []
       return [
         {
           installationId: installation.id,

@@ -5,15 +5,16 @@ import type { LiveValues } from '../links/liveValues.ts'
 import { ModbusLink } from '../links/modbusLink.ts'
 import { Problem } from '../problem.ts'
 import { calibrationInForce, installedAt, installedSensors } from '../sensors.ts'
-import type { VisitDesk } from '../visits/desk.ts'
+import type { LiveDesks } from '../visits/liveDesks.ts'
 
-const noStandIn = () => new Problem(409, 'not-a-stand-in', 'This sensor is a real one; only a stand-in can be played with.')
+const noStandIn = () =>
+  new Problem(409, 'not-a-stand-in', 'This sensor is a real one; only a stand-in can be played with.')
 
 /** Plays with a stand-in: what its probe is in, what is wrong with it. */
 export async function playStandIn(
   db: Database,
   live: LiveValues,
-  desk: VisitDesk,
+  desks: LiveDesks,
   code: string,
   body: StandInBody,
 ): Promise<{ immersion: number; faults: number }> {
@@ -27,18 +28,18 @@ export async function playStandIn(
     await link.writeCalibration({ slopeEfficiency: body.keyIn.slopePercent / 100, zero: body.keyIn.zero })
   }
   const state = await link.standIn()
-  desk.standIns.set(code, state)
+  desks.standIns.set(code, state)
   return state
 }
 
 /** At start: stand-ins have no memory of their own, so each is given the calibration that its record says is in force. */
-export async function wakeStandIns(db: Database, live: LiveValues, desk: VisitDesk, log: Logger): Promise<void> {
+export async function wakeStandIns(db: Database, live: LiveValues, desks: LiveDesks, log: Logger): Promise<void> {
   for (const { device, position, installation } of await installedSensors(db)) {
     const link = live.link(position.code)
     if (!device.standIn || !(link instanceof ModbusLink)) continue
     try {
       await link.writeCalibration(await calibrationInForce(db, installation.id))
-      desk.standIns.set(position.code, await link.standIn())
+      desks.standIns.set(position.code, await link.standIn())
     } catch (error) {
       log.warn({ position: position.code, why: String(error) }, 'stand-in not woken')
     }

@@ -73,7 +73,10 @@ export function foldVisit(kind: VisitKind, lines: readonly { at: number; entry: 
         done(entry.step)
         break
       case 'typed':
-        typed.set(entry.step, [...(typed.get(entry.step) ?? []), { at, value: entry.value, temperature: entry.temperature }])
+        typed.set(entry.step, [
+          ...(typed.get(entry.step) ?? []),
+          { at, value: entry.value, temperature: entry.temperature },
+        ])
         break
       case 'redo':
         for (const step of undoneWith(entry.step)) {

@@ -6,8 +6,8 @@ import {
   findingsOfTwoPoints,
   nernstSlope,
   type PhCharacteristic,
-  phBuffer,
   type PhPoint,
+  phBuffer,
   phToMillivolts,
   phUncertaintyAt,
   proposeAfterCheck,
@@ -59,7 +59,16 @@ export function resultOf(
       tolerance: position.tolerance,
       cleaned: progress.cleaned,
     })
-    return { calibration, findings, proposal, asFoundError: null, errorNow: null, fouling: null, uncertainty: null, previous }
+    return {
+      calibration,
+      findings,
+      proposal,
+      asFoundError: null,
+      errorNow: null,
+      fouling: null,
+      uncertainty: null,
+      previous,
+    }
   }
   const { processValue, processTemperature } = position
   const errorNow = errorAtProcessValue(calibration, inForce, processValue, processTemperature)
@@ -69,7 +78,12 @@ export function resultOf(
   const asFoundError =
     fouling === null
       ? null
-      : errorAtProcessValue({ ...calibration, zero: calibration.zero + fouling }, inForce, processValue, processTemperature)
+      : errorAtProcessValue(
+          { ...calibration, zero: calibration.zero + fouling },
+          inForce,
+          processValue,
+          processTemperature,
+        )
   const proposal = proposeAfterTwoPoints({
     findings,
     slopeEfficiency: calibration.slopeEfficiency,

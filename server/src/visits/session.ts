@@ -58,7 +58,9 @@ export class StepSession {
     const { step, past } = setting
     const captures = step !== null && CAPTURE_STEPS.includes(step)
     const inPh = this.unit === 'pH'
-    this.judge = captures ? stabilityJudge(inPh ? STABILITY_PRESETS.phValue : STABILITY_PRESETS.phMillivolts, past) : null
+    this.judge = captures
+      ? stabilityJudge(inPh ? STABILITY_PRESETS.phValue : STABILITY_PRESETS.phMillivolts, past)
+      : null
     // The process moves by itself, and typed readings are looked at by the one who types: both are there already.
     this.arrived = !setting.linked || step === null || !MOVES.includes(step) || step === 'back'
   }
@@ -188,9 +190,14 @@ export class StepSession {
     const scale = inPh ? setting.device.slopeEfficiency * nernstSlope(latest.temperature) : 1
     const bufferValue = this.bufferValue(latest.temperature)
     if (setting.standard && bufferValue === null) {
-      throw new Problem(409, 'temperature-outside', `At ${latest.temperature.toFixed(1)} °C this buffer has no known value.`, {
-        hint: 'Bring the buffer to between 0 and 50 °C, or check the temperature input.',
-      })
+      throw new Problem(
+        409,
+        'temperature-outside',
+        `At ${latest.temperature.toFixed(1)} °C this buffer has no known value.`,
+        {
+          hint: 'Bring the buffer to between 0 and 50 °C, or check the temperature input.',
+        },
+      )
     }
     return {
       millivolts,
@@ -213,5 +220,8 @@ export class StepSession {
 
 function thinned(trace: readonly [number, number][], most: number): [number, number][] {
   if (trace.length <= most) return [...trace]
-  return Array.from({ length: most }, (_, i) => trace[Math.round((i * (trace.length - 1)) / (most - 1))] as [number, number])
+  return Array.from(
+    { length: most },
+    (_, i) => trace[Math.round((i * (trace.length - 1)) / (most - 1))] as [number, number],
+  )
 }

@@ -31,7 +31,12 @@ export function ReasonDialog({ title, explain, usual, confirm, onConfirm, onClos
         <p className="mt-1 soft">{explain}</p>
         <div className="mt-4 flex flex-wrap gap-3">
           {usual.map((u) => (
-            <button key={u} type="button" className={`slant ${reason === u ? 'slant-strong' : ''}`} onClick={() => setReason(u)}>
+            <button
+              key={u}
+              type="button"
+              className={`slant ${reason === u ? 'slant-strong' : ''}`}
+              onClick={() => setReason(u)}
+            >
               {u}
             </button>
           ))}

@@ -38,3 +38,7 @@ export const plural = (count: number, one: string, many = `${one}s`) => `${count
 
 /** pH codes as they stand on the bottle. */
 export const bufferLabel = (code: string) => code.replace(/^pH/, 'pH ')
+
+/** Sentences from core carry plain hyphens and spaces; on screen a minus is a minus, and a number keeps its unit. */
+export const sentence = (text: string) =>
+  text.replace(/(^|[\s(])-(?=\d)/g, '$1\u2212').replace(/(\d) (%|pH|mV|°C|days?)/g, '$1\u00a0$2')

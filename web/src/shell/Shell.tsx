@@ -37,8 +37,13 @@ export function Shell() {
     window.scrollTo(0, 0)
   }, [location.pathname])
 
-  for (const room of ROOMS) useHotkeys(room.key, () => void navigate(room.to))
-  useHotkeys('shift+slash', () => setKeys(true), { useKey: false })
+  useHotkeys(
+    ROOMS.map((r) => r.key),
+    (event) => {
+      const room = ROOMS.find((r) => r.key === event.key)
+      if (room) void navigate(room.to)
+    },
+  )
   useHotkeys('?', () => setKeys(true), { useKey: true })
   useHotkeys('t', () => void dispatch(themeChosen(other)))
 

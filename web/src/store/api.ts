@@ -1,4 +1,12 @@
-import type { ProblemView, ProbeView, RoundsRow, SiteView, StandInBody, StartVisitBody, VisitView } from '@frustum/contract'
+import type {
+  ProbeView,
+  ProblemView,
+  RoundsRow,
+  SiteView,
+  StandInBody,
+  StartVisitBody,
+  VisitView,
+} from '@frustum/contract'
 import { ROUTES } from '@frustum/contract/routes'
 import { createApi, fetchBaseQuery, retry } from '@reduxjs/toolkit/query/react'
 import type { RootState } from './store.ts'
@@ -30,7 +38,10 @@ export const api = createApi({
       query: (id) => ROUTES.visit(id),
       providesTags: (_r, _e, id) => [{ type: 'visit', id }],
     }),
-    startVisit: build.mutation<VisitView, Omit<StartVisitBody, 'clientId' | 'operator'> & { clientId: string; operator: string }>({
+    startVisit: build.mutation<
+      VisitView,
+      Omit<StartVisitBody, 'clientId' | 'operator'> & { clientId: string; operator: string }
+    >({
       query: (body) => ({ url: ROUTES.visits, method: 'POST', body }),
       invalidatesTags: ['rounds'],
     }),
@@ -47,7 +58,10 @@ export const api = createApi({
         if (data.closedAt) dispatch(api.util.invalidateTags(['rounds', { type: 'probe', id: data.position }]))
       },
     }),
-    playStandIn: build.mutation<{ immersion: number; faults: number }, { position: string; body: Partial<StandInBody> }>({
+    playStandIn: build.mutation<
+      { immersion: number; faults: number },
+      { position: string; body: Partial<StandInBody> }
+    >({
       query: ({ position, body }) => ({ url: ROUTES.standIn(position), method: 'POST', body }),
     }),
   }),

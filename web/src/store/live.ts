@@ -40,7 +40,11 @@ export function useLiveValues(): { values: Record<string, LiveValue>; connected:
 }
 
 /** The live side of a visit, with its whole trace put together again. */
-export function useVisitLive(id: string | null): { live: VisitLive | null; trace: [number, number][]; connected: boolean } {
+export function useVisitLive(id: string | null): {
+  live: VisitLive | null
+  trace: [number, number][]
+  connected: boolean
+} {
   const [state, setState] = useState<{ live: VisitLive; trace: [number, number][] } | null>(null)
   const connected = useStream<VisitLive>(id ? ROUTES.visitLive(id) : null, (live) =>
     setState((before) => ({ live, trace: live.fresh || !before ? live.trace : joined(before.trace, live.trace) })),

@@ -34,15 +34,31 @@ export function ApplyPanel({ visit, busy, onApply }: ApplyPanelProps) {
         </div>
       </dl>
       {visit.writable && (
-        <button type="button" className="slant slant-strong min-h-14 px-8 text-xl" disabled={busy} onClick={() => void onApply('link')}>
+        <button
+          type="button"
+          className="slant slant-strong min-h-14 px-8 text-xl"
+          disabled={busy}
+          onClick={() => void onApply('link')}
+        >
           Write to the device <kbd className="key">Space</kbd>
         </button>
       )}
-      <form onSubmit={(e) => void keyed(e)} noValidate className="flex flex-wrap items-start gap-6 border-t border-base-300 pt-4">
+      <form
+        onSubmit={(e) => void keyed(e)}
+        noValidate
+        className="flex flex-wrap items-start gap-6 border-t border-base-300 pt-4"
+      >
         <p className="w-full soft">
-          {visit.writable ? 'Or key them in by hand, and type what it shows afterwards:' : 'Key both numbers in on the device. What does it show now, in this buffer?'}
+          {visit.writable
+            ? 'Or key them in by hand, and type what it shows afterwards:'
+            : 'Key both numbers in on the device. What does it show now, in this buffer?'}
         </p>
-        <Field label="Shows afterwards" unit="pH" error={form.formState.errors.shownAfter?.message} {...form.register('shownAfter')} />
+        <Field
+          label="Shows afterwards"
+          unit="pH"
+          error={form.formState.errors.shownAfter?.message}
+          {...form.register('shownAfter')}
+        />
         <button type="submit" className={`slant mt-6 ${visit.writable ? '' : 'slant-strong'}`} disabled={busy}>
           It is keyed in
         </button>

@@ -8,12 +8,16 @@ export function Arithmetic({ visit, live }: { visit: VisitView; live: VisitLive 
   const one = visit.steps.find((s) => s.key === 'first-buffer')?.reading ?? null
   const previous = visit.result?.previous
   return (
-    <aside aria-label="The arithmetic" className="space-y-5 bg-base-200 p-5 lg:w-64 lg:shrink-0 lg:border-l lg:border-base-300">
+    <aside
+      aria-label="The arithmetic"
+      className="space-y-5 bg-base-200 p-5 lg:w-64 lg:shrink-0 lg:border-l lg:border-base-300"
+    >
       <h2 className="text-base soft">The arithmetic</h2>
       {live?.bufferValue != null && (
         <Block title="This buffer here">
           <Big>{ph(live.bufferValue)}</Big>
-          at {celsius(live.temperature)}, not {fixed(Number(bufferOf(visit, live).replace('pH', '')), 2)} as on the bottle at 25 °C
+          at {celsius(live.temperature)}, not {fixed(Number(bufferOf(visit, live).replace('pH', '')), 2)} as on the
+          bottle at 25 °C
         </Block>
       )}
       {live?.temperature != null && (
@@ -37,7 +41,11 @@ const bufferOf = (visit: VisitView, live: VisitLive) => (live.step === 'second-b
 function SoFar({ visit, live }: { visit: VisitView; live: VisitLive | null }) {
   const one = visit.steps.find((s) => s.key === 'first-buffer')?.reading
   const two = visit.steps.find((s) => s.key === 'second-buffer')?.reading
-  const second = two ?? (live?.step === 'second-buffer' && live.opinion && live.temperature !== null && live.opinion.confidence > 5 ? live : null)
+  const second =
+    two ??
+    (live?.step === 'second-buffer' && live.opinion && live.temperature !== null && live.opinion.confidence > 5
+      ? live
+      : null)
   if (!one?.standard) return null
   const firstPoint = (
     <Block title={`${bufferLabel(visit.first)} gave`}>
@@ -46,11 +54,21 @@ function SoFar({ visit, live }: { visit: VisitView; live: VisitLive | null }) {
     </Block>
   )
   if (!second) return firstPoint
-  const millivolts = 'opinion' in second ? (second.unit === 'mV' ? (second.opinion?.predictedEnd ?? 0) : (second.millivolts ?? 0)) : second.millivolts
+  const millivolts =
+    'opinion' in second
+      ? second.unit === 'mV'
+        ? (second.opinion?.predictedEnd ?? 0)
+        : (second.millivolts ?? 0)
+      : second.millivolts
   const temperature = second.temperature ?? one.temperature
   try {
     const so = calibratePhTwoPoint(
-      { bufferCode: visit.first, millivolts: one.millivolts, millivoltsUncertainty: one.millivoltsUncertainty, temperature: one.temperature },
+      {
+        bufferCode: visit.first,
+        millivolts: one.millivolts,
+        millivoltsUncertainty: one.millivoltsUncertainty,
+        temperature: one.temperature,
+      },
       { bufferCode: visit.second, millivolts, millivoltsUncertainty: 1, temperature },
     )
     const step = (so.points[1]?.bufferValue ?? 0) - (so.points[0]?.bufferValue ?? 0)

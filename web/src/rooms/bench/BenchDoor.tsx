@@ -28,7 +28,10 @@ export function BenchDoor() {
       <h1 className="text-2xl">{open.length > 0 ? 'Half done' : 'Nothing is on the Bench'}</h1>
       <ul className="mt-3 border-t border-base-300">
         {open.map((r) => (
-          <li key={r.position} className="flex flex-wrap items-center justify-between gap-4 border-b border-base-300 py-3">
+          <li
+            key={r.position}
+            className="flex flex-wrap items-center justify-between gap-4 border-b border-base-300 py-3"
+          >
             <span>
               <span className="font-bold">{r.position}</span>{' '}
               <span className="soft">

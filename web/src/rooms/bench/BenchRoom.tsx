@@ -60,7 +60,9 @@ export function BenchRoom() {
       </div>
     )
   }
-  return <OpenVisit key={visit.id} visit={visit} live={live} trace={trace} connected={connected} timeZone={site.timeZone} />
+  return (
+    <OpenVisit key={visit.id} visit={visit} live={live} trace={trace} connected={connected} timeZone={site.timeZone} />
+  )
 }
 
 interface OpenVisitProps {
@@ -85,10 +87,13 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
         </p>
       )}
       {!mine && visit.holder && (
-        <div role="alert" className="flex flex-wrap items-center gap-x-6 gap-y-2 border-b border-base-300 bg-[color:var(--brass-tint)] px-5 py-3">
+        <div
+          role="alert"
+          className="flex flex-wrap items-center gap-x-6 gap-y-2 border-b border-base-300 bg-[color:var(--brass-tint)] px-5 py-3"
+        >
           <p>
-            <strong>{visit.holder.name}</strong> has this sensor in hand since {clock(visit.holder.since, timeZone)} ({ago(visit.holder.since)}). You
-            can watch.
+            <strong>{visit.holder.name}</strong> has this sensor in hand since {clock(visit.holder.since, timeZone)} (
+            {ago(visit.holder.since)}). You can watch.
           </p>
           <button type="button" className="slant" onClick={() => void run('take-over')}>
             Take over
@@ -100,7 +105,12 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
         <section className="flex min-w-0 flex-1 flex-col">
           <Stage visit={visit} live={live?.step === visit.current ? live : null} trace={trace} mine={mine} />
           <div className="px-5 pb-3 sm:px-7">
-            <button type="button" className="min-h-11 underline underline-offset-4 soft" disabled={!mine} onClick={() => setEnding(true)}>
+            <button
+              type="button"
+              className="min-h-11 underline underline-offset-4 soft"
+              disabled={!mine}
+              onClick={() => setEnding(true)}
+            >
               End without a result
             </button>
           </div>
@@ -165,17 +175,28 @@ function Stage({ visit, live, trace, mine }: StageProps) {
       <h2 className="text-2xl">{text.title}</h2>
       {text.hint && <p className="max-w-prose soft">{text.hint}</p>}
       {step === 'hold' && visit.cautions.map((c) => <Caution key={c}>{c}</Caution>)}
-      {step === 'clean' && <Caution>Cleaners are acidic or caustic: gloves and eye protection, and never mix two of them.</Caution>}
-      {step === 'result' && visit.result && <ResultPanel visit={visit} result={visit.result} busy={busy} onDecide={decide} />}
+      {step === 'clean' && (
+        <Caution>Cleaners are acidic or caustic: gloves and eye protection, and never mix two of them.</Caution>
+      )}
+      {step === 'result' && visit.result && (
+        <ResultPanel visit={visit} result={visit.result} busy={busy} onDecide={decide} />
+      )}
       {step === 'verdict' && visit.verdict && (
-        <VerdictStep visit={visit} busy={busy} onLeave={(note) => decide('leave-alone', note)} onGoOn={() => void run('go-on')} />
+        <VerdictStep
+          visit={visit}
+          busy={busy}
+          onLeave={(note) => decide('leave-alone', note)}
+          onGoOn={() => void run('go-on')}
+        />
       )}
       {step === 'apply' && (
         <>
           <ApplyPanel
             visit={visit}
             busy={busy}
-            onApply={async (way, shownAfter) => (await run('apply', { way, ...(shownAfter ? { shownAfter } : {}) }))?.fields ?? null}
+            onApply={async (way, shownAfter) =>
+              (await run('apply', { way, ...(shownAfter ? { shownAfter } : {}) }))?.fields ?? null
+            }
           />
           <SkipOnly visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
         </>
@@ -186,7 +207,9 @@ function Stage({ visit, live, trace, mine }: StageProps) {
           {live && visit.linked && <LiveReading live={live} judged={false} />}
           {step === 'release' && <BeforeAndAfter visit={visit} />}
           <MainButton label={text.main} disabled={busy} onPress={() => void run('done', { step })} />
-          {text.usualSkips.length > 0 && <SkipOnly visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />}
+          {text.usualSkips.length > 0 && (
+            <SkipOnly visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
+          )}
         </>
       )}
     </div>
@@ -224,12 +247,22 @@ function Capture({ visit, live, trace, busy, run }: CaptureProps) {
       <div className="sticky bottom-12 z-10 flex flex-wrap items-center gap-x-5 gap-y-3 bg-base-100 py-2 sm:static">
         <MainButton label="Take it" disabled={!stable || busy} onPress={() => take()} />
         {!stable && live.opinion && (
-          <button type="button" className="slant" disabled={busy || live.blindSince !== null} onClick={() => setEarly(true)}>
+          <button
+            type="button"
+            className="slant"
+            disabled={busy || live.blindSince !== null}
+            onClick={() => setEarly(true)}
+          >
             Take it now, with a reason <kbd className="key">E</kbd>
           </button>
         )}
         <SkipOnly visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
-        <button type="button" className="ml-auto flex min-h-11 min-w-11 items-center gap-2 soft" aria-pressed={chime} onClick={() => dispatch(chimeToggled())}>
+        <button
+          type="button"
+          className="ml-auto flex min-h-11 min-w-11 items-center gap-2 soft"
+          aria-pressed={chime}
+          onClick={() => dispatch(chimeToggled())}
+        >
           {chime ? <Bell className="size-5" aria-hidden="true" /> : <BellOff className="size-5" aria-hidden="true" />}
           {chime ? 'Chimes when stable' : 'Silent'} <kbd className="key">M</kbd>
         </button>
@@ -238,7 +271,9 @@ function Capture({ visit, live, trace, busy, run }: CaptureProps) {
         <ReasonDialog
           title="Take it before it is stable?"
           explain="It is marked as early in the record, with the uncertainty that it has now."
-          usual={live.finding ? ['I am sure of the cup', 'Testing'] : ['No time', 'It hardly moves', 'Known slow electrode']}
+          usual={
+            live.finding ? ['I am sure of the cup', 'Testing'] : ['No time', 'It hardly moves', 'Known slow electrode']
+          }
           confirm="Take it now"
           onClose={() => setEarly(false)}
           onConfirm={(reason) => {
@@ -254,7 +289,13 @@ function Capture({ visit, live, trace, busy, run }: CaptureProps) {
 function MainButton({ label, disabled, onPress }: { label: string; disabled: boolean; onPress: () => void }) {
   useHotkeys('space', onPress, { preventDefault: true, enabled: !disabled })
   return (
-    <button type="button" className="slant slant-strong min-h-14 px-9 text-xl max-sm:w-[94%]" disabled={disabled} onClick={onPress} data-testid="main">
+    <button
+      type="button"
+      className="slant slant-strong min-h-14 px-9 text-xl max-sm:w-[94%]"
+      disabled={disabled}
+      onClick={onPress}
+      data-testid="main"
+    >
       {label} <kbd className="key">Space</kbd>
     </button>
   )
@@ -309,7 +350,9 @@ function VerdictStep({ visit, busy, onLeave, onGoOn }: VerdictStepProps) {
         busy={busy}
         onDecide={(decision, note) => (decision === 'leave-alone' ? onLeave(note) : onGoOn())}
       >
-        {verdict.proposal.decision === 'adjust' && <p className="soft">To adjust, the visit goes on with cleaning and two points.</p>}
+        {verdict.proposal.decision === 'adjust' && (
+          <p className="soft">To adjust, the visit goes on with cleaning and two points.</p>
+        )}
       </DecisionPanel>
     </div>
   )
@@ -325,8 +368,11 @@ function BeforeAndAfter({ visit }: { visit: VisitView }) {
   const odd = Math.abs(jump - expected) > 2 * visit.tolerance
   return (
     <p className={odd ? 'border-l-4 border-error pl-3' : ''}>
-      In the process: <strong>{ph(before.shown)}</strong> before, <strong>{ph(after.shown)}</strong> now ({signed(jump, 2)}).{' '}
-      {odd ? 'That is a larger jump than this visit explains. Find out why before you leave.' : 'That fits what was done.'}
+      In the process: <strong>{ph(before.shown)}</strong> before, <strong>{ph(after.shown)}</strong> now (
+      {signed(jump, 2)}).{' '}
+      {odd
+        ? 'That is a larger jump than this visit explains. Find out why before you leave.'
+        : 'That fits what was done.'}
     </p>
   )
 }

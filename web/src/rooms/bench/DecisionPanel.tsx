@@ -1,6 +1,7 @@
 import type { Finding, ProposedDecision } from '@frustum/core'
 import { type ReactNode, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
+import { sentence } from '../../parts/format.ts'
 import { DECISION_WORDS } from './stepTexts.ts'
 
 const SEVERITY = { stop: 'border-error', warn: 'border-accent', note: 'border-base-300' } as const
@@ -11,7 +12,7 @@ export function Findings({ findings }: { findings: readonly Finding[] }) {
     <ul className="space-y-2">
       {findings.map((f) => (
         <li key={f.code + f.sentence} className={`border-l-4 ${SEVERITY[f.severity]} py-1 pl-3`}>
-          <span className="font-bold">{f.sentence}</span> {f.advice}
+          <span className="font-bold">{sentence(f.sentence)}</span> {f.advice}
         </li>
       ))}
     </ul>
@@ -45,14 +46,20 @@ export function DecisionPanel({ proposal, choices, busy, onDecide, children }: D
         <p className="text-3xl font-bold" data-testid="proposal">
           {DECISION_WORDS[proposal.decision]}
         </p>
-        <p className="max-w-prose pt-1 text-lg text-pretty">{proposal.reason}</p>
+        <p className="max-w-prose pt-1 text-lg text-pretty">{sentence(proposal.reason)}</p>
       </div>
       {children}
       <fieldset>
         <legend className="pb-2 soft">You decide</legend>
         <div className="flex flex-wrap gap-3">
           {choices.map((c) => (
-            <button key={c} type="button" aria-pressed={c === chosen} className={`slant ${c === chosen ? '' : 'slant-plain'}`} onClick={() => setChosen(c)}>
+            <button
+              key={c}
+              type="button"
+              aria-pressed={c === chosen}
+              className={`slant ${c === chosen ? '' : 'slant-plain'}`}
+              onClick={() => setChosen(c)}
+            >
               {DECISION_WORDS[c]}
             </button>
           ))}

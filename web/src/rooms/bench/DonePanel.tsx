@@ -1,6 +1,6 @@
 import type { VisitView } from '@frustum/contract'
 import { Link } from 'react-router'
-import { day, daysUntil, fixed, plural, signed } from '../../parts/format.ts'
+import { day, daysUntil, fixed, plural, sentence, signed } from '../../parts/format.ts'
 import { DECISION_WORDS } from './stepTexts.ts'
 
 /** The visit is over: what came of it, and when to come back. */
@@ -23,7 +23,8 @@ export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: str
       <h1 className="text-3xl">Done</h1>
       {next && (
         <p className="text-2xl text-pretty">
-          Next check <strong>{day(next.at, timeZone)}</strong>, in {plural(Math.max(0, daysUntil(next.at)), 'day')}. {next.reason}
+          Next check <strong>{day(next.at, timeZone)}</strong>, in {plural(Math.max(0, daysUntil(next.at)), 'day')}.{' '}
+          {sentence(next.reason)}
         </p>
       )}
       <dl className="grid grid-cols-[auto_1fr] gap-x-8 gap-y-2 border-y border-base-300 py-4">

@@ -7,7 +7,7 @@ import { KIND_WORDS, stepText } from './stepTexts.ts'
 export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: StepView) => void }) {
   const at = visit.steps.findIndex((s) => s.status === 'now')
   return (
-    <nav aria-label="Steps" className="border-base-300 lg:w-60 lg:shrink-0 lg:border-r">
+    <nav aria-label="Steps" className="border-base-300 lg:w-58 lg:shrink-0 lg:border-r">
       <h1 className="px-5 pt-4 pb-2 text-base">
         <span className="font-bold">{visit.position}</span>{' '}
         <span className="font-normal soft">
@@ -42,10 +42,18 @@ function Rung({ visit, step, onRedo }: { visit: VisitView; step: StepView; onRed
   }
   if (step.status === 'ahead') return <span className={`${row} soft`}>{short}</span>
   return (
-    <button type="button" className={`${row} hover:bg-base-200`} title={step.reason ?? 'Take this step again'} onClick={() => onRedo(step)}>
+    <button
+      type="button"
+      className={`${row} hover:bg-base-200`}
+      title={step.reason ?? 'Take this step again'}
+      onClick={() => onRedo(step)}
+    >
       <span>{short}</span>
-      <span className="flex items-center gap-1 text-sm soft">
-        {step.reading && (visit.linked && step.key !== 'found-process' && step.key !== 'back' ? `${mv(step.reading.millivolts)} mV` : ph(step.reading.shown))}
+      <span className="flex items-center gap-1 text-sm whitespace-nowrap soft">
+        {step.reading &&
+          (visit.linked && step.key !== 'found-process' && step.key !== 'back'
+            ? mv(step.reading.millivolts)
+            : ph(step.reading.shown))}
         {step.reading?.earlyReason && <span title={step.reading.earlyReason}>early</span>}
         {!step.reading &&
           (step.status === 'skipped' ? (

@@ -12,12 +12,19 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
   const isBlind = live.blindSince !== null
   return (
     <div
-      className={`flex flex-wrap items-end justify-between gap-x-8 gap-y-3 border-l-8 py-3 pl-4 ${
-        judged && words.tone === 'stable' ? 'stable-sweep border-success bg-success/12' : judged && words.tone === 'alarm' ? 'border-error' : 'border-transparent'
+      className={`border-l-8 py-2 pl-4 ${
+        judged && words.tone === 'stable'
+          ? 'stable-sweep border-success bg-success/12'
+          : judged && words.tone === 'alarm'
+            ? 'border-error'
+            : 'border-transparent'
       }`}
     >
       <p className={`flex items-end gap-4 ${isBlind ? 'opacity-40' : ''}`}>
-        <span className="text-[clamp(4rem,11vw,8rem)] leading-[0.9] font-bold tracking-tight whitespace-nowrap" data-testid="live-value">
+        <span
+          className="text-[clamp(4rem,10vw,8rem)] leading-[0.9] font-bold tracking-tight whitespace-nowrap"
+          data-testid="live-value"
+        >
           {big}
         </span>
         <span className="pb-1 text-xl leading-snug">
@@ -33,12 +40,14 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
         </span>
       </p>
       {judged && (
-        <div className="min-w-56 max-w-80 flex-1 text-right max-sm:text-left" aria-live="polite">
-          <p className={`text-3xl font-bold ${TONES[words.tone]}`} data-testid="verdict">
+        <div className="flex flex-wrap items-baseline gap-x-4 pt-3" aria-live="polite">
+          <p className={`text-3xl font-bold whitespace-nowrap ${TONES[words.tone]}`} data-testid="verdict">
             {words.word}
           </p>
-          <p className="soft">{words.detail}</p>
-          {live.opinion && !isBlind && <p className="soft">{Math.round(live.opinion.confidence)} % sure</p>}
+          <p className="soft">
+            {words.detail}{' '}
+            {live.opinion && !isBlind && words.tone !== 'alarm' && `${Math.round(live.opinion.confidence)} % sure.`}
+          </p>
         </div>
       )}
     </div>

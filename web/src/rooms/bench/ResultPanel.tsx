@@ -12,7 +12,9 @@ interface ResultPanelProps {
 export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps) {
   const { calibration, previous, findings, proposal } = result
   const unusable = !calibration || findings.some((f) => f.severity === 'stop')
-  const choices = unusable ? ['repeat', 'clean-and-recheck', 'replace'] : ['leave-alone', 'adjust', 'clean-and-recheck', 'replace', 'repeat']
+  const choices = unusable
+    ? ['repeat', 'clean-and-recheck', 'replace']
+    : ['leave-alone', 'adjust', 'clean-and-recheck', 'replace', 'repeat']
   return (
     <div className="space-y-5">
       {calibration && !unusable && (
@@ -25,10 +27,16 @@ export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps)
             ± {mv(calibration.zeroUncertainty)}
             {previous && `, was ${mv(previous.zero)}`}
           </Figure>
-          <Figure label="As found, at the process" value={result.asFoundError === null ? '–' : `${signed(result.asFoundError, 2)} pH`}>
+          <Figure
+            label="As found, at the process"
+            value={result.asFoundError === null ? '–' : `${signed(result.asFoundError, 2)} pH`}
+          >
             {result.asFoundError === null ? 'not measured' : `limit ± ${fixed(visit.tolerance, 2)}`}
           </Figure>
-          <Figure label="Now, before any change" value={result.errorNow === null ? '–' : `${signed(result.errorNow, 2)} pH`}>
+          <Figure
+            label="Now, before any change"
+            value={result.errorNow === null ? '–' : `${signed(result.errorNow, 2)} pH`}
+          >
             ± {fixed(result.uncertainty ?? 0, 2)}
             {result.fouling !== null && `; cleaning moved it ${signed(-result.fouling, 1)} mV`}
           </Figure>

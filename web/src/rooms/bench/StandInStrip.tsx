@@ -30,10 +30,13 @@ export function StandInStrip({ visit, live }: { visit: VisitView; live: VisitLiv
     if (answer.error) toast.error(problemOf(answer.error).message)
   }
   const chip = (on: boolean) =>
-    `min-h-11 border px-3 ${on ? 'border-neutral bg-neutral text-neutral-content font-bold' : 'border-[color:var(--line)] bg-base-100'}`
+    `min-h-11 border px-2.5 ${on ? 'border-neutral bg-neutral text-neutral-content font-bold' : 'border-[color:var(--line)] bg-base-100'}`
   const calibration = visit.result?.calibration
   return (
-    <section aria-label="Stand-in" className="no-print flex flex-wrap items-center gap-x-2 gap-y-2 border-t border-base-300 bg-base-200 px-5 py-3 text-sm">
+    <section
+      aria-label="Stand-in"
+      className="no-print flex flex-wrap items-center gap-x-2 gap-y-2 border-t border-base-300 bg-base-200 px-5 py-2 text-sm sm:sticky sm:bottom-0 sm:z-10"
+    >
       <h2 className="pr-1 text-sm">Stand-in is in</h2>
       {BATHS.map((bath) => (
         <button
@@ -41,7 +44,12 @@ export function StandInStrip({ visit, live }: { visit: VisitView; live: VisitLiv
           type="button"
           aria-pressed={state.immersion === bath.immersion}
           className={chip(state.immersion === bath.immersion)}
-          onClick={() => void send({ immersion: bath.immersion, ...(bath.immersion === 1 && visit.current === 'clean' ? { wipe: true } : {}) })}
+          onClick={() =>
+            void send({
+              immersion: bath.immersion,
+              ...(bath.immersion === 1 && visit.current === 'clean' ? { wipe: true } : {}),
+            })
+          }
         >
           {bath.name}
         </button>
@@ -64,7 +72,10 @@ export function StandInStrip({ visit, live }: { visit: VisitView; live: VisitLiv
           className={chip(false)}
           onClick={() =>
             void send({
-              keyIn: { slopePercent: Math.round(1000 * calibration.slopeEfficiency) / 10, zero: Math.round(10 * calibration.zero) / 10 },
+              keyIn: {
+                slopePercent: Math.round(1000 * calibration.slopeEfficiency) / 10,
+                zero: Math.round(10 * calibration.zero) / 10,
+              },
             })
           }
         >

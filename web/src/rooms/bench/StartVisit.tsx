@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Navigate, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
-import { bufferLabel, day, ph } from '../../parts/format.ts'
+import { bufferLabel, day, ph, sentence } from '../../parts/format.ts'
 import { Problem, Waiting } from '../../parts/Problem.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
@@ -59,14 +59,15 @@ export function StartVisit() {
         <div>
           <h1 className="text-2xl">{probe.position}</h1>
           <p className="soft">
-            {probe.place}, {probe.spot} · normally {ph(probe.processValue)}, limit ± {ph(probe.figure.policy.tolerance)} pH
+            {probe.place}, {probe.spot} · normally {ph(probe.processValue)}, limit ± {ph(probe.figure.policy.tolerance)}{' '}
+            pH
           </p>
         </div>
         <SmallFrustum figure={probe.figure} />
         <StateMark state={probe.driftState} large />
       </div>
       <p className="py-4 text-pretty">
-        {probe.reason} Last visit {day(probe.figure.forecast.from, timeZone)}.
+        {sentence(probe.reason)} Last visit {day(probe.figure.forecast.from, timeZone)}.
       </p>
       {probe.cautions.map((c) => (
         <Caution key={c}>{c}</Caution>
@@ -74,10 +75,20 @@ export function StartVisit() {
       <fieldset className="py-3">
         <legend className="pb-2 font-bold">How far?</legend>
         <div className="grid gap-4 sm:grid-cols-2">
-          <Choice on={kind === 'check'} onChoose={() => setChoice({ ...choice, kind: 'check' })} title="Check only" cups="1 cup">
+          <Choice
+            on={kind === 'check'}
+            onChoose={() => setChoice({ ...choice, kind: 'check' })}
+            title="Check only"
+            cups="1 cup"
+          >
             One fresh buffer. Close enough: leave it alone. If not, go on to calibrate from there.
           </Choice>
-          <Choice on={kind === 'two-point'} onChoose={() => setChoice({ ...choice, kind: 'two-point' })} title="Two points" cups="3 cups">
+          <Choice
+            on={kind === 'two-point'}
+            onChoose={() => setChoice({ ...choice, kind: 'two-point' })}
+            title="Two points"
+            cups="3 cups"
+          >
             As found, clean, two buffers, slope and zero, verify.
           </Choice>
         </div>
@@ -90,8 +101,15 @@ export function StartVisit() {
           {near && 'These are less than 2 pH apart; the slope from them is mostly noise.'}
         </p>
       </div>
-      <p className="soft">Lay out: fresh pourings in plastic cups, rinse water, tissue, waste cup, cleaner, soft brush.</p>
-      <button type="button" className="slant slant-strong mt-5 min-h-14 px-8 text-xl max-sm:w-full" disabled={isLoading || same} onClick={() => void begin()}>
+      <p className="soft">
+        Lay out: fresh pourings in plastic cups, rinse water, tissue, waste cup, cleaner, soft brush.
+      </p>
+      <button
+        type="button"
+        className="slant slant-strong mt-5 min-h-14 px-8 text-xl max-sm:w-full"
+        disabled={isLoading || same}
+        onClick={() => void begin()}
+      >
         Start <kbd className="key">Space</kbd>
       </button>
     </div>
@@ -110,8 +128,16 @@ interface ChoiceProps {
 
 function Choice({ on, onChoose, title, cups, children }: ChoiceProps) {
   return (
-    <label className={`flex cursor-pointer gap-3 border p-4 ${on ? 'border-primary bg-secondary' : 'border-[color:var(--line)]'}`}>
-      <input type="radio" name="kind" className="radio mt-1 border-[color:var(--line)] text-primary" checked={on} onChange={onChoose} />
+    <label
+      className={`flex cursor-pointer gap-3 border p-4 ${on ? 'border-primary bg-secondary' : 'border-[color:var(--line)]'}`}
+    >
+      <input
+        type="radio"
+        name="kind"
+        className="radio mt-1 border-[color:var(--line)] text-primary"
+        checked={on}
+        onChange={onChoose}
+      />
       <span>
         <span className="flex justify-between gap-4 font-bold">
           {title} <span className="font-normal soft">{cups}</span>
@@ -126,7 +152,11 @@ function Standard({ label, value, onChange }: { label: string; value: string; on
   return (
     <label className="block">
       <span className="block font-bold">{label}</span>
-      <select className="min-h-11 w-72 border border-[color:var(--line)] bg-base-100 px-3 text-lg" value={value} onChange={(e) => onChange(e.target.value)}>
+      <select
+        className="min-h-11 w-72 border border-[color:var(--line)] bg-base-100 px-3 text-lg"
+        value={value}
+        onChange={(e) => onChange(e.target.value)}
+      >
         <optgroup label="Technical">
           {TECHNICAL.map((b) => (
             <option key={b.code} value={b.code}>

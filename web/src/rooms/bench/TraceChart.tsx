@@ -1,5 +1,15 @@
 import type { VisitLive } from '@frustum/contract'
-import { Label, Line, LineChart, ReferenceArea, ReferenceDot, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts'
+import {
+  Line,
+  LineChart,
+  ReferenceArea,
+  ReferenceDot,
+  ReferenceLine,
+  ResponsiveContainer,
+  XAxis,
+  YAxis,
+} from 'recharts'
+import { evenTicks, stepDecimals } from '../../parts/axis.ts'
 import { fixed } from '../../parts/format.ts'
 
 /** Points drawn at the most: more cannot be seen. */
@@ -12,7 +22,7 @@ const DRAWN = 240
 export function TraceChart({ trace, live }: { trace: [number, number][]; live: VisitLive }) {
   const { opinion, unit } = live
   const decimals = unit === 'mV' ? 1 : 2
-  if (trace.length < 2 || !opinion) return <div className="h-56 lg:h-64" />
+  if (trace.length < 2 || !opinion) return <div className="h-54 xl:h-58" />
   const last = trace.at(-1) as [number, number]
   const end = opinion.predictedEnd
   const half = opinion.predictedEndUncertainty
@@ -29,48 +39,64 @@ export function TraceChart({ trace, live }: { trace: [number, number][]; live: V
   const until = Math.max(60, Math.ceil((last[0] * 1.25) / 30) * 30)
   const tick = { fill: 'var(--soft)', fontSize: 14 }
   return (
-    <div className="h-56 lg:h-64" role="img" aria-label={`Settling trace, ${fixed(last[1], decimals)} ${unit} after ${fixed(last[0], 0)} s`}>
-      <ResponsiveContainer width="100%" height="100%">
-        <LineChart data={data} margin={{ top: 8, right: 12, bottom: 4, left: 4 }}>
-          <XAxis
-            dataKey="t"
-            type="number"
-            domain={[0, until]}
-            ticks={ticksUpTo(until)}
-            tickFormatter={(t: number) => `${t} s`}
-            tick={tick}
-            stroke="var(--line)"
-            allowDataOverflow
-          />
-          <YAxis
-            domain={domain}
-            allowDataOverflow
-            tickCount={5}
-            width={66}
-            tick={tick}
-            stroke="var(--line)"
-            tickFormatter={(v: number) => fixed(v, domain[1] - domain[0] < 4 * scale ? decimals : unit === 'mV' ? 0 : 1)}
-          >
-            <Label value={unit} position="insideTopLeft" offset={-2} dx={4} fill="var(--soft)" fontSize={14} />
-          </YAxis>
-          {shown && (
-            <ReferenceArea
-              y1={Math.max(end - half, domain[0])}
-              y2={Math.min(end + half, domain[1])}
-              fill="var(--brass-tint)"
-              fillOpacity={0.8}
-              stroke="none"
+    <figure>
+      <figcaption className="flex justify-between text-accent">
+        <span className="pl-8 text-sm soft">{unit}</span>
+        <strong>
+          {shown
+            ? `will end at ${fixed(end, decimals)} ± ${fixed(half, decimals)} ${unit}`
+            : 'not sure yet where it ends'}
+        </strong>
+      </figcaption>
+      <div
+        className="h-48 xl:h-52"
+        role="img"
+        aria-label={`Settling trace, ${fixed(last[1], decimals)} ${unit} after ${fixed(last[0], 0)} s`}
+      >
+        <ResponsiveContainer width="100%" height="100%">
+          <LineChart data={data} margin={{ top: 8, right: 12, bottom: 4, left: 4 }}>
+            <XAxis
+              dataKey="t"
+              type="number"
+              domain={[0, until]}
+              ticks={ticksUpTo(until)}
+              tickFormatter={(t: number) => `${t} s`}
+              tick={tick}
+              stroke="var(--line)"
+              allowDataOverflow
             />
-          )}
-          {shown && <ReferenceLine y={end} stroke="var(--color-accent)" strokeDasharray="5 4" />}
-          <Line dataKey="v" stroke="var(--color-primary)" strokeWidth={2.5} dot={false} isAnimationActive={false} type="linear" />
-          <ReferenceDot x={last[0]} y={last[1]} r={5} fill="var(--color-primary)" stroke="none" />
-        </LineChart>
-      </ResponsiveContainer>
-      <p className="-mt-1 text-right font-bold text-accent">
-        {shown ? `will end at ${fixed(end, decimals)} ± ${fixed(half, decimals)} ${unit}` : 'not sure yet where it ends'}
-      </p>
-    </div>
+            <YAxis
+              domain={domain}
+              ticks={evenTicks(domain)}
+              allowDataOverflow
+              width={70}
+              tick={tick}
+              stroke="var(--line)"
+              tickFormatter={(v: number) => fixed(v, stepDecimals(domain))}
+            />
+            {shown && (
+              <ReferenceArea
+                y1={Math.max(end - half, domain[0])}
+                y2={Math.min(end + half, domain[1])}
+                fill="var(--brass-tint)"
+                fillOpacity={0.8}
+                stroke="none"
+              />
+            )}
+            {shown && <ReferenceLine y={end} stroke="var(--color-accent)" strokeDasharray="5 4" />}
+            <Line
+              dataKey="v"
+              stroke="var(--color-primary)"
+              strokeWidth={2.5}
+              dot={false}
+              isAnimationActive={false}
+              type="linear"
+            />
+            <ReferenceDot x={last[0]} y={last[1]} r={5} fill="var(--color-primary)" stroke="none" />
+          </LineChart>
+        </ResponsiveContainer>
+      </div>
+    </figure>
   )
 }
 

@@ -35,8 +35,18 @@ export function TypedReadings({ visit, live, onType }: TypedReadingsProps) {
   })
   return (
     <form onSubmit={(e) => void submit(e)} noValidate className="flex flex-wrap items-start gap-x-6 gap-y-3">
-      <Field label={what} unit={visit.deviceShows === 'value' ? 'pH' : 'mV'} error={errors.value?.message} {...form.register('value')} />
-      <Field label="Temperature shown" unit="°C" error={errors.temperature?.message} {...form.register('temperature')} />
+      <Field
+        label={what}
+        unit={visit.deviceShows === 'value' ? 'pH' : 'mV'}
+        error={errors.value?.message}
+        {...form.register('value')}
+      />
+      <Field
+        label="Temperature shown"
+        unit="°C"
+        error={errors.temperature?.message}
+        {...form.register('temperature')}
+      />
       <div className="pt-6">
         <button type="submit" className="slant slant-strong" disabled={isSubmitting}>
           Note it

@@ -1,5 +1,5 @@
 import type { VisitLive } from '@frustum/contract'
-import { fixed } from '../../parts/format.ts'
+import { fixed, sentence } from '../../parts/format.ts'
 
 export type OpinionTone = 'calm' | 'near' | 'stable' | 'alarm'
 
@@ -14,9 +14,10 @@ const within = (live: VisitLive) => (live.unit === 'mV' ? '0.03 pH' : '0.03')
 /** What the judge says, in words that can be read from across the room. */
 export function opinionWords(live: VisitLive): OpinionWords {
   const { opinion, blindSince, finding } = live
-  if (blindSince) return { word: 'blind', detail: 'The device does not answer. The step goes on by itself.', tone: 'alarm' }
+  if (blindSince)
+    return { word: 'blind', detail: 'The device does not answer. The step goes on by itself.', tone: 'alarm' }
   if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }
-  if (finding) return { word: 'wrong cup?', detail: finding.sentence, tone: 'alarm' }
+  if (finding) return { word: 'wrong cup?', detail: `${sentence(finding.sentence)} ${finding.advice}`, tone: 'alarm' }
   const seconds = opinion.secondsToGo
   switch (opinion.state) {
     case 'stable':
@@ -42,5 +43,7 @@ function settlingWords(reason: string, seconds: number | null, target: string): 
   }
   if (seconds === null) return { word: 'settling', detail: 'Not sure yet how long.', tone: 'calm' }
   const about = `About ${fixed(Math.ceil(seconds), 0)} s, then it is sure to ${target}.`
-  return seconds < 20 ? { word: 'nearly there', detail: about, tone: 'near' } : { word: 'settling', detail: about, tone: 'calm' }
+  return seconds < 20
+    ? { word: 'nearly there', detail: about, tone: 'near' }
+    : { word: 'settling', detail: about, tone: 'calm' }
 }

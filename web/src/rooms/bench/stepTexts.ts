@@ -31,7 +31,7 @@ export function stepText(visit: VisitView, step: PhStepKey): StepText {
       }
     case 'found-process':
       return {
-        short: 'As found, in the process',
+        short: 'As found, process',
         title: `Leave the probe in ${water} and read it as found`,
         hint: 'Do not clean it yet: this is the only proof of how wrong the data have been.',
         main: TAKE,
@@ -39,7 +39,7 @@ export function stepText(visit: VisitView, step: PhStepKey): StepText {
       }
     case 'found-buffer':
       return {
-        short: `As found, in ${first}`,
+        short: `As found, ${first}`,
         title: `Rinse, blot, and into fresh ${first}`,
         hint: 'Still not cleaned. Tip and junction covered; tilt it and tap once, so that no bubble sits on the glass.',
         main: TAKE,
@@ -85,7 +85,9 @@ export function stepText(visit: VisitView, step: PhStepKey): StepText {
       return {
         short: 'Apply',
         title: visit.writable ? 'Write slope and zero to the device' : 'Key slope and zero in on the device',
-        hint: visit.writable ? 'The device reckons with them from then on.' : 'Then read what it shows and type it here.',
+        hint: visit.writable
+          ? 'The device reckons with them from then on.'
+          : 'Then read what it shows and type it here.',
         main: visit.writable ? 'Write to the device' : 'It is keyed in',
         usualSkips: ['Device locked, will be keyed in later'],
       }

@@ -1,6 +1,17 @@
 import type { FrustumView } from '@frustum/contract'
 import { DAY_MS, expectedError, probabilityInTolerance } from '@frustum/core'
-import { Area, ComposedChart, ErrorBar, Line, ReferenceLine, ResponsiveContainer, Scatter, Tooltip, XAxis, YAxis } from 'recharts'
+import {
+  Area,
+  ComposedChart,
+  ErrorBar,
+  Line,
+  ReferenceLine,
+  ResponsiveContainer,
+  Scatter,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from 'recharts'
 import { day, fixed, signed } from '../../parts/format.ts'
 import { cone } from '../../parts/frustumShape.ts'
 
@@ -23,13 +34,20 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
     inner: [p.mean - p.inner, p.mean + p.inner],
   }))
   const checks = dots.map((d) => ({ at: d.at, error: d.error, bar: d.uncertainty }))
-  const reach = Math.max(1.45 * policy.tolerance, ...points.map((p) => Math.min(3 * policy.tolerance, Math.abs(p.outer[1] ?? 0), Math.abs(p.outer[0] ?? 0))))
+  const reach = Math.max(
+    1.45 * policy.tolerance,
+    ...points.map((p) => Math.min(3 * policy.tolerance, Math.abs(p.outer[1] ?? 0), Math.abs(p.outer[0] ?? 0))),
+  )
   const limit = fixed(policy.tolerance, 2)
   const tick = { fill: 'var(--soft)', fontSize: 13 }
   const wall = { stroke: 'var(--color-base-content)', strokeWidth: 1.4 }
   return (
     <figure>
-      <div className="h-72" role="img" aria-label={`Forecast of the error: limits ± ${limit} pH, next date ${day(next.at, timeZone)}`}>
+      <div
+        className="h-72"
+        role="img"
+        aria-label={`Forecast of the error: limits ± ${limit} pH, next date ${day(next.at, timeZone)}`}
+      >
         <ResponsiveContainer width="100%" height="100%">
           <ComposedChart data={points} margin={{ top: 18, right: 70, bottom: 4, left: 0 }}>
             <XAxis
@@ -49,10 +67,31 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
               stroke="var(--line)"
               width={64}
               allowDataOverflow
-              label={{ value: 'error, pH', position: 'insideTopLeft', fill: 'var(--soft)', fontSize: 13, dy: -16, dx: 10 }}
+              label={{
+                value: 'error, pH',
+                position: 'insideTopLeft',
+                fill: 'var(--soft)',
+                fontSize: 13,
+                dy: -16,
+                dx: 10,
+              }}
             />
-            <Area dataKey="outer" stroke="none" fill="var(--color-primary)" fillOpacity={0.2} isAnimationActive={false} activeDot={false} />
-            <Area dataKey="inner" stroke="none" fill="var(--color-primary)" fillOpacity={0.36} isAnimationActive={false} activeDot={false} />
+            <Area
+              dataKey="outer"
+              stroke="none"
+              fill="var(--color-primary)"
+              fillOpacity={0.2}
+              isAnimationActive={false}
+              activeDot={false}
+            />
+            <Area
+              dataKey="inner"
+              stroke="none"
+              fill="var(--color-primary)"
+              fillOpacity={0.36}
+              isAnimationActive={false}
+              activeDot={false}
+            />
             <Line dataKey="mean" stroke="var(--color-primary)" strokeWidth={2} dot={false} isAnimationActive={false} />
             <ReferenceLine y={policy.tolerance} {...wall} label={{ value: 'limit', position: 'right', ...tick }} />
             <ReferenceLine y={-policy.tolerance} {...wall} label={{ value: 'limit', position: 'right', ...tick }} />
@@ -60,7 +99,12 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
               x={next.at}
               stroke="var(--color-accent)"
               strokeWidth={4}
-              label={{ value: `next ${day(next.at, timeZone)}`, position: 'top', fill: 'var(--color-accent)', fontSize: 13 }}
+              label={{
+                value: `next ${day(next.at, timeZone)}`,
+                position: 'top',
+                fill: 'var(--color-accent)',
+                fontSize: 13,
+              }}
             />
             <ReferenceLine
               x={now}
@@ -79,7 +123,8 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
         </ResponsiveContainer>
       </div>
       <figcaption className="text-sm soft">
-        Where the error may be: half of the chances in the dark band, 95 % in the light one. Dots are what visits left behind.
+        Where the error may be: half of the chances in the dark band, 95 % in the light one. Dots are what visits left
+        behind.
       </figcaption>
     </figure>
   )

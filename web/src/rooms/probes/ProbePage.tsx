@@ -1,7 +1,7 @@
 import type { ProbeView } from '@frustum/contract'
 import { PH_LIMITS } from '@frustum/core'
 import { Link, useParams } from 'react-router'
-import { day, daysUntil, fixed, mv, percent, ph, plural, signed } from '../../parts/format.ts'
+import { day, daysUntil, fixed, mv, percent, ph, plural, sentence, signed } from '../../parts/format.ts'
 import { Problem, Waiting } from '../../parts/Problem.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { useProbeQuery, useSiteQuery } from '../../store/api.ts'
@@ -28,19 +28,24 @@ export function ProbePage() {
   }
   const { timeZone } = site
   const zero = probe.calibrations.map((c) => ({ at: c.at, value: c.zero, bar: c.zeroUncertainty }))
-  const slope = probe.calibrations.map((c) => ({ at: c.at, value: 100 * c.slopeEfficiency, bar: 100 * c.slopeEfficiencyUncertainty }))
+  const slope = probe.calibrations.map((c) => ({
+    at: c.at,
+    value: 100 * c.slopeEfficiency,
+    bar: 100 * c.slopeEfficiencyUncertainty,
+  }))
   const to = probe.openVisit ? `/bench/${probe.openVisit.id}` : `/bench/start/${probe.position}`
   return (
     <div className="mx-auto flex w-full max-w-[1500px] flex-1 flex-col gap-8 px-5 py-5 xl:flex-row">
       <div className="min-w-0 flex-1 space-y-6">
-        <header className="flex flex-wrap items-center justify-between gap-4">
+        <header className="flex flex-wrap items-center justify-between gap-4 sm:flex-nowrap">
           <div>
             <h1 className="text-3xl">{probe.position}</h1>
-            <p className="soft">
-              {probe.place}, {probe.spot} · {probe.model}, serial {probe.serialNumber} · in since {day(probe.installedAt, timeZone)}
+            <p className="max-w-lg soft">
+              {probe.place}, {probe.spot} · {probe.model}, serial {probe.serialNumber} · in since{' '}
+              {day(probe.installedAt, timeZone)}
             </p>
           </div>
-          <div className="flex items-center gap-6">
+          <div className="flex shrink-0 items-center gap-6">
             <StateMark state={probe.state} large />
             <Link to={to} className="slant slant-strong">
               {probe.openVisit ? 'Go on' : 'Put on the Bench'}
@@ -89,9 +94,10 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
       <section>
         <h2 className="pb-1 text-base soft">Next</h2>
         <p className="text-xl">
-          <strong>{day(next.at, timeZone)}</strong>, {days < 0 ? `${plural(-days, 'day')} ago` : days === 0 ? 'today' : `in ${plural(days, 'day')}`}
+          <strong>{day(next.at, timeZone)}</strong>,{' '}
+          {days < 0 ? `${plural(-days, 'day')} ago` : days === 0 ? 'today' : `in ${plural(days, 'day')}`}
         </p>
-        <p className="pt-1 text-pretty">{next.reason}</p>
+        <p className="pt-1 text-pretty">{sentence(next.reason)}</p>
       </section>
       <section>
         <h2 className="pb-1 text-base soft">The device reckons with</h2>
@@ -102,8 +108,9 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
       <section>
         <h2 className="pb-1 text-base soft">Rules here</h2>
         <p>
-          Within ± {ph(probe.figure.policy.tolerance)} pH at {ph(probe.processValue)}, {Math.round(100 * probe.figure.policy.reliability)} % sure. Not sooner
-          than every {probe.figure.policy.floorDays} days, not later than every {probe.figure.policy.ceilingDays}.
+          Within ± {ph(probe.figure.policy.tolerance)} pH at {ph(probe.processValue)},{' '}
+          {Math.round(100 * probe.figure.policy.reliability)} % sure. Not sooner than every{' '}
+          {probe.figure.policy.floorDays} days, not later than every {probe.figure.policy.ceilingDays}.
         </p>
       </section>
       {probe.events.length > 0 && (
@@ -129,7 +136,8 @@ function Visits({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
       <h2 className="pb-2 text-base">
         Visits <span className="font-normal soft">({probe.visits.length})</span>
       </h2>
-      <div className="overflow-x-auto" role="region" aria-label="Visits" tabIndex={0}>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
+      <section className="overflow-x-auto" aria-label="Visits" tabIndex={0}>
         <table className="w-full min-w-150 text-left">
           <thead className="soft">
             <tr className="border-b border-base-300">
@@ -156,7 +164,7 @@ function Visits({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
             ))}
           </tbody>
         </table>
-      </div>
+      </section>
       {probe.visits.length > shown.length && <p className="pt-2 soft">The newest {shown.length} are shown.</p>}
     </section>
   )

@@ -1,4 +1,16 @@
-import { CartesianGrid, ComposedChart, ErrorBar, ReferenceArea, ReferenceLine, ResponsiveContainer, Scatter, Tooltip, XAxis, YAxis } from 'recharts'
+import {
+  CartesianGrid,
+  ComposedChart,
+  ErrorBar,
+  ReferenceArea,
+  ReferenceLine,
+  ResponsiveContainer,
+  Scatter,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from 'recharts'
+import { evenTicks, stepDecimals } from '../../parts/axis.ts'
 import { day, fixed, signed } from '../../parts/format.ts'
 import { useTrend } from './useTrend.ts'
 
@@ -17,7 +29,10 @@ interface TrendChartProps {
 
 /** One figure of an electrode over its life, with limits, events and a robust trend. */
 export function TrendChart({ title, unit, decimals, points, sound, limits, events, timeZone }: TrendChartProps) {
-  const line = useTrend(points)
+  // After an upset or a refill it is another electrode: the trend is that of what came since.
+  const changed = events.findLast((e) => e.kind === 'upset' || e.kind === 'refilled')
+  const before = changed ? points.findLastIndex((p) => p.at <= changed.at) : 0
+  const line = useTrend(points.slice(Math.max(0, before)))
   const last = points.at(-1)
   const values = points.flatMap((p) => [p.value - p.bar, p.value + p.bar])
   const low = Math.min(sound[0], ...values)
@@ -33,7 +48,8 @@ export function TrendChart({ title, unit, decimals, points, sound, limits, event
         </span>
         {line && (
           <span className="text-sm font-normal soft">
-            {signed(30 * line.slope, decimals + 1)} {unit} a month ({signed(30 * line.low, decimals + 1)} to {signed(30 * line.high, decimals + 1)})
+            {signed(30 * line.slope, decimals + 1)} {unit} a month ({signed(30 * line.low, decimals + 1)} to{' '}
+            {signed(30 * line.high, decimals + 1)})
           </span>
         )}
       </h2>
@@ -50,12 +66,32 @@ export function TrendChart({ title, unit, decimals, points, sound, limits, event
               tick={tick}
               stroke="var(--line)"
             />
-            <YAxis domain={domain} allowDataOverflow tickCount={5} width={64} tick={tick} stroke="var(--line)" tickFormatter={(v: number) => fixed(v, decimals)} />
-            <ReferenceArea y1={Math.max(sound[0], domain[0])} y2={Math.min(sound[1], domain[1])} fill="var(--color-success)" fillOpacity={0.13} stroke="none" />
+            <YAxis
+              domain={domain}
+              allowDataOverflow
+              ticks={evenTicks(domain)}
+              width={64}
+              tick={tick}
+              stroke="var(--line)"
+              tickFormatter={(v: number) => fixed(v, stepDecimals(domain))}
+            />
+            <ReferenceArea
+              y1={Math.max(sound[0], domain[0])}
+              y2={Math.min(sound[1], domain[1])}
+              fill="var(--color-success)"
+              fillOpacity={0.13}
+              stroke="none"
+            />
             {limits
               .filter((l) => l.value > domain[0] && l.value < domain[1])
               .map((l) => (
-                <ReferenceLine key={l.word} y={l.value} stroke="var(--color-error)" strokeDasharray="6 3" label={{ value: l.word, position: 'right', ...tick }} />
+                <ReferenceLine
+                  key={l.word}
+                  y={l.value}
+                  stroke="var(--color-error)"
+                  strokeDasharray="6 3"
+                  label={{ value: l.word, position: 'right', ...tick }}
+                />
               ))}
             {events.map((e) => (
               <ReferenceLine
@@ -76,7 +112,13 @@ export function TrendChart({ title, unit, decimals, points, sound, limits, event
                 strokeDasharray="7 4"
               />
             )}
-            <Scatter data={points} dataKey="value" fill="var(--color-primary)" line={{ stroke: 'var(--color-primary)', strokeWidth: 1.5 }} isAnimationActive={false}>
+            <Scatter
+              data={points}
+              dataKey="value"
+              fill="var(--color-primary)"
+              line={{ stroke: 'var(--color-primary)', strokeWidth: 1.5 }}
+              isAnimationActive={false}
+            >
               <ErrorBar dataKey="bar" direction="y" width={0} stroke="var(--color-primary)" />
             </Scatter>
             <Tooltip

@@ -5,7 +5,9 @@ import type { TrendLine, TrendWorker } from '../../workers/trend.worker.ts'
 let worker: ReturnType<typeof wrap<TrendWorker>> | null = null
 
 function trendWorker() {
-  worker ??= wrap<TrendWorker>(new Worker(new URL('../../workers/trend.worker.ts', import.meta.url), { type: 'module' }))
+  worker ??= wrap<TrendWorker>(
+    new Worker(new URL('../../workers/trend.worker.ts', import.meta.url), { type: 'module' }),
+  )
   return worker
 }
 

@@ -1,7 +1,7 @@
 import type { RoundsRow } from '@frustum/contract'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useNavigate } from 'react-router'
-import { clock, ph } from '../../parts/format.ts'
+import { clock, ph, sentence } from '../../parts/format.ts'
 import { Problem, Waiting } from '../../parts/Problem.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
@@ -12,7 +12,11 @@ import { headline, needsHands, whySentence } from './sentences.ts'
 const STATES = ['holding', 'drifting', 'due', 'overdue', 'out', 'resting', 'blind'] as const
 
 export function RoundsRoom() {
-  const { data: rows, error, refetch } = useRoundsQuery(undefined, { pollingInterval: 60_000, refetchOnMountOrArgChange: true })
+  const {
+    data: rows,
+    error,
+    refetch,
+  } = useRoundsQuery(undefined, { pollingInterval: 60_000, refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
   const { values, connected } = useLiveValues()
   const navigate = useNavigate()
@@ -40,7 +44,14 @@ export function RoundsRoom() {
   const today = rows.filter(needsHands)
   const later = rows.filter((r) => !needsHands(r))
   const row = (r: RoundsRow) => (
-    <SensorRow key={r.position} row={r} strong={r === first} timeZone={timeZone} now={now} livePh={values[r.position]?.ph ?? r.live.ph} />
+    <SensorRow
+      key={r.position}
+      row={r}
+      strong={r === first}
+      timeZone={timeZone}
+      now={now}
+      livePh={values[r.position]?.ph ?? r.live.ph}
+    />
   )
   return (
     <div className="mx-auto w-full max-w-[1400px] flex-1 px-4 pt-5 pb-10 sm:px-7">
@@ -48,13 +59,17 @@ export function RoundsRoom() {
         <h1 className="text-2xl">{headline(rows)}</h1>
         <Fleet rows={rows} />
       </div>
-      {!connected && <p className="bg-base-200 px-3 py-2 text-warning">The server does not answer; values stand still until it does.</p>}
+      {!connected && (
+        <p className="bg-base-200 px-3 py-2 text-warning">
+          The server does not answer; values stand still until it does.
+        </p>
+      )}
       <ul>{today.map(row)}</ul>
       {later.length > 0 && <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">Can wait</h2>}
       <ul>{later.map(row)}</ul>
       <p className="max-w-prose pt-6 text-sm soft">
-        How to read the figure: the cone is where the error may be, from the last visit to the next date (brass). The two lines are your
-        limits, the dotted line is today, dots are what visits left behind.
+        How to read the figure: the cone is where the error may be, from the last visit to the next date (brass). The
+        two lines are your limits, the dotted line is today, dots are what visits left behind.
       </p>
     </div>
   )
@@ -107,12 +122,17 @@ function SensorRow({ row, strong, timeZone, now, livePh }: SensorRowProps) {
         <SmallFrustum figure={row.figure} now={now} />
       </span>
       <p className="text-sm text-pretty max-lg:order-5 max-lg:col-span-2">
-        {row.openVisit ? `${row.openVisit.operator} has it in hand since ${clock(row.openVisit.since, timeZone)}. ` : ''}
+        {row.openVisit
+          ? `${row.openVisit.operator} has it in hand since ${clock(row.openVisit.since, timeZone)}. `
+          : ''}
         {row.live.blindSince ? `No data since ${clock(row.live.blindSince, timeZone)}. ` : ''}
         {row.linked ? '' : 'Readings are typed. '}
-        {whySentence(row, timeZone, now)}
+        {sentence(whySentence(row, timeZone, now))}
       </p>
-      <Link to={benchPath(row)} className={`slant justify-self-end max-lg:order-6 max-lg:col-span-2 ${strong ? 'slant-strong' : ''}`}>
+      <Link
+        to={benchPath(row)}
+        className={`slant justify-self-end max-lg:order-6 max-lg:col-span-2 ${strong ? 'slant-strong' : ''}`}
+      >
         {label} {strong && <kbd className="key">Enter</kbd>}
       </Link>
     </li>
@@ -124,7 +144,8 @@ function NoSensors() {
     <div className="max-w-xl space-y-3 p-8">
       <h1 className="text-2xl">No sensor yet</h1>
       <p>
-        This data folder holds no site. Start the demo with <code className="font-mono">npm run demo</code> to see one at work.
+        This data folder holds no site. Start the demo with <code className="font-mono">npm run demo</code> to see one
+        at work.
       </p>
     </div>
   )

@@ -33,4 +33,5 @@ export function headline(rows: readonly RoundsRow[]): string {
   return `${words[count] ?? `${count} need`} your hands today`
 }
 
-export const needsHands = (row: RoundsRow) => ['out', 'overdue', 'due'].includes(row.driftState) || row.openVisit !== null
+export const needsHands = (row: RoundsRow) =>
+  ['out', 'overdue', 'due'].includes(row.driftState) || row.openVisit !== null
