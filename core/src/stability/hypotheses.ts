@@ -66,8 +66,16 @@ const WANDERS = [
 const CREEP_WEIGHT = 0.15
 const CREEP_RATE = 5
 
-/** Hypotheses about a sensor of which nothing is known but its kind. Weights sum to 1. */
+const known = new WeakMap<StabilityPreset, RelaxationHypothesis[]>()
+
+/** Hypotheses about a sensor of which nothing is known but its kind. Weights sum to 1. The same list for the same preset. */
 export function openHypotheses(preset: StabilityPreset): RelaxationHypothesis[] {
+  const list = known.get(preset) ?? makeOpenHypotheses(preset)
+  known.set(preset, list)
+  return list
+}
+
+function makeOpenHypotheses(preset: StabilityPreset): RelaxationHypothesis[] {
   const { repeatability, span } = preset
   const common = { fastSd: span / 2 }
   // The slower a tail, the smaller the share of the jump that it can carry.
@@ -104,14 +112,14 @@ export function openHypotheses(preset: StabilityPreset): RelaxationHypothesis[] 
 /** Chance that the sensor was not moved at all, or has settled long since. */
 const STILL_WEIGHT = 0.1
 
-/** Nothing much is going on: small tails, no fall to wait out. Creeping is possible here as well. */
+/** Nothing much is going on: small tails, no fall to wait out. Creeping is no rarity here. */
 function still({ repeatability }: StabilityPreset): RelaxationHypothesis[] {
   return [15, 40, 110].flatMap((time) =>
     [1.5, 10].flatMap((size) =>
       WANDERS.flatMap((wander) =>
         [
-          { creepSd: 0, weight: 1 - CREEP_WEIGHT },
-          { creepSd: (CREEP_RATE * repeatability) / 60, weight: CREEP_WEIGHT },
+          { creepSd: 0, weight: 0.75 },
+          { creepSd: (CREEP_RATE * repeatability) / 60, weight: 0.25 },
         ].map(({ creepSd, weight }) => ({
           tail: exponential(time),
           tailSd: size * repeatability,

@@ -99,6 +99,8 @@ const PERSISTENCE = 0.06
 const DISTRUST = 1
 /** Where a creeping reading ends depends on when one asks: its end is taken as open by what it creeps in this time, s. */
 const CREEP_HORIZON = 150
+/** Belief that may be dropped at each bin. */
+const DROPPED_BELIEF = 1e-3
 /** Bins of history for the pace at which the uncertainty shrinks. */
 const PACE_MEMORY = 0.12
 
@@ -202,8 +204,7 @@ class RelaxationJudge implements StabilityJudge {
     // The past part is as it was seen (kept when each time came by); what was not waited for is as now foreseen.
     const remaining = SIGNATURE_TIMES.map((t, i) => {
       const seen = this.passed[i]
-      if (seen !== undefined) return seen - belief.end
-      return this.filters.reduce((sum, f, k) => sum + (weights[k] as number) * f.remaining(t), 0)
+      return seen !== undefined ? seen - belief.end : this.expectedRemaining(t, weights)
     })
     const jump = this.firstBinValue - belief.end
     if (Math.abs(jump) < this.preset.repeatability) return null
@@ -297,12 +298,22 @@ class RelaxationJudge implements StabilityJudge {
     this.belief = this.believe()
   }
 
-  /** Drops hypotheses that no longer count, so that a long trace costs little. */
+  /**
+   * Drops the hypotheses that together hold less than a thousandth of the belief, so that a long trace costs little.
+   * Not before the first seconds are over: they say nothing of the tail.
+   */
   private prune(): void {
-    const best = Math.max(...this.filters.map((f) => f.logWeight))
-    const floor = best - (this.bins > 30 ? 6 : 8)
-    this.filters = this.filters.filter((f) => f.logWeight >= floor)
-    for (const filter of this.filters) filter.logWeight -= best
+    if (this.bins < 8) return
+    const weights = this.weights()
+    const order = weights.map((_, i) => i).sort((a, b) => (weights[a] as number) - (weights[b] as number))
+    let dropped = 0
+    const kept = new Set(order)
+    for (const i of order) {
+      dropped += weights[i] as number
+      if (dropped > DROPPED_BELIEF) break
+      kept.delete(i)
+    }
+    if (kept.size < this.filters.length) this.filters = this.filters.filter((_, i) => kept.has(i))
   }
 
   private weights(): number[] {
@@ -336,6 +347,12 @@ class RelaxationJudge implements StabilityJudge {
     }
   }
 
+  /** What all hypotheses together expect still to come, t seconds after the change of solution. */
+  private expectedRemaining(t: number, weights: readonly number[]): number {
+    const exponentials = basisExponentials(t)
+    return this.filters.reduce((sum, f, i) => sum + (weights[i] as number) * f.remaining(t, exponentials), 0)
+  }
+
   /** What is held about the end after the last bin. */
   private believe(): Belief {
     const weights = this.weights()
@@ -347,13 +364,10 @@ class RelaxationJudge implements StabilityJudge {
     }))
     const end = mixtureMean(ends)
     const elapsed = (this.lastBin?.t ?? this.startedAt) - this.startedAt
-    const halfWidth = Math.hypot(halfWidth95(ends, end), DISTRUST * this.predictionTrend(elapsed, end))
     const target = Math.max(this.preset.resolution, 1.2 * Math.sqrt(3 * display))
-    const rate = this.filters.reduce(
-      (sum, f, i) =>
-        sum + (weights[i] as number) * (f.remaining(elapsed + 0.5) - f.remaining(Math.max(0, elapsed - 0.5))),
-      0,
-    )
+    const halfWidth = Math.hypot(halfWidth95(ends, end, target), DISTRUST * this.predictionTrend(elapsed, end))
+    const rate =
+      this.expectedRemaining(elapsed + 0.5, weights) - this.expectedRemaining(Math.max(0, elapsed - 0.5), weights)
     return { end, halfWidth, target, rate, confidence: 100 * probabilityOf(target, halfWidth) }
   }
 

@@ -1,4 +1,4 @@
-import { normalCdf } from '../statistics/normalDistribution.ts'
+import { normalCdf, Z95 } from '../statistics/normalDistribution.ts'
 
 export interface WeightedNormal {
   weight: number
@@ -21,14 +21,25 @@ export function probabilityWithin(parts: readonly WeightedNormal[], centre: numb
   return mass
 }
 
-/** Half-width around `centre` that holds 95 % of a mixture of normals, by bisection to 1 %. */
-export function halfWidth95(parts: readonly WeightedNormal[], centre: number): number {
-  let high = 0
-  for (const p of parts) if (p.weight > 1e-4) high = Math.max(high, Math.abs(p.mean - centre) + 2.5 * p.sd)
+/** Parts lighter than this do not move a 95 % interval. */
+const LIGHT = 1e-3
+
+/**
+ * Half-width around `centre` that holds 95 % of a mixture of normals, by bisection to 1 %.
+ * Far above `interest` the normal interval of the same spread is answered instead: nobody needs it exactly there.
+ */
+export function halfWidth95(parts: readonly WeightedNormal[], centre: number, interest: number): number {
+  let variance = 0
+  for (const p of parts) variance += p.weight * (p.sd * p.sd + (p.mean - centre) ** 2)
+  const sd = Math.sqrt(variance)
+  if (sd > 4 * interest) return Z95 * sd
+  const heavy = parts.filter((p) => p.weight > LIGHT)
+  const mass = heavy.reduce((sum, p) => sum + p.weight, 0)
   let low = 0
-  for (let i = 0; i < 40 && high - low > 0.01 * high; i++) {
+  let high = 5 * sd
+  while (high - low > 0.01 * high) {
     const middle = (low + high) / 2
-    if (probabilityWithin(parts, centre, middle) < 0.95) low = middle
+    if (probabilityWithin(heavy, centre, middle) < 0.95 * mass) low = middle
     else high = middle
   }
   return high

@@ -18,6 +18,8 @@ export const STRAY_TIMES: readonly number[] = [20, 50, 125, 400]
 const EXPONENTIALS = [...FAST_TIMES, ...STRAY_TIMES]
 /** State: [end, A, F.., D.., C, wander]. */
 const N = EXPONENTIALS.length + 4
+/** A fast exponential that has fallen to this share of itself shows no more. */
+const NEGLIGIBLE = 2e-6
 const CREEP = N - 2
 const WANDER = N - 1
 
@@ -48,6 +50,9 @@ export class RelaxationFilter {
   private readonly covariance = new Float64Array(N * N)
   private readonly gain = new Float64Array(N)
   private readonly basis = new Float64Array(N)
+  private active: number[] = []
+  /** How many of the fast exponentials have died away. */
+  private gone = 0
 
   constructor(
     readonly hypothesis: RelaxationHypothesis,
@@ -83,16 +88,29 @@ export class RelaxationFilter {
     h[1] = hypothesis.tail(t)
     for (let i = 0; i < EXPONENTIALS.length; i++) h[i + 2] = exponentials[i] as number
     h[CREEP] = t
+    if (this.active.length > 0 && (exponentials[this.gone] as number) > NEGLIGIBLE) return
+    while (this.gone < FAST_TIMES.length && (exponentials[this.gone] as number) <= NEGLIGIBLE) this.gone++
+    this.active = this.activeComponents()
+  }
+
+  /** Components that still show in a reading; the others keep what is known of them and cost nothing. */
+  private activeComponents(): number[] {
+    const fast = Array.from({ length: EXPONENTIALS.length - this.gone }, (_, i) => i + 2 + this.gone)
+    return [0, 1, ...fast, ...(this.hypothesis.creepSd > 0 ? [CREEP] : []), WANDER]
   }
 
   /** Mean and variance expected of the next reading, its own noise left out. */
   predict(): { mean: number; variance: number } {
-    const { mean: x, basis: h, gain: g, covariance: p } = this
+    const { mean: x, basis: h, gain: g, covariance: p, active } = this
     let mean = 0
     let variance = 0
-    for (let i = 0; i < N; i++) {
+    for (let a = 0; a < active.length; a++) {
+      const i = active[a] as number
       let row = 0
-      for (let j = 0; j < N; j++) row += (p[i * N + j] as number) * (h[j] as number)
+      for (let b = 0; b < active.length; b++) {
+        const j = active[b] as number
+        row += (p[i * N + j] as number) * (h[j] as number)
+      }
       g[i] = row
       mean += (h[i] as number) * (x[i] as number)
       variance += (h[i] as number) * row
@@ -102,13 +120,15 @@ export class RelaxationFilter {
 
   /** Takes a reading in. Call predict() first: it leaves the gain behind. */
   update(value: number, predicted: { mean: number; variance: number }, noiseVariance: number): void {
-    const { mean: x, gain: g, covariance: p } = this
+    const { mean: x, gain: g, covariance: p, active } = this
     const total = predicted.variance + noiseVariance
     const innovation = value - predicted.mean
-    for (let i = 0; i < N; i++) {
+    for (let a = 0; a < active.length; a++) {
+      const i = active[a] as number
       const share = (g[i] as number) / total
       x[i] = (x[i] as number) + share * innovation
-      for (let j = i; j < N; j++) {
+      for (let b = a; b < active.length; b++) {
+        const j = active[b] as number
         const next = (p[i * N + j] as number) - share * (g[j] as number)
         p[i * N + j] = next
         p[j * N + i] = next
@@ -131,12 +151,10 @@ export class RelaxationFilter {
   }
 
   /** What is still to come after t seconds, units of the reading: reading minus end. */
-  remaining(t: number): number {
+  remaining(t: number, exponentials: Float64Array): number {
     const x = this.mean
     let sum = (x[1] as number) * this.hypothesis.tail(t) + (x[CREEP] as number) * t
-    EXPONENTIALS.forEach((tau, i) => {
-      sum += (x[i + 2] as number) * Math.exp(-t / tau)
-    })
+    for (let i = 0; i < EXPONENTIALS.length; i++) sum += (x[i + 2] as number) * (exponentials[i] as number)
     return sum
   }
 }

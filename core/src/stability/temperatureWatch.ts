@@ -1,7 +1,11 @@
 /** Memory of the regression, s. */
-const MEMORY = 15
-/** A sensor body follows its solution with about this lag, s (common practice, no source). */
-const LAG = 60
+const MEMORY = 8
+/** Memory of the older rate that the present one is held against, s. */
+const OLDER = 15
+/** A sensor body follows its solution with about this lag, s, until the readings say otherwise (common practice, no source). */
+const USUAL_LAG = 60
+const SHORTEST_LAG = 12
+const LONGEST_LAG = 150
 
 /** Watches whether the temperature has come to rest: an exponentially weighted straight line through the readings. */
 export class TemperatureWatch {
@@ -12,6 +16,7 @@ export class TemperatureWatch {
   private sty = 0
   private syy = 0
   private lastAt = Number.NaN
+  private olderRate = 0
 
   constructor(private readonly tolerance: number) {}
 
@@ -32,6 +37,7 @@ export class TemperatureWatch {
     this.stt += rest * dt * dt
     this.sty += rest * dt * dy
     this.syy += rest * dy * dy
+    this.olderRate += (1 - Math.exp(-gap / OLDER)) * (this.rate - this.olderRate)
   }
 
   /** degC per second. */
@@ -39,12 +45,22 @@ export class TemperatureWatch {
     return this.stt > 1 ? this.sty / this.stt : 0
   }
 
+  /**
+   * For an exponential approach with lag L the rate smoothed over OLDER runs ahead of the present one by
+   * 1 / (1 - OLDER / L), from which L follows.
+   */
+  private get lag(): number {
+    const ratio = this.rate / this.olderRate
+    if (!Number.isFinite(ratio) || ratio <= 0 || ratio >= 1) return USUAL_LAG
+    return Math.min(LONGEST_LAG, Math.max(SHORTEST_LAG, OLDER / (1 - ratio)))
+  }
+
   /** What the temperature will still move, degC, less what noise alone would feign. */
   private get remaining(): number {
     const rate = this.rate
     const residual = Math.max(0, this.syy - rate * this.sty) / Math.max(1, this.weight - 2)
     const feigned = this.stt > 1 ? Math.sqrt(residual / this.stt) : 0
-    return Math.max(0, Math.abs(rate) - feigned) * LAG
+    return Math.max(0, Math.abs(rate) - feigned) * this.lag
   }
 
   get settled(): boolean {
@@ -53,6 +69,6 @@ export class TemperatureWatch {
 
   get secondsToGo(): number {
     const { remaining } = this
-    return remaining > this.tolerance ? LAG * Math.log(remaining / this.tolerance) : 0
+    return remaining > this.tolerance ? this.lag * Math.log(remaining / this.tolerance) : 0
   }
 }

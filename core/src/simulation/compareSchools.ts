@@ -1,0 +1,102 @@
+import { stabilityJudge } from '../stability/judge.ts'
+import { STABILITY_PRESETS } from '../stability/presets.ts'
+import type { SettlingSignature } from '../stability/settlingSignature.ts'
+import { flatWait, stillFor } from '../stability/stopwatch.ts'
+import { quantile } from '../statistics/median.ts'
+import { type RandomStream, randomStream } from '../statistics/random.ts'
+import {
+  drawHabit,
+  habitAtNextVisit,
+  type SettlingTrace,
+  settlingTrace,
+  TRACE_KINDS,
+  type TraceKind,
+} from './settlingTraces.ts'
+
+const PRESET = STABILITY_PRESETS.phMillivolts
+/** Past visits of each electrode, and how long it was watched at each, s. */
+const PAST_VISITS = 3
+const WATCHED = 130
+
+export interface Accepted {
+  seconds: number
+  value: number
+  /** Half-width of the stated 95 % interval, where there is one. */
+  uncertainty?: number
+}
+
+export interface Contest {
+  kind: TraceKind
+  trueEnd: number | null
+  judge: Accepted | null
+  still: Accepted | null
+  flat: Accepted | null
+}
+
+/** Lets the judge and the two stopwatch schools loose on the same simulated traces; each electrode has a past if wished. */
+export function compareSchools(seed: number, perKind: number, withPast: boolean): Contest[] {
+  const random = randomStream(seed)
+  return TRACE_KINDS.flatMap((kind) => Array.from({ length: perKind }, () => contest(kind, random.fork(), withPast)))
+}
+
+function contest(kind: TraceKind, random: RandomStream, withPast: boolean): Contest {
+  const habit = drawHabit(kind, random)
+  const past: SettlingSignature[] = []
+  for (let visit = 0; withPast && visit < PAST_VISITS; visit++) {
+    const judge = stabilityJudge(PRESET, past)
+    const earlier = settlingTrace(kind === 'bubble' ? 'clean' : kind, random, habitAtNextVisit(habit, random))
+    for (const sample of earlier.samples) if (sample.t <= WATCHED) judge.push(sample)
+    const signature = judge.signature()
+    if (signature) past.push(signature)
+  }
+  return run(settlingTrace(kind, random, withPast ? habitAtNextVisit(habit, random) : habit), past)
+}
+
+function run(trace: SettlingTrace, past: readonly SettlingSignature[]): Contest {
+  const judge = stabilityJudge(PRESET, past)
+  const still = stillFor(15, 0.3)
+  const flat = flatWait(120)
+  const result: Contest = { kind: trace.kind, trueEnd: trace.trueEnd, judge: null, still: null, flat: null }
+  for (const sample of trace.samples) {
+    const { t, value } = sample
+    if (value === null) continue
+    if (!result.judge) {
+      const opinion = judge.push(sample)
+      if (opinion.state === 'stable') {
+        result.judge = { seconds: t, value: opinion.predictedEnd, uncertainty: opinion.predictedEndUncertainty }
+      }
+    }
+    if (!result.still && still.push(sample)) result.still = { seconds: t, value }
+    if (!result.flat && flat.push(sample)) result.flat = { seconds: t, value }
+    if (result.judge && result.still && result.flat) break
+  }
+  return result
+}
+
+export interface SchoolSummary {
+  accepted: number
+  medianSeconds: number
+  p90Seconds: number
+  medianError: number
+  p95Error: number
+  /** Share of accepted values whose stated interval holds the true end; NaN where none is stated. */
+  coverage: number
+}
+
+/** How one school did on the traces that do come to rest. */
+export function summarise(contests: readonly Contest[], school: 'judge' | 'still' | 'flat'): SchoolSummary {
+  const settling = contests.filter((c) => c.trueEnd !== null)
+  const taken = settling.flatMap((c) => (c[school] ? [{ ...c[school], end: c.trueEnd as number }] : []))
+  const seconds = taken.map((a) => a.seconds)
+  const errors = taken.map((a) => Math.abs(a.value - a.end))
+  const stated = taken.filter((a) => a.uncertainty !== undefined)
+  const held = stated.filter((a) => Math.abs(a.value - a.end) <= (a.uncertainty as number))
+  return {
+    accepted: taken.length / settling.length,
+    medianSeconds: quantile(seconds, 0.5),
+    p90Seconds: quantile(seconds, 0.9),
+    medianError: quantile(errors, 0.5),
+    p95Error: quantile(errors, 0.95),
+    coverage: stated.length > 0 ? held.length / stated.length : Number.NaN,
+  }
+}

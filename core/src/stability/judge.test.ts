@@ -1,0 +1,129 @@
+import { describe, expect, it } from 'vitest'
+import { compareSchools, summarise } from '../simulation/compareSchools.ts'
+import { randomStream } from '../statistics/random.ts'
+import { type StabilityOpinion, stabilityJudge } from './judge.ts'
+import { STABILITY_PRESETS } from './presets.ts'
+
+const PRESET = STABILITY_PRESETS.phMillivolts
+
+/** Feeds a curve at 2 Hz and returns every opinion. */
+function watch(curve: (t: number) => number | null, seconds: number, temperature: (t: number) => number = () => 25) {
+  const random = randomStream(9)
+  const judge = stabilityJudge(PRESET)
+  const opinions: (StabilityOpinion & { t: number })[] = []
+  for (let t = 0; t <= seconds; t += 0.5) {
+    const value = curve(t)
+    opinions.push({
+      t,
+      ...judge.push({ t, value: value === null ? null : value + 0.08 * random.normal(), temperature: temperature(t) }),
+    })
+  }
+  return opinions
+}
+const firstStable = (opinions: ReturnType<typeof watch>) => opinions.find((o) => o.state === 'stable')
+const fall = (t: number) => -170 + 90 * Math.exp(-t / 4) + 6 * Math.exp(-t / 18)
+
+describe('stability judge against the stopwatch schools', () => {
+  // 13 kinds of 40: 520 seeded traces of electrodes whose three earlier visits are known, as the Bench has them.
+  const contests = compareSchools(20, 40, true)
+  const judge = summarise(contests, 'judge')
+  const flat = summarise(contests, 'flat')
+
+  it('takes at most 75 % of the flat wait in the median', () => {
+    expect(judge.medianSeconds / flat.medianSeconds).toBeLessThanOrEqual(0.75)
+  })
+
+  it('errs at most 60 % as far as the flat wait at the 95th percentile', () => {
+    expect(judge.p95Error / flat.p95Error).toBeLessThanOrEqual(0.6)
+  })
+
+  it('states intervals that hold in at least 93 %', () => expect(judge.coverage).toBeGreaterThanOrEqual(0.93))
+
+  it('accepts at least 95 % of what does settle', () => expect(judge.accepted).toBeGreaterThanOrEqual(0.95))
+})
+
+describe('stability judge', () => {
+  it('knows the end of a plain fall early, and is right about it', () => {
+    const found = firstStable(watch(fall, 200))
+    expect(found?.t).toBeLessThan(110)
+    expect(Math.abs((found?.predictedEnd ?? 0) + 170)).toBeLessThan(found?.predictedEndUncertainty ?? 0)
+  })
+
+  it('never accepts what creeps for ever, and calls it not settled at the limit', () => {
+    for (const perMinute of [1, -2.5, 5]) {
+      const opinions = watch((t) => -40 + (perMinute * t) / 60, 400)
+      expect(firstStable(opinions)).toBeUndefined()
+      expect(opinions.at(-1)?.state).toBe('unsettled')
+    }
+  })
+
+  it('sees a bubble come and go, and starts over', () => {
+    const opinions = watch((t) => fall(t) + (t > 60 && t < 75 ? 9 : 0), 260)
+    const disturbed = opinions.filter((o) => o.state === 'disturbed')
+    expect(disturbed.some((o) => o.t > 60 && o.t < 66)).toBe(true)
+    const after = opinions.filter((o) => o.state === 'stable' && o.t > 76)
+    expect(after.length).toBeGreaterThan(0)
+    for (const o of after) expect(Math.abs(o.predictedEnd + 170)).toBeLessThan(1.8)
+  })
+
+  it('is not settled while the temperature still moves, though the value stands', () => {
+    const opinions = watch(
+      () => -170,
+      120,
+      (t) => 25 - 0.03 * t,
+    )
+    expect(firstStable(opinions)).toBeUndefined()
+    expect(opinions.some((o) => o.reason === 'temperature-moving')).toBe(true)
+  })
+
+  it('says when the signal is lost, and goes on after', () => {
+    const opinions = watch((t) => (t > 20 && t < 24 ? null : -170), 90)
+    expect(opinions.find((o) => o.t === 22)).toMatchObject({ state: 'disturbed', reason: 'signal-lost' })
+    expect(opinions.at(-1)?.state).toBe('stable')
+  })
+
+  it('learns nothing from the same reading shown again and again', () => {
+    const refreshed = watch((t) => fall(6 * Math.floor(t / 6)), 200)
+    const found = firstStable(refreshed)
+    expect(Math.abs((found?.predictedEnd ?? 0) + 170)).toBeLessThan(1.8)
+  })
+
+  it('works from a few typed readings with two decimals, and asks for the next one in sensible time', () => {
+    const judge = stabilityJudge(STABILITY_PRESETS.phValue)
+    let t = 0
+    let opinion = judge.push({ t, value: 7.4, temperature: 23 })
+    let typed = 1
+    while (opinion.state !== 'stable' && typed < 30) {
+      expect(opinion.nextReadingIn).toBeGreaterThanOrEqual(5)
+      expect(opinion.nextReadingIn).toBeLessThanOrEqual(60)
+      t += opinion.nextReadingIn
+      opinion = judge.push({ t, value: Math.round(100 * (7.02 + 0.4 * Math.exp(-t / 9))) / 100, temperature: 23 })
+      typed++
+    }
+    expect(opinion.state).toBe('stable')
+    expect(opinion.predictedEnd).toBeCloseTo(7.02, 1)
+  })
+
+  it('ignores a clock that stands still or runs back, and refuses one that is no number', () => {
+    const judge = stabilityJudge(PRESET)
+    const first = judge.push({ t: 10, value: 5 })
+    expect(judge.push({ t: 10, value: 50 })).toBe(first)
+    expect(judge.push({ t: 3, value: 50 })).toBe(first)
+    expect(() => judge.push({ t: Number.NaN, value: 5 })).toThrow(/Time of a reading/)
+  })
+
+  it('never answers with a number that is not finite', () => {
+    for (const o of watch((t) => (t < 5 ? 1e4 : -1e4), 60)) {
+      for (const key of [
+        'predictedEnd',
+        'predictedEndUncertainty',
+        'confidence',
+        'noise',
+        'driftPerMinute',
+        'elapsed',
+      ] as const) {
+        expect(Number.isFinite(o[key]), `${key} at ${o.t}`).toBe(true)
+      }
+    }
+  })
+})

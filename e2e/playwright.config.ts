@@ -1,0 +1,19 @@
+import { defineConfig } from '@playwright/test'
+import { CHROMIUM_FLAGS, chromiumPath } from '../scripts/chromium.ts'
+
+export default defineConfig({
+  testDir: './journeys',
+  outputDir: '../test-results',
+  // The simulated electrodes settle in real time: a whole calibration takes minutes.
+  timeout: 12 * 60_000,
+  expect: { timeout: 15_000 },
+  workers: 2,
+  fullyParallel: true,
+  reporter: [['list']],
+  globalSetup: './support/globalSetup.ts',
+  use: {
+    viewport: { width: 1280, height: 800 },
+    trace: 'retain-on-failure',
+    launchOptions: { executablePath: chromiumPath() ?? 'chromium', args: [...CHROMIUM_FLAGS] },
+  },
+})

@@ -1,0 +1,70 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+const ROOT = fileURLToPath(new URL('../..', import.meta.url))
+
+export interface RunningApp {
+  url: string
+  folder: string
+  process: ChildProcess
+  /** Milliseconds from the start of the process until it answered. */
+  startedIn: number
+  /** Ends it as Ctrl-C does. */
+  stop(): Promise<void>
+  /** Ends it at once, as a power cut would; the stand-ins go with it. */
+  kill(): Promise<void>
+}
+
+/** Starts the demo as a process of its own, on a free port and in a folder of its own unless told otherwise. */
+export async function startApp(options: { folder?: string; env?: NodeJS.ProcessEnv } = {}): Promise<RunningApp> {
+  const folder = options.folder ?? mkdtempSync(join(tmpdir(), 'frustum-'))
+  const port = await freePort()
+  const began = performance.now()
+  const child = spawn(process.execPath, ['--import', 'tsx', 'scripts/demo.ts'], {
+    cwd: ROOT,
+    env: { ...process.env, PORT: String(port), FRUSTUM_DATA: folder, ...options.env },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  })
+  const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()))
+  const url = `http://127.0.0.1:${port}`
+  await new Promise<void>((resolve, reject) => {
+    let said = ''
+    const hear = (chunk: Buffer) => {
+      said += chunk.toString()
+      if (said.includes(url)) resolve()
+    }
+    child.stdout?.on('data', hear)
+    child.stderr?.on('data', hear)
+    child.once('exit', (code) => reject(new Error(`The demo ended with ${code}: ${said}`)))
+  })
+  return {
+    url,
+    folder,
+    process: child,
+    startedIn: performance.now() - began,
+    stop: async () => {
+      child.kill('SIGTERM')
+      await ended
+      if (!options.folder) rmSync(folder, { recursive: true, force: true })
+    },
+    kill: async () => {
+      child.kill('SIGKILL')
+      await ended
+    },
+  }
+}
+
+function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const probe = createServer()
+    probe.once('error', reject)
+    probe.listen(0, '127.0.0.1', () => {
+      const address = probe.address()
+      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0))
+    })
+  })
+}
