@@ -12,6 +12,7 @@ export default defineConfig({
   reporter: [['list']],
   globalSetup: './support/globalSetup.ts',
   use: {
+    actionTimeout: 20_000,
     viewport: { width: 1280, height: 800 },
     trace: 'retain-on-failure',
     launchOptions: { executablePath: chromiumPath() ?? 'chromium', args: [...CHROMIUM_FLAGS] },

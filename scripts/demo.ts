@@ -27,5 +27,6 @@ await runServer({
   env: { ...process.env, FRUSTUM_DEMO: '1', FRUSTUM_DATA: demoFolder(), STANDIN_PORT: String(standIns.port) },
   webFolder,
   onStop: standIns.stop,
-  greeting: (url) => `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it)`,
+  greeting: (url) =>
+    `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it; stand-ins on port ${standIns.port})`,
 })

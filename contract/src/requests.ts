@@ -74,7 +74,7 @@ function typedNumber({ what, low, high, unit, decimals }: TypedBounds) {
         return this.createError({ message })
       }
       if (typed.value >= low && typed.value <= high) return true
-      const slip = [1000, 100, 10].find((f) => typed.value / f >= low && typed.value / f <= high && typed.value > high)
+      const slip = [10, 100, 1000].find((f) => typed.value / f >= low && typed.value / f <= high && typed.value > high)
       const hint = slip ? ` Was it ${(typed.value / slip).toFixed(decimals)}? A decimal mark seems to be missing.` : ''
       return this.createError({ message: `The ${what} is ${text}; it must lie within ${expected}.${hint}` })
     })

@@ -98,7 +98,7 @@ const SENSORS: FleetSensor[] = [
     lastVisitDaysAgo: 45,
     events: [{ daysAgo: 118, kind: 'upset', note: 'Sulfide from a stuck filter ran through the nursery for a night.' }],
     story: (day) => ({
-      zero: 4 - 0.004 * (day + 560) - 0.17 * since(day, -118),
+      zero: 4 - 0.004 * (day + 560) - 0.24 * since(day, -118),
       slopeEfficiency: 0.978 - 0.00003 * (day + 560),
       slowShare: 0.03 + 0.0003 * since(day, -118),
     }),

@@ -6,10 +6,13 @@ test('swapped buffers are named in the step and again in the result, and the poi
 }) => {
   await startVisit(page, 'CH-pH-5', 'Two points')
   await main(page).click()
+  await step(page, /read it as found/)
   await skip(page, 'Probe was out of the water already')
+  await step(page, /fresh pH 7.00/)
   await skip(page, 'Only one pouring left')
   await step(page, /Clean the glass/)
   await skip(page, 'It is clean')
+  await step(page, /Into pH 7.00/)
   await play(page, 'swapped buffers')
   await dip(page, 'pH 7.00')
   // The cup labelled 7.00 holds 10.01: the step says so and does not offer the reading.
@@ -19,6 +22,7 @@ test('swapped buffers are named in the step and again in the result, and the poi
   await takeEarly(page, 'I am sure of the cup')
   await step(page, /Rinse well/)
   await main(page).click()
+  await step(page, /Into pH 10.01/)
   await dip(page, 'pH 10.01')
   await expect(page.getByTestId('verdict')).toHaveText('wrong cup?', { timeout: 240_000 })
   await takeEarly(page, 'I am sure of the cup')

@@ -11,6 +11,8 @@ export interface RunningApp {
   url: string
   folder: string
   process: ChildProcess
+  /** Where its stand-in transmitters listen. */
+  standInPort: number
   /** Milliseconds from the start of the process until it answered. */
   startedIn: number
   /** Ends it as Ctrl-C does. */
@@ -31,8 +33,8 @@ export async function startApp(options: { folder?: string; env?: NodeJS.ProcessE
   })
   const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()))
   const url = `http://127.0.0.1:${port}`
+  let said = ''
   await new Promise<void>((resolve, reject) => {
-    let said = ''
     const hear = (chunk: Buffer) => {
       said += chunk.toString()
       if (said.includes(url)) resolve()
@@ -45,6 +47,7 @@ export async function startApp(options: { folder?: string; env?: NodeJS.ProcessE
     url,
     folder,
     process: child,
+    standInPort: Number(/stand-ins on port (\d+)/.exec(said)?.[1] ?? 0),
     startedIn: performance.now() - began,
     stop: async () => {
       child.kill('SIGTERM')

@@ -39,7 +39,7 @@ export function lockDataFolder(folder: string): () => void {
       } catch (error) {
         if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
         const owner = readOwner(path)
-        if (owner && owner.pid !== process.pid && isAlive(owner.pid, owner.started)) {
+        if (owner && isAlive(owner.pid, owner.started)) {
           throw new StartProblem(
             `The data folder ${folder} is in use by process ${owner.pid}. Stop that one first, or set FRUSTUM_DATA to another folder.`,
           )

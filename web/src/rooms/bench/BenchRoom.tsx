@@ -198,7 +198,7 @@ function Stage({ visit, live, trace, mine }: StageProps) {
               (await run('apply', { way, ...(shownAfter ? { shownAfter } : {}) }))?.fields ?? null
             }
           />
-          <SkipOnly visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
+          <SkipOnly key={step} visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
         </>
       )}
       {captures && <Capture visit={visit} live={live} trace={trace} busy={busy} run={run} />}
@@ -208,7 +208,7 @@ function Stage({ visit, live, trace, mine }: StageProps) {
           {step === 'release' && <BeforeAndAfter visit={visit} />}
           <MainButton label={text.main} disabled={busy} onPress={() => void run('done', { step })} />
           {text.usualSkips.length > 0 && (
-            <SkipOnly visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
+            <SkipOnly key={step} visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
           )}
         </>
       )}
@@ -256,7 +256,7 @@ function Capture({ visit, live, trace, busy, run }: CaptureProps) {
             Take it now, with a reason <kbd className="key">E</kbd>
           </button>
         )}
-        <SkipOnly visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
+        <SkipOnly key={step} visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
         <button
           type="button"
           className="ml-auto flex min-h-11 min-w-11 items-center gap-2 soft"

@@ -1,0 +1,2 @@
+export { type Contest, compareSchools, type SchoolSummary, summarise } from './compareSchools.ts'
+export { type SettlingTrace, settlingTraces, TRACE_KINDS, type TraceKind } from './settlingTraces.ts'

@@ -1,0 +1,182 @@
+import { readdirSync, readFileSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+import { gzipSync } from 'node:zlib'
+import { median, randomStream, STABILITY_PRESETS, stabilityJudge } from '@frustum/core'
+import { compareSchools, type SchoolSummary, summarise } from '@frustum/core/simulation'
+import { type Browser, chromium, type Page } from '@playwright/test'
+import ModbusRTU from 'modbus-serial'
+import { CHROMIUM_FLAGS, chromiumPath } from '../../scripts/chromium.ts'
+import { startApp } from '../support/app.ts'
+
+const rows: { what: string; measured: string; wanted: string; ok: boolean | null }[] = []
+const row = (what: string, measured: string, wanted = '', ok: boolean | null = null) =>
+  rows.push({ what, measured, wanted, ok })
+
+/** Samples a second, against an empty loop that only reads and adds them: how much of that pace is left. */
+function judgeSpeed(): void {
+  const random = randomStream(3)
+  const count = 1_000_000
+  const values = Float64Array.from({ length: count }, (_, i) => -180 + 100 * Math.exp(-i / 40) + 0.1 * random.normal())
+  const began = performance.now()
+  let sum = 0
+  for (let i = 0; i < count; i++) sum += { t: i / 2, value: values[i] as number }.value
+  const empty = count / (performance.now() - began)
+  if (!Number.isFinite(sum)) throw new Error('unreachable')
+  const judge = stabilityJudge(STABILITY_PRESETS.phMillivolts)
+  for (let i = 0; i < 100_000; i++) judge.push({ t: i / 2, value: values[i] as number, temperature: 25 })
+  global.gc?.()
+  const heapBefore = process.memoryUsage().heapUsed
+  const start = performance.now()
+  for (let i = 100_000; i < count; i++) judge.push({ t: i / 2, value: values[i] as number, temperature: 25 })
+  const perSecond = (count - 100_000) / ((performance.now() - start) / 1000)
+  global.gc?.()
+  const grown = (process.memoryUsage().heapUsed - heapBefore) / 1024
+  row(
+    'judge, samples/s on one core',
+    `${Math.round(perSecond).toLocaleString('en')} (${((100 * perSecond) / (1000 * empty)).toFixed(2)} % of an empty loop)`,
+    'at least 200,000',
+    perSecond >= 200_000,
+  )
+  row('judge, heap grown over 900,000 samples', `${grown.toFixed(0)} KiB`, 'constant', grown < 1024)
+}
+
+/** The judge against the two stopwatch schools on the same traces: times and errors as ratios of the flat wait. */
+function schools(): void {
+  for (const withPast of [true, false]) {
+    const contests = compareSchools(20, 40, withPast)
+    const flat = summarise(contests, 'flat')
+    const name = withPast ? 'with its own past' : 'unknown electrode'
+    const line = (s: SchoolSummary) =>
+      `t ${s.medianSeconds.toFixed(0)} s (p90 ${s.p90Seconds.toFixed(0)}), error ${s.medianError.toFixed(2)} mV (p95 ${s.p95Error.toFixed(2)}), accepted ${(100 * s.accepted).toFixed(0)} %`
+    const judge = summarise(contests, 'judge')
+    row(`settling, ${name}: flat 2 min`, line(flat))
+    row(`settling, ${name}: 15 s still`, line(summarise(contests, 'still')))
+    row(`settling, ${name}: judge`, line(judge))
+    row(
+      `  time / flat wait`,
+      (judge.medianSeconds / flat.medianSeconds).toFixed(2),
+      withPast ? 'at most 0.75' : '',
+      withPast ? judge.medianSeconds <= 0.75 * flat.medianSeconds : null,
+    )
+    row(
+      `  p95 error / flat wait`,
+      (judge.p95Error / flat.p95Error).toFixed(2),
+      'at most 0.60',
+      judge.p95Error <= 0.6 * flat.p95Error,
+    )
+    row(`  stated 95 % holds in`, `${(100 * judge.coverage).toFixed(1)} %`, 'at least 93 %', judge.coverage >= 0.93)
+    const creeping = contests.filter((c) => c.kind === 'creeping')
+    const fooled = (school: 'judge' | 'still' | 'flat') => creeping.filter((c) => c[school]).length / creeping.length
+    row(
+      `  creeping for ever, yet accepted`,
+      `judge ${(100 * fooled('judge')).toFixed(0)} %, 15 s still ${(100 * fooled('still')).toFixed(0)} %, flat ${(100 * fooled('flat')).toFixed(0)} %`,
+    )
+  }
+}
+
+function residentMegabytes(pid: number): number {
+  const status = readFileSync(`/proc/${pid}/status`, 'utf8')
+  return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? Number.NaN) / 1024
+}
+
+/** From a register that changes in the device to other pixels: the stand-in's probe is moved, the page is watched. */
+async function registerToPixels(page: Page, url: string, port: number): Promise<void> {
+  await page.goto(`${url}/bench/start/CH-pH-1`)
+  await page.getByRole('button', { name: /^Start/ }).click()
+  await page.getByTestId('main').click()
+  await page.getByTestId('live-value').waitFor()
+  const device = new ModbusRTU()
+  await device.connectTCP('127.0.0.1', { port })
+  device.setID(1)
+  const waits: number[] = []
+  for (let i = 0; i < 21; i++) {
+    await page.waitForTimeout(1500 + 137 * (i % 5))
+    const before = Number((await page.getByTestId('live-value').innerText()).replace('−', '-'))
+    const began = Date.now()
+    // Out of one solution into another far away: the first reading after it is another number by many millivolts.
+    await device.writeRegister(100, i % 2 === 0 ? 3 : 6)
+    await page.waitForFunction(
+      (old) =>
+        Math.abs(
+          Number((document.querySelector<HTMLElement>('[data-testid=live-value]')?.innerText ?? '').replace('−', '-')) -
+            old,
+        ) > 5,
+      before,
+      { polling: 'raf' },
+    )
+    waits.push(Date.now() - began)
+  }
+  device.close(() => undefined)
+  row(
+    'device register to pixels, median',
+    `${median(waits).toFixed(0)} ms (${(median(waits) / 500).toFixed(2)} of a 2 Hz poll)`,
+    'under 700 ms',
+    median(waits) < 700,
+  )
+}
+
+async function firstScreen(browser: Browser, url: string): Promise<void> {
+  const paints: number[] = []
+  let transferred = 0
+  for (let i = 0; i < 5; i++) {
+    const context = await browser.newContext()
+    const page = await context.newPage()
+    const scripts: Promise<number>[] = []
+    page.on('response', (response) => {
+      if (response.url().endsWith('.js')) scripts.push(response.body().then((body) => gzipSync(body).length))
+    })
+    await page.goto(url)
+    await page.getByRole('heading', { level: 1 }).waitFor()
+    paints.push(
+      await page.evaluate(
+        () =>
+          new Promise<number>((resolve) => {
+            new PerformanceObserver((list) => resolve(list.getEntries().at(-1)?.startTime ?? Number.NaN)).observe({
+              type: 'largest-contentful-paint',
+              buffered: true,
+            })
+          }),
+      ),
+    )
+    transferred = (await Promise.all(scripts)).reduce((a, b) => a + b, 0) / 1024
+    await context.close()
+  }
+  row(
+    'Rounds, largest contentful paint, cold',
+    `${median(paints).toFixed(0)} ms`,
+    'under 1,500 ms',
+    median(paints) < 1500,
+  )
+  const all = new URL('../../web/dist/assets/', import.meta.url)
+  const total =
+    readdirSync(fileURLToPath(all))
+      .filter((f) => f.endsWith('.js'))
+      .reduce((sum, f) => sum + gzipSync(readFileSync(new URL(f, all))).length, 0) / 1024
+  row(
+    'JavaScript for the first screen, gzipped',
+    `${transferred.toFixed(0)} kB (${((100 * transferred) / total).toFixed(0)} % of all)`,
+    'at most 190 kB',
+    transferred <= 190,
+  )
+}
+
+judgeSpeed()
+schools()
+const app = await startApp({ env: { FRUSTUM_POLL_MS: '500' } })
+const browser = await chromium.launch({ executablePath: chromiumPath() ?? 'chromium', args: [...CHROMIUM_FLAGS] })
+try {
+  row(
+    'npm run demo, built, until it answers',
+    `${(app.startedIn / 1000).toFixed(1)} s`,
+    'within 20 s',
+    app.startedIn < 20_000,
+  )
+  await firstScreen(browser, app.url)
+  await registerToPixels(await browser.newPage(), app.url, app.standInPort)
+  const resident = residentMegabytes(app.process.pid ?? 0)
+  row('server resident memory, demo running', `${resident.toFixed(0)} MB`, 'under 600 MB', resident < 600)
+} finally {
+  await browser.close()
+  await app.stop()
+}
+console.table(rows.map(({ ok, ...r }) => ({ ...r, '': ok === null ? '' : ok ? 'ok' : 'MISSED' })))
