@@ -47,8 +47,8 @@ const MEMORY = 7
  * that the error would have taken had nobody touched it; its Theil-Sen slope is the drift rate, what is left over the
  * random walk. The usual figures weigh in as if they were one interval.
  * @param observations of one installation, oldest first; at least one
- * @param changedAt epoch ms of the last event that made it another electrode (refilled, poisoned); visits before the
- *   last one that precedes it do not count
+ * @param changedAt epoch ms of the last event that made it another electrode (refilled, poisoned); visits before it
+ *   do not count, but for the last one while there are few after it
  * @throws RangeError when empty or not in order of time
  */
 export function forecastDrift(observations: readonly DriftObservation[], changedAt?: number): DriftForecast {
@@ -92,10 +92,11 @@ function unadjustedCourse(observations: readonly DriftObservation[]): CoursePoin
   return course
 }
 
+/** The course since a change; the visit before it counts as well as long as there are fewer than three after it. */
 function since(course: CoursePoint[], changedAt: number | undefined): CoursePoint[] {
   if (changedAt === undefined) return course
-  const before = course.findLastIndex((c) => c.day * DAY_MS <= changedAt)
-  return course.slice(Math.max(0, before))
+  const after = course.filter((c) => c.day * DAY_MS > changedAt)
+  return after.length >= 3 ? after : course.slice(-(after.length + 1))
 }
 
 function walkOf(course: readonly CoursePoint[], rate: number, uncertainty: number): number {

@@ -1,13 +1,13 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
 
 /** Molar gas constant, J/(mol K). CODATA 2018, exact since the 2019 revision of the SI. */
-export const GAS_CONSTANT = 8.31446261815324
+const GAS_CONSTANT = 8.31446261815324
 
 /** Faraday constant, C/mol. CODATA 2018, exact. */
-export const FARADAY_CONSTANT = 96485.33212331001
+const FARADAY_CONSTANT = 96485.33212331001
 
 /** 0 degC in kelvin, by definition. */
-export const ZERO_CELSIUS = 273.15
+const ZERO_CELSIUS = 273.15
 
 /**
  * Nernst slope k(T) = ln(10) R T / F for a singly charged ion.

@@ -18,7 +18,7 @@ const PRESET = STABILITY_PRESETS.phMillivolts
 const PAST_VISITS = 3
 const WATCHED = 130
 
-export interface Accepted {
+interface Accepted {
   seconds: number
   value: number
   /** Half-width of the stated 95 % interval, where there is one. */

@@ -12,7 +12,7 @@ export function mixtureMean(parts: readonly WeightedNormal[]): number {
 }
 
 /** Probability that a mixture of normals lies within centre +- half. */
-export function probabilityWithin(parts: readonly WeightedNormal[], centre: number, half: number): number {
+function probabilityWithin(parts: readonly WeightedNormal[], centre: number, half: number): number {
   let mass = 0
   for (const p of parts) {
     const sd = Math.max(p.sd, 1e-12)

@@ -11,9 +11,9 @@
  */
 
 /** Time constants of the first seconds, s. */
-export const FAST_TIMES: readonly number[] = [1.3, 3.2, 8]
+const FAST_TIMES: readonly number[] = [1.3, 3.2, 8]
 /** Time constants in which the tail may stray from its shape, s. */
-export const STRAY_TIMES: readonly number[] = [20, 50, 125, 400]
+const STRAY_TIMES: readonly number[] = [20, 50, 125, 400]
 
 const EXPONENTIALS = [...FAST_TIMES, ...STRAY_TIMES]
 /** State: [end, A, F.., D.., C, wander]. */

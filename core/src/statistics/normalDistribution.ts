@@ -24,6 +24,3 @@ export function normalCdf(z: number): number {
 
 /** Half-width of the central 95 % of a normal distribution, in standard deviations. */
 export const Z95 = 1.959964
-
-/** One-sided 95 % point of the normal distribution. */
-export const Z95_ONE_SIDED = 1.644854

@@ -19,11 +19,7 @@ const unvisited = (installed: Installed): DriftObservation[] => [
 
 const SHOWN_VISITS = 3
 
-export function figureOf(
-  installed: Installed,
-  history: DriftObservation[],
-  changedAt: number | undefined,
-): FrustumView {
+function figureOf(installed: Installed, history: DriftObservation[], changedAt: number | undefined): FrustumView {
   const observations = history.length > 0 ? history : unvisited(installed)
   const { tolerance, reliability, floorDays, ceilingDays } = installed.position
   const policy: IntervalPolicy = { tolerance, reliability, floorDays, ceilingDays }

@@ -17,7 +17,7 @@ import type { Installed } from '../sensors.ts'
 import type { VisitProgress } from './fold.ts'
 
 /** A reading in a buffer as a calibration point. */
-export function pointOf(reading: CapturedReading, lotTable?: PhPoint['lotTable']): PhPoint | null {
+function pointOf(reading: CapturedReading, lotTable?: PhPoint['lotTable']): PhPoint | null {
   if (!reading.standard) return null
   return {
     bufferCode: reading.standard.code,

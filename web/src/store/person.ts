@@ -1,6 +1,6 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
 
-export type ThemeChoice = 'system' | 'chalk' | 'lamp'
+type ThemeChoice = 'system' | 'chalk' | 'lamp'
 
 interface Person {
   /** The same for all tabs of this browser: one person at work. */

@@ -1,7 +1,7 @@
 import type { VisitLive } from '@frustum/contract'
 import { fixed, sentence } from '../../parts/format.ts'
 
-export type OpinionTone = 'calm' | 'near' | 'stable' | 'alarm'
+type OpinionTone = 'calm' | 'near' | 'stable' | 'alarm'
 
 export interface OpinionWords {
   word: string
