@@ -2,7 +2,7 @@ import type { VisitLive } from '@frustum/contract'
 import { celsius, mv, ph } from '../../parts/format.ts'
 import { opinionWords } from './opinionWords.ts'
 
-const TONES = { calm: 'soft', near: 'text-accent', stable: 'text-success', alarm: 'text-error' } as const
+const TONES = { calm: 'soft', near: 'text-warning', stable: 'text-success', alarm: 'text-error' } as const
 
 /** The value large enough to read at two metres, and beside it what the judge says, in a word. */
 export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean }) {
@@ -22,7 +22,7 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
     >
       <p className={`flex items-end gap-4 ${isBlind ? 'opacity-40' : ''}`}>
         <span
-          className="text-[clamp(4rem,10vw,8rem)] leading-[0.9] font-bold tracking-tight whitespace-nowrap"
+          className="text-[clamp(4rem,10vw,8rem)] max-sm:text-[19vw] leading-[0.9] font-bold tracking-tight whitespace-nowrap"
           data-testid="live-value"
         >
           {big}

@@ -27,7 +27,7 @@ export function TraceChart({ trace, live }: { trace: [number, number][]; live: V
   const end = opinion.predictedEnd
   const half = opinion.predictedEndUncertainty
   const scale = unit === 'mV' ? 1 : 0.018
-  const shown = opinion.confidence > 2 && half < 40 * scale
+  const shown = opinion.confidence > 2 && half < 7 * scale
   const lens = trace.filter(([t]) => t >= last[0] - Math.max(20, 0.5 * (last[0] - (trace[0] as [number, number])[0])))
   const values = lens.map(([, v]) => v)
   if (shown) values.push(end - Math.min(half, 6 * scale), end + Math.min(half, 6 * scale))
@@ -40,7 +40,7 @@ export function TraceChart({ trace, live }: { trace: [number, number][]; live: V
   const tick = { fill: 'var(--soft)', fontSize: 14 }
   return (
     <figure>
-      <figcaption className="flex justify-between text-accent">
+      <figcaption className="flex justify-between text-warning">
         <span className="pl-8 text-sm soft">{unit}</span>
         <strong>
           {shown

@@ -15,7 +15,11 @@ const within = (live: VisitLive) => (live.unit === 'mV' ? '0.03 pH' : '0.03')
 export function opinionWords(live: VisitLive): OpinionWords {
   const { opinion, blindSince, finding } = live
   if (blindSince)
-    return { word: 'blind', detail: 'The device does not answer. The step goes on by itself.', tone: 'alarm' }
+    return {
+      word: 'blind',
+      detail: `No answer for ${Math.max(1, Math.round((Date.now() - blindSince) / 1000))} s. Check the line; the step goes on by itself.`,
+      tone: 'alarm',
+    }
   if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }
   if (finding) return { word: 'wrong cup?', detail: `${sentence(finding.sentence)} ${finding.advice}`, tone: 'alarm' }
   const seconds = opinion.secondsToGo

@@ -99,7 +99,7 @@ export function TrendChart({ title, unit, decimals, points, sound, limits, event
                 x={e.at}
                 stroke="var(--color-accent)"
                 strokeDasharray="3 3"
-                label={{ value: e.kind, position: 'insideTopRight', fill: 'var(--color-accent)', fontSize: 13 }}
+                label={{ value: e.kind, position: 'insideTopRight', fill: 'var(--color-warning)', fontSize: 13 }}
               />
             ))}
             {line && (
