@@ -23,7 +23,6 @@ export function BenchRoom() {
   const revision = live?.revision
 
   // Somebody wrote to this visit, here or in another browser: fetch what it is now.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the revision is the trigger
   useEffect(() => {
     if (revision !== undefined) void refetch()
   }, [revision, refetch])

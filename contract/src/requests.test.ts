@@ -1,0 +1,53 @@
+import { describe, expect, it } from 'vitest'
+import type { ValidationError } from 'yup'
+import { applyBody, startVisitBody, typedReadingFields } from './requests.ts'
+
+const problems = (schema: { validateSync(v: unknown, o: object): unknown }, value: unknown): Record<string, string> => {
+  try {
+    schema.validateSync(value, { abortEarly: false, strict: true })
+    return {}
+  } catch (error) {
+    return Object.fromEntries((error as ValidationError).inner.map((e) => [e.path ?? '', e.message]))
+  }
+}
+const asker = { clientId: '7e6c2a1e-6b1f-4d0e-9d83-5a8a3c1f2b10', operator: 'S. Osk' }
+
+describe('a typed reading', () => {
+  const value = (text: string) => problems(typedReadingFields('value'), { value: text, temperature: '22' }).value
+
+  it.each(['7.03', '7,03', '-1', '15', ' 8,1 '])('"%s" is a pH', (text) => expect(value(text)).toBeUndefined())
+
+  it.each([
+    ['', 'Type the pH, -1 to 15.'],
+    ['about 7', '"about 7" is not a number. Type the pH, such as 7.00.'],
+    ['-1.01', 'The pH is -1.01; it must lie within -1 to 15.'],
+    ['15.01', 'The pH is 15.01; it must lie within -1 to 15. Was it 1.50? A decimal mark seems to be missing.'],
+    ['7030', 'The pH is 7030; it must lie within -1 to 15. Was it 7.03? A decimal mark seems to be missing.'],
+  ])('"%s" is answered with one clear sentence', (text, sentence) => expect(value(text)).toBe(sentence))
+
+  it('knows the bounds of temperature and of millivolts', () => {
+    const t = (temperature: string) => problems(typedReadingFields('value'), { value: '7', temperature }).temperature
+    expect(t('-5')).toBeUndefined()
+    expect(t('110')).toBeUndefined()
+    expect(t('110.5')).toMatch(/it must lie within -5 to 110 °C/)
+    expect(problems(typedReadingFields('millivolt'), { value: '-174,9', temperature: '20' })).toEqual({})
+    expect(problems(typedReadingFields('millivolt'), { value: '1749', temperature: '20' }).value).toMatch(
+      /Was it 174.9\?/,
+    )
+  })
+})
+
+describe('bodies', () => {
+  it('asks for the shown value only where the numbers were keyed in', () => {
+    expect(problems(applyBody, { ...asker, way: 'link' })).toEqual({})
+    expect(problems(applyBody, { ...asker, way: 'keyed' }).shownAfter).toMatch(/^Type the pH/)
+    expect(problems(applyBody, { ...asker, way: 'keyed', shownAfter: '7,01' })).toEqual({})
+  })
+
+  it('refuse what they do not know', () => {
+    const good = { ...asker, position: 'CH-pH-1', kind: 'check', first: 'pH7.00', second: 'pH4.01' }
+    expect(problems(startVisitBody, good)).toEqual({})
+    expect(Object.keys(problems(startVisitBody, { ...good, operator: '' }))).toEqual(['operator'])
+    expect(Object.values(problems(startVisitBody, { ...good, sql: 'drop' }))[0]).toMatch(/sql/)
+  })
+})

@@ -1,0 +1,187 @@
+import { describe, expect, it } from 'vitest'
+import { drawHabit, habitAtNextVisit, settlingTrace } from '../simulation/settlingTraces.ts'
+import { normalCdf } from '../statistics/normalDistribution.ts'
+import { randomStream } from '../statistics/random.ts'
+import { historyHypotheses, openHypotheses } from './hypotheses.ts'
+import { stabilityJudge } from './judge.ts'
+import { halfWidth95, mixtureMean, type WeightedNormal } from './mixture.ts'
+import { NoiseEstimate } from './noise.ts'
+import { STABILITY_PRESETS } from './presets.ts'
+import { basisExponentials, RelaxationFilter, type RelaxationHypothesis } from './relaxation.ts'
+import { historyTail, type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
+import { flatWait, stillFor } from './stopwatch.ts'
+import { TemperatureWatch } from './temperatureWatch.ts'
+
+const PRESET = STABILITY_PRESETS.phMillivolts
+
+describe('relaxation filter', () => {
+  const hypothesis: RelaxationHypothesis = {
+    tail: (t) => Math.exp(-t / 30),
+    tailSd: 20,
+    fastSd: 1e-9,
+    straySd: [1e-9, 1e-9, 1e-9, 1e-9],
+    wanderSd: 1e-9,
+    creepSd: 0,
+    weight: 1,
+  }
+
+  it('has the posterior that the normal equations of Bayesian regression give, worked without a filter', () => {
+    const random = randomStream(2)
+    const times = Array.from({ length: 25 }, (_, i) => 2 * i)
+    const noise = 0.3
+    const values = times.map((t) => -50 + 8 * Math.exp(-t / 30) + noise * random.normal())
+    const endSd = 100
+    const filter = new RelaxationFilter(hypothesis, 0, endSd)
+    times.forEach((t, i) => {
+      filter.advance(t, basisExponentials(t), i === 0 ? 0 : 2, 0)
+      filter.update(values[i] as number, filter.predict(), noise * noise)
+    })
+    // (H'H / r + P0^-1) x = H'y / r for x = [end, amplitude]
+    let [a, b, d, p, q] = [1 / endSd ** 2, 0, 1 / 20 ** 2, 0, 0]
+    times.forEach((t, i) => {
+      const h = Math.exp(-t / 30)
+      const r = noise * noise
+      a += 1 / r
+      b += h / r
+      d += (h * h) / r
+      p += (values[i] as number) / r
+      q += (h * (values[i] as number)) / r
+    })
+    const determinant = a * d - b * b
+    expect(filter.end).toBeCloseTo((d * p - b * q) / determinant, 6)
+    expect(filter.endVariance).toBeCloseTo(d / determinant, 6)
+    expect(filter.remaining(10, basisExponentials(10))).toBeCloseTo(
+      ((a * q - b * p) / determinant) * Math.exp(-1 / 3),
+      5,
+    )
+  })
+
+  it('prefers the shape that is true', () => {
+    const weigh = (tau: number) => {
+      const filter = new RelaxationFilter({ ...hypothesis, tail: (t) => Math.exp(-t / tau) }, 0, 100)
+      for (let t = 0; t < 90; t++) {
+        filter.advance(t, basisExponentials(t), t === 0 ? 0 : 1, 0)
+        filter.update(5 + 12 * Math.exp(-t / 30), filter.predict(), 0.01)
+      }
+      return filter.logWeight
+    }
+    expect(weigh(30)).toBeGreaterThan(weigh(22))
+    expect(weigh(30)).toBeGreaterThan(weigh(40))
+  })
+})
+
+describe('hypotheses', () => {
+  it('have prior probabilities that sum to 1, the creeping among them', () => {
+    const open = openHypotheses(PRESET)
+    expect(open.reduce((sum, h) => sum + h.weight, 0)).toBeCloseTo(1, 9)
+    expect(open.filter((h) => h.creepSd > 0).reduce((sum, h) => sum + h.weight, 0)).toBeGreaterThan(0.05)
+    for (const h of open) {
+      expect(h.tail(0)).toBeCloseTo(1, 9)
+      expect(h.tail(5000)).toBeLessThan(0.05)
+    }
+  })
+
+  it('make nothing of one past visit, nor of jumps too small to show a tail', () => {
+    const past = (jump: number): SettlingSignature => ({ shares: SIGNATURE_TIMES.map((t) => Math.exp(-t / 9)), jump })
+    expect(historyHypotheses(PRESET, [past(90)])).toEqual([])
+    expect(historyHypotheses(PRESET, [past(3), past(4)])).toEqual([])
+    expect(historyHypotheses(PRESET, [past(90), past(-80)]).length).toBeGreaterThan(0)
+    const tail = historyTail([past(90), past(-80)], PRESET)
+    expect(tail?.(16)).toBeCloseTo(Math.exp(-16 / 9), 3)
+    expect(tail?.(5000)).toBeLessThan(1e-3)
+  })
+})
+
+it('a trace teaches the next visit its tail: shares fall from near 1 to near 0, and the end is known sooner', () => {
+  const random = randomStream(8)
+  const habit = { ...drawHabit('clean', random), fast: 2, slow: 25, slowShare: 0.08, shape: 'exponential' as const }
+  const past: SettlingSignature[] = []
+  const timeToStable = (known: readonly SettlingSignature[]) => {
+    const judge = stabilityJudge(PRESET, known)
+    let stableAt = Number.POSITIVE_INFINITY
+    for (const sample of settlingTrace('clean', randomStream(99), habit).samples) {
+      if (judge.push(sample).state === 'stable') stableAt = Math.min(stableAt, sample.t)
+    }
+    return { stableAt, signature: judge.signature() }
+  }
+  const unknown = timeToStable([])
+  for (let i = 0; i < 4; i++) {
+    const judge = stabilityJudge(PRESET)
+    for (const s of settlingTrace('clean', random, habitAtNextVisit(habit, random)).samples) judge.push(s)
+    const signature = judge.signature()
+    if (signature) past.push(signature)
+  }
+  expect(past).toHaveLength(4)
+  expect(past[0]?.shares.at(-1)).toBeCloseTo(0, 1)
+  expect(timeToStable(past).stableAt).toBeLessThan(unknown.stableAt)
+})
+
+describe('mixtures', () => {
+  const parts: WeightedNormal[] = [
+    { weight: 0.7, mean: 0, sd: 1 },
+    { weight: 0.3, mean: 4, sd: 0.5 },
+  ]
+
+  it('have a 95 % half-width that holds 95 %', () => {
+    const centre = mixtureMean(parts)
+    const half = halfWidth95(parts, centre, 1)
+    const inside = parts.reduce(
+      (sum, p) =>
+        sum + p.weight * (normalCdf((centre + half - p.mean) / p.sd) - normalCdf((centre - half - p.mean) / p.sd)),
+      0,
+    )
+    expect(inside).toBeCloseTo(0.95, 2)
+  })
+
+  it('of one part are that part', () => expect(halfWidth95([{ weight: 1, mean: 3, sd: 2 }], 3, 2)).toBeCloseTo(3.92, 1))
+})
+
+describe('noise estimate', () => {
+  it('measures the scatter on a slope, and the last digit of a coarse display', () => {
+    const random = randomStream(6)
+    const fine = new NoiseEstimate(0.2)
+    for (let i = 0; i < 400; i++) fine.push(i / 2, 0.3 * i + 0.4 * random.normal())
+    expect(fine.scatter).toBeCloseTo(0.4, 1)
+    expect(fine.displayVariance()).toBe(0)
+    const coarse = new NoiseEstimate(0.2)
+    for (let i = 0; i < 200; i++) coarse.push(i / 2, Math.round(20 * Math.exp(-i / 40)))
+    expect(Math.sqrt(12 * coarse.displayVariance())).toBeCloseTo(1, 6)
+  })
+
+  it('takes a display that stands still for news only now and then', () => {
+    const noise = new NoiseEstimate(0.2)
+    const news = Array.from({ length: 40 }, (_, i) => noise.push(i / 2, 5)).filter(Boolean).length
+    expect(news).toBeLessThan(9)
+    expect(noise.push(30, 5)).toBe(true)
+  })
+})
+
+describe('temperature watch', () => {
+  const watch = (temperature: (t: number) => number, until: number) => {
+    const w = new TemperatureWatch(0.5)
+    for (let t = 0; t <= until; t += 0.5) w.push(t, temperature(t))
+    return w
+  }
+
+  it('lets a small rest of an approach pass, and not a large one', () => {
+    const approach = (t: number) => 25 - 8 * Math.exp(-t / 40)
+    expect(watch(approach, 30).settled).toBe(false)
+    expect(watch(approach, 30).secondsToGo).toBeGreaterThan(15)
+    expect(watch(approach, 200).settled).toBe(true)
+  })
+
+  it('is not upset by a noisy sensor at rest', () => {
+    const random = randomStream(3)
+    expect(watch(() => 25 + 0.05 * random.normal(), 60).settled).toBe(true)
+  })
+})
+
+describe('the stopwatch schools', () => {
+  it('take a reading that stood still long enough, or after a flat wait', () => {
+    const still = stillFor(10, 0.3)
+    const answers = [0, 4, 8, 12, 14].map((t) => still.push({ t, value: t < 4 ? 9 : 5 }))
+    expect(answers).toEqual([false, false, false, false, true])
+    const flat = flatWait(120)
+    expect([0, 119, 121].map((t) => flat.push({ t, value: 0 }))).toEqual([false, false, true])
+  })
+})

@@ -1,0 +1,79 @@
+import { nernstSlope } from '@frustum/core'
+import { type FleetSensor, fleet, processAt, truthAt } from '@frustum/demo'
+import pino from 'pino'
+import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { startStandIns } from '../../../standins/src/modbusStandIns.ts'
+import { openLink } from './link.ts'
+import { LiveValues } from './liveValues.ts'
+import { ModbusLink } from './modbusLink.ts'
+
+const UNIT = 2
+const sensor = fleet().find((s) => s.unit === UNIT) as FleetSensor
+
+let standIns: Awaited<ReturnType<typeof startStandIns>>
+let link: ModbusLink
+
+beforeEach(async () => {
+  standIns = await startStandIns({ fleet: fleet(), truthAt, processAt, port: 0 })
+  link = openLink({ kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: UNIT }) as ModbusLink
+})
+afterEach(async () => {
+  link.close()
+  await standIns.close()
+})
+
+describe('a transmitter on Modbus TCP', () => {
+  it('reads what the electrode in its process gives', async () => {
+    const reading = await link.read()
+    const truth = truthAt(sensor, 0)
+    const ideal = truth.zero + truth.slopeEfficiency * 59.1 * (7 - processAt(sensor, Date.now()).ph)
+    expect(reading.millivolts).toBeCloseTo(ideal, -1)
+    expect(Math.abs(reading.temperature - sensor.processTemperature)).toBeLessThan(1)
+    expect(Math.abs(reading.at - Date.now())).toBeLessThan(500)
+  })
+
+  it('takes slope and zero, reads them back, and shows pH by them', async () => {
+    const held = await link.writeCalibration({ slopeEfficiency: 0.9512, zero: -14.3 })
+    expect(held.slopeEfficiency).toBeCloseTo(0.9512, 5)
+    expect(held.zero).toBeCloseTo(-14.3, 4)
+    const { millivolts, temperature, shown } = await link.read()
+    const perPh = 0.9512 * nernstSlope(temperature)
+    expect(shown).toBeCloseTo(7 - (millivolts + 14.3) / perPh, 2)
+  })
+
+  it('moves the probe of a stand-in, and keeps other units as they are', async () => {
+    await link.writeStandIn('immersion', 4)
+    expect(await link.standIn()).toEqual({ immersion: 4, faults: 0 })
+    const other = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: 3 })
+    expect((await other.standIn()).immersion).toBe(0)
+    other.close()
+  })
+
+  it('gives up on a silent device in about a second, and works again when it is back', async () => {
+    await link.read()
+    await link.writeStandIn('faults', 32)
+    const began = Date.now()
+    await expect(link.read()).rejects.toThrow()
+    expect(Date.now() - began).toBeLessThan(2500)
+    await link.writeStandIn('faults', 0)
+    expect((await link.read()).shown).toBeGreaterThan(6)
+  })
+})
+
+it('live values turn blind when the line is gone, keep the last reading apart, and recover', async () => {
+  const live = new LiveValues(100, pino({ level: 'silent' }))
+  const heard: (number | null)[] = []
+  live.add('X', link)
+  const stop = live.listen('X', (reading) => heard.push(reading?.millivolts ?? null))
+  await expect.poll(() => live.current('X').ph).not.toBeNull()
+  expect(live.current('X').blindSince).toBeNull()
+  const control = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: UNIT })
+  await control.writeStandIn('faults', 32)
+  await expect.poll(() => live.current('X').blindSince, { timeout: 5000 }).not.toBeNull()
+  expect(heard).toContain(null)
+  await control.writeStandIn('faults', 0)
+  await expect.poll(() => live.current('X').blindSince, { timeout: 5000 }).toBeNull()
+  stop()
+  live.stop()
+  control.close()
+})

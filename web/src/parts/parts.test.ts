@@ -1,0 +1,137 @@
+import type { RoundsRow, VisitLive } from '@frustum/contract'
+import { DAY_MS, forecastDrift, nextDate, type StabilityOpinion } from '@frustum/core'
+import { describe, expect, it } from 'vitest'
+import { opinionWords } from '../rooms/bench/opinionWords.ts'
+import { headline, needsHands, whySentence } from '../rooms/rounds/sentences.ts'
+import { evenTicks, stepDecimals } from './axis.ts'
+import { bufferLabel, day, fixed, plural, sentence, signed } from './format.ts'
+import { cone } from './frustumShape.ts'
+
+describe('how numbers and dates are written', () => {
+  it('has a real minus, a plus where it matters, and never minus zero', () => {
+    expect(fixed(-4.25, 1)).toBe('\u22124.3')
+    expect(fixed(-0.001, 2)).toBe('0.00')
+    expect(signed(0.126, 2)).toBe('+0.13')
+    expect(signed(-0.001, 2)).toBe('0.00')
+    expect(sentence('The zero is -18.4 mV, 95 % sure')).toBe('The zero is \u221218.4\u00a0mV, 95\u00a0% sure')
+    expect(sentence('CH-pH-2 on 2026-11-23')).toBe('CH-pH-2 on 2026-11-23')
+  })
+
+  it('names the year only when it is another one, in the time zone of the site', () => {
+    const now = Date.UTC(2026, 10, 23)
+    expect(day(Date.UTC(2026, 8, 8), 'Europe/London', now)).toBe('8 Sep')
+    expect(day(Date.UTC(2027, 0, 4), 'Europe/London', now)).toBe('4 Jan 2027')
+    expect(day(Date.UTC(2026, 5, 1, 23, 30), 'Europe/London', now)).toBe('2 Jun')
+    expect(plural(1, 'day')).toBe('1 day')
+    expect(bufferLabel('pH10.01')).toBe('pH 10.01')
+  })
+
+  it('ticks stand at round values within the axis', () => {
+    expect(evenTicks([-193.2, -185.8])).toEqual([-192, -190, -188, -186])
+    expect(stepDecimals([-193.2, -185.8])).toBe(0)
+    expect(evenTicks([7.012, 7.058]).map((t) => t.toFixed(2))).toEqual(['7.02', '7.04'])
+    expect(stepDecimals([7.012, 7.058])).toBe(2)
+  })
+})
+
+const policy = { tolerance: 0.1, reliability: 0.95, floorDays: 7, ceilingDays: 90 }
+const now = Date.UTC(2026, 10, 23, 12)
+function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], growth = 0.06): RoundsRow {
+  const observations = Array.from({ length: 8 }, (_, i) => ({
+    at: now - (lastVisitDaysAgo + 30 * (7 - i)) * DAY_MS,
+    asFound: i === 0 ? null : growth,
+    asLeft: 0,
+    uncertainty: 0.02,
+    adjusted: true,
+  }))
+  const forecast = forecastDrift(observations)
+  const next = nextDate(forecast, policy)
+  return {
+    position: 'CH-pH-9',
+    place: 'Cuttlefish Hall',
+    spot: 'loop A',
+    state: driftState,
+    driftState,
+    reason: next.reason,
+    figure: { forecast, policy, next, dots: [], startsAt: forecast.from },
+    leavesAt: forecast.from + next.horizonDays * DAY_MS,
+    linked: true,
+    openVisit: null,
+    live: { position: 'CH-pH-9', at: null, ph: null, millivolts: null, temperature: null, blindSince: null },
+  }
+}
+
+describe('Rounds in words', () => {
+  it('says why, by the state', () => {
+    expect(whySentence(row(80, 'out'), 'UTC', now)).toMatch(
+      /^Past its limit of 0\.10 since about \d+ \w+, \d+ % sure\. It drifts 0\.06 pH a month upwards\./,
+    )
+    expect(whySentence(row(2, 'drifting'), 'UTC', now)).toMatch(/^Next check \d+ \w+( \d+)?\. It drifts/)
+    expect(whySentence(row(50, 'overdue'), 'UTC', now)).toMatch(/^Its date was/)
+    const due = row(0, 'due')
+    expect(whySentence(due, 'UTC', due.figure.next.at - 1000)).toMatch(/^Due today\./)
+    expect(whySentence(due, 'UTC', due.figure.next.at - 2 * DAY_MS)).toMatch(/^Due in 2 days\./)
+  })
+
+  it('counts what needs hands', () => {
+    expect(headline([row(2, 'holding')])).toBe('Nothing needs your hands today')
+    expect(headline([row(2, 'holding'), row(80, 'out'), row(50, 'overdue')])).toBe('Two need your hands today')
+    expect(needsHands({ ...row(2, 'holding'), openVisit: { id: 'x', operator: 'S. Osk', since: now } })).toBe(true)
+  })
+
+  it('draws a cone that widens from the last visit and follows the drift', () => {
+    const { forecast, next } = row(0, 'due').figure
+    const points = cone(forecast, next.at)
+    const widths = points.map((p) => p.outer)
+    expect(widths.toSorted((a, b) => a - b)).toEqual(widths)
+    expect(points.at(-1)?.mean).toBeGreaterThan(points[0]?.mean ?? 0)
+    expect(points.every((p) => p.inner < p.outer)).toBe(true)
+  })
+})
+
+describe('the judge in words', () => {
+  const opinion: StabilityOpinion = {
+    state: 'settling',
+    reason: 'value-moving',
+    elapsed: 30,
+    driftPerMinute: 2,
+    noise: 0.1,
+    predictedEnd: -170,
+    predictedEndUncertainty: 3,
+    secondsToGo: 42.2,
+    confidence: 60,
+    nextReadingIn: 10,
+  }
+  const live = (change: Partial<VisitLive>, opinionChange: Partial<StabilityOpinion> = {}): VisitLive => ({
+    step: 'first-buffer',
+    at: now,
+    blindSince: null,
+    millivolts: -168,
+    ph: 9.9,
+    temperature: 22,
+    unit: 'mV',
+    opinion: { ...opinion, ...opinionChange },
+    trace: [],
+    fresh: false,
+    finding: null,
+    bufferValue: 10.04,
+    revision: 1,
+    standIn: null,
+    ...change,
+  })
+
+  it.each([
+    [live({}), 'settling', /About 43 s, then it is sure to 0\.03 pH/],
+    [live({}, { secondsToGo: 12 }), 'nearly there', /About 12 s/],
+    [live({}, { secondsToGo: null }), 'settling', /Not sure yet/],
+    [live({}, { state: 'stable', reason: 'known' }), 'stable', /Known to 0\.03 pH/],
+    [live({}, { state: 'disturbed', reason: 'jump' }), 'disturbed', /bubble/],
+    [live({}, { state: 'disturbed', reason: 'noise' }), 'noisy', /cable/],
+    [live({}, { state: 'unsettled', reason: 'time-limit' }), 'not settling', /with a reason/],
+    [live({}, { reason: 'temperature-moving' }), 'warming or cooling', /temperature does not yet/],
+    [live({ blindSince: Date.now() - 5000 }), 'blind', /No answer for 5 s/],
+    [live({ opinion: null }), 'no reading yet', /^$/],
+  ])('says it in a word and a sentence: %#', (message, word, detail) => {
+    expect(opinionWords(message)).toMatchObject({ word, detail: expect.stringMatching(detail) })
+  })
+})
