@@ -91,15 +91,16 @@ async function registerToPixels(page: Page, url: string, port: number): Promise<
   const waits: number[] = []
   for (let i = 0; i < 21; i++) {
     await page.waitForTimeout(1500 + 137 * (i % 5))
-    const before = Number((await page.getByTestId('live-value').textContent()).replace('−', '-'))
+    const before = Number(((await page.getByTestId('live-value').textContent()) ?? '').replace('−', '-'))
     const began = Date.now()
     // Out of one solution into another far away: the first reading after it is another number by many millivolts.
     await device.writeRegister(100, i % 2 === 0 ? 3 : 6)
     await page.waitForFunction(
       (old) =>
         Math.abs(
-          Number((document.querySelector<HTMLElement>('[data-testid=live-value]')?.textContent ?? '').replace('−', '-')) -
-            old,
+          Number(
+            (document.querySelector<HTMLElement>('[data-testid=live-value]')?.textContent ?? '').replace('−', '-'),
+          ) - old,
         ) > 5,
       before,
       { polling: 'raf' },

@@ -69,7 +69,7 @@ test('from Rounds through a whole two-point calibration, with a reload in the mi
   await main(page).click()
 
   await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible()
-  await expect(page.getByText(/Next check/)).toContainText(/It drifts 0\.\d+ pH a month upwards/)
+  await expect(page.getByText(/Next check/)).toContainText(/It drifts 0\.\d+\spH a month upwards/)
   await expect(page.getByText('As left', { exact: true }).locator('xpath=following-sibling::dd[1]')).toHaveText(
     /^[+−]?0\.0\d pH$/,
   )

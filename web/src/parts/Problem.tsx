@@ -2,7 +2,7 @@ import { TriangleAlert } from 'lucide-react'
 import { problemOf } from '../store/api.ts'
 
 /** What happened, what is safe, what to do. */
-export function Problem({ error, onRetry }: { error: unknown; onRetry?: () => void }) {
+function Problem({ error, onRetry }: { error: unknown; onRetry?: () => void }) {
   const { message, detail, hint } = problemOf(error)
   return (
     <div role="alert" className="flex max-w-2xl gap-4 border-l-4 border-error bg-base-200 p-5">
@@ -29,6 +29,15 @@ export function Waiting({ what }: { what: string }) {
       {[0, 1, 2, 3].map((i) => (
         <div key={i} className="h-14 bg-base-200" style={{ opacity: 1 - i * 0.22 }} />
       ))}
+    </div>
+  )
+}
+
+/** In place of a room whose data are not there: the problem if there is one, else the waiting. */
+export function Fetching({ what, error, onRetry }: { what: string; error: unknown; onRetry: () => unknown }) {
+  return (
+    <div className="p-6">
+      {error ? <Problem error={error} onRetry={() => void onRetry()} /> : <Waiting what={what} />}
     </div>
   )
 }

@@ -13,9 +13,19 @@ import type { RootState } from './store.ts'
 
 const base = fetchBaseQuery({ baseUrl: '/' })
 
+const patient = retry(
+  async (args: Parameters<typeof base>[0], queryApi: Parameters<typeof base>[1], extra: object) => {
+    const answer = await base(args, queryApi, extra)
+    // The server's own "no" is an answer; only silence is worth another try.
+    if (answer.error && answer.error.status !== 'FETCH_ERROR') retry.fail(answer.error, answer.meta)
+    return answer
+  },
+  { maxRetries: 3 },
+)
+
 /** Only reading is tried again by itself: an action is the operator's to repeat. */
 const query: typeof base = (args, queryApi, extra) =>
-  queryApi.type === 'query' ? retry(base, { maxRetries: 3 })(args, queryApi, extra) : base(args, queryApi, extra)
+  queryApi.type === 'query' ? patient(args, queryApi, extra) : base(args, queryApi, extra)
 
 /** One action on a visit: its name is the last part of the path. */
 export interface VisitAction {

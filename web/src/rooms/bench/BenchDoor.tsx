@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import { dayTime } from '../../parts/format.ts'
-import { Problem, Waiting } from '../../parts/Problem.tsx'
+import { Fetching } from '../../parts/Problem.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
 
@@ -8,20 +8,7 @@ import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
 export function BenchDoor() {
   const { data: rows, error, refetch } = useRoundsQuery(undefined, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
-  if (error) {
-    return (
-      <div className="p-6">
-        <Problem error={error} onRetry={() => void refetch()} />
-      </div>
-    )
-  }
-  if (!rows || !site) {
-    return (
-      <div className="p-6">
-        <Waiting what="the Bench" />
-      </div>
-    )
-  }
+  if (!rows || !site) return <Fetching what="the Bench" error={error} onRetry={refetch} />
   const open = rows.filter((r) => r.openVisit)
   return (
     <div className="mx-auto w-full max-w-4xl px-5 py-6">

@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { useParams } from 'react-router'
 import { ago, clock } from '../../parts/format.ts'
-import { Problem, Waiting } from '../../parts/Problem.tsx'
+import { Fetching } from '../../parts/Problem.tsx'
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
 import { useSiteQuery, useVisitQuery } from '../../store/api.ts'
 import { useVisitLive } from '../../store/live.ts'
@@ -27,20 +27,7 @@ export function BenchRoom() {
     if (revision !== undefined) void refetch()
   }, [revision, refetch])
 
-  if (error && !visit) {
-    return (
-      <div className="p-6">
-        <Problem error={error} onRetry={() => void refetch()} />
-      </div>
-    )
-  }
-  if (!visit || !site) {
-    return (
-      <div className="p-6">
-        <Waiting what="the Bench" />
-      </div>
-    )
-  }
+  if (!visit || !site) return <Fetching what="the Bench" error={error} onRetry={refetch} />
   if (visit.closedAt) {
     return (
       <div className="p-6 sm:p-10">

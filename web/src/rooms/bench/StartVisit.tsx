@@ -4,7 +4,7 @@ import { useHotkeys } from 'react-hotkeys-hook'
 import { Navigate, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { bufferLabel, day, ph, sentence } from '../../parts/format.ts'
-import { Problem, Waiting } from '../../parts/Problem.tsx'
+import { Fetching } from '../../parts/Problem.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { askerOf, problemOf, useProbeQuery, useSiteQuery, useStartVisitMutation } from '../../store/api.ts'
@@ -36,20 +36,7 @@ export function StartVisit() {
   }
   useHotkeys('space', () => void begin(), { preventDefault: true })
 
-  if (error) {
-    return (
-      <div className="p-6">
-        <Problem error={error} onRetry={() => void refetch()} />
-      </div>
-    )
-  }
-  if (!probe || !site) {
-    return (
-      <div className="p-6">
-        <Waiting what={position} />
-      </div>
-    )
-  }
+  if (!probe || !site) return <Fetching what={position} error={error} onRetry={refetch} />
   if (probe.openVisit) return <Navigate to={`/bench/${probe.openVisit.id}`} replace />
   const { timeZone } = site
   const near = !same && Math.abs(nominal(first) - nominal(second)) < 2

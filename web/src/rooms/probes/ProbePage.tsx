@@ -2,7 +2,7 @@ import type { ProbeView } from '@frustum/contract'
 import { PH_LIMITS } from '@frustum/core'
 import { Link, useParams } from 'react-router'
 import { day, daysUntil, fixed, mv, percent, ph, plural, sentence, signed } from '../../parts/format.ts'
-import { Problem, Waiting } from '../../parts/Problem.tsx'
+import { Fetching } from '../../parts/Problem.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { useProbeQuery, useSiteQuery } from '../../store/api.ts'
 import { LargeFrustum } from './LargeFrustum.tsx'
@@ -12,20 +12,7 @@ export function ProbePage() {
   const { position = '' } = useParams()
   const { data: probe, error, refetch } = useProbeQuery(position, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
-  if (error) {
-    return (
-      <div className="p-6">
-        <Problem error={error} onRetry={() => void refetch()} />
-      </div>
-    )
-  }
-  if (!probe || !site) {
-    return (
-      <div className="p-6">
-        <Waiting what={position} />
-      </div>
-    )
-  }
+  if (!probe || !site) return <Fetching what={position} error={error} onRetry={refetch} />
   const { timeZone } = site
   const zero = probe.calibrations.map((c) => ({ at: c.at, value: c.zero, bar: c.zeroUncertainty }))
   const slope = probe.calibrations.map((c) => ({

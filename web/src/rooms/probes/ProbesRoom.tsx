@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import { day, ph } from '../../parts/format.ts'
-import { Problem, Waiting } from '../../parts/Problem.tsx'
+import { Fetching } from '../../parts/Problem.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
@@ -9,20 +9,7 @@ import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
 export function ProbesRoom() {
   const { data: rows, error, refetch } = useRoundsQuery()
   const { data: site } = useSiteQuery()
-  if (error) {
-    return (
-      <div className="p-6">
-        <Problem error={error} onRetry={() => void refetch()} />
-      </div>
-    )
-  }
-  if (!rows || !site) {
-    return (
-      <div className="p-6">
-        <Waiting what="the probes" />
-      </div>
-    )
-  }
+  if (!rows || !site) return <Fetching what="the probes" error={error} onRetry={refetch} />
   const places = [...new Set(rows.map((r) => r.place))]
   return (
     <div className="mx-auto w-full max-w-5xl px-5 py-5">

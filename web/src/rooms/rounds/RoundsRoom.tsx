@@ -2,7 +2,7 @@ import type { RoundsRow } from '@frustum/contract'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useNavigate } from 'react-router'
 import { clock, ph, sentence } from '../../parts/format.ts'
-import { Problem, Waiting } from '../../parts/Problem.tsx'
+import { Fetching } from '../../parts/Problem.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
@@ -24,20 +24,7 @@ export function RoundsRoom() {
   const first = rows?.find(needsHands) ?? rows?.[0]
   useHotkeys('enter', () => first && void navigate(benchPath(first)), { enabled: first !== undefined })
 
-  if (error && !rows) {
-    return (
-      <div className="p-6">
-        <Problem error={error} onRetry={() => void refetch()} />
-      </div>
-    )
-  }
-  if (!rows) {
-    return (
-      <div className="p-6">
-        <Waiting what="the sensors" />
-      </div>
-    )
-  }
+  if (!rows) return <Fetching what="the sensors" error={error} onRetry={refetch} />
   if (rows.length === 0) return <NoSensors />
   const now = Date.now()
   // Those that need hands come first; within each group the one that leaves tolerance first is on top.
