@@ -166,6 +166,8 @@ export interface VisitLive {
   trace: [number, number][]
   fresh: boolean
   finding: Finding | null
+  /** False as long as the sensor has not moved since the step asked for another solution. */
+  arrived: boolean
   /** The buffer's value at the measured temperature. */
   bufferValue: number | null
   /** Bumped when something was written: time to fetch the visit again. */

@@ -37,8 +37,10 @@ export interface StepSetting {
   linked: boolean
 }
 
-/** The sensor has to move by this much, mV, or be this near to what the step expects, to have arrived. */
-const ARRIVED_MV = 9
+/** A sensor that moved by this much, mV, since the step began has been put somewhere else. */
+const MOVED_MV = 9
+/** One that is this near to what the step expects, mV (about 0.3 pH), was there already. */
+const THERE_MV = 18
 /** Points of the trace kept for the screen; older ones are thinned out. */
 const TRACE_LIMIT = 1200
 /** Steps into which the sensor is moved from somewhere else. */
@@ -97,9 +99,9 @@ export class StepSession {
   }
 
   private hasArrived(reading: LinkReading): boolean {
-    if (Math.abs(reading.millivolts - this.firstMillivolts) > ARRIVED_MV) return true
+    if (Math.abs(reading.millivolts - this.firstMillivolts) > MOVED_MV) return true
     const expected = this.expectedMillivolts(reading.temperature)
-    return expected !== null && Math.abs(reading.millivolts - expected) < ARRIVED_MV
+    return expected !== null && Math.abs(reading.millivolts - expected) < THERE_MV
   }
 
   private expectedMillivolts(temperature: number): number | null {
@@ -152,6 +154,7 @@ export class StepSession {
       trace: wholeTrace ? this.trace : last ? [last] : [],
       fresh: wholeTrace,
       finding: this.finding(),
+      arrived: this.arrived,
       bufferValue: latest ? this.bufferValue(latest.temperature) : null,
       revision,
       standIn,

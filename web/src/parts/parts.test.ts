@@ -114,6 +114,7 @@ describe('the judge in words', () => {
     trace: [],
     fresh: false,
     finding: null,
+    arrived: true,
     bufferValue: 10.04,
     revision: 1,
     standIn: null,
@@ -130,6 +131,7 @@ describe('the judge in words', () => {
     [live({}, { state: 'unsettled', reason: 'time-limit' }), 'not settling', /with a reason/],
     [live({}, { reason: 'temperature-moving' }), 'warming or cooling', /temperature does not yet/],
     [live({ blindSince: Date.now() - 5000 }), 'blind', /No answer for 5 s/],
+    [live({ arrived: false }), 'not in yet?', /has not moved since this step began/],
     [live({ opinion: null }), 'no reading yet', /^$/],
   ])('says it in a word and a sentence: %#', (message, word, detail) => {
     expect(opinionWords(message)).toMatchObject({ word, detail: expect.stringMatching(detail) })

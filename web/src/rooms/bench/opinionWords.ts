@@ -22,6 +22,13 @@ export function opinionWords(live: VisitLive): OpinionWords {
     }
   if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }
   if (finding) return { word: 'wrong cup?', detail: `${sentence(finding.sentence)} ${finding.advice}`, tone: 'alarm' }
+  if (!live.arrived) {
+    return {
+      word: 'not in yet?',
+      detail: 'It has not moved since this step began. Put it in. If it is in, take it with a reason.',
+      tone: 'calm',
+    }
+  }
   const seconds = opinion.secondsToGo
   switch (opinion.state) {
     case 'stable':
