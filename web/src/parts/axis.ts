@@ -1,6 +1,6 @@
-/** The round step that gives three to six ticks. */
+/** The round step that gives about three to six ticks. */
 function roundStep([low, high]: [number, number]): number {
-  const raw = (high - low) / 4
+  const raw = (high - low) / 5
   const decade = 10 ** Math.floor(Math.log10(raw))
   return ([1, 2, 5, 10].find((m) => m * decade >= raw) ?? 10) * decade
 }

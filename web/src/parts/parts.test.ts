@@ -29,7 +29,7 @@ describe('how numbers and dates are written', () => {
   it('ticks stand at round values within the axis', () => {
     expect(evenTicks([-193.2, -185.8])).toEqual([-192, -190, -188, -186])
     expect(stepDecimals([-193.2, -185.8])).toBe(0)
-    expect(evenTicks([7.012, 7.058]).map((t) => t.toFixed(2))).toEqual(['7.02', '7.04'])
+    expect(evenTicks([7.012, 7.058]).map((t) => t.toFixed(2))).toEqual(['7.02', '7.03', '7.04', '7.05'])
     expect(stepDecimals([7.012, 7.058])).toBe(2)
   })
 })

@@ -100,7 +100,7 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
               stroke="var(--color-accent)"
               strokeWidth={4}
               label={{
-                value: `next ${day(next.at, timeZone)}`,
+                value: `${next.at < now ? 'was due' : 'next'} ${day(next.at, timeZone)}`,
                 position: 'top',
                 fill: 'var(--color-accent)',
                 fontSize: 13,

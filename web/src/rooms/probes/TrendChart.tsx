@@ -31,8 +31,8 @@ interface TrendChartProps {
 export function TrendChart({ title, unit, decimals, points, sound, limits, events, timeZone }: TrendChartProps) {
   // After an upset or a refill it is another electrode: the trend is that of what came since.
   const changed = events.findLast((e) => e.kind === 'upset' || e.kind === 'refilled')
-  const before = changed ? points.findLastIndex((p) => p.at <= changed.at) : 0
-  const line = useTrend(points.slice(Math.max(0, before)))
+  const after = changed ? points.filter((p) => p.at > changed.at) : points
+  const line = useTrend(after.length >= 3 ? after : points)
   const last = points.at(-1)
   const values = points.flatMap((p) => [p.value - p.bar, p.value + p.bar])
   const low = Math.min(sound[0], ...values)
