@@ -40,13 +40,16 @@ class Line {
     } catch (error) {
       if (this.blindSince === null) {
         this.blindSince = Date.now()
-        this.log.warn({ position: this.position, why: String(error) }, 'device does not answer')
+        this.log.warn({ position: this.position, why: reasonOf(error) }, 'device does not answer')
       }
       for (const listener of this.listeners) listener(null)
     }
     if (!this.stopped) this.timer = setTimeout(() => void this.poll(), Math.max(20, this.pollMs - (Date.now() - began)))
   }
 }
+
+/** The line's library rejects with Errors and with plain objects. */
+const reasonOf = (error: unknown) => (error as { message?: string }).message ?? String(error)
 
 /** Keeps asking every linked device, and tells who listens. */
 export class LiveValues {

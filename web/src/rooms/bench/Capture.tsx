@@ -69,10 +69,10 @@ export function Capture({ visit, live, trace, busy, run }: CaptureProps) {
       <LiveReading live={live} judged />
       <TraceChart trace={trace} live={live} />
       {!visit.linked && <TypedReadings visit={visit} live={live} onType={type} />}
-      <div className="flex flex-wrap items-center gap-x-5 gap-y-3 py-2">
-        <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:w-full max-sm:bg-base-100 max-sm:py-2">
-          <MainButton label="Take it" disabled={!stable || busy} onPress={() => take()} />
-        </div>
+      <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2 sm:float-left sm:mr-5">
+        <MainButton label="Take it" disabled={!stable || busy} onPress={() => take()} />
+      </div>
+      <div className="flex min-h-14 flex-wrap items-center gap-x-5 gap-y-3">
         {!stable && live.opinion && (
           <button
             type="button"

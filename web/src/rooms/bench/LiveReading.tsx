@@ -12,7 +12,7 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
   const isBlind = live.blindSince !== null
   return (
     <div
-      className={`border-l-8 py-2 pl-4 ${
+      className={`border-l-8 py-2 pl-4 max-sm:pl-2 ${
         judged && words.tone === 'stable'
           ? 'stable-sweep border-success bg-success/12'
           : judged && words.tone === 'alarm'
@@ -20,14 +20,14 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
             : 'border-transparent'
       }`}
     >
-      <p className={`flex items-end gap-4 ${isBlind ? 'opacity-40' : ''}`}>
+      <p className={`flex items-end gap-4 max-sm:gap-2 ${isBlind ? 'opacity-40' : ''}`}>
         <span
-          className="text-[clamp(4rem,10vw,8rem)] max-sm:text-[19vw] leading-[0.9] font-bold tracking-tight whitespace-nowrap"
+          className="text-[clamp(4rem,10vw,8rem)] max-sm:text-[17vw] leading-[0.9] font-bold tracking-tight whitespace-nowrap"
           data-testid="live-value"
         >
           {big}
         </span>
-        <span className="pb-1 text-xl leading-snug">
+        <span className="pb-1 text-xl leading-snug max-sm:text-base">
           {live.unit}
           <br />
           <span className="soft">{celsius(live.temperature)}</span>
