@@ -1,7 +1,7 @@
+import { spawnSync } from 'node:child_process'
 import { existsSync, readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { build } from 'vite'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 const WEB = join(ROOT, 'web')
@@ -15,11 +15,13 @@ function newest(path: string): number {
 }
 
 /** Builds the web application unless the built one is newer than all its sources. Returns its folder. */
-export async function buildWebIfStale(): Promise<string> {
+export function buildWebIfStale(): string {
   const built = existsSync(BUILT) ? statSync(BUILT).mtimeMs : 0
   if (built < Math.max(...SOURCES.map((path) => newest(join(ROOT, path))))) {
     console.log('Building the web application, a few seconds ...')
-    await build({ root: WEB, logLevel: 'warn' })
+    // A process of its own: the bundler's memory must not stay with the server.
+    const built = spawnSync('npx', ['vite', 'build', '--logLevel', 'warn'], { cwd: WEB, stdio: 'inherit' })
+    if (built.status !== 0) throw new Error('The web application could not be built; see above.')
   }
   return join(WEB, 'dist')
 }

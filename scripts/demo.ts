@@ -22,7 +22,8 @@ function demoFolder(): string {
   return today
 }
 
-const [standIns, webFolder] = await Promise.all([startStandInProcess(), buildWebIfStale()])
+const webFolder = buildWebIfStale()
+const standIns = await startStandInProcess()
 await runServer({
   env: { ...process.env, FRUSTUM_DEMO: '1', FRUSTUM_DATA: demoFolder(), STANDIN_PORT: String(standIns.port) },
   webFolder,

@@ -3,7 +3,7 @@ import { runServer } from './runServer.ts'
 
 await runServer({
   env: process.env,
-  webFolder: await buildWebIfStale(),
+  webFolder: buildWebIfStale(),
   onStop: () => undefined,
   greeting: (url) => `Frustum runs at ${url}  (Ctrl-C ends it)`,
 })

@@ -1,11 +1,15 @@
+import { spawnSync } from 'node:child_process'
+import { existsSync, renameSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { PGlite } from '@electric-sql/pglite'
 import { drizzle } from 'drizzle-orm/pglite'
 import { migrate } from 'drizzle-orm/pglite/migrator'
+import { StartProblem } from '../problem.ts'
 import { lockDataFolder } from './lock.ts'
 import * as schema from './schema.ts'
 
+const CREATE = fileURLToPath(new URL('./create.ts', import.meta.url))
 const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url))
 
 export type Database = ReturnType<typeof drizzle<typeof schema, PGlite>>
@@ -20,7 +24,9 @@ export interface OpenDatabase {
 export async function openDatabase(folder: string): Promise<OpenDatabase> {
   const unlock = lockDataFolder(folder)
   try {
-    const client = await PGlite.create(join(folder, 'database'))
+    const path = join(folder, 'database')
+    if (!existsSync(path)) createDatabase(path)
+    const client = await PGlite.create(path)
     const db = drizzle(client, { schema })
     await migrate(db, { migrationsFolder: MIGRATIONS })
     return {
@@ -34,4 +40,18 @@ export async function openDatabase(folder: string): Promise<OpenDatabase> {
     unlock()
     throw error
   }
+}
+
+/**
+ * Making a database takes some 450 MB that the process would not give back, so another one does it. It works beside
+ * the final name and is renamed at the end: a start that is cut short leaves no half database behind.
+ */
+function createDatabase(path: string): void {
+  const draft = `${path}.new`
+  rmSync(draft, { recursive: true, force: true })
+  const made = spawnSync(process.execPath, ['--import', 'tsx', CREATE, draft], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+  })
+  if (made.status !== 0) throw new StartProblem(`The database could not be made in ${path}. Is there room on the disk?`)
+  renameSync(draft, path)
 }
