@@ -61,14 +61,14 @@ export {
   type SimulatedReading,
   type SolutionTruth,
 } from './simulation/phElectrodeSimulation.ts'
-export {
-  type Sample,
-  type StabilityJudge,
-  type StabilityOpinion,
-  type StabilityReason,
-  type StabilityState,
-  stabilityJudge,
-} from './stability/judge.ts'
+export { stabilityJudge } from './stability/judge.ts'
+export type {
+  Sample,
+  StabilityJudge,
+  StabilityOpinion,
+  StabilityReason,
+  StabilityState,
+} from './stability/opinion.ts'
 export { STABILITY_PRESETS, type StabilityPreset } from './stability/presets.ts'
 export type { SettlingSignature } from './stability/settlingSignature.ts'
 export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'

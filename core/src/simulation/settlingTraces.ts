@@ -1,4 +1,4 @@
-import type { Sample } from '../stability/judge.ts'
+import type { Sample } from '../stability/opinion.ts'
 import { type RandomStream, randomStream } from '../statistics/random.ts'
 
 export const TRACE_KINDS = [

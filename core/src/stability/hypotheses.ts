@@ -62,8 +62,8 @@ const WANDERS = [
   { level: 0.7, weight: 0.3 },
 ]
 
-/** Chance that a reading creeps for as long as one cares to watch, and how fast, repeatabilities per minute. */
-const CREEP_WEIGHT = 0.15
+/** How often a reading creeps for as long as one cares to watch, and how fast, repeatabilities per minute. */
+const CREEP_CHANCE = 0.08
 const CREEP_RATE = 5
 
 const known = new WeakMap<StabilityPreset, RelaxationHypothesis[]>()
@@ -88,48 +88,33 @@ function makeOpenHypotheses(preset: StabilityPreset): RelaxationHypothesis[] {
         tailSd: tailSd(time),
         straySd: stray.profile.map((p) => p * repeatability),
         wanderSd: wander.level * repeatability,
-        creepSd: 0,
-        weight: (1 - CREEP_WEIGHT) * weight * stray.weight * wander.weight,
-      })),
-    ),
-  )
-  const creeping = [10, 18, 32, 56].flatMap((time) =>
-    [exponential(time), hyperbolic(time / 2, 2)].flatMap((tail) =>
-      WANDERS.map((wander) => ({
-        ...common,
-        tail,
-        tailSd: tailSd(time),
-        straySd: [1, 1, 0.5, 0].map((p) => p * repeatability),
-        wanderSd: wander.level * repeatability,
+        creepChance: CREEP_CHANCE,
         creepSd: (CREEP_RATE * repeatability) / 60,
-        weight: (CREEP_WEIGHT / 8) * wander.weight,
+        weight: weight * stray.weight * wander.weight,
       })),
     ),
   )
-  return normalise([...resting, ...creeping, ...still(preset)])
+  return normalise([...resting, ...still(preset)])
 }
 
-/** Chance that the sensor was not moved at all, or has settled long since. */
+/** Chance that the sensor was not moved at all, or has settled long since, and that it then creeps. */
 const STILL_WEIGHT = 0.1
+const STILL_CREEP_CHANCE = 0.3
 
-/** Nothing much is going on: small tails, no fall to wait out. Creeping is no rarity here. */
+/** Nothing much is going on: small tails, no fall to wait out. */
 function still({ repeatability }: StabilityPreset): RelaxationHypothesis[] {
   return [15, 40, 110].flatMap((time) =>
     [1.5, 10].flatMap((size) =>
-      WANDERS.flatMap((wander) =>
-        [
-          { creepSd: 0, weight: 0.75 },
-          { creepSd: (CREEP_RATE * repeatability) / 60, weight: 0.25 },
-        ].map(({ creepSd, weight }) => ({
-          tail: exponential(time),
-          tailSd: size * repeatability,
-          fastSd: size * repeatability,
-          straySd: [0.5, 0.4, 0.15, 0.05].map((p) => p * repeatability),
-          wanderSd: wander.level * repeatability,
-          creepSd,
-          weight: (STILL_WEIGHT / 6) * wander.weight * weight,
-        })),
-      ),
+      WANDERS.map((wander) => ({
+        tail: exponential(time),
+        tailSd: size * repeatability,
+        fastSd: size * repeatability,
+        straySd: [0.5, 0.4, 0.15, 0.05].map((p) => p * repeatability),
+        wanderSd: wander.level * repeatability,
+        creepChance: STILL_CREEP_CHANCE,
+        creepSd: (CREEP_RATE * repeatability) / 60,
+        weight: (STILL_WEIGHT / 6) * wander.weight,
+      })),
     ),
   )
 }
@@ -166,7 +151,8 @@ export function historyHypotheses(preset: StabilityPreset, past: readonly Settli
           fastSd: span / 4,
           straySd: stray.profile.map((p) => p * repeatability),
           wanderSd: wander.level * repeatability,
-          creepSd: 0,
+          creepChance: CREEP_CHANCE,
+          creepSd: (CREEP_RATE * repeatability) / 60,
           weight: pace.weight * wander.weight * stray.weight,
         })),
       ),

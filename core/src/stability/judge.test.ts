@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { compareSchools, summarise } from '../simulation/compareSchools.ts'
 import { randomStream } from '../statistics/random.ts'
-import { type StabilityOpinion, stabilityJudge } from './judge.ts'
+import { stabilityJudge } from './judge.ts'
+import type { StabilityOpinion } from './opinion.ts'
 import { STABILITY_PRESETS } from './presets.ts'
 
 const PRESET = STABILITY_PRESETS.phMillivolts

@@ -1,75 +1,20 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
 import { normalCdf, Z95 } from '../statistics/normalDistribution.ts'
 import { historyHypotheses, openHypotheses } from './hypotheses.ts'
-import { halfWidth95, mixtureMean, type WeightedNormal } from './mixture.ts'
+import { HypothesisSet } from './hypothesisSet.ts'
+import { PredictionTrend, TurningBack } from './movement.ts'
 import { NoiseEstimate } from './noise.ts'
+import type { Sample, StabilityJudge, StabilityOpinion, StabilityReason, StabilityState } from './opinion.ts'
 import type { StabilityPreset } from './presets.ts'
-import { basisExponentials, RelaxationFilter, type RelaxationHypothesis } from './relaxation.ts'
+import type { RelaxationHypothesis } from './relaxation.ts'
 import { type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
 import { TemperatureWatch } from './temperatureWatch.ts'
-
-export interface Sample {
-  /** Seconds on any clock that does not jump. */
-  t: number
-  /** The reading; null when the device had none to give. */
-  value: number | null
-  /** degC */
-  temperature?: number | undefined
-}
-
-export type StabilityState = 'settling' | 'disturbed' | 'stable' | 'unsettled'
-
-export type StabilityReason =
-  | 'starting'
-  | 'value-moving'
-  | 'temperature-moving'
-  | 'end-uncertain'
-  | 'jump'
-  | 'noise'
-  | 'signal-lost'
-  | 'known'
-  | 'time-limit'
-
-export interface StabilityOpinion {
-  /** `unsettled`: not known well enough by the time limit, so not to be accepted as settled. */
-  state: StabilityState
-  reason: StabilityReason
-  /** Seconds since the change of solution, or since the last disturbance. */
-  elapsed: number
-  /** Units of the reading per minute. */
-  driftPerMinute: number
-  /** Standard deviation of the quick scatter. */
-  noise: number
-  /** Where the reading will end. */
-  predictedEnd: number
-  /** Half-width of its 95 % interval. */
-  predictedEndUncertainty: number
-  /** null when it cannot be said yet. */
-  secondsToGo: number | null
-  /** Probability, 0 to 100 %, that the end lies within the wanted resolution of `predictedEnd`. */
-  confidence: number
-  /** For typed readings: when the next one is worth having, s from now. */
-  nextReadingIn: number
-}
-
-export interface StabilityJudge {
-  /**
-   * Takes the next sample. Constant time and memory.
-   * Samples that do not move the clock on are ignored.
-   * @throws OutOfRange when the time is not a finite number
-   */
-  push(sample: Sample): StabilityOpinion
-  /** How this trace settled, for the next visit's prior; null while too short or after a disturbance. */
-  signature(): SettlingSignature | null
-}
 
 interface Bin {
   t: number
   value: number
   noiseVariance: number
 }
-
-type Prediction = ReturnType<RelaxationFilter['predict']>
 
 interface Belief {
   end: number
@@ -78,6 +23,8 @@ interface Belief {
   target: number
   rate: number
   confidence: number
+  /** Probability that the reading never comes to rest. */
+  creepRisk: number
 }
 
 /** Probability that a normal error with this 95 % half-width stays within the target. */
@@ -91,16 +38,18 @@ const SCATTER_GUESS = 0.3
 const BINS_TO_RESTART = 3
 /** A bin this many standard deviations from every expectation is out of line. */
 const OUT_OF_LINE = 5
-/** Variance by which the end may creep per second, in repeatabilities squared. */
-const CREEP = 0.0002
+/** Variance by which the end may wander per second, in repeatabilities squared. */
+const END_WANDER = 0.0002
 /** Share of the time so far for which the end must stay known before it is believed. */
 const PERSISTENCE = 0.06
-/** Weight of the prediction's own movement in its uncertainty. */
-const DISTRUST = 1
-/** Where a creeping reading ends depends on when one asks: its end is taken as open by what it creeps in this time, s. */
-const CREEP_HORIZON = 150
-/** Belief that may be dropped at each bin. */
-const DROPPED_BELIEF = 1e-3
+/** Slower creep than this does no harm, repeatabilities per minute. */
+const HARMLESS_CREEP = 1
+/** The end is not known while the chance of creeping is above this. */
+const CREEP_RISK = 0.035
+/** A reading that turns back may go on for this long, s. */
+const TURNED_FOR = 160
+/** No shape is the electrode's own: stated half-widths are widened by this. Set by simulation. */
+const MODEL_ERROR = 1.15
 /** Bins of history for the pace at which the uncertainty shrinks. */
 const PACE_MEMORY = 0.12
 
@@ -119,7 +68,7 @@ export function stabilityJudge(preset: StabilityPreset, past: readonly SettlingS
 
 class RelaxationJudge implements StabilityJudge {
   private readonly hypotheses: RelaxationHypothesis[]
-  private filters: RelaxationFilter[] = []
+  private beliefs: HypothesisSet | null = null
   private readonly noise: NoiseEstimate
   private readonly temperature: TemperatureWatch
 
@@ -137,8 +86,8 @@ class RelaxationJudge implements StabilityJudge {
   private lastHalfWidth = Number.NaN
   private stableNow = false
   private knownSince = Number.NaN
-  private anchor = 0
-  private anchorAt = 0
+  private trend = new PredictionTrend()
+  private turning = new TurningBack()
 
   private openedAt = 0
   private openTimes = 0
@@ -196,15 +145,14 @@ class RelaxationJudge implements StabilityJudge {
 
   signature(): SettlingSignature | null {
     const elapsed = (this.lastBin?.t ?? 0) - this.startedAt
-    const { belief } = this
-    if (!belief || this.restarts > 0 || this.bins < 12 || elapsed < 15) return null
+    const { belief, beliefs } = this
+    if (!belief || !beliefs || this.restarts > 0 || this.bins < 12 || elapsed < 15) return null
     // A trace whose end was never known must not teach the next visit that creeping is how it settles.
     if (belief.halfWidth > 1.25 * belief.target) return null
-    const weights = this.weights()
     // The past part is as it was seen (kept when each time came by); what was not waited for is as now foreseen.
     const remaining = SIGNATURE_TIMES.map((t, i) => {
       const seen = this.passed[i]
-      return seen !== undefined ? seen - belief.end : this.expectedRemaining(t, weights)
+      return seen !== undefined ? seen - belief.end : beliefs.remaining(t)
     })
     const jump = this.firstBinValue - belief.end
     if (Math.abs(jump) < this.preset.repeatability) return null
@@ -237,25 +185,23 @@ class RelaxationJudge implements StabilityJudge {
   }
 
   private take(bin: Bin): void {
-    if (!this.lastBin) {
+    const { beliefs, lastBin: previous } = this
+    if (!beliefs || !previous) {
       this.restart(bin)
       return
     }
-    const previous = this.lastBin
     const seconds = bin.t - previous.t
-    const elapsed = bin.t - this.startedAt
-    const creep = CREEP * this.preset.repeatability ** 2 * seconds
-    const exponentials = basisExponentials(elapsed)
-    for (const filter of this.filters) filter.advance(elapsed, exponentials, seconds, creep)
+    beliefs.advance(bin.t - this.startedAt, seconds, END_WANDER * this.preset.repeatability ** 2 * seconds)
 
     // Within a bin, and between a reading and its time stamp, the value moves on by an unknown part of its pace.
     const movement = (bin.value - previous.value) / seconds
     const variance = bin.noiseVariance + (0.06 * movement) ** 2
-    const predictions = this.filters.map((f) => f.predict())
-    const { mean, sd } = this.blend(predictions)
-    const surprise = (bin.value - mean) ** 2 / (sd * sd + variance)
+    const expected = beliefs.predict()
+    const surprise = (bin.value - expected.mean) ** 2 / (expected.variance + variance)
     const glitch =
-      this.bins >= 6 && surprise > OUT_OF_LINE ** 2 && Math.abs(bin.value - mean) > 2 * this.preset.repeatability
+      this.bins >= 6 &&
+      surprise > OUT_OF_LINE ** 2 &&
+      Math.abs(bin.value - expected.mean) > 2 * this.preset.repeatability
     this.lastBin = { ...previous, t: bin.t }
     if (glitch) {
       this.outOfLine.push(bin)
@@ -272,10 +218,11 @@ class RelaxationJudge implements StabilityJudge {
     this.lastBin = bin
     this.bins++
     this.surprise += 0.15 * (Math.min(surprise, 16) - this.surprise)
-    for (const [i, filter] of this.filters.entries()) filter.update(bin.value, predictions[i] as Prediction, variance)
+    beliefs.update(bin.value, expected.each, variance)
     this.keepPassed(previous, bin)
-    this.prune()
-    this.belief = this.believe()
+    // The first seconds say nothing of the tail.
+    if (this.bins >= 8) beliefs.prune()
+    this.belief = this.believe(beliefs, bin)
   }
 
   private restart(bin: Bin): void {
@@ -288,52 +235,11 @@ class RelaxationJudge implements StabilityJudge {
     this.lastHalfWidth = Number.NaN
     this.stableNow = false
     this.knownSince = Number.NaN
-    this.anchorAt = 0
+    this.trend = new PredictionTrend()
+    this.turning = new TurningBack()
     this.passed = []
-    this.filters = this.hypotheses.map((h) => new RelaxationFilter(h, bin.value, this.preset.span))
-    for (const filter of this.filters) {
-      filter.advance(0, basisExponentials(0), 0, 0)
-      filter.update(bin.value, filter.predict(), bin.noiseVariance)
-    }
-    this.belief = this.believe()
-  }
-
-  /**
-   * Drops the hypotheses that together hold less than a thousandth of the belief, so that a long trace costs little.
-   * Not before the first seconds are over: they say nothing of the tail.
-   */
-  private prune(): void {
-    if (this.bins < 8) return
-    const weights = this.weights()
-    const order = weights.map((_, i) => i).sort((a, b) => (weights[a] as number) - (weights[b] as number))
-    let dropped = 0
-    const kept = new Set(order)
-    for (const i of order) {
-      dropped += weights[i] as number
-      if (dropped > DROPPED_BELIEF) break
-      kept.delete(i)
-    }
-    if (kept.size < this.filters.length) this.filters = this.filters.filter((_, i) => kept.has(i))
-  }
-
-  private weights(): number[] {
-    const best = Math.max(...this.filters.map((f) => f.logWeight))
-    const raw = this.filters.map((f) => Math.exp(f.logWeight - best))
-    const total = raw.reduce((a, b) => a + b, 0)
-    return raw.map((w) => w / total)
-  }
-
-  private blend(parts: readonly Prediction[]): { mean: number; sd: number } {
-    const weights = this.weights()
-    let mean = 0
-    parts.forEach((p, i) => {
-      mean += (weights[i] as number) * p.mean
-    })
-    let variance = 0
-    parts.forEach((p, i) => {
-      variance += (weights[i] as number) * (p.variance + (p.mean - mean) ** 2)
-    })
-    return { mean, sd: Math.sqrt(variance) }
+    this.beliefs = new HypothesisSet(this.hypotheses, bin.value, this.preset.span, bin.noiseVariance)
+    this.belief = this.believe(this.beliefs, bin)
   }
 
   /** Keeps the value at each signature time that lies between two bins. */
@@ -347,40 +253,24 @@ class RelaxationJudge implements StabilityJudge {
     }
   }
 
-  /** What all hypotheses together expect still to come, t seconds after the change of solution. */
-  private expectedRemaining(t: number, weights: readonly number[]): number {
-    const exponentials = basisExponentials(t)
-    return this.filters.reduce((sum, f, i) => sum + (weights[i] as number) * f.remaining(t, exponentials), 0)
-  }
-
-  /** What is held about the end after the last bin. */
-  private believe(): Belief {
-    const weights = this.weights()
+  /** What is held about the end after this bin. */
+  private believe(beliefs: HypothesisSet, bin: Bin): Belief {
+    const { repeatability, resolution } = this.preset
     const display = this.noise.displayVariance()
-    const ends: WeightedNormal[] = this.filters.map((f, i) => ({
-      weight: weights[i] as number,
-      mean: f.end,
-      sd: Math.sqrt(f.endVariance + display + f.creepSquare * CREEP_HORIZON ** 2),
-    }))
-    const end = mixtureMean(ends)
-    const elapsed = (this.lastBin?.t ?? this.startedAt) - this.startedAt
-    const target = Math.max(this.preset.resolution, 1.2 * Math.sqrt(3 * display))
-    const halfWidth = Math.hypot(halfWidth95(ends, end, target), DISTRUST * this.predictionTrend(elapsed, end))
-    const rate =
-      this.expectedRemaining(elapsed + 0.5, weights) - this.expectedRemaining(Math.max(0, elapsed - 0.5), weights)
-    return { end, halfWidth, target, rate, confidence: 100 * probabilityOf(target, halfWidth) }
-  }
-
-  /**
-   * How far the prediction has moved of late. A prediction that keeps going one way is missing something, whatever
-   * the hypotheses think of themselves.
-   */
-  private predictionTrend(elapsed: number, end: number): number {
-    const seconds = elapsed - this.anchorAt
-    const memory = Math.max(4, 0.25 * elapsed)
-    this.anchor = this.bins < 6 ? end : this.anchor + (1 - Math.exp(-seconds / memory)) * (end - this.anchor)
-    this.anchorAt = elapsed
-    return Math.abs(end - this.anchor)
+    const elapsed = bin.t - this.startedAt
+    const target = Math.max(resolution, 1.2 * Math.sqrt(3 * display))
+    const {
+      end,
+      halfWidth: spread,
+      creepRisk,
+    } = beliefs.believe(display, (HARMLESS_CREEP * repeatability) / 60, target)
+    const halfWidth = Math.hypot(
+      MODEL_ERROR * spread,
+      this.trend.push(elapsed, end, this.bins >= 6),
+      TURNED_FOR * this.turning.push(bin, elapsed, this.firstBinValue, end),
+    )
+    const rate = beliefs.remaining(elapsed + 0.5) - beliefs.remaining(Math.max(0, elapsed - 0.5))
+    return { end, halfWidth, target, rate, creepRisk, confidence: 100 * probabilityOf(target, halfWidth) }
   }
 
   private judge(t: number): StabilityOpinion {
@@ -390,7 +280,7 @@ class RelaxationJudge implements StabilityJudge {
     const { end, halfWidth, target, rate, confidence } = belief
     this.learnPace(elapsed, halfWidth)
 
-    if (halfWidth > target * (this.stableNow ? 1.25 : 1)) this.knownSince = Number.NaN
+    if (halfWidth > target * (this.stableNow ? 1.25 : 1) || belief.creepRisk > CREEP_RISK) this.knownSince = Number.NaN
     else if (Number.isNaN(this.knownSince)) this.knownSince = t
     // One lucky moment is not knowledge: it has to last a little.
     const known = t - this.knownSince >= Math.max(2, PERSISTENCE * elapsed)

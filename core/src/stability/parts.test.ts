@@ -13,6 +13,7 @@ import { flatWait, stillFor } from './stopwatch.ts'
 import { TemperatureWatch } from './temperatureWatch.ts'
 
 const PRESET = STABILITY_PRESETS.phMillivolts
+const mean = (values: number[]) => values.reduce((a, b) => a + b, 0) / values.length
 
 describe('relaxation filter', () => {
   const hypothesis: RelaxationHypothesis = {
@@ -21,7 +22,8 @@ describe('relaxation filter', () => {
     fastSd: 1e-9,
     straySd: [1e-9, 1e-9, 1e-9, 1e-9],
     wanderSd: 1e-9,
-    creepSd: 0,
+    creepChance: 0.1,
+    creepSd: 1e-9,
     weight: 1,
   }
 
@@ -48,8 +50,9 @@ describe('relaxation filter', () => {
       q += (h * (values[i] as number)) / r
     })
     const determinant = a * d - b * b
-    expect(filter.end).toBeCloseTo((d * p - b * q) / determinant, 6)
-    expect(filter.endVariance).toBeCloseTo(d / determinant, 6)
+    const { end, variance } = filter.resting()
+    expect(end).toBeCloseTo((d * p - b * q) / determinant, 6)
+    expect(variance).toBeCloseTo(d / determinant, 6)
     expect(filter.remaining(10, basisExponentials(10))).toBeCloseTo(
       ((a * q - b * p) / determinant) * Math.exp(-1 / 3),
       5,
@@ -71,10 +74,9 @@ describe('relaxation filter', () => {
 })
 
 describe('hypotheses', () => {
-  it('have prior probabilities that sum to 1, the creeping among them', () => {
+  it('have prior probabilities that sum to 1, and tails that end', () => {
     const open = openHypotheses(PRESET)
     expect(open.reduce((sum, h) => sum + h.weight, 0)).toBeCloseTo(1, 9)
-    expect(open.filter((h) => h.creepSd > 0).reduce((sum, h) => sum + h.weight, 0)).toBeGreaterThan(0.05)
     for (const h of open) {
       expect(h.tail(0)).toBeCloseTo(1, 9)
       expect(h.tail(5000)).toBeLessThan(0.05)
@@ -96,15 +98,16 @@ it('a trace teaches the next visit its tail: shares fall from near 1 to near 0, 
   const random = randomStream(8)
   const habit = { ...drawHabit('clean', random), fast: 2, slow: 25, slowShare: 0.08, shape: 'exponential' as const }
   const past: SettlingSignature[] = []
-  const timeToStable = (known: readonly SettlingSignature[]) => {
-    const judge = stabilityJudge(PRESET, known)
-    let stableAt = Number.POSITIVE_INFINITY
-    for (const sample of settlingTrace('clean', randomStream(99), habit).samples) {
-      if (judge.push(sample).state === 'stable') stableAt = Math.min(stableAt, sample.t)
-    }
-    return { stableAt, signature: judge.signature() }
-  }
-  const unknown = timeToStable([])
+  const meanTimeToStable = (known: readonly SettlingSignature[]) =>
+    mean(
+      [91, 92, 93, 94, 95, 96, 97, 98, 99].map((seed) => {
+        const judge = stabilityJudge(PRESET, known)
+        const stable = settlingTrace('clean', randomStream(seed), habit).samples.find(
+          (sample) => judge.push(sample).state === 'stable',
+        )
+        return stable?.t ?? PRESET.limitSeconds
+      }),
+    )
   for (let i = 0; i < 4; i++) {
     const judge = stabilityJudge(PRESET)
     for (const s of settlingTrace('clean', random, habitAtNextVisit(habit, random)).samples) judge.push(s)
@@ -113,7 +116,7 @@ it('a trace teaches the next visit its tail: shares fall from near 1 to near 0, 
   }
   expect(past).toHaveLength(4)
   expect(past[0]?.shares.at(-1)).toBeCloseTo(0, 1)
-  expect(timeToStable(past).stableAt).toBeLessThan(unknown.stableAt)
+  expect(meanTimeToStable(past)).toBeLessThan(meanTimeToStable([]))
 })
 
 describe('mixtures', () => {

@@ -17,7 +17,7 @@ export interface StabilityPreset {
 /** Presets by what is read. Common practice, no source: 0.03 pH is what a calibration needs, 0.01 pH what a good electrode repeats. */
 export const STABILITY_PRESETS = {
   phMillivolts: {
-    resolution: 1.8,
+    resolution: 2.2,
     repeatability: 0.6,
     span: 250,
     minimumSeconds: 12,

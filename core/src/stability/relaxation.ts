@@ -5,9 +5,10 @@
  *
  * where g is the shape of the tail under one hypothesis, the F take up whatever the first seconds do, and the D let
  * the tail stray from g, for no shape from a book is the shape of this electrode: a second stage, a lagging
- * temperature. C is nothing but under the hypothesis that the reading creeps for ever. The wander is an Ornstein-Uhlenbeck process: residuals are correlated. Given g everything is
- * linear and Gaussian, so the exact posterior follows reading by reading from a Kalman filter of constant cost, and
- * its likelihood says how well this shape foresaw the readings. Many shapes run side by side (hypotheses.ts).
+ * temperature. C is a creep that never ends. The wander is an Ornstein-Uhlenbeck process: residuals are correlated.
+ * Given g everything is linear and Gaussian, so the exact posterior follows reading by reading from a Kalman filter of
+ * constant cost, and its likelihood says how well this shape foresaw the readings. Many shapes run side by side
+ * (hypotheses.ts, hypothesisSet.ts).
  */
 
 /** Time constants of the first seconds, s. */
@@ -37,10 +38,28 @@ export interface RelaxationHypothesis {
   /** One for each of STRAY_TIMES. */
   straySd: readonly number[]
   wanderSd: number
-  /** Units of the reading per second. When not 0 there is no end to foresee. */
+  /** Prior probability that it creeps, and how fast, units of the reading per second; both more than 0. */
+  creepChance: number
   creepSd: number
   /** Prior probability. */
   weight: number
+}
+
+/** What is expected of the next reading, its own noise left out. */
+export interface Prediction {
+  mean: number
+  variance: number
+}
+
+/** What one hypothesis says of the end if the reading does come to rest. */
+export interface RestingView {
+  end: number
+  variance: number
+  /** Log of the odds by which the readings speak for rest rather than creep. */
+  logEvidence: number
+  /** Units of the reading per second, if it creeps, and its standard deviation. */
+  creep: number
+  creepSd: number
 }
 
 /** One hypothesis about the shape, followed exactly. */
@@ -96,11 +115,11 @@ export class RelaxationFilter {
   /** Components that still show in a reading; the others keep what is known of them and cost nothing. */
   private activeComponents(): number[] {
     const fast = Array.from({ length: EXPONENTIALS.length - this.gone }, (_, i) => i + 2 + this.gone)
-    return [0, 1, ...fast, ...(this.hypothesis.creepSd > 0 ? [CREEP] : []), WANDER]
+    return [0, 1, ...fast, CREEP, WANDER]
   }
 
   /** Mean and variance expected of the next reading, its own noise left out. */
-  predict(): { mean: number; variance: number } {
+  predict(): Prediction {
     const { mean: x, basis: h, gain: g, covariance: p, active } = this
     let mean = 0
     let variance = 0
@@ -119,7 +138,7 @@ export class RelaxationFilter {
   }
 
   /** Takes a reading in. Call predict() first: it leaves the gain behind. */
-  update(value: number, predicted: { mean: number; variance: number }, noiseVariance: number): void {
+  update(value: number, predicted: Prediction, noiseVariance: number): void {
     const { mean: x, gain: g, covariance: p, active } = this
     const total = predicted.variance + noiseVariance
     const innovation = value - predicted.mean
@@ -137,23 +156,30 @@ export class RelaxationFilter {
     this.logWeight -= 0.5 * (Math.log(total) + Math.min(40, (innovation * innovation) / total))
   }
 
-  get end(): number {
-    return this.mean[0] as number
-  }
-
-  get endVariance(): number {
-    return Math.max(this.covariance[0] as number, 0)
-  }
-
-  /** Expected square of the creep, (units per second) squared; 0 where the reading is held to come to rest. */
-  get creepSquare(): number {
-    return (this.mean[CREEP] as number) ** 2 + (this.covariance[CREEP * N + CREEP] as number)
+  /**
+   * The end under the belief that the reading comes to rest, and the log of the evidence for that belief against the
+   * one that it creeps. The filter follows the creep as a free quantity; what it would have said with none follows
+   * exactly by conditioning on C = 0, and the evidence from the density there (Savage-Dickey).
+   */
+  resting(): RestingView {
+    const { mean: x, covariance: p } = this
+    const c = x[CREEP] as number
+    const variance = Math.max(p[CREEP * N + CREEP] as number, 1e-300)
+    const share = (p[CREEP] as number) / variance
+    const prior = this.hypothesis.creepSd ** 2
+    return {
+      end: (x[0] as number) - share * c,
+      variance: Math.max((p[0] as number) - share * (p[CREEP] as number), 0),
+      logEvidence: 0.5 * (Math.log(prior / variance) - (c * c) / variance),
+      creep: c,
+      creepSd: Math.sqrt(variance),
+    }
   }
 
   /** What is still to come after t seconds, units of the reading: reading minus end. */
   remaining(t: number, exponentials: Float64Array): number {
     const x = this.mean
-    let sum = (x[1] as number) * this.hypothesis.tail(t) + (x[CREEP] as number) * t
+    let sum = (x[1] as number) * this.hypothesis.tail(t)
     for (let i = 0; i < EXPONENTIALS.length; i++) sum += (x[i + 2] as number) * (exponentials[i] as number)
     return sum
   }

@@ -1,4 +1,4 @@
-import type { Sample } from './judge.ts'
+import type { Sample } from './opinion.ts'
 
 /** A school of waiting by the clock: says at each sample whether it would take the reading now. */
 export interface Stopwatch {

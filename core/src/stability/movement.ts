@@ -1,0 +1,57 @@
+import { leastSquares } from '../statistics/leastSquares.ts'
+
+interface Point {
+  t: number
+  value: number
+}
+
+/** How far back a movement is looked for: a share of the time so far, but at least so many seconds. */
+const WINDOW_SHARE = 0.2
+const WINDOW_SECONDS = 14
+/** Fewer points than this show no movement. */
+const POINTS = 5
+
+/**
+ * The pace at which a reading moves away from where it came to from: a settling reading does not turn back, a
+ * creeping one that overtakes its own tail does.
+ */
+export class TurningBack {
+  private recent: Point[] = []
+
+  /**
+   * @param elapsed seconds since the change of solution
+   * @param start the first reading in this solution, `end` the predicted end
+   * @returns units of the reading per second; 0 while it goes the way it should
+   */
+  push(point: Point, elapsed: number, start: number, end: number): number {
+    const from = point.t - Math.max(WINDOW_SECONDS, WINDOW_SHARE * elapsed)
+    this.recent = [...this.recent.filter((p) => p.t >= from), point]
+    if (this.recent.length < POINTS) return 0
+    const { slope } = leastSquares(
+      this.recent.map((p) => p.t),
+      this.recent.map((p) => p.value),
+    )
+    return Math.max(0, slope * Math.sign(start - end))
+  }
+}
+
+/** Share of the time so far over which a prediction is compared with itself, and least seconds. */
+const MEMORY_SHARE = 0.25
+const MEMORY_SECONDS = 4
+
+/**
+ * How far a prediction has moved of late. One that keeps going one way is missing something, whatever the hypotheses
+ * think of themselves.
+ */
+export class PredictionTrend {
+  private anchor = Number.NaN
+  private at = 0
+
+  /** @param settled false in the first seconds, when the prediction may still go where it likes */
+  push(elapsed: number, end: number, settled: boolean): number {
+    const memory = Math.max(MEMORY_SECONDS, MEMORY_SHARE * elapsed)
+    this.anchor = settled ? this.anchor + (1 - Math.exp(-(elapsed - this.at) / memory)) * (end - this.anchor) : end
+    this.at = elapsed
+    return Math.abs(end - this.anchor)
+  }
+}

@@ -1,0 +1,56 @@
+import type { SettlingSignature } from './settlingSignature.ts'
+
+export interface Sample {
+  /** Seconds on any clock that does not jump. */
+  t: number
+  /** The reading; null when the device had none to give. */
+  value: number | null
+  /** degC */
+  temperature?: number | undefined
+}
+
+export type StabilityState = 'settling' | 'disturbed' | 'stable' | 'unsettled'
+
+export type StabilityReason =
+  | 'starting'
+  | 'value-moving'
+  | 'temperature-moving'
+  | 'end-uncertain'
+  | 'jump'
+  | 'noise'
+  | 'signal-lost'
+  | 'known'
+  | 'time-limit'
+
+export interface StabilityOpinion {
+  /** `unsettled`: not known well enough by the time limit, so not to be accepted as settled. */
+  state: StabilityState
+  reason: StabilityReason
+  /** Seconds since the change of solution, or since the last disturbance. */
+  elapsed: number
+  /** Units of the reading per minute. */
+  driftPerMinute: number
+  /** Standard deviation of the quick scatter. */
+  noise: number
+  /** Where the reading will end. */
+  predictedEnd: number
+  /** Half-width of its 95 % interval. */
+  predictedEndUncertainty: number
+  /** null when it cannot be said yet. */
+  secondsToGo: number | null
+  /** Probability, 0 to 100 %, that the end lies within the wanted resolution of `predictedEnd`. */
+  confidence: number
+  /** For typed readings: when the next one is worth having, s from now. */
+  nextReadingIn: number
+}
+
+export interface StabilityJudge {
+  /**
+   * Takes the next sample. Constant time and memory.
+   * Samples that do not move the clock on are ignored.
+   * @throws OutOfRange when the time is not a finite number
+   */
+  push(sample: Sample): StabilityOpinion
+  /** How this trace settled, for the next visit's prior; null while too short or after a disturbance. */
+  signature(): SettlingSignature | null
+}
