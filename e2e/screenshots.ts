@@ -1,11 +1,11 @@
 import { type BrowserContext, chromium, type Page } from '@playwright/test'
-import { CHROMIUM_FLAGS, chromiumPath } from '../scripts/chromium.ts'
+import { CHROMIUM_FLAGS, ensureChromium } from '../scripts/chromium.ts'
 import { startApp } from './support/app.ts'
 import { dip, main, skip, step } from './support/bench.ts'
 
 const app = await startApp()
 process.env.FRUSTUM_URL = app.url
-const browser = await chromium.launch({ executablePath: chromiumPath() ?? 'chromium', args: [...CHROMIUM_FLAGS] })
+const browser = await chromium.launch({ executablePath: ensureChromium(), args: [...CHROMIUM_FLAGS] })
 
 const wide = { width: 1280, height: 800 }
 const context = (colorScheme: 'light' | 'dark') => browser.newContext({ viewport: wide, colorScheme })

@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process'
-import { chromiumPath } from './chromium.ts'
+import { ensureChromium } from './chromium.ts'
 
 /** Everything that must hold before a change lands, in order of how soon it tells. */
 const STAGES: [string, string[]][] = [
@@ -11,20 +11,6 @@ const STAGES: [string, string[]][] = [
 
 function run(command: string, args: string[]): number {
   return spawnSync(command, args, { stdio: 'inherit' }).status ?? 1
-}
-
-function ensureChromium(): void {
-  if (chromiumPath()) return
-  const install = 'apt-get update && apt-get install -y --no-install-recommends chromium'
-  if (process.getuid?.() !== 0) {
-    console.error(`The browser tests need Debian's chromium. Install it once with:  sudo sh -c '${install}'`)
-    process.exit(1)
-  }
-  console.log('Installing chromium for the browser tests ...')
-  if (run('sh', ['-c', install]) !== 0 || !chromiumPath()) {
-    console.error(`Chromium could not be installed. Try by hand:  ${install}`)
-    process.exit(1)
-  }
 }
 
 ensureChromium()

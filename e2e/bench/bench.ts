@@ -5,7 +5,7 @@ import { median, randomStream, STABILITY_PRESETS, stabilityJudge } from '@frustu
 import { compareSchools, type SchoolSummary, summarise } from '@frustum/core/simulation'
 import { type Browser, chromium, type Page } from '@playwright/test'
 import ModbusRTU from 'modbus-serial'
-import { CHROMIUM_FLAGS, chromiumPath } from '../../scripts/chromium.ts'
+import { CHROMIUM_FLAGS, ensureChromium } from '../../scripts/chromium.ts'
 import { startApp } from '../support/app.ts'
 
 const rows: { what: string; measured: string; wanted: string; ok: boolean | null }[] = []
@@ -164,7 +164,7 @@ async function firstScreen(browser: Browser, url: string): Promise<void> {
 judgeSpeed()
 schools()
 const app = await startApp({ env: { FRUSTUM_POLL_MS: '500' } })
-const browser = await chromium.launch({ executablePath: chromiumPath() ?? 'chromium', args: [...CHROMIUM_FLAGS] })
+const browser = await chromium.launch({ executablePath: ensureChromium(), args: [...CHROMIUM_FLAGS] })
 try {
   row(
     'npm run demo, built, until it answers',

@@ -5,9 +5,10 @@ interface Point {
   value: number
 }
 
-/** How far back a movement is looked for: a share of the time so far, but at least so many seconds. */
+/** How far back a movement is looked for: a share of the time so far, but at least and at most so many seconds. */
 const WINDOW_SHARE = 0.2
-const WINDOW_SECONDS = 14
+const LEAST_WINDOW = 14
+const LONGEST_WINDOW = 80
 /** Fewer points than this show no movement. */
 const POINTS = 5
 
@@ -24,7 +25,7 @@ export class TurningBack {
    * @returns units of the reading per second; 0 while it goes the way it should
    */
   push(point: Point, elapsed: number, start: number, end: number): number {
-    const from = point.t - Math.max(WINDOW_SECONDS, WINDOW_SHARE * elapsed)
+    const from = point.t - Math.min(LONGEST_WINDOW, Math.max(LEAST_WINDOW, WINDOW_SHARE * elapsed))
     this.recent = [...this.recent.filter((p) => p.t >= from), point]
     if (this.recent.length < POINTS) return 0
     const { slope } = leastSquares(
