@@ -1,3 +1,4 @@
+import { ZERO_CELSIUS } from '../quantities/constants.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
 
 /** Molar gas constant, J/(mol K). CODATA 2018, exact since the 2019 revision of the SI. */
@@ -5,9 +6,6 @@ const GAS_CONSTANT = 8.31446261815324
 
 /** Faraday constant, C/mol. CODATA 2018, exact. */
 const FARADAY_CONSTANT = 96485.33212331001
-
-/** 0 degC in kelvin, by definition. */
-const ZERO_CELSIUS = 273.15
 
 /**
  * Nernst slope k(T) = ln(10) R T / F for a singly charged ion.
