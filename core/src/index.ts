@@ -1,12 +1,12 @@
-export {
-  type Finding,
-  type FindingCode,
-  findingsOfTwoPoints,
-  findWrongStandard,
-  type LotState,
-  PH_LIMITS,
-  type Severity,
-} from './calibration/findings.ts'
+export * from './calibration/conductivityCalibration.ts'
+export * from './calibration/displayChain.ts'
+export * from './calibration/electronicsCheck.ts'
+export * from './calibration/expectedDisplay.ts'
+export type { Finding, FindingCode, Severity } from './calibration/finding.ts'
+export { findingsOfTwoPoints, findWrongStandard, type LotState, PH_LIMITS } from './calibration/findings.ts'
+export * from './calibration/ionCalibration.ts'
+export * from './calibration/kindFindings.ts'
+export * from './calibration/orpCalibration.ts'
 export {
   calibratePhTwoPoint,
   errorAtProcessValue,
@@ -15,6 +15,19 @@ export {
   type PhPoint,
   phUncertaintyAt,
 } from './calibration/phCalibration.ts'
+export * from './calibration/phMultiPoint.ts'
+export * from './calibration/sampleCorrection.ts'
+export * from './calibration/slips.ts'
+export * from './calibration/temperatureCalibration.ts'
+export * from './chemistry/activity.ts'
+export * from './chemistry/ions.ts'
+export * from './chemistry/nitrogen.ts'
+export * from './chemistry/standardAddition.ts'
+export * from './conductivity/compensation.ts'
+export * from './conductivity/practicalSalinity.ts'
+export * from './conductivity/pureWater.ts'
+export * from './conductivity/scales.ts'
+export * from './conductivity/seawaterDensity.ts'
 export {
   DAY_MS,
   type DriftForecast,
@@ -24,6 +37,7 @@ export {
   forecastDrift,
   probabilityInTolerance,
 } from './drift/driftForecast.ts'
+export * from './electrode/ionSelective.ts'
 export { nernstSlope } from './electrode/nernst.ts'
 export {
   IDEAL_CHARACTERISTIC,
@@ -32,6 +46,8 @@ export {
   type PhCharacteristic,
   phToMillivolts,
 } from './electrode/phElectrode.ts'
+export * from './electrode/referenceElectrodes.ts'
+export * from './judgement/agreement.ts'
 export {
   type Decision,
   judgeTolerance,
@@ -40,6 +56,8 @@ export {
   proposeAfterTwoPoints,
   type ToleranceVerdict,
 } from './judgement/decision.ts'
+export * from './judgement/pointOfUse.ts'
+export * from './judgement/record.ts'
 export { type IntervalPolicy, type NextDate, nextDate, type SensorState, sensorState } from './planning/interval.ts'
 export {
   CAPTURE_STEPS,
@@ -54,13 +72,12 @@ export {
 export { OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export {
-  type ElectrodeFaults,
   type ElectrodeTruth,
-  NO_FAULTS,
   PhElectrodeSimulation,
   type SimulatedReading,
   type SolutionTruth,
 } from './simulation/phElectrodeSimulation.ts'
+export { NO_FAULTS, type SensorFaults } from './simulation/sensorSimulation.ts'
 export { stabilityJudge } from './stability/judge.ts'
 export type {
   Sample,
@@ -71,9 +88,17 @@ export type {
 } from './stability/opinion.ts'
 export { STABILITY_PRESETS, type StabilityPreset } from './stability/presets.ts'
 export type { SettlingSignature } from './stability/settlingSignature.ts'
+export * from './standards/conductivityStandards.ts'
+export * from './standards/ionStandards.ts'
+export * from './standards/orpStandards.ts'
 export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'
+export * from './standards/preparation.ts'
 export { leastSquares, type StraightLine } from './statistics/leastSquares.ts'
 export { median, quantile } from './statistics/median.ts'
 export { Z95 } from './statistics/normalDistribution.ts'
 export { type RandomStream, randomStream } from './statistics/random.ts'
 export { type RobustTrend, theilSen } from './statistics/theilSen.ts'
+export * from './temperature/platinum.ts'
+export * from './temperature/scales.ts'
+export * from './temperature/thermistor.ts'
+export * from './uncertainty/propagation.ts'

@@ -1,38 +1,7 @@
 import { IDEAL_CHARACTERISTIC, millivoltsToPh, type PhCharacteristic } from '../electrode/phElectrode.ts'
 import { phBuffer } from '../standards/phBuffers.ts'
+import type { Finding } from './finding.ts'
 import { calibratePhTwoPoint, type PhCalibration, type PhPoint } from './phCalibration.ts'
-
-export type Severity = 'note' | 'warn' | 'stop'
-
-export type FindingCode =
-  | 'standards-swapped'
-  | 'same-standard-twice'
-  | 'points-too-close'
-  | 'no-response'
-  | 'wrong-sign'
-  | 'slope-low'
-  | 'slope-ageing'
-  | 'slope-high'
-  | 'zero-watch'
-  | 'zero-beyond'
-  | 'temperatures-apart'
-  | 'temperature-implausible'
-  | 'lot-expired'
-  | 'lot-open-too-long'
-  | 'wrong-standard'
-  | 'taken-early'
-  | 'change-larger-than-drift'
-
-export interface Finding {
-  code: FindingCode
-  severity: Severity
-  /** What was found, in a plain sentence. */
-  sentence: string
-  /** What to do about it. */
-  advice: string
-  /** The numbers behind it, by name with unit. */
-  numbers: Record<string, number>
-}
 
 /** Limits by which a pH electrode is judged. Common practice, no source. */
 export const PH_LIMITS = {

@@ -38,7 +38,7 @@ export interface PhCalibration extends PhCharacteristic {
 }
 
 /** The temperature input of an installed sensor, half-width 95 %, degC (common practice, no source). */
-const USUAL_TEMPERATURE_UNCERTAINTY = 0.5
+export const USUAL_TEMPERATURE_UNCERTAINTY = 0.5
 
 /**
  * Two-point pH calibration: zero point and slope efficiency from two buffers, each at its own temperature.

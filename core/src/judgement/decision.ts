@@ -1,4 +1,5 @@
-import { type Finding, PH_LIMITS } from '../calibration/findings.ts'
+import type { Finding } from '../calibration/finding.ts'
+import { PH_LIMITS } from '../calibration/findings.ts'
 
 export type Decision = 'leave-alone' | 'adjust' | 'clean-and-recheck' | 'replace' | 'repeat'
 

@@ -4,7 +4,8 @@ import { phToMillivolts } from '../electrode/phElectrode.ts'
 import { phBuffer, phBufferValue } from '../standards/phBuffers.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import { randomStream } from '../statistics/random.ts'
-import { type ElectrodeTruth, NO_FAULTS, PhElectrodeSimulation } from './phElectrodeSimulation.ts'
+import { type ElectrodeTruth, PhElectrodeSimulation } from './phElectrodeSimulation.ts'
+import { NO_FAULTS } from './sensorSimulation.ts'
 
 const TRUTH: ElectrodeTruth = {
   zero: -6,

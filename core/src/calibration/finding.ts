@@ -1,0 +1,43 @@
+export type Severity = 'note' | 'warn' | 'stop'
+
+export type FindingCode =
+  | 'standards-swapped'
+  | 'same-standard-twice'
+  | 'points-too-close'
+  | 'no-response'
+  | 'wrong-sign'
+  | 'slope-low'
+  | 'slope-ageing'
+  | 'slope-high'
+  | 'zero-watch'
+  | 'zero-beyond'
+  | 'segments-disagree'
+  | 'temperatures-apart'
+  | 'temperature-implausible'
+  | 'lot-expired'
+  | 'lot-open-too-long'
+  | 'wrong-standard'
+  | 'unit-slip'
+  | 'left-over-value'
+  | 'taken-early'
+  | 'slow-response'
+  | 'change-larger-than-drift'
+  | 'gap-outside'
+  | 'cell-not-dry'
+  | 'factor-beyond'
+  | 'sample-too-old'
+  | 'flow-off'
+  | 'result-below-floor'
+  | 'correction-implausible'
+  | 'thermometers-disagree'
+
+export interface Finding {
+  code: FindingCode
+  severity: Severity
+  /** What was found, in a plain sentence. */
+  sentence: string
+  /** What to do about it. */
+  advice: string
+  /** The numbers behind it, by name with unit. */
+  numbers: Record<string, number>
+}

@@ -1,0 +1,106 @@
+import { requireWithin } from '../quantities/outOfRange.ts'
+import { median, scaledMad } from '../statistics/median.ts'
+import type { Finding } from './finding.ts'
+
+/** Slips of unit that happen, as what the reading then is of the right one. */
+const SLIPS: readonly { factor: number; name: string }[] = [
+  { factor: 1000, name: 'µS/cm for mS/cm, or mg for g' },
+  { factor: 10, name: 'CF for mS/cm' },
+  { factor: 4.4266, name: 'nitrate for nitrate-N' },
+  { factor: 1.2878, name: 'ammonium for ammonium-N' },
+  { factor: 1.4, name: 'ppm 700 for ppm 500' },
+]
+
+/** A reading this near to a slip's value is taken for it, 1. */
+const NEAR = 0.03
+/** As long as a reading is this near to what is expected no slip is looked for, 1. */
+const FITS = 0.15
+
+/**
+ * Whether a reading is the expected value in another unit.
+ * @param kind a concentration or conductivity (factors), or a temperature in degC (degF)
+ * @returns null when it fits, or when no slip explains it
+ */
+export function findUnitSlip(reading: number, expected: number, kind: 'amount' | 'temperature'): Finding | null {
+  requireWithin('Reading', reading, -1e9, 1e9)
+  requireWithin('Expected value', expected, -1e9, 1e9)
+  if (kind === 'temperature') {
+    const fahrenheit = expected * 1.8 + 32
+    if (Math.abs(reading - expected) < 5 || Math.abs(reading - fahrenheit) > 3) return null
+    return slip(reading, expected, 1.8, '°F for °C')
+  }
+  if (!(expected > 0 && reading > 0) || Math.abs(reading / expected - 1) < FITS) return null
+  for (const { factor, name } of SLIPS) {
+    for (const f of [factor, 1 / factor]) {
+      if (Math.abs(reading / expected / f - 1) < NEAR) return slip(reading, expected, f, name)
+    }
+  }
+  return null
+}
+
+function slip(reading: number, expected: number, factor: number, name: string): Finding {
+  return {
+    code: 'unit-slip',
+    severity: 'stop',
+    sentence: `${format(reading)} is ${format(expected)} in another unit: ${name}${factor < 1 ? ', the other way round' : ''}.`,
+    advice: 'Look at the unit on the display and in the setting before anything is adjusted.',
+    numbers: { reading, expected, factor },
+  }
+}
+
+const format = (value: number) => Number(value.toPrecision(4)).toString()
+
+/**
+ * Whether a value taken in one standard is still that of the standard before.
+ * @param spread what the standard before may differ from its reading, same unit
+ */
+export function findLeftOver(reading: number, before: number, expected: number, spread: number): Finding | null {
+  if (Math.abs(reading - before) > spread || Math.abs(expected - before) <= 3 * spread) return null
+  if (Math.abs(reading - expected) <= spread) return null
+  return {
+    code: 'left-over-value',
+    severity: 'stop',
+    sentence: `The reading, ${format(reading)}, is still the one of the standard before.`,
+    advice: 'Is the sensor in the new cup, and does the display still hold the last value?',
+    numbers: { reading, before, expected },
+  }
+}
+
+/** So many visits make a history. */
+const HISTORY = 4
+/** A response this much slower than usual, and beyond its scatter, is worth a word. */
+const SLOWER = 2.5
+
+/**
+ * Whether an electrode took far longer to settle than at its own last visits.
+ * @param seconds to settle now @param history seconds at earlier visits in the same kind of step
+ */
+export function findSlowResponse(seconds: number, history: readonly number[]): Finding | null {
+  requireWithin('Settling time', seconds, 0, 1e5, 's')
+  if (history.length < HISTORY) return null
+  const usual = median(history)
+  if (seconds < SLOWER * usual || seconds < usual + 3 * scaledMad(history)) return null
+  return {
+    code: 'slow-response',
+    severity: 'warn',
+    sentence: `It took ${seconds.toFixed(0)} s to settle; ${usual.toFixed(0)} s is usual for this sensor.`,
+    advice:
+      'Clean the glass and the junction and take the point again. If it stays slow, the glass or the junction is going.',
+    numbers: { seconds, usual },
+  }
+}
+
+/**
+ * Whether a sensor answers at all: two different solutions that read alike.
+ * @param step difference of the two readings @param wanted what it should be, same unit
+ */
+export function findNoResponse(step: number, wanted: number): Finding | null {
+  if (Math.abs(step) >= 0.1 * Math.abs(wanted)) return null
+  return {
+    code: 'no-response',
+    severity: 'stop',
+    sentence: `The reading hardly moved between the two: ${format(step)} where ${format(wanted)} is right.`,
+    advice: 'Cracked, unplugged or dry: look at the tip and the plug.',
+    numbers: { step, wanted },
+  }
+}

@@ -1,0 +1,124 @@
+import { describe, expect, it } from 'vitest'
+import { calibratePhTwoPoint } from '../calibration/phCalibration.ts'
+import { OutOfRange } from '../quantities/outOfRange.ts'
+import { compareResults, normalisedError, weightedMean } from './agreement.ts'
+import { phReadingBudget } from './pointOfUse.ts'
+import {
+  outOfToleranceSince,
+  proratedCorrection,
+  rateRecord,
+  recordAction,
+  splitFoulingAndDrift,
+  splitFoulingAndDriftPercent,
+} from './record.ts'
+
+const DAY = 86_400_000
+
+describe('record between two visits (USGS TM 1-D3)', () => {
+  const readings = { before: 7.2, after: 7.5, fieldBefore: 7.55, fieldAfter: 7.6, inStandard: 6.92, standard: 7 }
+
+  it('splits fouling from drift, and takes off what changed in the water itself', () => {
+    const errors = splitFoulingAndDrift(readings)
+    expect(errors.fouling).toBeCloseTo(0.25, 9)
+    expect(errors.drift).toBeCloseTo(0.08, 9)
+    expect(errors.total).toBeCloseTo(0.33, 9)
+    const percent = splitFoulingAndDriftPercent({
+      ...readings,
+      before: 500,
+      after: 520,
+      fieldBefore: 530,
+      fieldAfter: 530,
+      inStandard: 980,
+      standard: 1000,
+    })
+    expect(percent.fouling).toBeCloseTo(4, 9)
+    expect(percent.drift).toBeCloseTo(2.0408, 4)
+  })
+
+  it('prorates in a straight line: nothing at the start, half in the middle, all at the end (worked by hand)', () => {
+    const record = [0, 15, 30].map((day) => ({ at: day * DAY, value: 400 }))
+    const percent = proratedCorrection(record, 0, 30 * DAY, { fouling: 4, drift: 2 }, 'percent')
+    expect(percent.map((r) => r.value)).toEqual([400, 412, 424])
+    const unit = proratedCorrection(record, 0, 30 * DAY, { fouling: -0.2, drift: 0.1 })
+    expect(unit[1]?.value).toBeCloseTo(399.95, 9)
+    expect(() => proratedCorrection(record, 0, 20 * DAY, { fouling: 1, drift: 0 })).toThrow(/outside the two visits/)
+    expect(() => proratedCorrection(record, 5, 5, { fouling: 1, drift: 0 })).toThrow(/later visit/)
+  })
+
+  // TM 1-D3, table 18: excellent / good / fair to 0.2 / 0.5 / 0.8 degC and pH, 3 / 10 / 15 %.
+  it.each([
+    ['ph', 0.2, 'excellent'],
+    ['ph', 0.21, 'good'],
+    ['ph', 0.8, 'fair'],
+    ['ph', 0.81, 'poor'],
+    ['temperature', 0.5, 'good'],
+    ['conductivity', 3, 'excellent'],
+    ['conductivity', 10, 'good'],
+    ['conductivity', 15, 'fair'],
+    ['conductivity', 15.1, 'poor'],
+  ] as const)('rates %s off by %f as %s', (quantity, size, rating) => {
+    expect(rateRecord(quantity, { fouling: -size, drift: 0 })).toBe(rating)
+    expect(rateRecord(quantity, { fouling: -size / 2, drift: size / 2 })).toBe(rating)
+  })
+
+  it('corrects from the criteria on and does not use what is beyond the limits (tables 16 and 17)', () => {
+    expect(recordAction('ph', { fouling: 0.2, drift: 0 })).toBe('use-as-is')
+    expect(recordAction('ph', { fouling: 0.3, drift: 0 })).toBe('correct')
+    expect(recordAction('ph', { fouling: 2.1, drift: 0 })).toBe('do-not-use')
+    // 4 % of 100 uS/cm is less than the 5 uS/cm that are left alone.
+    expect(recordAction('conductivity', { fouling: 4, drift: 0 }, 100)).toBe('use-as-is')
+    expect(recordAction('conductivity', { fouling: 4, drift: 0 }, 1000)).toBe('correct')
+  })
+
+  it('says from when on the data were out of tolerance', () => {
+    const since = outOfToleranceSince(0, 100 * DAY, 0, 0.4, 0.1)
+    expect(since?.days).toBeCloseTo(75, 6)
+    expect(outOfToleranceSince(0, 100 * DAY, 0, 0.1, 0.1)).toBeNull()
+    expect(outOfToleranceSince(0, 100 * DAY, 0.2, 0.4, 0.1)?.days).toBeCloseTo(100, 6)
+  })
+})
+
+describe('agreement', () => {
+  const m = (value: number, uncertainty = 0.1) => ({ value, uncertainty })
+
+  it('has En of the textbook: 0.3 apart with 0.3 and 0.4 is 0.6 (ISO 13528)', () => {
+    expect(normalisedError(m(10.3, 0.3), m(10, 0.4))).toBeCloseTo(0.6, 9)
+    expect(() => normalisedError(m(1, 0), m(2, 0))).toThrow(OutOfRange)
+  })
+
+  it('names the odd one out of three, but not of two, nor where two could be it', () => {
+    expect(compareResults([m(8.1), m(8.12), m(8.5)])).toMatchObject({ agree: false, odd: 2 })
+    expect(compareResults([m(8.1), m(8.5)])).toMatchObject({ agree: false, odd: null, consensus: null })
+    expect(compareResults([m(8.0), m(8.1), m(8.2)])).toMatchObject({ agree: false, odd: null })
+    expect(compareResults([m(8.1), m(8.15)])).toMatchObject({ agree: true, odd: null })
+  })
+
+  it('weighs the better known one more', () => {
+    const mean = weightedMean([m(8, 0.1), m(9, 0.2)])
+    expect(mean.value).toBeCloseTo(8.2, 9)
+    expect(mean.uncertainty).toBeCloseTo(1 / Math.sqrt(125), 9)
+  })
+})
+
+it('a reading at the point of use is less certain than its calibration, by each condition', () => {
+  const point = (bufferCode: string, millivolts: number) => ({
+    bufferCode,
+    millivolts,
+    millivoltsUncertainty: 0.8,
+    temperature: 25,
+  })
+  const calibration = calibratePhTwoPoint(point('pH7.00', 0), point('pH10.01', -172))
+  const still = { repeatability: 0, displayStep: 0, temperatureUncertainty: 0, driftSince: 0 }
+  const bare = phReadingBudget(calibration, 8.1, 25, still).uncertainty
+  const used = phReadingBudget(calibration, 8.1, 25, {
+    repeatability: 0.02,
+    displayStep: 0.01,
+    temperatureUncertainty: 0.5,
+    driftSince: 0.05,
+  })
+  expect(used.uncertainty ** 2).toBeCloseTo(
+    bare ** 2 + 0.02 ** 2 + (1.959964 * 0.01) ** 2 / 12 + ((1.1 / 298.15) * 0.5) ** 2 + 0.05 ** 2,
+    8,
+  )
+  expect(used.contributions).toHaveLength(5)
+})
