@@ -37,6 +37,10 @@ const router = createBrowserRouter([
         path: 'probes/:position',
         lazy: async () => ({ Component: (await import('./rooms/probes/ProbePage.tsx')).ProbePage }),
       },
+      ...['reckoner', 'reckoner/:sheet'].map((path) => ({
+        path,
+        lazy: async () => ({ Component: (await import('./rooms/reckoner/ReckonerRoom.tsx')).ReckonerRoom }),
+      })),
       { path: '*', element: <Lost /> },
     ],
   },

@@ -22,6 +22,7 @@ export interface Interference {
 
 /** Slope of an ion electrode, mV per decade; negative for anions. @param temperature degC, -5 to 110 */
 export function ionSlope(electrode: IonCharacteristic, temperature: number): number {
+  requireWithin('E0', electrode.zero, -2000, 2000, 'mV')
   requireWithin('Slope efficiency', electrode.slopeEfficiency, 0.05, 2)
   requireWithin('Size of the charge', Math.abs(electrode.charge), 1, 3)
   return (electrode.slopeEfficiency * nernstSlope(temperature)) / electrode.charge

@@ -24,11 +24,13 @@ export const IDEAL_CHARACTERISTIC: PhCharacteristic = { zero: 0, slopeEfficiency
  * Signal of a pH electrode.
  * @param ph -1 to 15
  * @param temperature degC, -5 to 110
+ * @param electrode zero -1000 to 1000 mV, slope efficiency 0.05 to 2
  * @returns mV
  * @throws OutOfRange
  */
 export function phToMillivolts(ph: number, temperature: number, electrode: PhCharacteristic): number {
   requireWithin('pH', ph, -1, 15)
+  requireElectrode(electrode)
   const iso = electrode.isothermalPh ?? ISOTHERMAL_PH
   return electrode.zero + electrode.slopeEfficiency * nernstSlope(temperature) * (iso - ph)
 }
@@ -38,11 +40,16 @@ export function phToMillivolts(ph: number, temperature: number, electrode: PhCha
  * it does not refer the solution's own pH to 25 degC.
  * @param millivolts mV, -2000 to 2000
  * @param temperature degC, -5 to 110
- * @throws OutOfRange, also when the slope efficiency is not positive
+ * @throws OutOfRange, also for a zero beyond 1000 mV or a slope efficiency beyond 0.05 to 2
  */
 export function millivoltsToPh(millivolts: number, temperature: number, electrode: PhCharacteristic): number {
   requireWithin('Potential', millivolts, -2000, 2000, 'mV')
-  requireWithin('Slope efficiency', electrode.slopeEfficiency, 0.05, 2)
+  requireElectrode(electrode)
   const iso = electrode.isothermalPh ?? ISOTHERMAL_PH
   return iso - (millivolts - electrode.zero) / (electrode.slopeEfficiency * nernstSlope(temperature))
+}
+
+function requireElectrode({ zero, slopeEfficiency }: PhCharacteristic): void {
+  requireWithin('Zero point', zero, -1000, 1000, 'mV')
+  requireWithin('Slope efficiency', slopeEfficiency, 0.05, 2)
 }

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
 
 const KEYS: [string, string][] = [
-  ['1 2 3', 'Rounds, Bench, Probes'],
+  ['1 2 3 4', 'Rounds, Bench, Probes, Reckoner'],
   ['T', 'Chalk or Lamp'],
   ['?', 'These keys'],
   ['Space', 'The main button of the step'],
@@ -9,6 +9,8 @@ const KEYS: [string, string][] = [
   ['S', 'Skip the step, with a reason'],
   ['R', 'Repeat an earlier step'],
   ['M', 'Chime on or off'],
+  ['C', 'On the Reckoner: copy the sheet as text'],
+  ['L', 'On the Reckoner: copy a link to it'],
   ['Enter', 'On Rounds: open the first sensor'],
 ]
 

@@ -13,6 +13,7 @@ const ROOMS = [
   { to: '/', name: 'Rounds', key: '1' },
   { to: '/bench', name: 'Bench', key: '2' },
   { to: '/probes', name: 'Probes', key: '3' },
+  { to: '/reckoner', name: 'Reckoner', key: '4' },
 ] as const
 
 export function Shell() {
@@ -81,7 +82,7 @@ export function Shell() {
       <div className="flex flex-1 flex-col sm:flex-row">
         <nav
           aria-label="Rooms"
-          className="no-print order-last flex border-base-300 bg-base-100 max-sm:sticky max-sm:bottom-0 max-sm:z-20 max-sm:border-t sm:order-first sm:w-28 sm:shrink-0 sm:flex-col sm:border-r sm:pt-3"
+          className="no-print order-last flex border-base-300 bg-base-100 max-sm:sticky max-sm:bottom-0 max-sm:z-20 max-sm:border-t sm:order-first sm:w-32 sm:shrink-0 sm:flex-col sm:border-r sm:pt-3"
         >
           {ROOMS.map((room) => (
             <NavLink
