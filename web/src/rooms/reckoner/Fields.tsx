@@ -1,5 +1,6 @@
 import { type GivenChoice, type GivenNumber, type LinkedField, type Reckoning, show } from '@frustum/core/reckoner'
 import { useId } from 'react'
+import { sentence } from '../../parts/format.ts'
 import { entryOf } from './useSheet.ts'
 
 const INPUT =
@@ -8,12 +9,10 @@ const INPUT =
 function Problem({ id, text }: { id: string; text: string | undefined }) {
   return (
     <p id={id} role={text ? 'alert' : undefined} className="text-sm font-bold text-error">
-      {text}
+      {text && sentence(text)}
     </p>
   )
 }
-
-const unitWord = (unit: string) => (unit ? ` (${unit})` : '')
 
 interface GivenInput {
   text: string
@@ -87,7 +86,8 @@ interface LinkedRow {
   /** As typed, while it is held. */
   heldText: string
   result: Reckoning['linked'][number] | undefined
-  stale: boolean
+  /** Why it is greyed; null while it holds. */
+  stale: string | null
   problem: string | undefined
   readAs: string | undefined
   onHold(text: string): void
@@ -97,7 +97,7 @@ interface LinkedRow {
 export function LinkedFieldRow({ field, held, heldText, result, stale, problem, readAs, onHold }: LinkedRow) {
   const id = useId()
   const following = result ? entryOf(result.value, field) : ''
-  const grey = stale && !held
+  const grey = !held && stale
   return (
     <div className="relative grid grid-cols-[4.5rem_1fr] items-start gap-x-4 py-2">
       <button
@@ -118,7 +118,7 @@ export function LinkedFieldRow({ field, held, heldText, result, stale, problem, 
         <div className="flex items-center gap-2">
           <input
             id={id}
-            className={`${INPUT} text-2xl ${grey ? 'opacity-60' : ''} ${held ? 'border-primary font-bold' : ''}`}
+            className={`${INPUT} text-2xl ${grey ? 'soft' : ''} ${held ? 'border-primary font-bold' : ''}`}
             inputMode="decimal"
             autoComplete="off"
             value={held ? heldText : following.replace('-', '\u2212')}
@@ -131,10 +131,8 @@ export function LinkedFieldRow({ field, held, heldText, result, stale, problem, 
         </div>
         <p id={`${id}-more`} className="text-sm soft">
           {readAs && `read as ${readAs} `}
-          {result?.uncertainty != null &&
-            !grey &&
-            `± ${show(result.uncertainty, { figures: 2 })}${unitWord(field.unit)}`}
-          {grey && 'as it was before'}
+          {result?.uncertainty != null && !grey && `± ${show(result.uncertainty, { figures: 2 })} ${field.unit}`}
+          {grey}
         </p>
         <Problem id={`${id}-problem`} text={problem} />
       </div>

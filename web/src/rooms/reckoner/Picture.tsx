@@ -26,11 +26,15 @@ export function Picture({ curve, stale }: { curve: Curve; stale: boolean }) {
   const y = span([...curve.points.map(([, value]) => value), curve.at[1]])
   const tick = { fill: 'var(--soft)', fontSize: 13 }
   return (
-    <figure className={stale ? 'opacity-50' : ''}>
+    <figure>
       <figcaption className="flex justify-between text-sm soft">
         <span>{curve.yLabel}</span>
       </figcaption>
-      <div className="h-56" role="img" aria-label={`${curve.yLabel} over ${curve.xLabel}, with your point`}>
+      <div
+        className={`h-56 ${stale ? 'opacity-50' : ''}`}
+        role="img"
+        aria-label={`${curve.yLabel} over ${curve.xLabel}, with your point`}
+      >
         <ResponsiveContainer width="100%" height="100%">
           <ComposedChart data={data} margin={{ top: 8, right: 16, bottom: 0, left: 0 }}>
             <CartesianGrid vertical={false} stroke="var(--color-base-300)" />

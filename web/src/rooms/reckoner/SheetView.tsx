@@ -50,7 +50,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
                 held={entries.held === field.id}
                 heldText={entries.heldText}
                 result={shown?.linked.find((l) => l.field.id === field.id)}
-                stale={stale}
+                stale={stale ? state.staleness : null}
                 problem={state.problems[field.id]}
                 readAs={state.readAs[field.id]}
                 onHold={(text) => state.hold(field.id, text)}
@@ -65,7 +65,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
       </div>
       <aside className="min-w-0">
         {shown?.curve && <Picture curve={shown.curve} stale={stale} />}
-        <section className={`pt-3 ${stale ? 'opacity-60' : ''}`}>
+        <section className={`pt-3 ${stale ? 'soft' : ''}`}>
           <h2 className="text-base">How</h2>
           <ul className="pt-1">
             {shown?.working.map((line) => (
@@ -114,10 +114,10 @@ function GivenInput({ field, state }: { field: Sheet['given'][number]; state: Sh
   )
 }
 
-function Outputs({ state: { shown, result } }: { state: SheetState }) {
+function Outputs({ state: { shown, result, staleness } }: { state: SheetState }) {
   if (!shown || shown.outputs.length === 0) return null
   return (
-    <dl aria-live="polite" className={`mt-5 border-t border-base-300 ${result ? '' : 'opacity-60'}`}>
+    <dl aria-live="polite" className={`mt-5 border-t border-base-300 ${result ? '' : 'soft'}`}>
       {shown.outputs.map(({ field, value, uncertainty }) => (
         <div key={field.id} className="flex items-baseline justify-between gap-4 border-b border-base-300 py-2">
           <dt>{field.label}</dt>
@@ -128,7 +128,7 @@ function Outputs({ state: { shown, result } }: { state: SheetState }) {
           </dd>
         </div>
       ))}
-      {!result && <p className="pt-1 text-sm soft">As it was before.</p>}
+      {!result && <p className="pt-1 text-sm soft">{staleness}</p>}
     </dl>
   )
 }

@@ -25,8 +25,10 @@ export interface SheetState {
   entries: Entries
   /** null while something entered cannot be used. */
   result: Reckoning | null
-  /** The last result there was: shown greyed while there is none. */
+  /** The last result there was: shown greyed while there is none. An example where there never was one. */
   shown: Reckoning | null
+  /** What the greyed result is. */
+  staleness: 'as it was before' | 'an example'
   /** Sentences by field id. */
   problems: Record<string, string>
   /** What a text with another unit was read as, by field id. */
@@ -52,7 +54,7 @@ function initialEntries(sheet: Sheet): Entries {
 }
 
 /** Entries from an address, what it does not say being as at first. */
-export function entriesOf(sheet: Sheet, params: URLSearchParams): Entries {
+function entriesOf(sheet: Sheet, params: URLSearchParams): Entries {
   const first = initialEntries(sheet)
   const usable = (field: GivenField, text: string) =>
     field.kind === 'number' || field.options.some((o) => o.value === text)
@@ -78,7 +80,7 @@ export function addressOf(entries: Entries): URLSearchParams {
 }
 
 /** Works out what the entries say: a result, or sentences at the fields. */
-export function workOut(sheet: Sheet, entries: Entries, touched: string | null) {
+function workOut(sheet: Sheet, entries: Entries, touched: string | null) {
   const problems: Record<string, string> = {}
   const readAs: Record<string, string> = {}
   const values: Record<string, number | string> = {}
@@ -122,6 +124,7 @@ export function useSheet(sheet: Sheet): SheetState {
   const [entries, setEntries] = useState(() => entriesOf(sheet, params))
   const [touched, setTouched] = useState<string | null>(null)
   const worked = useMemo(() => workOut(sheet, entries, touched), [sheet, entries, touched])
+  const [example] = useState(() => workOut(sheet, initialEntries(sheet), null).result)
   const lastGood = useRef<Reckoning | null>(null)
   const last = useRef(addressOf(entries).toString())
 
@@ -142,7 +145,8 @@ export function useSheet(sheet: Sheet): SheetState {
   return {
     ...worked,
     entries,
-    shown: worked.result ?? lastGood.current,
+    shown: worked.result ?? lastGood.current ?? example,
+    staleness: lastGood.current ? 'as it was before' : 'an example',
     setGiven: (id, text) => {
       setTouched(id)
       setEntries((e) => ({ ...e, given: { ...e.given, [id]: text } }))
