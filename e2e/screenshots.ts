@@ -29,6 +29,8 @@ try {
   await still(lamp, '/probes/CH-pH-2', 'probe')
   await still(chalk, '/probes', 'probes')
   await still(chalk, '/bench/start/CH-pH-2', 'start')
+  await still(chalk, '/reckoner/seawater?temperature=26.4&hold=here&at=53.1', 'reckoner')
+  await still(lamp, '/reckoner/conductivity-expected', 'reckoner-lamp')
 
   const page = await chalk.newPage()
   await page.goto(`${app.url}/bench/start/CH-pH-2`)

@@ -71,10 +71,7 @@ export function calibratePhTwoPoint(first: PhPoint, second: PhPoint, isothermalP
     zeroUncertainty: Z95 * Math.sqrt(zeroVariance),
     slopeEfficiencyUncertainty: Z95 * Math.sqrt(slopeVariance),
     covariance,
-    points: [
-      { ...pointRecord(first, a), uncertainty: Z95 * Math.sqrt(va) },
-      { ...pointRecord(second, b), uncertainty: Z95 * Math.sqrt(vb) },
-    ],
+    points: [pointRecord(first, a, va), pointRecord(second, b, vb)],
     measuredStep,
     idealStep: run,
   }
@@ -92,11 +89,12 @@ function linearise(point: PhPoint, isothermalPh: number): LinearPoint {
   return { bufferValue, u: nernstSlope(point.temperature) * (isothermalPh - bufferValue) }
 }
 
-const pointRecord = (point: PhPoint, linear: LinearPoint) => ({
+const pointRecord = (point: PhPoint, linear: LinearPoint, variance: number) => ({
   bufferCode: point.bufferCode,
   bufferValue: linear.bufferValue,
   millivolts: point.millivolts,
   temperature: point.temperature,
+  uncertainty: Z95 * Math.sqrt(variance),
 })
 
 /** Variance of one point along the potential axis, mV^2. */

@@ -10,10 +10,6 @@ import { bracketedRoot } from '../statistics/bracketedRoot.ts'
 /** Conductivity of seawater of S = 35 at 15 degC (IPTS-68) and surface pressure, uS/cm (UNESCO 44; Culkin and Smith 1980). */
 export const STANDARD_SEAWATER_CONDUCTIVITY = 42914
 
-const A = [0.008, -0.1692, 25.3851, 14.0941, -7.0261, 2.7081] as const
-const B = [0.0005, -0.0056, -0.0066, -0.0375, 0.0636, -0.0144] as const
-const K = 0.0162
-
 /** Conductivity ratio of S = 35 at temperature t68 to that at 15 degC. */
 function standardRatio(t68: number): number {
   return 0.6766097 + t68 * (2.00564e-2 + t68 * (1.104259e-4 + t68 * (-6.9698e-7 + t68 * 1.0031e-9)))
@@ -21,15 +17,20 @@ function standardRatio(t68: number): number {
 
 /** Salinity from the ratio to S = 35 at the same temperature and pressure. */
 function salinityOfRatio(ratio: number, t68: number): number {
-  const root = Math.sqrt(ratio)
-  const polynomial = (c: readonly number[]) => c.reduceRight((sum, value) => sum * root + value, 0)
+  const x = Math.sqrt(ratio)
   const shift = t68 - 15
-  return polynomial(A) + (shift / (1 + K * shift)) * polynomial(B)
+  const a = 0.008 + x * (-0.1692 + x * (25.3851 + x * (14.0941 + x * (-7.0261 + x * 2.7081))))
+  const b = 0.0005 + x * (-0.0056 + x * (-0.0066 + x * (-0.0375 + x * (0.0636 + x * -0.0144))))
+  return a + (shift / (1 + 0.0162 * shift)) * b
 }
 
 /** Effect of pressure on a conductivity ratio: R = rt Rt (1 + ...). */
 function pressureTerm(pressure: number): number {
   return pressure * (2.07e-5 + pressure * (-6.37e-10 + pressure * 3.989e-15))
+}
+
+function pressureBase(t68: number, ratio: number): number {
+  return 1 + t68 * (3.426e-2 + t68 * 4.464e-4) + (0.4215 - 3.107e-3 * t68) * ratio
 }
 
 function checkPlace(temperature: number, pressure: number): number {
@@ -50,8 +51,7 @@ export function practicalSalinity(conductivity: number, temperature: number, pre
   const t68 = checkPlace(temperature, pressure)
   requireWithin('Conductivity of seawater', conductivity, 1, 150_000, 'µS/cm')
   const R = conductivity / STANDARD_SEAWATER_CONDUCTIVITY
-  const below = 1 + t68 * (3.426e-2 + t68 * 4.464e-4) + (0.4215 - 3.107e-3 * t68) * R
-  const rp = 1 + pressureTerm(pressure) / below
+  const rp = pressure === 0 ? 1 : 1 + pressureTerm(pressure) / pressureBase(t68, R)
   const salinity = salinityOfRatio(R / (rp * standardRatio(t68)), t68)
   // The polynomial dips a few thousandths below 0 for almost fresh water: nothing there is salt.
   return requireWithin('Practical salinity', salinity < 0 && salinity > -0.01 ? 0 : salinity, 0, 45)
