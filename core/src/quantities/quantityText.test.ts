@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import Qty from 'js-quantities'
 import { describe, expect, it } from 'vitest'
 import { convertUnit, readQuantity, type UnitSymbol } from './quantityText.ts'
 
@@ -63,5 +64,25 @@ describe('a number with its unit', () => {
     )
     expect(convertUnit(1, 'S/m', 'mS/cm')).toBe(10)
     expect(() => convertUnit(1, 'mV', '°C')).toThrow(RangeError)
+  })
+
+  // js-quantities 1.8, an independent library of units.
+  it.each<[UnitSymbol, UnitSymbol, string, string]>([
+    ['°F', '°C', 'tempF', 'tempC'],
+    ['K', '°C', 'tempK', 'tempC'],
+    ['mS/cm', 'µS/cm', 'mS/cm', 'uS/cm'],
+    ['S/m', 'µS/cm', 'S/m', 'uS/cm'],
+    ['MΩ·cm', 'Ω·cm', 'Mohm*cm', 'ohm*cm'],
+    ['V', 'mV', 'V', 'mV'],
+    ['g/L', 'mg/L', 'g/L', 'mg/L'],
+    ['µg/L', 'mg/L', 'ug/L', 'mg/L'],
+    ['mmol/L', 'mol/L', 'mmol/L', 'mol/L'],
+    ['L', 'mL', 'L', 'mL'],
+    ['kg', 'mg', 'kg', 'mg'],
+    ['kΩ', 'Ω', 'kohm', 'ohm'],
+  ])('%s to %s as an independent library of units has it', (from, to, theirs, wanted) => {
+    for (const value of [0.5, 26.1, 300]) {
+      expect(convertUnit(value, from, to)).toBeCloseTo(new Qty(value, theirs).to(wanted).scalar, 6)
+    }
   })
 })
