@@ -3,7 +3,13 @@ export * from './calibration/displayChain.ts'
 export * from './calibration/electronicsCheck.ts'
 export * from './calibration/expectedDisplay.ts'
 export type { Finding, FindingCode, Severity } from './calibration/finding.ts'
-export { findingsOfTwoPoints, findWrongStandard, type LotState, PH_LIMITS } from './calibration/findings.ts'
+export {
+  findingsOfLots,
+  findingsOfTwoPoints,
+  findWrongStandard,
+  type LotState,
+  PH_LIMITS,
+} from './calibration/findings.ts'
 export * from './calibration/ionCalibration.ts'
 export * from './calibration/kindFindings.ts'
 export * from './calibration/orpCalibration.ts'

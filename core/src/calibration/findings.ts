@@ -75,7 +75,13 @@ function findingsOfStandards(
       numbers: { span },
     })
   }
-  for (const lot of [lots.first, lots.second]) {
+  return [...found, ...findingsOfLots([lots.first, lots.second])]
+}
+
+/** What the lots say of the points taken with them, of whatever kind the sensor is. */
+export function findingsOfLots(lots: readonly (LotState | undefined)[]): Finding[] {
+  const found: Finding[] = []
+  for (const lot of lots) {
     if (lot?.expired) {
       found.push({
         code: 'lot-expired',

@@ -6,12 +6,13 @@ import { phBufferValue } from '../standards/phBuffers.ts'
 import { type ConductivityPoint, calibrateConductivity } from './conductivityCalibration.ts'
 import { type DisplayEvent, displayChain } from './displayChain.ts'
 import { checkElectronics, checkOpenOrShort, type SimulatorStep } from './electronicsCheck.ts'
+import { findingsOfLots } from './findings.ts'
 import { calibrateIon, type IonPoint } from './ionCalibration.ts'
 import { findingsOfConductivity, findingsOfIonPair, findingsOfOrp, findingsOfSegments } from './kindFindings.ts'
 import { calibrateOrpOffset, calibrateOrpTwoPoint } from './orpCalibration.ts'
 import { calibratePhBracketing } from './phMultiPoint.ts'
 import { correctFromSample } from './sampleCorrection.ts'
-import { findLeftOver, findNoResponse, findSlowResponse, findUnitSlip } from './slips.ts'
+import { findChangeBeyondDrift, findLeftOver, findNoResponse, findSlowResponse, findUnitSlip } from './slips.ts'
 import { calibrateTemperature } from './temperatureCalibration.ts'
 
 const codes = (findings: readonly { code: string }[]) => findings.map((f) => f.code)
@@ -52,6 +53,22 @@ describe('slips', () => {
     expect(findSlowResponse(90, history)?.code).toBe('slow-response')
     expect(findSlowResponse(70, history)).toBeNull()
     expect(findSlowResponse(900, [30, 34])).toBeNull()
+  })
+
+  it('sees a change that drift does not explain, and not one that it does', () => {
+    const factor = { name: 'The cell factor', unit: '%' }
+    expect(findChangeBeyondDrift(6, 0.02, 90, 2, factor)?.sentence).toBe(
+      'The cell factor changed by 6 % since last time; its drift explains 1.8 %.',
+    )
+    expect(findChangeBeyondDrift(4.7, 0.02, 90, 2, factor)).toBeNull()
+    expect(findChangeBeyondDrift(-1.5, 0.02, 90, 2, factor)?.code).toBe('change-larger-than-drift')
+  })
+
+  it('names lots past their date or open too long, and no others', () => {
+    const lot = { lot: 'K-12', expired: false, openTooLong: false, daysOver: 0 }
+    expect(findingsOfLots([lot, undefined])).toEqual([])
+    expect(codes(findingsOfLots([{ ...lot, expired: true, daysOver: 1 }]))).toEqual(['lot-expired'])
+    expect(codes(findingsOfLots([{ ...lot, openTooLong: true, daysOver: 9 }]))).toEqual(['lot-open-too-long'])
   })
 
   it('sees a sensor that does not answer, and not one that answers weakly', () => {

@@ -104,3 +104,33 @@ export function findNoResponse(step: number, wanted: number): Finding | null {
     numbers: { step, wanted },
   }
 }
+
+/** A change is only named when it is beyond what drift explains by this many of its uncertainties (95 % half-widths). */
+const BEYOND_DRIFT = 1.5
+
+/**
+ * Whether a figure of a sensor changed since its last calibration by more than its own drift explains.
+ * @param change found, and `driftPerDay` seen so far, in the figure's unit
+ * @param uncertainty half-width of the 95 % interval of the change, drift's own scatter included
+ * @param figure what it is, with its unit for the sentence: { name: 'The cell factor', unit: '%' }
+ */
+export function findChangeBeyondDrift(
+  change: number,
+  driftPerDay: number,
+  days: number,
+  uncertainty: number,
+  figure: { name: string; unit: string },
+): Finding | null {
+  requireWithin('Days since the last calibration', days, 0, 1e5)
+  requireWithin('Uncertainty of the change', uncertainty, 1e-12, 1e9)
+  const explained = driftPerDay * days
+  requireWithin('Change', change - explained, -1e9, 1e9)
+  if (Math.abs(change - explained) <= BEYOND_DRIFT * uncertainty) return null
+  return {
+    code: 'change-larger-than-drift',
+    severity: 'warn',
+    sentence: `${figure.name} changed by ${format(change)} ${figure.unit} since last time; its drift explains ${format(explained)} ${figure.unit}.`,
+    advice: 'A standard may be off, or something happened in between. Repeat in fresh standard before you adjust.',
+    numbers: { change, explained, uncertainty },
+  }
+}

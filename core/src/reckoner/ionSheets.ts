@@ -1,6 +1,6 @@
 import { activityCoefficient, ionicStrengthOfConductivity } from '../chemistry/activity.ts'
 import { IONS, type IonCode, toMilligrams, toMolar } from '../chemistry/ions.ts'
-import { convertNitrogen, unionisedAmmonia } from '../chemistry/nitrogen.ts'
+import { convertNitrogen, type NitrogenForm, unionisedAmmonia } from '../chemistry/nitrogen.ts'
 import { doubleAddition, singleAddition } from '../chemistry/standardAddition.ts'
 import { ionSlope, ionToMillivolts, millivoltsToIon } from '../electrode/ionSelective.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
@@ -236,30 +236,26 @@ const ADDITION: Sheet = {
   range: 'Additions up to the sample’s volume. A change of less than 10 mV makes the result poor.',
 }
 
+/** A nitrogen form, the state being mg/L as nitrogen. */
+const nitrogen = (id: string, label: string, form: NitrogenForm): LinkedField => {
+  const asNitrogen = form.startsWith('NO3') ? 'NO3-N' : 'NH4-N'
+  return {
+    id,
+    label,
+    unit: 'mg/L',
+    figures: 4,
+    toState: (value) => convertNitrogen(value, form, asNitrogen),
+    fromState: (state) => convertNitrogen(state, asNitrogen, form),
+  }
+}
+
 const NITRATE: Sheet = {
   id: 'nitrate',
   group: 'Ions',
   title: 'Nitrate and nitrate-nitrogen',
   question: 'Is that number nitrate, or nitrogen in nitrate? They differ 4.43-fold.',
   given: [],
-  linked: [
-    {
-      id: 'no3n',
-      label: 'As nitrogen, NO3-N',
-      unit: 'mg/L',
-      figures: 4,
-      toState: (value) => convertNitrogen(value, 'NO3-N', 'NO3-N'),
-      fromState: (state) => state,
-    },
-    {
-      id: 'no3',
-      label: 'As nitrate, NO3',
-      unit: 'mg/L',
-      figures: 4,
-      toState: (value) => convertNitrogen(value, 'NO3', 'NO3-N'),
-      fromState: (state) => convertNitrogen(state, 'NO3-N', 'NO3'),
-    },
-  ],
+  linked: [nitrogen('no3n', 'As nitrogen, NO3-N', 'NO3-N'), nitrogen('no3', 'As nitrate, NO3', 'NO3')],
   start: { held: 'no3n', value: 10 },
   outputs: [],
   working: (_, state) => [
@@ -279,22 +275,8 @@ const AMMONIA: Sheet = {
   question: 'How much of the ammonium is un-ionised ammonia at this pH and temperature?',
   given: [{ kind: 'number', id: 'ph', label: 'pH', unit: 'pH', decimals: 2, initial: 8.1 }, temperatureField(25)],
   linked: [
-    {
-      id: 'total',
-      label: 'Total, as nitrogen',
-      unit: 'mg/L',
-      figures: 4,
-      toState: (value) => convertNitrogen(value, 'NH4-N', 'NH4-N'),
-      fromState: (state) => state,
-    },
-    {
-      id: 'ammonium',
-      label: 'Total, as ammonium NH4',
-      unit: 'mg/L',
-      figures: 4,
-      toState: (value) => convertNitrogen(value, 'NH4', 'NH4-N'),
-      fromState: (state) => convertNitrogen(state, 'NH4-N', 'NH4'),
-    },
+    nitrogen('total', 'Total, as nitrogen', 'NH4-N'),
+    nitrogen('ammonium', 'Total, as ammonium NH4', 'NH4'),
     {
       id: 'free',
       label: 'Un-ionised, as nitrogen',
