@@ -35,7 +35,7 @@ export function StandInStrip({ visit, live }: { visit: VisitView; live: VisitLiv
   return (
     <section
       aria-label="Stand-in"
-      className="no-print flex flex-wrap items-center gap-x-2 gap-y-2 border-t border-base-300 bg-base-200 px-5 py-2 text-sm"
+      className="no-print flex flex-wrap items-center gap-x-2 gap-y-2 border-base-300 bg-base-200 px-5 py-2 text-sm max-sm:border-t sm:order-first sm:border-b"
     >
       <h2 className="pr-1 text-sm">Stand-in is in</h2>
       {BATHS.map((bath) => (
