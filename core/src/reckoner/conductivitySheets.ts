@@ -201,7 +201,7 @@ const expected = (given: Given) => expectedConductivityDisplay(given.choice('sta
 const EXPECTED: Sheet = {
   id: 'conductivity-expected',
   group: 'Conductivity',
-  title: 'Expected conductivity display',
+  title: 'Expected EC display',
   question: 'In this standard, at this temperature and setting, what should a sound conductivity device show?',
   given: [
     {
@@ -220,7 +220,7 @@ const EXPECTED: Sheet = {
       id: 'expected',
       label: 'It should show',
       unit: 'µS/cm',
-      figures: 5,
+      figures: 4,
       of: (given) => expected(given).expected,
       uncertainty: (_, given) =>
         (expected(given).expected * conductivityStandard(given.choice('standard')).uncertainty) / 100,
@@ -229,10 +229,10 @@ const EXPECTED: Sheet = {
       id: 'there',
       label: 'The standard really is',
       unit: 'µS/cm',
-      figures: 5,
+      figures: 4,
       of: (given) => conductivityStandardValue(given.choice('standard'), at(given)),
     },
-    { id: 'label', label: 'The label says', unit: 'µS/cm', figures: 5, of: (given) => expected(given).label },
+    { id: 'label', label: 'The label says', unit: 'µS/cm', figures: 4, of: (given) => expected(given).label },
   ],
   working: (given) => [
     FORMULAS[law(given).law],

@@ -30,12 +30,12 @@ export function StandInStrip({ visit, live }: { visit: VisitView; live: VisitLiv
     if (answer.error) toast.error(problemOf(answer.error).message)
   }
   const chip = (on: boolean) =>
-    `min-h-11 border px-2.5 ${on ? 'border-neutral bg-neutral text-neutral-content font-bold' : 'border-[color:var(--line)] bg-base-100'}`
+    `min-h-11 min-w-11 border px-1.5 ${on ? 'border-neutral bg-neutral text-neutral-content font-bold' : 'border-[color:var(--line)] bg-base-100'}`
   const calibration = visit.result?.calibration
   return (
     <section
       aria-label="Stand-in"
-      className="no-print flex flex-wrap items-center gap-x-2 gap-y-2 border-base-300 bg-base-200 px-5 py-2 text-sm max-sm:border-t sm:order-first sm:border-b"
+      className="no-print flex flex-wrap items-center gap-x-1.5 gap-y-2 border-base-300 bg-base-200 px-5 py-2 text-sm max-sm:border-t sm:order-first sm:border-b"
     >
       <h2 className="pr-1 text-sm">Stand-in is in</h2>
       {BATHS.map((bath) => (
