@@ -1,6 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { calibratePhTwoPoint } from '../calibration/phCalibration.ts'
+import { phPoint } from '../calibration/testPoints.ts'
+import { nernstSlope } from '../electrode/nernst.ts'
+import { millivoltsToPh, phToMillivolts } from '../electrode/phElectrode.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
+import { Z95 } from '../statistics/normalDistribution.ts'
+import { randomStream } from '../statistics/random.ts'
 import { compareResults, normalisedError, weightedMean } from './agreement.ts'
 import { phReadingBudget } from './pointOfUse.ts'
 import {
@@ -121,4 +126,30 @@ it('a reading at the point of use is less certain than its calibration, by each 
     8,
   )
   expect(used.contributions).toHaveLength(5)
+})
+
+it('a reading at the point of use scatters as stated, by the Monte Carlo method (JCGM 101:2008), within 3 %', () => {
+  const random = randomStream(21)
+  const electrode = { zero: -6, slopeEfficiency: 0.95 }
+  const points = [phPoint('pH7.00', -6, 0.95, 22), phPoint('pH10.01', -6, 0.95, 22)] as const
+  const use = { repeatability: 0.02, displayStep: 0.05, temperatureUncertainty: 2, driftSince: 0.03 }
+  const stated = phReadingBudget(calibratePhTwoPoint(...points), 8.6, 28, use).uncertainty
+  const signal = phToMillivolts(8.6, 28, electrode)
+  const shown = Array.from({ length: 20_000 }, () => {
+    // Everything strays by what is stated: the calibration's points, then the reading.
+    const [first, second] = points.map((p) => ({
+      ...p,
+      millivolts:
+        p.millivolts +
+        (1 / Z95) * random.normal() +
+        0.01 * random.normal() * nernstSlope(22) * electrode.slopeEfficiency,
+      temperature: 22 + (0.5 / Z95) * random.normal(),
+    }))
+    const calibration = calibratePhTwoPoint(first as (typeof points)[0], second as (typeof points)[1])
+    const read = millivoltsToPh(signal, 28 + (2 / Z95) * random.normal(), calibration)
+    return read + (0.02 / Z95) * random.normal() + (0.03 / Z95) * random.normal() + 0.05 * (random.uniform() - 0.5)
+  })
+  const mean = shown.reduce((a, b) => a + b, 0) / shown.length
+  const sd = Math.sqrt(shown.reduce((a, b) => a + (b - mean) ** 2, 0) / (shown.length - 1))
+  expect(Math.abs((Z95 * sd) / stated - 1)).toBeLessThan(0.03)
 })
