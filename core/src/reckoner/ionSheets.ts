@@ -199,7 +199,7 @@ const ADDITION: Sheet = {
       label: 'Then by',
       unit: 'mV',
       decimals: 1,
-      initial: -12.3,
+      initial: -10.6,
       matters: isDouble,
     },
     {

@@ -30,7 +30,7 @@ const ref = (given: Given, id: string) => given.choice<ReferenceCode>(id)
 const EH: Sheet = {
   id: 'orp-eh',
   group: 'ORP',
-  title: 'ORP, Eh and other references',
+  title: 'Eh and other references',
   question: 'What is this reading against hydrogen, or on a sensor with another reference?',
   given: [
     temperatureField(25),
@@ -93,7 +93,7 @@ const code = (given: Given) => given.choice<OrpStandardCode>('standard')
 const STANDARD: Sheet = {
   id: 'orp-standard',
   group: 'ORP',
-  title: 'ORP standard at temperature',
+  title: 'ORP standards',
   question: 'What should your ORP sensor read in this standard?',
   given: [
     {

@@ -43,7 +43,8 @@ const ENTRIES: (OrpStandard & { eh: (temperature: number) => number })[] = [
     low: 20,
     high: 30,
     uncertainty: 10,
-    source: 'Light, Anal. Chem. 44 (1972) 1038; ASTM D1498: 675 mV at 25 °C; no law of temperature is published for it',
+    source:
+      'Light, Anal. Chem. 44 (1972) 1038; ASTM D1498: 675 mV at 25 °C, taken as the same a few degrees either way',
     caution: 'Strong sulfuric acid: goggles and gloves, and collect what is left.',
     eh: () => 675,
   },

@@ -49,6 +49,9 @@ export function GivenNumberField({ field, text, problem, readAs, onText }: Given
   )
 }
 
+/** Longer words than this need the whole width. */
+const LONG_OPTION = 20
+
 export function GivenChoiceField({
   field,
   value,
@@ -59,8 +62,9 @@ export function GivenChoiceField({
   onValue(value: string): void
 }) {
   const id = useId()
+  const long = field.options.some((o) => o.label.length > LONG_OPTION)
   return (
-    <div className="py-1">
+    <div className={`py-1 ${long ? 'sm:col-span-2' : ''}`}>
       <label htmlFor={id} className="block pb-1 text-sm soft">
         {field.label}
       </label>
