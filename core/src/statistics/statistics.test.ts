@@ -7,6 +7,7 @@ import {
   quantileSorted,
 } from 'simple-statistics'
 import { describe, expect, it } from 'vitest'
+import { bracketedRoot } from './bracketedRoot.ts'
 import { leastSquares } from './leastSquares.ts'
 import { quantile, scaledMad } from './median.ts'
 import { monotoneInterpolation } from './monotoneInterpolation.ts'
@@ -134,5 +135,20 @@ describe('small statistics', () => {
       expect(f(Math.min(s, 3))).toBeGreaterThanOrEqual(-1e-12)
       expect(f(Math.min(s, 3))).toBeLessThanOrEqual(1 + 1e-12)
     }
+  })
+})
+
+describe('bracketed root', () => {
+  it('finds roots that are known, to the tolerance', () => {
+    expect(bracketedRoot((x) => x * x - 2, 0, 2, 1e-12)).toBeCloseTo(Math.SQRT2, 10)
+    expect(bracketedRoot(Math.cos, 1, 2, 1e-12)).toBeCloseTo(Math.PI / 2, 10)
+    // Steep on one side, flat on the other: where plain false position hardly moves.
+    expect(bracketedRoot((x) => x ** 9 - 1e-3, 0, 2, 1e-12)).toBeCloseTo(1e-3 ** (1 / 9), 9)
+  })
+
+  it('answers an end that is a root, and refuses ends of one sign', () => {
+    expect(bracketedRoot((x) => x, 0, 3, 1e-9)).toBe(0)
+    expect(bracketedRoot((x) => x - 3, 0, 3, 1e-9)).toBe(3)
+    expect(() => bracketedRoot((x) => x * x + 1, -1, 1, 1e-9)).toThrow(RangeError)
   })
 })
