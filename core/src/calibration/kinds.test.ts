@@ -147,6 +147,22 @@ describe('conductivity calibration', () => {
     expect(() => calibrateConductivityTwoPoint(point(1400), point(1410), LINEAR)).toThrow(OutOfRange)
   })
 
+  it('works at the very ends of a standard\u2019s table, where its temperature can stray one way only', () => {
+    const inner = calibrateConductivity(point(1552, 29.5), { law: 'none' }).factor.uncertainty
+    for (const [t, right] of [
+      [30, 1552],
+      [0, 776],
+    ] as const) {
+      const { factor } = calibrateConductivity(point(right, t), { law: 'none' })
+      expect(factor.value).toBeCloseTo(1, 9)
+      expect(factor.uncertainty).toBeGreaterThan(0.5 * inner)
+    }
+    expect(() => calibrateConductivity(point(1552, 30.1), { law: 'none' })).toThrow(/Temperature of 1413/)
+    const cold = calibratePhLeastSquares([phPoint('pH7.00', 0, 0.95, 0), phPoint('pH10.01', 0, 0.95, 50)])
+    expect(cold.slopeEfficiency.value).toBeCloseTo(0.95, 9)
+    expect(cold.slopeEfficiency.uncertainty).toBeGreaterThan(0)
+  })
+
   it('test only says how far off in percent; a cell constant is right over conductance', () => {
     expect(testConductivity(point(1441.26), LINEAR).value).toBeCloseTo(2, 6)
     expect(cellConstant(1413, 'kcl-1413', 25)).toBeCloseTo(1, 9)

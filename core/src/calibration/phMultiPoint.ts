@@ -35,9 +35,7 @@ function inputsOf(point: PhPoint, name: string): InputQuantity[] {
 
 /** Potential of an ideal electrode with zero 0 in this buffer, mV. */
 function idealPotential(point: PhPoint, temperature: number, bufferError: number, isothermalPh: number): number {
-  // Beyond the table's end its last value stands for the half degree that the thermometer may be off.
-  const within = Math.min(50, Math.max(0, temperature))
-  const ph = phBufferValue(point.bufferCode, within, point.lotTable) + bufferError
+  const ph = phBufferValue(point.bufferCode, temperature, point.lotTable) + bufferError
   return nernstSlope(temperature) * (isothermalPh - ph)
 }
 

@@ -1,3 +1,4 @@
+import { EC_SCALES } from '../conductivity/scales.ts'
 import { ZERO_CELSIUS } from './constants.ts'
 import { readTypedNumber } from './typedNumber.ts'
 
@@ -27,14 +28,14 @@ interface Unit {
 
 /** Units that a field may have, and that may be pasted into one of the same dimension. */
 const UNITS = {
-  'µS/cm': { dimension: 'conductivity', factor: 1, aliases: ['us/cm', 'us', 'microsiemens/cm'] },
-  'mS/cm': { dimension: 'conductivity', factor: 1000, aliases: ['ms/cm', 'ms', 'ds/m'] },
-  'S/m': { dimension: 'conductivity', factor: 10_000, aliases: ['s/m'] },
+  'µS/cm': { dimension: 'conductivity', factor: EC_SCALES['µS/cm'], aliases: ['us/cm', 'us', 'microsiemens/cm'] },
+  'mS/cm': { dimension: 'conductivity', factor: EC_SCALES['mS/cm'], aliases: ['ms/cm', 'ms', 'ds/m'] },
+  'S/m': { dimension: 'conductivity', factor: EC_SCALES['S/m'], aliases: ['s/m'] },
   'S/cm': { dimension: 'conductivity', factor: 1e6, aliases: ['s/cm'] },
-  CF: { dimension: 'conductivity', factor: 100, aliases: ['cf'] },
-  'ppm 500': { dimension: 'conductivity', factor: 2, aliases: ['ppm500'] },
-  'ppm 640': { dimension: 'conductivity', factor: 1 / 0.64, aliases: ['ppm640'] },
-  'ppm 700': { dimension: 'conductivity', factor: 1 / 0.7, aliases: ['ppm700'] },
+  CF: { dimension: 'conductivity', factor: EC_SCALES.CF, aliases: ['cf'] },
+  'ppm 500': { dimension: 'conductivity', factor: EC_SCALES['ppm 500'], aliases: ['ppm500'] },
+  'ppm 640': { dimension: 'conductivity', factor: EC_SCALES['ppm 640'], aliases: ['ppm640'] },
+  'ppm 700': { dimension: 'conductivity', factor: EC_SCALES['ppm 700'], aliases: ['ppm700'] },
   Ω·cm: { dimension: 'resistivity', factor: 1, aliases: ['ohm cm', 'ohmcm', 'ohm.cm'] },
   kΩ·cm: { dimension: 'resistivity', factor: 1000, aliases: ['kohm cm', 'kohmcm', 'kohm.cm'] },
   MΩ·cm: { dimension: 'resistivity', factor: 1e6, aliases: ['Mohm cm', 'Mohmcm', 'Mohm.cm', 'MOhm', 'Mohm', 'MΩ'] },

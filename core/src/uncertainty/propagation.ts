@@ -1,4 +1,4 @@
-import { requireWithin } from '../quantities/outOfRange.ts'
+import { OutOfRange, requireWithin } from '../quantities/outOfRange.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import type { RandomStream } from '../statistics/random.ts'
 
@@ -50,7 +50,8 @@ export function resolutionInput(name: string, step: number): InputQuantity {
 /**
  * Law of propagation of uncertainty for a model with several outputs (JCGM 100:2008, 5.1; JCGM 102:2011, 6.2).
  * Sensitivities are taken by central differences of one standard uncertainty each way, as 5.1.3 note 2 has it.
- * @param model gives the outputs for the inputs, in their order; must accept each input one sd either way
+ * At the edge of a table, where only one way is open, the difference is taken that way.
+ * @param model gives the outputs for the inputs, in their order; must accept each input one sd one way at least
  * @throws RangeError for no inputs; OutOfRange for an sd that is negative or no number; whatever the model throws
  */
 export function propagateJointly(
@@ -63,9 +64,11 @@ export function propagateJointly(
   const centre = model(at)
   const sensitivities = inputs.map(({ sd }, i) => {
     if (sd === 0) return centre.map(() => 0)
-    const up = model(at.map((x, j) => (j === i ? x + sd : x)))
-    const down = model(at.map((x, j) => (j === i ? x - sd : x)))
-    return up.map((value, k) => (value - (down[k] as number)) / (2 * sd))
+    const up = within(() => model(at.map((x, j) => (j === i ? x + sd : x))))
+    const down = within(() => model(at.map((x, j) => (j === i ? x - sd : x))))
+    if (!up && !down) throw new RangeError(`The result cannot be had for ${inputs[i]?.name} as uncertain as it is.`)
+    const width = up && down ? 2 * sd : sd
+    return centre.map((value, k) => ((up?.[k] ?? value) - (down?.[k] ?? value)) / width)
   })
   const part = (i: number, k: number) => (sensitivities[i] as number[])[k] as number
   const covariance = centre.map((_, k) =>
@@ -82,6 +85,16 @@ export function propagateJointly(
       })),
     })),
     covariance,
+  }
+}
+
+/** What the model gives, or null where it has no answer. */
+function within<T>(model: () => T): T | null {
+  try {
+    return model()
+  } catch (error) {
+    if (error instanceof OutOfRange) return null
+    throw error
   }
 }
 
@@ -126,7 +139,7 @@ export function monteCarlo(
       draws[kept] = model(values)
       kept++
     } catch (error) {
-      if (!(error instanceof RangeError || (error as Error).name === 'OutOfRange')) throw error
+      if (!(error instanceof RangeError || error instanceof OutOfRange)) throw error
     }
   }
   if (kept < 0.95 * runs) throw new RangeError('The model has no answer for much of what the inputs may be.')
