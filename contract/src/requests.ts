@@ -1,27 +1,63 @@
-import { CAPTURE_STEPS, PH_BUFFERS, PH_STEPS, type PhStepKey, readTypedNumber } from '@frustum/core'
-import { boolean, type InferType, mixed, number, object, string } from 'yup'
+import {
+  type Channel,
+  channelOf,
+  DECISIONS,
+  type Decision,
+  type DeviceSetting,
+  type FieldSpec,
+  PROCEDURES,
+  readTypedNumber,
+  SCHOOL_CHOICES,
+  type SensorKind,
+  STANDARDS,
+} from '@frustum/core'
+import { array, boolean, type InferType, lazy, mixed, number, object, string } from 'yup'
 
-const stepKey = () => mixed<PhStepKey>().oneOf(PH_STEPS).required()
-const captureStep = () => mixed<PhStepKey>().oneOf(CAPTURE_STEPS).required()
-const standard = () =>
-  string()
-    .oneOf(PH_BUFFERS.map((b) => b.code))
-    .required()
+const stepKey = () => string().max(40).required()
 const note = () => string().trim().max(500, 'Keep the note under 500 characters.')
 const reason = () => note().min(3, 'Say why in a few words.').required('Say why in a few words.')
+const standardCode = () =>
+  string()
+    .oneOf(STANDARDS.map((s) => s.code))
+    .required()
 
 /** Who is asking, and from which browser: one sensor's Bench is one person's at a time. */
 const asker = {
   clientId: string().uuid().required(),
   operator: string().trim().min(1).max(80).required(),
+  /** The same for every try of one action: sent twice, it is recorded once. */
+  actionId: string().uuid(),
+  /** Epoch ms, set by an action that waited for the network. */
+  madeAt: number().integer(),
 }
+
+/** Values by name, where the names are known only at run time. */
+const named = <S>(each: () => S) =>
+  lazy((value: unknown) =>
+    object(
+      Object.fromEntries(
+        Object.keys(value && typeof value === 'object' ? value : {}).map((key) => [key, each()]),
+      ) as never,
+    ),
+  )
+const formValue = () =>
+  mixed<string | number | boolean>().test(
+    'form-value',
+    'Text, a number or a tick.',
+    (v) => v === undefined || ['string', 'number', 'boolean'].includes(typeof v),
+  )
 
 export const startVisitBody = object({
   ...asker,
   position: string().max(40).required(),
-  kind: mixed<'two-point' | 'check'>().oneOf(['two-point', 'check']).required(),
-  first: standard(),
-  second: standard(),
+  procedure: string()
+    .oneOf(PROCEDURES.map((p) => p.id))
+    .required(),
+  standards: named(standardCode),
+  opening: named(formValue),
+  trip: string().uuid(),
+  /** Why what should come before did not. */
+  override: note().min(3, 'Say why in a few words.'),
 }).noUnknown()
 
 export const takeOverBody = object(asker).noUnknown()
@@ -34,19 +70,29 @@ export const skipBody = object({ ...asker, step: stepKey(), reason: reason() }).
 
 export const redoBody = object({ ...asker, step: stepKey(), reason: reason() }).noUnknown()
 
+export const waitBody = object({
+  ...asker,
+  step: stepKey(),
+  minutes: number()
+    .min(1, 'At least a minute.')
+    .max(7 * 24 * 60, 'At most a week.')
+    .required(),
+}).noUnknown()
+
 export const captureBody = object({
   ...asker,
-  step: captureStep(),
+  step: stepKey(),
   /** Set when taken before the judge calls it stable. */
   earlyReason: note().min(3, 'Say why in a few words.'),
 }).noUnknown()
 
-export const goOnBody = object(asker).noUnknown()
+export const fillBody = object({ ...asker, step: stepKey(), values: named(formValue) }).noUnknown()
 
 export const decideBody = object({
   ...asker,
-  decision: mixed<'leave-alone' | 'adjust' | 'clean-and-recheck' | 'replace' | 'repeat'>()
-    .oneOf(['leave-alone', 'adjust', 'clean-and-recheck', 'replace', 'repeat'])
+  step: stepKey(),
+  decision: mixed<Decision>()
+    .oneOf([...DECISIONS])
     .required(),
   note: note(),
 }).noUnknown()
@@ -60,67 +106,218 @@ interface TypedBounds {
 }
 
 /** A number typed by hand: comma or point, within bounds, and a thousandfold slip named as such. */
-function typedNumber({ what, low, high, unit, decimals }: TypedBounds) {
-  const expected = `${low} to ${high}${unit ? ` ${unit}` : ''}`
-  return string()
-    .required(`Type the ${what}, ${expected}.`)
-    .test('typed-number', `Type the ${what} as a number, ${expected}.`, function (text) {
-      const typed = readTypedNumber(text ?? '')
-      if (!typed.ok) {
-        const message =
-          typed.problem === 'empty'
-            ? `Type the ${what}, ${expected}.`
-            : `"${text}" is not a number. Type the ${what}, such as ${((low + high) / 2).toFixed(decimals)}.`
-        return this.createError({ message })
-      }
-      if (typed.value >= low && typed.value <= high) return true
-      const slip = [10, 100, 1000].find((f) => typed.value / f >= low && typed.value / f <= high && typed.value > high)
-      const hint = slip ? ` Was it ${(typed.value / slip).toFixed(decimals)}? A decimal mark seems to be missing.` : ''
-      return this.createError({ message: `The ${what} is ${text}; it must lie within ${expected}.${hint}` })
-    })
+function typedNumber({ what, low, high, unit, decimals }: TypedBounds, optional = false) {
+  const expected = `${low} to ${high}${unit && unit !== 'pH' ? ` ${unit}` : ''}`
+  const text = optional ? string() : string().required(`Type the ${what}, ${expected}.`)
+  return text.test('typed-number', `Type the ${what} as a number, ${expected}.`, function (typedText) {
+    if (optional && (typedText ?? '').trim() === '') return true
+    const typed = readTypedNumber(typedText ?? '')
+    if (!typed.ok) {
+      const message =
+        typed.problem === 'empty'
+          ? `Type the ${what}, ${expected}.`
+          : `"${typedText}" is not a number. Type the ${what}, such as ${exampleOf(low, high).toFixed(decimals)}.`
+      return this.createError({ message })
+    }
+    if (typed.value >= low && typed.value <= high) return true
+    const slip = [10, 100, 1000].find((f) => typed.value / f >= low && typed.value / f <= high && typed.value > high)
+    const hint = slip ? ` Was it ${(typed.value / slip).toFixed(decimals)}? A decimal mark seems to be missing.` : ''
+    return this.createError({ message: `The ${what} is ${typedText}; it must lie within ${expected}.${hint}` })
+  })
 }
 
-export const PH_BOUNDS = { what: 'pH', low: -1, high: 15, unit: '', decimals: 2 } as const
-export const MILLIVOLT_BOUNDS = { what: 'potential', low: -1000, high: 1000, unit: 'mV', decimals: 1 } as const
+const exampleOf = (low: number, high: number) => (high - low > 1000 ? Math.max(low, 10) : (low + high) / 2)
+
 export const TEMPERATURE_BOUNDS = { what: 'temperature', low: -5, high: 110, unit: '°C', decimals: 1 } as const
 
-/** What the fields of a typed reading must hold, by what the device shows. */
-export const typedReadingFields = (shows: 'millivolt' | 'value') =>
-  object({
-    value: typedNumber(shows === 'value' ? PH_BOUNDS : MILLIVOLT_BOUNDS),
-    temperature: typedNumber(TEMPERATURE_BOUNDS),
-  })
+/** What a displayed value of a kind may be. */
+const SHOWN_RANGE: Record<string, { low: number; high: number }> = {
+  pH: { low: -1, high: 15 },
+  mV: { low: -2000, high: 2000 },
+  '°C': { low: -10, high: 110 },
+  S: { low: 0, high: 45 },
+  SG: { low: 0.99, high: 1.04 },
+  'mS/cm': { low: 0, high: 300 },
+  'µS/cm': { low: 0, high: 300_000 },
+  'S/m': { low: 0, high: 30 },
+  CF: { low: 0, high: 3000 },
+  MΩ·cm: { low: 0.0001, high: 100 },
+}
+
+/** The bounds of what a device shows, and so of what is typed. */
+export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'signal' | 'value'): TypedBounds {
+  const channel: Channel = channelOf(kind)
+  if (shows === 'signal' && (kind === 'ph' || kind === 'ion' || kind === 'orp')) {
+    return { what: 'potential', low: -1000, high: 1000, unit: 'mV', decimals: 1 }
+  }
+  const { unit, decimals } = channel.shownScale(device)
+  const quantity = channel.quantity(device)
+  return {
+    what: unit === 'pH' ? 'pH' : quantity.toLowerCase(),
+    ...(SHOWN_RANGE[unit] ?? { low: 0, high: 100_000 }),
+    unit,
+    decimals,
+  }
+}
+
+/** What the fields of a typed reading must hold. */
+export const typedReadingFields = (bounds: TypedBounds) =>
+  object({ value: typedNumber(bounds), temperature: typedNumber(TEMPERATURE_BOUNDS) })
 
 export type TypedReadingFields = InferType<ReturnType<typeof typedReadingFields>>
 
-export const typedReadingBody = (shows: 'millivolt' | 'value') =>
-  object({ ...asker, step: captureStep() })
-    .concat(typedReadingFields(shows))
+export const typedReadingBody = (bounds: TypedBounds) =>
+  object({ ...asker, step: stepKey() })
+    .concat(typedReadingFields(bounds))
     .noUnknown()
 
-export const shownAfterFields = object({ shownAfter: typedNumber(PH_BOUNDS) })
+/** What a form step asks for, as a schema; numbers are typed text. */
+export function formSchema(fields: readonly FieldSpec[]) {
+  return object(
+    Object.fromEntries(
+      fields.map((field) => {
+        switch (field.kind) {
+          case 'number':
+            return [
+              field.key,
+              typedNumber(
+                {
+                  what: field.label.toLowerCase(),
+                  low: field.low ?? -1e9,
+                  high: field.high ?? 1e9,
+                  unit: field.unit ?? '',
+                  decimals: field.decimals ?? 2,
+                },
+                field.optional,
+              ),
+            ]
+          case 'choice':
+            return [
+              field.key,
+              field.optional
+                ? string()
+                : string()
+                    .oneOf(
+                      (field.choices ?? []).map((c) => c.value),
+                      'Choose one.',
+                    )
+                    .required('Choose one.'),
+            ]
+          case 'tick':
+            return [field.key, field.must ? boolean().oneOf([true], 'Tick it when it is so.').required() : boolean()]
+          default:
+            return [
+              field.key,
+              field.optional
+                ? note()
+                : note()
+                    .min(1, `Type the ${field.label.toLowerCase()}.`)
+                    .required(`Type the ${field.label.toLowerCase()}.`),
+            ]
+        }
+      }),
+    ),
+  )
+}
 
-export const applyBody = object({
-  ...asker,
-  /** `link`: written by the program; `keyed`: the operator keyed it in and says what the device shows now. */
-  way: mixed<'link' | 'keyed'>().oneOf(['link', 'keyed']).required(),
-  shownAfter: string().when('way', {
-    is: 'keyed',
-    // biome-ignore lint/suspicious/noThenProperty: this is the name that Yup gives the branch
-    then: () => typedNumber(PH_BOUNDS),
-    otherwise: (s) => s.optional(),
-  }),
-}).noUnknown()
+/** Typed text of a valid form as values: numbers where numbers are asked for. */
+export function formValues(
+  fields: readonly FieldSpec[],
+  typed: Readonly<Record<string, unknown>>,
+): Record<string, number | string | boolean> {
+  const values: Record<string, number | string | boolean> = {}
+  for (const { key, kind } of fields) {
+    const value = typed[key]
+    if (kind === 'number') {
+      const read = readTypedNumber(String(value ?? ''))
+      if (read.ok) values[key] = read.value
+    } else if (typeof value === 'boolean') values[key] = value
+    else if (typeof value === 'string' && value.trim() !== '') values[key] = value.trim()
+  }
+  return values
+}
+
+export const shownAfterFields = (bounds: TypedBounds) => object({ shownAfter: typedNumber(bounds) })
+
+export const applyBody = (bounds: TypedBounds) =>
+  object({
+    ...asker,
+    /** `link`: written by the program; `keyed`: the operator keyed it in and says what the device shows now. */
+    way: mixed<'link' | 'keyed'>().oneOf(['link', 'keyed']).required(),
+    shownAfter: string().when('way', {
+      is: 'keyed',
+      // biome-ignore lint/suspicious/noThenProperty: this is the name that Yup gives the branch
+      then: () => typedNumber(bounds),
+      otherwise: (s) => s.optional(),
+    }),
+  }).noUnknown()
 
 export const standInBody = object({
-  immersion: number().integer().min(0).max(6),
-  faults: number().integer().min(0).max(63),
+  /** A bath by its name. */
+  bath: string().max(40),
+  faults: number().integer().min(0).max(65535),
   wipe: boolean(),
-  keyIn: object({
-    slopePercent: number().min(10).max(150).required(),
-    zero: number().min(-300).max(300).required(),
-  }).default(undefined),
+  /** What the simulator in place of the sensor plays, in the core unit of the signal. */
+  simulate: object({ signal: number().required(), temperature: number().required() }).default(undefined),
+  /** The numbers that somebody keys in on the device. */
+  keyIn: mixed<Record<string, number>>(),
+}).noUnknown()
+
+export const startTripBody = object({
+  ...asker,
+  name: string().trim().min(1).max(80).required(),
+  positions: array(string().max(40).required()).min(1, 'Choose at least one sensor.').max(40).required(),
+}).noUnknown()
+
+export const endTripBody = object(asker).noUnknown()
+
+export const schoolsBody = object({
+  operator: asker.operator,
+  schools: object(
+    Object.fromEntries(
+      Object.entries(SCHOOL_CHOICES).map(([topic, { choices }]) => [
+        topic,
+        string().oneOf(Object.keys(choices)).required(),
+      ]),
+    ),
+  ).noUnknown(),
+}).noUnknown()
+
+const lotTable = object({
+  temperatures: array(number().required()).min(2, 'A table needs two rows or more.').required(),
+  values: array(number().required()).min(2).required(),
+}).default(undefined)
+
+export const lotBody = object({
+  operator: asker.operator,
+  standard: standardCode(),
+  lot: string()
+    .trim()
+    .min(1, 'Type the lot number on the label.')
+    .max(60)
+    .required('Type the lot number on the label.'),
+  /** ISO dates. */
+  expiresOn: string()
+    .matches(/^\d{4}-\d{2}-\d{2}$/, 'Choose the expiry date on the label.')
+    .required('Choose the expiry date on the label.'),
+  keepsDays: number().integer().min(0).max(3650).required(),
+  volume: number().min(1, 'At least 1 mL.').max(100_000).required(),
+  storage: string().trim().max(80).required(),
+  ownTable: lotTable,
+}).noUnknown()
+
+export const lotActionBody = object({
+  operator: asker.operator,
+  action: mixed<'open' | 'discard' | 'use'>().oneOf(['open', 'discard', 'use']).required(),
+  milliliters: number().min(0.1).max(100_000),
+  reason: note(),
+}).noUnknown()
+
+export const correctionBody = object({
+  operator: asker.operator,
+  text: note().min(3, 'Say what is to be read instead, and why.').required('Say what is to be read instead, and why.'),
 }).noUnknown()
 
 export type StartVisitBody = InferType<typeof startVisitBody>
 export type StandInBody = InferType<typeof standInBody>
+export type LotBody = InferType<typeof lotBody>

@@ -1,31 +1,40 @@
 import type {
+  ArithmeticLine,
+  CapturedReading,
+  Characteristic,
+  DeviceSetting,
   DriftForecast,
+  FieldSpec,
+  Figure,
   Finding,
   IntervalPolicy,
   NextDate,
-  PhCalibration,
-  PhCharacteristic,
-  PhStepKey,
-  ProposedDecision,
+  ParameterSpec,
+  ResultOf,
+  Scale,
+  Schools,
+  SensorKind,
   SensorState,
   StabilityOpinion,
-  VisitKind,
+  Step,
+  VisitEntry,
 } from '@frustum/core'
-import type { CapturedReading } from './entries.ts'
 
 export interface SiteView {
   name: string
   timeZone: string
   operators: string[]
   demo: boolean
+  schools: Schools
 }
 
 export interface LiveValue {
   position: string
   /** Epoch ms of the reading; null when there never was one. */
   at: number | null
-  ph: number | null
-  millivolts: number | null
+  /** As the device displays it. */
+  shown: number | null
+  signal: number | null
   temperature: number | null
   /** Set when the device has not answered, epoch ms. */
   blindSince: number | null
@@ -36,7 +45,7 @@ export interface FrustumView {
   forecast: DriftForecast
   policy: IntervalPolicy
   next: NextDate
-  /** What the newest visits since the last adjustment left behind, pH. */
+  /** What the newest visits since the last adjustment left behind, in the unit of the policy. */
   dots: { at: number; error: number; uncertainty: number }[]
   /** Where the figure starts: the first of the dots. */
   startsAt: number
@@ -46,6 +55,9 @@ export interface RoundsRow {
   position: string
   place: string
   spot: string
+  kind: SensorKind
+  quantity: string
+  scale: Scale
   state: SensorState
   /** The state without the facts of the moment (resting, blind). */
   driftState: SensorState
@@ -54,14 +66,50 @@ export interface RoundsRow {
   /** When the error is expected to leave tolerance, epoch ms. */
   leavesAt: number
   linked: boolean
-  openVisit: { id: string; operator: string; since: number } | null
+  openVisit: { id: string; operator: string; since: number; step: string; pending: boolean } | null
   live: LiveValue
+}
+
+/** A position from which the sensor was taken. */
+export interface EmptyPosition {
+  position: string
+  place: string
+  spot: string
+  quantity: string
+  since: number | null
+}
+
+export interface TripSummary {
+  id: string
+  name: string
+  operator: string
+  startedAt: number
+  visits: { position: string; id: string | null; step: string | null; outcome: 'done' | 'abandoned' | null }[]
+}
+
+export interface RoundsView {
+  rows: RoundsRow[]
+  empty: EmptyPosition[]
+  trips: TripSummary[]
+  /** Sensors in the same water that differ by more than they can tell. */
+  parted: { positions: [string, string]; difference: number; canTell: number; unit: string; decimals: number }[]
+}
+
+/** Something that takes its time: floating, drying, soaking. */
+export interface WaitView {
+  visit: string
+  position: string
+  trip: string | null
+  what: string
+  since: number
+  until: number
 }
 
 export interface VisitSummary {
   id: string
   at: number
-  kind: VisitKind
+  procedure: string
+  name: string
   operator: string
   asFound: number | null
   asLeft: number
@@ -72,47 +120,89 @@ export interface VisitSummary {
 
 export interface CalibrationView {
   at: number
-  zero: number
-  zeroUncertainty: number
-  slopeEfficiency: number
-  slopeEfficiencyUncertainty: number
+  characteristic: Characteristic
+  uncertainty: Characteristic
   adopted: boolean
+  baseline: boolean
 }
 
 export interface ProbeView extends RoundsRow {
   serialNumber: string
   model: string
   installedAt: number
-  deviceShows: 'millivolt' | 'value'
+  device: DeviceSetting
+  deviceShows: 'signal' | 'value'
   cautions: readonly string[]
-  processValue: number
+  authorityRule: string | null
+  /** As the device shows it. */
+  processShown: number
+  errorScale: Scale
+  parameters: readonly ParameterSpec[]
   calibrations: CalibrationView[]
   visits: VisitSummary[]
   events: { at: number; kind: string; note: string }[]
-  inForce: PhCharacteristic
+  inForce: Characteristic
+}
+
+/** What can be begun at a position, and what speaks against it. */
+export interface StartingView {
+  position: string
+  occupied: boolean
+  place: string
+  spot: string
+  quantity: string
+  cautions: readonly string[]
+  authorityRule: string | null
+  processText: string
+  toleranceText: string
+  setting: string
+  procedures: {
+    id: string
+    name: string
+    summary: string
+    needs: string
+    minutes: number
+    roles: { role: string; label: string; choices: string[]; pours: number }[]
+    opening: readonly FieldSpec[]
+    /** Proposed for the state this sensor is in. */
+    proposed: boolean
+    /** Sensors that should be calibrated before, with their page to start. */
+    unmet: { position: string; since: number | null; why: string }[]
+  }[]
+  lots: Record<string, LotOnStep | null>
+}
+
+export interface LotOnStep {
+  lot: string
+  expired: boolean
+  openTooLong: boolean
+  daysOver: number
+  /** mL left by the book. */
+  left: number
+  storage: string
+  /** Not opened yet. */
+  closed: boolean
 }
 
 export type StepStatus = 'done' | 'skipped' | 'now' | 'ahead'
 
 export interface StepView {
-  key: PhStepKey
+  key: string
+  kind: Step['kind']
+  short: string
   status: StepStatus
   reading: CapturedReading | null
+  /** What the ladder shows of it: a value with its unit, or nothing. */
+  text: string
+  usualSkips: readonly string[]
   reason: string | null
 }
 
-export interface ResultView {
-  calibration: PhCalibration | null
-  findings: Finding[]
-  proposal: ProposedDecision
-  /** Errors at the process value, displayed minus true, pH. */
-  asFoundError: number | null
-  /** With the electrode as it is now and the device as it stands. */
-  errorNow: number | null
-  /** Moved by cleaning, mV. */
-  fouling: number | null
-  uncertainty: number | null
-  previous: { zero: number; slopeEfficiency: number; at: number } | null
+export interface ResultView extends Omit<ResultOf, 'found'> {
+  figures: readonly Figure[]
+  findings: readonly Finding[]
+  /** What would be given to the device, rounded as it is keyed in; empty when nothing can be. */
+  apply: { key: string; label: string; text: string; unit: string; value: number }[]
 }
 
 export interface VisitView {
@@ -120,47 +210,61 @@ export interface VisitView {
   position: string
   place: string
   spot: string
-  kind: VisitKind
-  wentOn: boolean
-  first: string
-  second: string
+  kind: SensorKind
+  quantity: string
+  procedure: string
+  procedureName: string
+  trip: string | null
   operator: string
   startedAt: number
   closedAt: number | null
   outcome: 'done' | 'abandoned' | null
   holder: { clientId: string; name: string; since: number } | null
   steps: StepView[]
-  current: PhStepKey | null
+  /** The step at hand with all its words. */
+  now: Step | null
+  current: string | null
+  /** Cautions that apply here for the first time in this visit. */
   cautions: readonly string[]
-  processValue: number
-  tolerance: number
+  authorityRule: string | null
   linked: boolean
-  standIn: boolean
   writable: boolean
-  deviceShows: 'millivolt' | 'value'
-  inForce: PhCharacteristic
-  lots: Record<string, { lot: string; expired: boolean; openTooLong: boolean; daysOver: number } | null>
-  /** After the two points are in. */
+  deviceShows: 'signal' | 'value'
+  setting: string
+  scale: Scale
+  typing: { what: string; low: number; high: number; unit: string; decimals: number }
+  standards: Record<string, string>
+  /** The lot to pour from at this step. */
+  lot: LotOnStep | null
+  waiting: { since: number; minutes: number } | null
+  /** Of the open verdict or result. */
   result: ResultView | null
-  /** After a check's reading. */
-  verdict: { shown: number; right: number; uncertainty: number; proposal: ProposedDecision } | null
-  decision: { decision: string; note: string | null } | null
-  applied: { slopeEfficiency: number; zero: number; way: 'link' | 'keyed'; shownAfter: number | null } | null
-  asLeftError: number | null
-  /** Once closed: the next date and its reason. */
-  next: NextDate | null
+  decided: { step: string; decision: string; proposed: string; note: string | null } | null
+  applied: { text: string; way: 'link' | 'keyed' } | null
+  arithmetic: ArithmeticLine[]
+  /** The process before and after, and whether the difference is explained. */
+  beforeAndAfter: { before: string; after: string; jump: string; odd: boolean } | null
+  /** Once closed. */
+  summary: { asFound: string | null; asLeft: string | null; next: NextDate | null } | null
+  standIn: { baths: { name: string; label: string }[]; faults: { bit: number; label: string }[] } | null
 }
 
 /** One message of a visit's live stream. */
 export interface VisitLive {
-  step: PhStepKey | null
+  step: string | null
   at: number
   blindSince: number | null
-  millivolts: number | null
-  ph: number | null
+  /** The number to read at two metres, in `unit`. */
+  value: number | null
+  unit: string
+  decimals: number
+  /** What the device shows, where that is another number. */
+  shown: number | null
+  shownUnit: string
+  shownDecimals: number
   temperature: number | null
-  /** What the trace and the opinion are in. */
-  unit: 'mV' | 'pH'
+  /** In words: "0.03 pH". */
+  wanted: string
   opinion: StabilityOpinion | null
   /** Seconds into the step and value: all points with the first message of a step, then only the new ones. */
   trace: [number, number][]
@@ -168,11 +272,78 @@ export interface VisitLive {
   finding: Finding | null
   /** False as long as the sensor has not moved since the step asked for another solution. */
   arrived: boolean
-  /** The buffer's value at the measured temperature. */
-  bufferValue: number | null
+  arithmetic: ArithmeticLine[]
   /** Bumped when something was written: time to fetch the visit again. */
   revision: number
-  standIn: { immersion: number; faults: number } | null
+  standIn: { bath: string; faults: number } | null
+}
+
+export interface LotView {
+  id: number
+  standard: string
+  label: string
+  kind: string
+  lot: string
+  expiresOn: number
+  openedOn: number | null
+  keepsDays: number
+  discardedAt: number | null
+  volume: number
+  left: number
+  storage: string
+  ownTable: { temperatures: number[]; values: number[] } | null
+  /** When it is no longer good, whichever comes first. */
+  goodUntil: number
+  state: 'good' | 'ending' | 'spent' | 'expired' | 'open too long' | 'discarded'
+  uses: { at: number; milliliters: number; position: string | null; reason: string }[]
+}
+
+export interface ShelfView {
+  lots: LotView[]
+  /** What must be bought, by when, and why. */
+  toBuy: { standard: string; label: string; by: number; why: string }[]
+}
+
+export interface RecordLineView {
+  seq: number
+  at: number
+  operator: string
+  entry: VisitEntry
+  words: string
+}
+
+/** A visit as one page. */
+export interface RecordView {
+  visit: VisitView
+  serialNumber: string
+  model: string
+  lines: RecordLineView[]
+  points: { label: string; reading: CapturedReading; signalText: string; shownText: string; standardText: string }[]
+  result: ResultView | null
+  decisions: { step: string; decision: string; proposed: string; note: string | null }[]
+  corrections: { at: number; operator: string; text: string }[]
+  drift: string | null
+}
+
+export interface LedgerRow {
+  id: string
+  at: number
+  position: string
+  place: string
+  serialNumber: string
+  name: string
+  operator: string
+  outcome: 'done' | 'abandoned' | null
+  asFound: string | null
+  asLeft: string | null
+  adjusted: boolean
+  corrections: number
+}
+
+export interface ImportReport {
+  added: number
+  known: number
+  refused: { visit: string; why: string }[]
 }
 
 export interface ProblemView {

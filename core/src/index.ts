@@ -2,12 +2,11 @@ export * from './calibration/conductivityCalibration.ts'
 export * from './calibration/displayChain.ts'
 export * from './calibration/electronicsCheck.ts'
 export * from './calibration/expectedDisplay.ts'
-export type { Finding, FindingCode, Severity } from './calibration/finding.ts'
+export type { Finding, FindingCode, LotFacts, Severity } from './calibration/finding.ts'
 export {
   findingsOfLots,
   findingsOfTwoPoints,
   findWrongStandard,
-  type LotState,
   PH_LIMITS,
 } from './calibration/findings.ts'
 export * from './calibration/ionCalibration.ts'
@@ -25,6 +24,8 @@ export * from './calibration/phMultiPoint.ts'
 export * from './calibration/sampleCorrection.ts'
 export * from './calibration/slips.ts'
 export * from './calibration/temperatureCalibration.ts'
+export * from './calibration/wrongCompensation.ts'
+export * from './channels/index.ts'
 export * from './chemistry/activity.ts'
 export * from './chemistry/ions.ts'
 export * from './chemistry/nitrogen.ts'
@@ -42,6 +43,7 @@ export {
   expectedError,
   forecastDrift,
   probabilityInTolerance,
+  type UsualDrift,
 } from './drift/driftForecast.ts'
 export * from './electrode/ionSelective.ts'
 export { nernstSlope } from './electrode/nernst.ts'
@@ -55,26 +57,28 @@ export {
 export * from './electrode/referenceElectrodes.ts'
 export * from './judgement/agreement.ts'
 export {
+  DECISIONS,
   type Decision,
   judgeTolerance,
   type ProposedDecision,
+  proposeAfterCalibration,
   proposeAfterCheck,
-  proposeAfterTwoPoints,
   type ToleranceVerdict,
 } from './judgement/decision.ts'
 export * from './judgement/pointOfUse.ts'
 export * from './judgement/record.ts'
 export { type IntervalPolicy, type NextDate, nextDate, type SensorState, sensorState } from './planning/interval.ts'
-export {
-  CAPTURE_STEPS,
-  currentStep,
-  PH_STEPS,
-  type PhStepKey,
-  phProcedure,
-  proposeBuffers,
-  type VisitCourse,
-  type VisitKind,
-} from './planning/phProcedure.ts'
+export { arithmeticOf, parametersText } from './procedures/arithmetic.ts'
+export { errorAfter, errorInStandard, expectedShown, pointReading } from './procedures/assess.ts'
+export { CODES_FIRST, HAZARDS, type Hazard } from './procedures/cautions.ts'
+export { PROCEDURES, procedureOf, proceduresFor } from './procedures/index.ts'
+export { pairFindings } from './procedures/ion.ts'
+export { commissioningFields, RETIREMENT_CAUSES } from './procedures/lifeCycle.ts'
+export { knownAs, type LiveReading, liveFinding, within } from './procedures/liveFindings.ts'
+export type * from './procedures/procedure.ts'
+export * from './procedures/progress.ts'
+export { SCHOOL_CHOICES, type Schools, type SchoolTopic, USUAL_SCHOOLS } from './procedures/schools.ts'
+export { errorText, shownText, signalText, standardLabel, wordsOf } from './procedures/words.ts'
 export { OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export {
@@ -84,6 +88,8 @@ export {
   type SolutionTruth,
 } from './simulation/phElectrodeSimulation.ts'
 export { NO_FAULTS, type SensorFaults } from './simulation/sensorSimulation.ts'
+export type { ConductivityTruth, IonTruth, OrpTruth, PlainTruth } from './simulation/sensors.ts'
+export { type Bath, type SensorTruth, type SimulatedSensor, simulateSensor } from './simulation/simulatedSensor.ts'
 export { stabilityJudge } from './stability/judge.ts'
 export type {
   Sample,
@@ -92,13 +98,15 @@ export type {
   StabilityReason,
   StabilityState,
 } from './stability/opinion.ts'
-export { STABILITY_PRESETS, type StabilityPreset } from './stability/presets.ts'
-export type { SettlingSignature } from './stability/settlingSignature.ts'
+export { conductivityPreset, plainPreset, STABILITY_PRESETS, type StabilityPreset } from './stability/presets.ts'
+export { type SettlingSignature, SIGNATURE_TIMES } from './stability/settlingSignature.ts'
+export { flatWait, type Stopwatch, stillFor } from './stability/stopwatch.ts'
 export * from './standards/conductivityStandards.ts'
 export * from './standards/ionStandards.ts'
 export * from './standards/orpStandards.ts'
 export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'
 export * from './standards/preparation.ts'
+export * from './standards/standard.ts'
 export { leastSquares, type StraightLine } from './statistics/leastSquares.ts'
 export { median, quantile } from './statistics/median.ts'
 export { Z95 } from './statistics/normalDistribution.ts'

@@ -1,13 +1,36 @@
-/** What a stand-in's probe can be put into. The number is the value of the immersion register. */
-export const BATHS = ['process', 'rinse', 'air', 'pH4.01', 'pH7.00', 'pH9.21', 'pH10.01'] as const
-export type Bath = (typeof BATHS)[number]
+import { STANDARDS } from '@frustum/core'
+
+/** What a stand-in's sensor can be put into. The number is the value of the immersion register; new ones come last. */
+const FIRST_BATHS = ['process', 'rinse', 'air', 'pH4.01', 'pH7.00', 'pH9.21', 'pH10.01', 'plug', 'sample', 'simulator']
+export const BATHS: readonly string[] = [
+  ...FIRST_BATHS,
+  ...STANDARDS.map((s) => s.code).filter((code) => !FIRST_BATHS.includes(code)),
+]
 
 /** Bits of the fault register. */
-export const FAULT_BITS = { bubble: 1, swapped: 2, warm: 4, cableNoise: 8, dead: 16, silent: 32 } as const
+export const FAULT_BITS = {
+  bubble: 1,
+  swapped: 2,
+  warm: 4,
+  cableNoise: 8,
+  dead: 16,
+  silent: 32,
+  leftOver: 64,
+  unitSlip: 128,
+  wrongTemperature: 256,
+  notDry: 512,
+  unsteady: 1024,
+  unrinsed: 2048,
+  stray: 4096,
+  compensation: 8192,
+} as const
 
-/** Modbus register map of a stand-in transmitter; docs/formats.md explains it. Numbers are 32-bit floats, high word first. */
+/**
+ * Modbus register map of a stand-in transmitter; docs/formats.md explains it. Numbers are 32-bit floats, high word
+ * first. The parameters of the calibration stand in the order of their kind's channel.
+ */
 export const REGISTERS = {
-  input: { millivolts: 0, temperature: 2, shown: 4, refresh: 6, length: 7 },
-  holding: { slopePercent: 0, zero: 2, outputsHeld: 4, length: 5 },
-  standIn: { immersion: 100, faults: 101, wipe: 102, length: 3 },
+  input: { signal: 0, temperature: 2, shown: 4, refresh: 6, length: 7 },
+  holding: { parameters: [0, 2, 6, 8, 10, 12], outputsHeld: 4, length: 14 },
+  standIn: { immersion: 100, faults: 101, wipe: 102, simulatedSignal: 103, simulatedTemperature: 105, length: 7 },
 } as const

@@ -27,7 +27,7 @@ export async function startServer(config: Config): Promise<{ url: string; stop()
 
   const live = new LiveValues(config.pollMs, log)
   for (const { position, device } of await installedSensors(db)) {
-    if (device.link) live.add(position.code, openLink(device.link))
+    if (device.link) live.add(position.code, openLink(device.link, position.kind))
   }
   const desks = new LiveDesks(db, live)
   const desk = new VisitDesk(db, live, desks)

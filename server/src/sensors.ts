@@ -1,6 +1,13 @@
-import type { DriftObservation, PhCharacteristic, SettlingSignature } from '@frustum/core'
-import { IDEAL_CHARACTERISTIC } from '@frustum/core'
-import { and, asc, desc, eq, inArray, isNull, lte } from 'drizzle-orm'
+import {
+  type Characteristic,
+  channelOf,
+  type DriftObservation,
+  type Schools,
+  type SensorKind,
+  type SettlingSignature,
+  USUAL_SCHOOLS,
+} from '@frustum/core'
+import { and, asc, desc, eq, inArray, isNull, lt, lte } from 'drizzle-orm'
 import type { Database, Transaction } from './database/open.ts'
 import {
   calibrations,
@@ -10,6 +17,7 @@ import {
   installations,
   places,
   positions,
+  schoolChoices,
   sensors,
   visitEntries,
   visits,
@@ -45,12 +53,13 @@ export async function installedById(db: Database, installationId: number): Promi
   return found
 }
 
-/** The calibration that the device reckoned with at an instant; that of an ideal electrode before the first one. */
+/** The calibration that the device reckoned with at an instant; that of an ideal sensor before the first one. */
 export async function calibrationInForce(
   db: Database | Transaction,
   installationId: number,
+  kind: SensorKind,
   at = new Date(),
-): Promise<PhCharacteristic> {
+): Promise<Characteristic> {
   const [last] = await db
     .select()
     .from(calibrations)
@@ -59,10 +68,10 @@ export async function calibrationInForce(
     )
     .orderBy(desc(calibrations.at))
     .limit(1)
-  return last ? { zero: last.zero, slopeEfficiency: last.slopeEfficiency } : { ...IDEAL_CHARACTERISTIC }
+  return last?.characteristic ?? channelOf(kind).ideal
 }
 
-/** What the electrode was last found to be before an instant, whether or not the device took it over. */
+/** What the sensor was last found to be before an instant, whether or not the device took it over. */
 export async function lastFound(db: Database, installationId: number, before = new Date()) {
   const [last] = await db
     .select()
@@ -70,7 +79,7 @@ export async function lastFound(db: Database, installationId: number, before = n
     .where(and(eq(calibrations.installationId, installationId), lte(calibrations.at, before)))
     .orderBy(desc(calibrations.at))
     .limit(1)
-  return last ? { zero: last.zero, slopeEfficiency: last.slopeEfficiency, at: last.at.getTime() } : null
+  return last ? { characteristic: last.characteristic, at: last.at.getTime() } : null
 }
 
 /** Drift observations by installation, oldest first. */
@@ -107,15 +116,19 @@ export async function lastChanges(db: Database, ids: number[]): Promise<Map<numb
   return new Map(rows.map((row) => [row.installationId, row.at.getTime()]))
 }
 
-/** How this electrode settled lately, oldest first: the prior of the judge of stability. */
-export async function pastSettling(db: Database, installationId: number): Promise<SettlingSignature[]> {
+/** How this sensor settled lately, oldest first: the prior of the judge of stability, and the seconds it took. */
+export async function pastSettling(
+  db: Database,
+  installationId: number,
+  before = new Date(),
+): Promise<{ signatures: SettlingSignature[]; seconds: number[] }> {
   const recent = await db
     .select({ id: visits.id })
     .from(visits)
-    .where(eq(visits.installationId, installationId))
+    .where(and(eq(visits.installationId, installationId), lt(visits.startedAt, before)))
     .orderBy(desc(visits.startedAt))
     .limit(5)
-  if (recent.length === 0) return []
+  if (recent.length === 0) return { signatures: [], seconds: [] }
   const rows = await db
     .select({ entry: visitEntries.entry })
     .from(visitEntries)
@@ -126,7 +139,32 @@ export async function pastSettling(db: Database, installationId: number): Promis
       ),
     )
     .orderBy(asc(visitEntries.at), asc(visitEntries.id))
-  return rows.flatMap(({ entry }) =>
-    entry.type === 'captured' && entry.reading.signature ? [entry.reading.signature] : [],
+  const readings = rows.flatMap(({ entry }) =>
+    entry.type === 'captured' && entry.reading.standard && !entry.reading.earlyReason ? [entry.reading] : [],
   )
+  return {
+    signatures: readings.flatMap((r) => (r.signature ? [r.signature] : [])),
+    seconds: readings.map((r) => r.stability.seconds),
+  }
+}
+
+/** Positions from which the sensor was taken, with when. */
+export async function emptyPositions(db: Database) {
+  const rows = await db
+    .select({ position: positions, place: places, removedAt: installations.removedAt, device: devices })
+    .from(positions)
+    .innerJoin(places, eq(positions.placeId, places.id))
+    .innerJoin(installations, eq(installations.positionId, positions.id))
+    .innerJoin(devices, eq(installations.deviceId, devices.id))
+    .orderBy(asc(positions.code), desc(installations.installedAt))
+  const newest = new Map<number, (typeof rows)[number]>()
+  const occupied = new Set(rows.filter((r) => r.removedAt === null).map((r) => r.position.id))
+  for (const row of rows) if (!newest.has(row.position.id)) newest.set(row.position.id, row)
+  return [...newest.values()].filter((r) => !occupied.has(r.position.id))
+}
+
+/** The newest choice of the site's ways of working. */
+export async function currentSchools(db: Database): Promise<Schools> {
+  const [last] = await db.select().from(schoolChoices).orderBy(desc(schoolChoices.id)).limit(1)
+  return { ...USUAL_SCHOOLS, ...last?.schools }
 }

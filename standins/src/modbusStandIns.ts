@@ -1,13 +1,13 @@
 import { createServer } from 'node:net'
-import type { ElectrodeTruth, SolutionTruth } from '@frustum/core'
+import type { Bath, SensorTruth } from '@frustum/core'
 import { type FleetSensor, REGISTERS } from '@frustum/demo'
 import { ServerTCP } from 'modbus-serial'
 import { StandInTransmitter } from './transmitter.ts'
 
 interface StandInOptions {
   fleet: readonly FleetSensor[]
-  truthAt: (sensor: FleetSensor, day: number) => ElectrodeTruth
-  processAt: (sensor: FleetSensor, at: number) => SolutionTruth
+  truthAt: (sensor: FleetSensor, day: number) => SensorTruth
+  processAt: (sensor: FleetSensor, at: number) => Bath
   /** 0 takes a free one. */
   port: number
 }
@@ -22,8 +22,16 @@ export async function startStandIns(options: StandInOptions): Promise<{ port: nu
   const units = new Map<number, StandInTransmitter>()
   for (const sensor of options.fleet) {
     if (sensor.unit === null) continue
-    const process = () => options.processAt(sensor, Date.now())
-    units.set(sensor.unit, new StandInTransmitter(options.truthAt(sensor, 0), process, 7919 * sensor.unit))
+    units.set(
+      sensor.unit,
+      new StandInTransmitter({
+        truth: options.truthAt(sensor, 0),
+        device: sensor.device,
+        standards: sensor.standards,
+        process: () => options.processAt(sensor, Date.now()),
+        seed: 7919 * sensor.unit,
+      }),
+    )
   }
   const port = options.port || (await freePort())
   const server = new ServerTCP(registersOf(units), { host: '127.0.0.1', port, unitID: 255, debug: false })
@@ -47,7 +55,7 @@ function registersOf(units: Map<number, StandInTransmitter>) {
     reply(answer, () => {
       const reading = transmitter.read()
       const words = new Uint16Array(input.length)
-      putFloat(words, input.millivolts, reading.millivolts)
+      putFloat(words, input.signal, reading.signal)
       putFloat(words, input.temperature, reading.temperature)
       putFloat(words, input.shown, reading.shown)
       words[input.refresh] = reading.refresh
@@ -60,7 +68,7 @@ function registersOf(units: Map<number, StandInTransmitter>) {
     if (transmitter.silent && !played) return
     reply(answer, () =>
       played
-        ? slice(Uint16Array.of(transmitter.immersion, transmitter.faults, 0), address - standIn.immersion, length)
+        ? slice(standInWords(transmitter), address - standIn.immersion, length)
         : slice(holdingWords(transmitter), address, length),
     )
   }
@@ -82,30 +90,53 @@ function reply(answer: Answer, words: () => number[]): void {
   }
 }
 
+/** A parameter as it stands in its register: shares in percent. */
 function holdingWords(transmitter: StandInTransmitter): Uint16Array {
   const words = new Uint16Array(holding.length)
-  putFloat(words, holding.slopePercent, 100 * transmitter.calibration.slopeEfficiency)
-  putFloat(words, holding.zero, transmitter.calibration.zero)
+  transmitter.parameters.forEach(({ key, scale }, i) => {
+    putFloat(words, holding.parameters[i] as number, scale * (transmitter.calibration[key] ?? Number.NaN))
+  })
   words[holding.outputsHeld] = transmitter.outputsHeld ? 1 : 0
   return words
 }
 
+function standInWords(transmitter: StandInTransmitter): Uint16Array {
+  const words = new Uint16Array(standIn.length)
+  words[0] = transmitter.immersion
+  words[1] = transmitter.faults
+  putFloat(words, standIn.simulatedSignal - standIn.immersion, transmitter.simulated.value)
+  putFloat(words, standIn.simulatedTemperature - standIn.immersion, transmitter.simulated.temperature)
+  return words
+}
+
 function write(transmitter: StandInTransmitter, address: number, values: number[]): void {
-  if (address >= standIn.immersion) {
-    values.forEach((value, i) => {
-      if (address + i === standIn.immersion) transmitter.putInto(value)
-      else if (address + i === standIn.faults) transmitter.setFaults(value)
-      else if (address + i === standIn.wipe && value === 1) transmitter.wipe()
-    })
+  if (address >= standIn.immersion) writeStandIn(transmitter, address, values)
+  else writeHolding(transmitter, address, values)
+}
+
+function writeStandIn(transmitter: StandInTransmitter, address: number, values: number[]): void {
+  if (address === standIn.simulatedSignal && values.length === 4) {
+    const words = Uint16Array.from(values)
+    transmitter.simulated = { value: getFloat(words, 0), temperature: getFloat(words, 2) }
     return
   }
+  values.forEach((value, i) => {
+    if (address + i === standIn.immersion) transmitter.putInto(value)
+    else if (address + i === standIn.faults) transmitter.setFaults(value)
+    else if (address + i === standIn.wipe && value === 1) transmitter.wipe()
+  })
+}
+
+function writeHolding(transmitter: StandInTransmitter, address: number, values: number[]): void {
   const words = holdingWords(transmitter)
   if (address + values.length > holding.length) throw illegalAddress()
   words.set(values, address)
-  transmitter.calibration = {
-    slopeEfficiency: getFloat(words, holding.slopePercent) / 100,
-    zero: getFloat(words, holding.zero),
-  }
+  // A parameter that the device does not use holds no number.
+  const entries = transmitter.parameters.flatMap(({ key, scale }, i): [string, number][] => {
+    const value = getFloat(words, holding.parameters[i] as number)
+    return Number.isFinite(value) ? [[key, value / scale]] : []
+  })
+  transmitter.calibration = Object.fromEntries(entries)
   transmitter.outputsHeld = words[holding.outputsHeld] === 1
 }
 

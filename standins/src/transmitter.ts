@@ -1,34 +1,59 @@
 import {
-  type ElectrodeTruth,
-  IDEAL_CHARACTERISTIC,
-  millivoltsToPh,
-  type PhCharacteristic,
-  PhElectrodeSimulation,
-  phBufferValue,
+  type Bath,
+  type Channel,
+  type Characteristic,
+  channelOf,
+  type DeviceSetting,
+  OutOfRange,
   randomStream,
-  type SolutionTruth,
+  type SensorTruth,
+  type SimulatedSensor,
+  STANDARDS,
+  simulateSensor,
+  standardOf,
 } from '@frustum/core'
-import { BATHS, type Bath, FAULT_BITS } from '@frustum/demo'
+import { BATHS, FAULT_BITS } from '@frustum/demo'
 
 const ROOM_TEMPERATURE = 22.4
 const WARM_BY = 7
+const WRONG_BY = 6
+/** Known standards of sensors that have none in a bottle, in their core unit. */
+const KNOWN_SAMPLES: Partial<Record<string, number>> = { chlorine: 1, 'nitrate-optical': 10 }
 
-/** A pH transmitter with its electrode, played in real time. */
+export interface TransmitterSetting {
+  truth: SensorTruth
+  device: DeviceSetting
+  /** Standards of this sensor by role, among which cups are swapped. */
+  standards: Readonly<Record<string, string>>
+  process: () => Bath
+  seed: number
+  /** Seconds. */
+  clock?: () => number
+}
+
+/** A transmitter with its sensor, of any kind, played in real time. */
 export class StandInTransmitter {
-  calibration: PhCharacteristic = { ...IDEAL_CHARACTERISTIC }
+  calibration: Characteristic
   outputsHeld = false
-  private bath: Bath = 'process'
+  simulated: Bath = { value: 0, temperature: 25 }
+  private bath = 'process'
   private faultBits = 0
   private refreshes = 0
-  private readonly electrode: PhElectrodeSimulation
+  private held: { signal: number; temperature: number } | null = null
+  private readonly channel: Channel
+  private readonly sensor: SimulatedSensor
+  private readonly clock: () => number
 
-  constructor(
-    truth: ElectrodeTruth,
-    private readonly process: () => SolutionTruth,
-    seed: number,
-    private readonly clock: () => number = () => performance.now() / 1000,
-  ) {
-    this.electrode = new PhElectrodeSimulation(truth, process(), randomStream(seed), clock())
+  constructor(private readonly setting: TransmitterSetting) {
+    const { truth, process, seed, clock } = setting
+    this.clock = clock ?? (() => performance.now() / 1000)
+    this.channel = channelOf(truth.kind)
+    this.calibration = this.channel.ideal
+    this.sensor = simulateSensor(truth, process(), randomStream(seed), this.clock())
+  }
+
+  get parameters() {
+    return this.channel.parameters
   }
 
   get immersion(): number {
@@ -41,66 +66,115 @@ export class StandInTransmitter {
 
   /** A device whose line is cut does not answer at all. */
   get silent(): boolean {
-    return (this.faultBits & FAULT_BITS.silent) !== 0
+    return this.has('silent')
   }
 
   putInto(immersion: number): void {
     const bath = BATHS[immersion]
     if (!bath || bath === this.bath) return
+    this.held = this.has('leftOver') ? this.measure() : null
     this.bath = bath
-    this.electrode.dip(this.solution(), this.clock(), bath !== 'air')
+    this.sensor.setWet(bath === 'air' && this.has('notDry'))
+    this.dip()
   }
 
   setFaults(bits: number): void {
     const before = this.faultBits
     this.faultBits = bits
-    this.electrode.faults = {
-      bubble: (bits & FAULT_BITS.bubble) !== 0,
-      cableNoise: (bits & FAULT_BITS.cableNoise) !== 0,
-      dead: (bits & FAULT_BITS.dead) !== 0,
-    }
+    this.sensor.faults = { bubble: this.has('bubble'), cableNoise: this.has('cableNoise'), dead: this.has('dead') }
+    if (!this.has('leftOver')) this.held = null
     const inWhichLiquid = FAULT_BITS.swapped | FAULT_BITS.warm
-    if ((before & inWhichLiquid) !== (bits & inWhichLiquid)) this.electrode.dip(this.solution(), this.clock())
+    if ((before & inWhichLiquid) !== (bits & inWhichLiquid)) this.dip()
   }
 
   wipe(): void {
-    this.electrode.wipe()
+    this.sensor.wipe()
   }
 
-  read(): { millivolts: number; temperature: number; shown: number; refresh: number } {
-    if (this.bath === 'process') this.electrode.follow(this.process())
-    const { millivolts, temperature } = this.electrode.read(this.clock())
+  read(): { signal: number; temperature: number; shown: number; refresh: number } {
     this.refreshes = (this.refreshes + 1) % 65536
-    return {
-      millivolts,
-      temperature,
-      shown: millivoltsToPh(millivolts, temperature, this.calibration),
-      refresh: this.refreshes,
+    const { signal, temperature } = this.held ?? this.measure()
+    return { signal, temperature, shown: this.display(signal, temperature), refresh: this.refreshes }
+  }
+
+  private has(fault: keyof typeof FAULT_BITS): boolean {
+    return (this.faultBits & FAULT_BITS[fault]) !== 0
+  }
+
+  private dip(): void {
+    if (this.channel.kind !== 'temperature' || this.bath === 'process') {
+      this.sensor.dip(this.liquid(), this.clock(), this.bath !== 'air' && !this.has('unrinsed'))
     }
   }
 
-  private solution(): SolutionTruth {
-    const temperature = ROOM_TEMPERATURE + (this.faultBits & FAULT_BITS.warm ? WARM_BY : 0)
+  private measure(): { signal: number; temperature: number } {
+    const now = this.clock()
+    if (this.bath === 'simulator') return { signal: this.simulated.value, temperature: this.simulated.temperature }
+    if (this.bath === 'plug') return { signal: 0.4, temperature: ROOM_TEMPERATURE }
+    if (this.bath === 'process') this.sensor.follow(this.setting.process())
+    else if (this.has('unsteady')) this.sensor.follow(this.liquid())
+    const read = this.sensor.read(now)
+    // Stray voltage is in the tank, not in the beaker.
+    const stray = this.has('stray') && this.bath === 'process' ? 0.12 * Math.max(40, Math.abs(read.signal)) : 0
+    return {
+      signal: read.signal + stray,
+      temperature: read.temperature + (this.has('wrongTemperature') ? WRONG_BY : 0),
+    }
+  }
+
+  private display(signal: number, temperature: number): number {
+    const { device } = this.setting
+    const other: DeviceSetting = this.has('compensation')
+      ? {
+          ...device,
+          compensation:
+            device.compensation?.law === 'none' ? { law: 'linear', alpha: 2, reference: 25 } : { law: 'none' },
+        }
+      : device
+    try {
+      const shown = this.channel.toShown(signal, temperature, this.calibration, other)
+      return this.has('unitSlip') ? 1000 * shown : shown
+    } catch (error) {
+      // A real display has nothing sensible to show either; it stays at the end of its range.
+      if (error instanceof OutOfRange) return 0
+      throw error
+    }
+  }
+
+  private liquid(): Bath {
+    const wander = this.has('unsteady') ? 4 * Math.sin(this.clock() / 25) : 0
+    const temperature = ROOM_TEMPERATURE + (this.has('warm') ? WARM_BY : 0) + wander
     switch (this.bath) {
       case 'process':
-        return this.process()
+        return this.setting.process()
       case 'rinse':
-        return { ph: 6.6, temperature: ROOM_TEMPERATURE }
+        return { value: this.channel.kind === 'ph' ? 6.6 : this.channel.kind === 'orp' ? 240 : 3, temperature }
       case 'air':
-        // A film of the last water stays on the bulb and takes up carbon dioxide.
-        return { ph: 5.6, temperature: ROOM_TEMPERATURE }
+        // A film of the last water stays on a glass bulb and takes up carbon dioxide.
+        return { value: this.channel.kind === 'ph' ? 5.6 : this.channel.kind === 'orp' ? 200 : 0, temperature }
+      case 'sample':
+        return { value: KNOWN_SAMPLES[this.channel.kind] ?? this.setting.process().value, temperature }
       default:
-        return { ph: phBufferValue(this.poured(), temperature), temperature }
+        return {
+          value: this.channel.standardValue(this.poured(), temperature, {
+            ...this.setting.device,
+            expects: 'activity',
+          }),
+          temperature,
+        }
     }
   }
 
-  /** What is really in the cup: with swapped buffers not what its label says. */
+  /** What is really in the cup: with swapped cups not what its label says. */
   private poured(): string {
-    if (!(this.faultBits & FAULT_BITS.swapped)) return this.bath
-    return this.bath === 'pH7.00' ? this.otherCup : 'pH7.00'
+    if (!this.has('swapped')) return this.bath
+    const own = [...new Set(Object.values(this.setting.standards))]
+    const others = own.length > 1 ? own : own.concat(this.sameKind(own[0] ?? this.bath))
+    return others.find((code) => code !== this.bath) ?? this.bath
   }
 
-  private get otherCup(): string {
-    return this.process().ph >= 7 ? 'pH10.01' : 'pH4.01'
+  private sameKind(code: string): string[] {
+    const { kind } = standardOf(code)
+    return STANDARDS.filter((s) => s.kind === kind && s.code !== code).map((s) => s.code)
   }
 }

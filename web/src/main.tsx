@@ -41,6 +41,34 @@ const router = createBrowserRouter([
         path,
         lazy: async () => ({ Component: (await import('./rooms/reckoner/ReckonerRoom.tsx')).ReckonerRoom }),
       })),
+      {
+        path: 'trips/new',
+        lazy: async () => ({ Component: (await import('./rooms/trips/NewTrip.tsx')).NewTrip }),
+      },
+      {
+        path: 'trips/:id',
+        lazy: async () => ({ Component: (await import('./rooms/trips/TripRoom.tsx')).TripRoom }),
+      },
+      {
+        path: 'shelf',
+        lazy: async () => ({ Component: (await import('./rooms/shelf/ShelfRoom.tsx')).ShelfRoom }),
+      },
+      {
+        path: 'shelf/labels',
+        lazy: async () => ({ Component: (await import('./rooms/shelf/LabelsPage.tsx')).LabelsPage }),
+      },
+      {
+        path: 'ledger',
+        lazy: async () => ({ Component: (await import('./rooms/ledger/LedgerRoom.tsx')).LedgerRoom }),
+      },
+      {
+        path: 'ledger/:id',
+        lazy: async () => ({ Component: (await import('./rooms/ledger/RecordPage.tsx')).RecordPage }),
+      },
+      {
+        path: 'site',
+        lazy: async () => ({ Component: (await import('./rooms/site/SiteRoom.tsx')).SiteRoom }),
+      },
       { path: '*', element: <Lost /> },
     ],
   },

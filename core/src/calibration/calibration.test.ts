@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { nernstSlope } from '../electrode/nernst.ts'
 import { phToMillivolts } from '../electrode/phElectrode.ts'
-import { judgeTolerance, proposeAfterCheck, proposeAfterTwoPoints } from '../judgement/decision.ts'
+import { judgeTolerance, proposeAfterCalibration, proposeAfterCheck } from '../judgement/decision.ts'
 import { phBuffer, phBufferValue } from '../standards/phBuffers.ts'
 import { randomStream } from '../statistics/random.ts'
 import { findingsOfTwoPoints, findWrongStandard } from './findings.ts'
@@ -159,7 +159,14 @@ describe('findings', () => {
 })
 
 describe('judgement', () => {
-  const sound = { findings: [], slopeEfficiency: 0.97, zero: 5, uncertainty: 0.02, tolerance: 0.1, cleaned: true }
+  const sound = {
+    findings: [],
+    worn: null,
+    uncertainty: 0.02,
+    tolerance: 0.1,
+    scale: { unit: 'pH', decimals: 2 },
+    cleaned: true,
+  }
 
   it('keeps a guard band (JCGM 106): in, too close to tell, out', () => {
     expect(judgeTolerance(0.079, 0.02, 0.1)).toBe('in')
@@ -168,28 +175,33 @@ describe('judgement', () => {
   })
 
   it('leaves a small error alone, adjusts a large one, and says the numbers', () => {
-    expect(proposeAfterTwoPoints({ ...sound, error: 0.03 }).decision).toBe('leave-alone')
-    const adjust = proposeAfterTwoPoints({ ...sound, error: -0.14 })
+    expect(proposeAfterCalibration({ ...sound, error: 0.03 }).decision).toBe('leave-alone')
+    const adjust = proposeAfterCalibration({ ...sound, error: -0.14 })
     expect(adjust).toEqual({
       decision: 'adjust',
-      reason: 'It reads 0.14 pH too low at the process value, beyond your limit of 0.10.',
+      reason: 'It reads 0.14 pH too low at the process value, beyond your limit of 0.10 pH.',
     })
   })
 
   it('gives a worn electrode one cleaning before it is replaced, and never adjusts on points that cannot be', () => {
-    const worn = { ...sound, slopeEfficiency: 0.8, error: 0.2 }
-    expect(proposeAfterTwoPoints({ ...worn, cleaned: false }).decision).toBe('clean-and-recheck')
-    expect(proposeAfterTwoPoints(worn).decision).toBe('replace')
+    const worn = { ...sound, worn: 'Slope 80.0 %, zero 5.0 mV.', error: 0.2 }
+    expect(proposeAfterCalibration({ ...worn, cleaned: false }).decision).toBe('clean-and-recheck')
+    expect(proposeAfterCalibration(worn).decision).toBe('replace')
     const [a, b] = pair(4, 0.98)
     const findings = findingsOfTwoPoints({ ...a, millivolts: b.millivolts }, { ...b, millivolts: a.millivolts })
-    expect(proposeAfterTwoPoints({ ...sound, findings, error: 0 }).decision).toBe('repeat')
+    expect(proposeAfterCalibration({ ...sound, findings, error: 0 }).decision).toBe('repeat')
   })
 
   it('judges a check in one buffer', () => {
-    expect(proposeAfterCheck(7.03, 7.02, 0.02, 0.1).reason).toBe(
-      'It reads 7.03 where 7.02 is right; your limit is 0.10.',
-    )
-    expect(proposeAfterCheck(7.3, 7.02, 0.02, 0.1).decision).toBe('adjust')
-    expect(proposeAfterCheck(7.11, 7.02, 0.02, 0.1).reason).toMatch(/too close to tell/)
+    const check = (shown: number) =>
+      proposeAfterCheck(
+        { shown: shown.toFixed(2), right: '7.02', limit: '0.10 pH', unsure: '0.02 pH' },
+        shown - 7.02,
+        0.02,
+        0.1,
+      )
+    expect(check(7.03).reason).toBe('It reads 7.03 where 7.02 is right; your limit is 0.10 pH.')
+    expect(check(7.3).decision).toBe('adjust')
+    expect(check(7.11).reason).toMatch(/too close to tell within ± 0.02 pH/)
   })
 })

@@ -30,6 +30,13 @@ export type FindingCode =
   | 'result-below-floor'
   | 'correction-implausible'
   | 'thermometers-disagree'
+  | 'wrong-compensation'
+  | 'wrong-temperature-input'
+  | 'temperature-unstable'
+  | 'results-disagree'
+  | 'beaker-right-tank-wrong'
+  | 'light-on'
+  | 'carried-over'
 
 export interface Finding {
   code: FindingCode
@@ -40,4 +47,12 @@ export interface Finding {
   advice: string
   /** The numbers behind it, by name with unit. */
   numbers: Record<string, number>
+}
+
+/** What is known of a lot when a point is taken from it. */
+export interface LotFacts {
+  lot: string
+  expired: boolean
+  openTooLong: boolean
+  daysOver: number
 }

@@ -1,6 +1,6 @@
 import { IDEAL_CHARACTERISTIC, millivoltsToPh, type PhCharacteristic } from '../electrode/phElectrode.ts'
 import { phBuffer } from '../standards/phBuffers.ts'
-import type { Finding } from './finding.ts'
+import type { Finding, LotFacts } from './finding.ts'
 import { calibratePhTwoPoint, type PhCalibration, type PhPoint } from './phCalibration.ts'
 
 /** Limits by which a pH electrode is judged. Common practice, no source. */
@@ -22,14 +22,6 @@ export const PH_LIMITS = {
   temperatureHigh: 45,
 } as const
 
-/** What is known about the poured standard when a point is taken. */
-export interface LotState {
-  lot: string
-  expired: boolean
-  openTooLong: boolean
-  daysOver: number
-}
-
 const oneDecimal = (value: number) => value.toFixed(1)
 
 /**
@@ -39,7 +31,7 @@ const oneDecimal = (value: number) => value.toFixed(1)
 export function findingsOfTwoPoints(
   first: PhPoint,
   second: PhPoint,
-  lots: { first?: LotState; second?: LotState } = {},
+  lots: { first?: LotFacts; second?: LotFacts } = {},
   previous?: PhCharacteristic,
 ): Finding[] {
   return [
@@ -52,7 +44,7 @@ export function findingsOfTwoPoints(
 function findingsOfStandards(
   first: PhPoint,
   second: PhPoint,
-  lots: { first?: LotState; second?: LotState },
+  lots: { first?: LotFacts; second?: LotFacts },
 ): Finding[] {
   const found: Finding[] = []
   const a = phBuffer(first.bufferCode)
@@ -79,7 +71,7 @@ function findingsOfStandards(
 }
 
 /** What the lots say of the points taken with them, of whatever kind the sensor is. */
-export function findingsOfLots(lots: readonly (LotState | undefined)[]): Finding[] {
+export function findingsOfLots(lots: readonly (LotFacts | undefined)[]): Finding[] {
   const found: Finding[] = []
   for (const lot of lots) {
     if (lot?.expired) {

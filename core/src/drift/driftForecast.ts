@@ -5,7 +5,7 @@ import { theilSen } from '../statistics/theilSen.ts'
 
 export const DAY_MS = 86_400_000
 
-/** One visit as the forecast sees it. Errors are displayed minus true at the process value, pH. */
+/** One visit as the forecast sees it. Errors are displayed minus true at the process value, in the unit of its kind. */
 export interface DriftObservation {
   /** Epoch ms. */
   at: number
@@ -22,23 +22,27 @@ export interface DriftForecast {
   /** Where the forecast starts: the last visit. */
   from: number
   errorAtStart: number
-  /** Standard deviation there, pH. */
+  /** Standard deviation there. */
   sdAtStart: number
-  /** pH per day. */
+  /** Per day. */
   rate: number
   rateSd: number
-  /** Random walk: variance per day, pH^2. */
+  /** Random walk: variance per day. */
   walk: number
   /** Visits that speak of drift; 0 means that the usual figures for such sensors stand in. */
   intervals: number
 }
 
-/**
- * What is assumed of a pH electrode of which nothing is known yet: no drift on average, 0.05 pH per month either way,
- * and a random walk of 0.02 pH in a month. Common practice, no source.
- */
-const USUAL_RATE_SD = 0.05 / 30
-const USUAL_WALK = 0.02 ** 2 / 30
+/** What is assumed of a sensor of which nothing is known yet: no drift on average, and how far it may stray. */
+export interface UsualDrift {
+  /** Standard deviation of the drift rate, per day. */
+  rateSd: number
+  /** Random walk: variance per day. */
+  walk: number
+}
+
+/** A pH electrode: 0.05 pH per month either way, a random walk of 0.02 pH in a month. Common practice, no source. */
+const USUAL_PH: UsualDrift = { rateSd: 0.05 / 30, walk: 0.02 ** 2 / 30 }
 /** Visits that count: what an electrode did long ago says little of what it will do. */
 const MEMORY = 7
 
@@ -49,15 +53,20 @@ const MEMORY = 7
  * @param observations of one installation, oldest first; at least one
  * @param changedAt epoch ms of the last event that made it another electrode (refilled, poisoned); visits before it
  *   do not count, but for the last one while there are few after it
+ * @param usual figures of sensors of its kind
  * @throws RangeError when empty or not in order of time
  */
-export function forecastDrift(observations: readonly DriftObservation[], changedAt?: number): DriftForecast {
+export function forecastDrift(
+  observations: readonly DriftObservation[],
+  changedAt?: number,
+  usual: UsualDrift = USUAL_PH,
+): DriftForecast {
   const last = observations.at(-1)
   if (!last) throw new RangeError('A forecast needs at least one visit.')
   const course = since(unadjustedCourse(observations), changedAt).slice(-MEMORY)
   const start = { from: last.at, errorAtStart: last.asLeft, sdAtStart: last.uncertainty / Z95 }
   const intervals = course.length - 1
-  if (intervals < 1) return { ...start, rate: 0, rateSd: USUAL_RATE_SD, walk: USUAL_WALK, intervals: 0 }
+  if (intervals < 1) return { ...start, rate: 0, rateSd: usual.rateSd, walk: usual.walk, intervals: 0 }
 
   const days = course.map((c) => c.day)
   const trend = theilSen(
@@ -65,10 +74,10 @@ export function forecastDrift(observations: readonly DriftObservation[], changed
     course.map((c) => c.offset),
   )
   const span = (days.at(-1) as number) - (days[0] as number)
-  const walk = (intervals * walkOf(course, trend.slope, last.uncertainty) + USUAL_WALK) / (intervals + 1)
+  const walk = (intervals * walkOf(course, trend.slope, last.uncertainty, usual) + usual.walk) / (intervals + 1)
   const measured = Math.max((trend.slopeHigh - trend.slopeLow) / (2 * Z95), Math.sqrt(walk / span))
   // Shrink towards no drift as far as the usual spread of rates says so.
-  const trust = USUAL_RATE_SD ** 2 / (USUAL_RATE_SD ** 2 + measured ** 2)
+  const trust = usual.rateSd ** 2 / (usual.rateSd ** 2 + measured ** 2)
   const rate = intervals < 4 ? trend.slope * trust : trend.slope
   const rateSd = intervals < 4 ? Math.sqrt(trust) * measured : measured
   return { ...start, rate, rateSd, walk, intervals }
@@ -99,7 +108,7 @@ function since(course: CoursePoint[], changedAt: number | undefined): CoursePoin
   return after.length >= 3 ? after : course.slice(-(after.length + 1))
 }
 
-function walkOf(course: readonly CoursePoint[], rate: number, uncertainty: number): number {
+function walkOf(course: readonly CoursePoint[], rate: number, uncertainty: number, usual: UsualDrift): number {
   const perRootDay = course.slice(1).map((c, i) => {
     const before = course[i] as CoursePoint
     const days = c.day - before.day
@@ -109,7 +118,7 @@ function walkOf(course: readonly CoursePoint[], rate: number, uncertainty: numbe
   const days = median(course.slice(1).map((c, i) => c.day - (course[i] as CoursePoint).day))
   // Each difference carries the measurement error of two visits.
   const measurement = (2 * (uncertainty / Z95) ** 2) / days
-  return Math.max(spread ** 2 - measurement, USUAL_WALK / 10)
+  return Math.max(spread ** 2 - measurement, usual.walk / 10)
 }
 
 export interface ExpectedError {
@@ -117,7 +126,7 @@ export interface ExpectedError {
   sd: number
 }
 
-/** Error to be expected `days` after the last visit, pH. @throws OutOfRange for negative days */
+/** Error to be expected `days` after the last visit. @throws OutOfRange for negative days */
 export function expectedError(forecast: DriftForecast, days: number): ExpectedError {
   requireWithin('Days ahead', days, 0, 36_500, 'd')
   return {
@@ -142,7 +151,7 @@ export function daysWithinTolerance(
   reliability: number,
   farthest = 730,
 ): number {
-  requireWithin('Tolerance', tolerance, 1e-6, 10, 'pH')
+  requireWithin('Tolerance', tolerance, 1e-6, 1e4)
   requireWithin('Reliability', reliability, 0.5, 0.999)
   const holds = (days: number) => probabilityInTolerance(forecast, days, tolerance) >= reliability
   if (!holds(0)) return 0

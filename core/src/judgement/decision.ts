@@ -1,7 +1,7 @@
 import type { Finding } from '../calibration/finding.ts'
-import { PH_LIMITS } from '../calibration/findings.ts'
 
-export type Decision = 'leave-alone' | 'adjust' | 'clean-and-recheck' | 'replace' | 'repeat'
+export const DECISIONS = ['leave-alone', 'adjust', 'clean-and-recheck', 'condition', 'replace', 'repeat'] as const
+export type Decision = (typeof DECISIONS)[number]
 
 export interface ProposedDecision {
   decision: Decision
@@ -26,64 +26,81 @@ export function judgeTolerance(error: number, uncertainty: number, tolerance: nu
 /** Error above this share of the tolerance is worth an adjustment (common practice, no source). */
 const ADJUST_ABOVE = 0.5
 
-export interface TwoPointEvidence {
+export interface CalibrationEvidence {
   findings: readonly Finding[]
-  slopeEfficiency: number
-  zero: number
-  /** Error at the process value as the device stands, displayed minus true, pH. */
+  /** Error at the process value as the device stands, displayed minus right. */
   error: number
   uncertainty: number
   tolerance: number
+  /** Unit and decimals of those three. */
+  scale: { unit: string; decimals: number }
   cleaned: boolean
+  /** What says that the sensor is worn out, in a sentence; null when nothing does. */
+  worn: string | null
+  /** A sensor that may recover in its storage solution, in a sentence, and whether it was left there already. */
+  thirsty?: { sentence: string; soaked: boolean } | null
+  /** Decided by the maker: tested, never adjusted. */
+  neverAdjust?: boolean
 }
 
-/** Proposes what to do with a two-point result; the operator decides. */
-export function proposeAfterTwoPoints(evidence: TwoPointEvidence): ProposedDecision {
-  const { findings, slopeEfficiency, zero, error, uncertainty, tolerance, cleaned } = evidence
+/** Findings after which a result is not believed before it was repeated. */
+const DOUBTFUL: readonly Finding['code'][] = [
+  'slope-high',
+  'lot-expired',
+  'change-larger-than-drift',
+  'segments-disagree',
+  'correction-implausible',
+]
+
+/** Proposes what to do with a calibration's result; the operator decides. */
+export function proposeAfterCalibration(evidence: CalibrationEvidence): ProposedDecision {
+  const { findings, error, uncertainty, tolerance, scale, cleaned, worn, thirsty } = evidence
   const stop = findings.find((f) => f.severity === 'stop')
   if (stop) return { decision: 'repeat', reason: `${stop.sentence} ${stop.advice}` }
-  const wornOut = slopeEfficiency < PH_LIMITS.slopeReplace || Math.abs(zero) > PH_LIMITS.zeroReplace
-  if (wornOut) {
-    const what = `Slope ${(100 * slopeEfficiency).toFixed(1)} %, zero ${zero.toFixed(1)} mV.`
+  if (thirsty && !thirsty.soaked) return { decision: 'condition', reason: thirsty.sentence }
+  if (worn) {
     return cleaned
-      ? { decision: 'replace', reason: `${what} It has been cleaned already: replace it.` }
-      : { decision: 'clean-and-recheck', reason: `${what} Clean it and measure again before you give it up.` }
+      ? { decision: 'replace', reason: `${worn} It has been cleaned already: replace it.` }
+      : { decision: 'clean-and-recheck', reason: `${worn} Clean it and measure again before you give it up.` }
   }
-  const doubtful = findings.find((f) => ['slope-high', 'lot-expired', 'change-larger-than-drift'].includes(f.code))
+  const doubtful = findings.find((f) => f.severity !== 'note' && DOUBTFUL.includes(f.code))
   if (doubtful) return { decision: 'repeat', reason: `${doubtful.sentence} ${doubtful.advice}` }
-  const shown = `${Math.abs(error).toFixed(2)} pH`
-  const limit = tolerance.toFixed(2)
+  const unit = scale.unit === '%' ? ' %' : ` ${scale.unit}`
+  const size = `${Math.abs(error).toFixed(scale.decimals)}${unit}`
+  const limit = `${tolerance.toFixed(scale.decimals)}${unit}`
+  const high = error > 0 ? 'high' : 'low'
   if (Math.abs(error) > ADJUST_ABOVE * tolerance) {
     const verdict = judgeTolerance(error, uncertainty, tolerance)
     const weight = verdict === 'out' ? `beyond your limit of ${limit}` : `more than half of your limit of ${limit}`
-    return {
-      decision: 'adjust',
-      reason: `It reads ${shown} too ${error > 0 ? 'high' : 'low'} at the process value, ${weight}.`,
-    }
+    const reason = `It reads ${size} too ${high} at the process value, ${weight}.`
+    if (!evidence.neverAdjust) return { decision: 'adjust', reason }
+    return cleaned
+      ? { decision: 'replace', reason: `${reason} This cell is never adjusted: clean it once more, or replace it.` }
+      : { decision: 'clean-and-recheck', reason: `${reason} This cell is never adjusted: clean it and test again.` }
   }
   return {
     decision: 'leave-alone',
-    reason: `It is ${shown} off at the process value; your limit is ${limit}. An adjustment would add more error than it takes away.`,
+    reason: `It is ${size} off at the process value; your limit is ${limit}. An adjustment would add more error than it takes away.`,
   }
 }
 
 /**
- * Proposes what to do after a check in one buffer.
- * @param shown value displayed in the buffer; @param right the buffer's value at its temperature
+ * Proposes what to do after a check in one standard.
+ * @param shown what the device shows, and what is right there, as text with decimals and unit
+ * @param error displayed minus right, its 95 % half-width and the tolerance, in the unit of errors
  */
 export function proposeAfterCheck(
-  shown: number,
-  right: number,
+  words: { shown: string; right: string; limit: string; unsure: string },
+  error: number,
   uncertainty: number,
   tolerance: number,
 ): ProposedDecision {
-  const error = shown - right
   const verdict = judgeTolerance(error, uncertainty, tolerance)
-  const words = `It reads ${shown.toFixed(2)} where ${right.toFixed(2)} is right; your limit is ${tolerance.toFixed(2)}.`
-  if (verdict === 'in') return { decision: 'leave-alone', reason: words }
-  if (verdict === 'out') return { decision: 'adjust', reason: words }
+  const reason = `It reads ${words.shown} where ${words.right} is right; your limit is ${words.limit}.`
+  if (verdict === 'in') return { decision: 'leave-alone', reason }
+  if (verdict === 'out') return { decision: 'adjust', reason }
   return {
     decision: 'adjust',
-    reason: `${words} That is too close to tell within ± ${uncertainty.toFixed(2)}: calibrate to be sure.`,
+    reason: `${reason} That is too close to tell within ± ${words.unsure}: calibrate to be sure.`,
   }
 }

@@ -8,8 +8,13 @@ import {
 
 /** How long a sensor may be left alone, whatever its drift says. */
 export interface IntervalPolicy {
-  /** Half-width of the tolerance at the process value, pH. */
+  /** Half-width of the tolerance at the process value. */
   tolerance: number
+  /** Unit and decimals of errors of this kind; pH with 2 unless said. */
+  unit?: string
+  decimals?: number
+  /** The longest interval that the permit or the authority allows, days: it comes before everything else. */
+  authorityDays?: number | null
   /** Wanted probability of being within tolerance at the next visit. */
   reliability: number
   /** Never sooner, days. */
@@ -23,15 +28,23 @@ export interface NextDate {
   days: number
   /** Days for which the wanted reliability holds, before floor and ceiling. */
   horizonDays: number
-  limitedBy: 'drift' | 'floor' | 'ceiling'
+  limitedBy: 'drift' | 'floor' | 'ceiling' | 'authority'
   reason: string
 }
 
 /** The next date that follows from a sensor's own drift, between floor and ceiling, with its reason. */
 export function nextDate(forecast: DriftForecast, policy: IntervalPolicy): NextDate {
   const horizonDays = daysWithinTolerance(forecast, policy.tolerance, policy.reliability)
-  const days = Math.min(policy.ceilingDays, Math.max(policy.floorDays, horizonDays))
-  const limitedBy = horizonDays < policy.floorDays ? 'floor' : horizonDays > policy.ceilingDays ? 'ceiling' : 'drift'
+  const own = Math.min(policy.ceilingDays, Math.max(policy.floorDays, horizonDays))
+  const days = Math.min(own, policy.authorityDays ?? Number.POSITIVE_INFINITY)
+  const limitedBy =
+    days < own
+      ? 'authority'
+      : horizonDays < policy.floorDays
+        ? 'floor'
+        : horizonDays > policy.ceilingDays
+          ? 'ceiling'
+          : 'drift'
   return {
     at: forecast.from + days * DAY_MS,
     days,
@@ -47,20 +60,22 @@ function intervalReason(
   horizonDays: number,
   limitedBy: NextDate['limitedBy'],
 ): string {
-  const limit = policy.tolerance.toFixed(2)
+  const { unit = 'pH', decimals = 2 } = policy
+  const limit = `${policy.tolerance.toFixed(decimals)} ${unit}`
   const sure = `${Math.round(100 * policy.reliability)} %`
   const monthly = Math.abs(forecast.rate * 30)
   const drift =
     forecast.intervals === 0
       ? 'Nothing is known of its drift yet, so the usual figure for such sensors counts.'
-      : monthly < 0.004
+      : monthly < 0.04 * policy.tolerance
         ? 'It hardly drifts.'
-        : `It drifts ${monthly < 0.01 ? monthly.toFixed(3) : monthly.toFixed(2)} pH a month ${forecast.rate > 0 ? 'upwards' : 'downwards'}.`
+        : `It drifts ${monthly < 10 ** -decimals ? monthly.toFixed(decimals + 1) : monthly.toFixed(decimals)} ${unit} a month ${forecast.rate > 0 ? 'upwards' : 'downwards'}.`
+  if (limitedBy === 'authority') return `${drift} The authority’s rule: at least every ${policy.authorityDays} days.`
   if (limitedBy === 'ceiling') return `${drift} House rule: check at least every ${policy.ceilingDays} days.`
   if (limitedBy === 'floor') {
-    return `${drift} It stays within ${limit} pH for ${horizonDays} ${horizonDays === 1 ? 'day' : 'days'} only; not sooner than every ${policy.floorDays} days.`
+    return `${drift} It stays within ${limit} for ${horizonDays} ${horizonDays === 1 ? 'day' : 'days'} only; not sooner than every ${policy.floorDays} days.`
   }
-  return `${drift} For ${horizonDays} days it stays within ${limit} pH with ${sure} certainty.`
+  return `${drift} For ${horizonDays} days it stays within ${limit} with ${sure} certainty.`
 }
 
 export type SensorState = 'holding' | 'drifting' | 'due' | 'overdue' | 'out' | 'resting' | 'blind'

@@ -1,4 +1,5 @@
-import type { LinkSettings, LotTable, VisitEntry } from '@frustum/contract'
+import type { LinkSettings, LotTable, VisitSettings } from '@frustum/contract'
+import type { Characteristic, DeviceSetting, Schools, SensorKind, VisitEntry } from '@frustum/core'
 import {
   boolean,
   doublePrecision,
@@ -46,7 +47,8 @@ export const positions = pgTable('positions', {
     .references(() => places.id),
   code: text().notNull().unique(),
   spot: text().notNull(),
-  quantity: text().notNull(),
+  kind: text().$type<SensorKind>().notNull().default('ph'),
+  /** In the core unit of the kind. */
   processValue: doublePrecision('process_value').notNull(),
   processTemperature: doublePrecision('process_temperature').notNull(),
   tolerance: doublePrecision().notNull(),
@@ -54,13 +56,21 @@ export const positions = pgTable('positions', {
   floorDays: integer('floor_days').notNull(),
   ceilingDays: integer('ceiling_days').notNull(),
   cautions: jsonb().$type<readonly string[]>().notNull(),
+  /** The permit's or the authority's rule, and the longest interval it allows: they outrank what is proposed. */
+  authorityRule: text('authority_rule'),
+  authorityDays: integer('authority_days'),
+  /** Sensors of one body share a reference; those of one water should agree. */
+  body: text(),
+  water: text(),
 })
 
 export const devices = pgTable('devices', {
   id: serial().primaryKey(),
   name: text().notNull(),
-  shows: text().$type<'millivolt' | 'value'>().notNull(),
+  shows: text().$type<'signal' | 'value'>().notNull(),
   writable: boolean().notNull(),
+  /** Compensation, display, reference electrode: how it turns signals into what it shows. */
+  setting: jsonb().$type<DeviceSetting>().notNull().default({}),
   link: jsonb().$type<LinkSettings | null>(),
   standIn: boolean('stand_in').notNull().default(false),
 })
@@ -97,8 +107,9 @@ export const readings = pgTable(
       .notNull()
       .references(() => installations.id),
     at: instant('at').notNull(),
-    ph: doublePrecision().notNull(),
-    millivolts: doublePrecision(),
+    /** As the device displayed it. */
+    shown: doublePrecision().notNull(),
+    signal: doublePrecision(),
     temperature: doublePrecision().notNull(),
   },
   (t) => [index('readings_by_time').on(t.installationId, t.at)],
@@ -112,6 +123,50 @@ export const solutionLots = pgTable('solution_lots', {
   openedOn: instant('opened_on'),
   lifeAfterOpeningDays: integer('life_after_opening_days').notNull(),
   ownTable: jsonb('own_table').$type<LotTable | null>(),
+  /** mL in the bottle when it was new. */
+  volume: doublePrecision().notNull().default(500),
+  storage: text().notNull().default(''),
+  discardedAt: instant('discarded_at'),
+})
+
+/** What was poured from a lot; never changed. A wrong figure is put right by another line, negative if need be. */
+export const solutionUses = pgTable('solution_uses', {
+  id: serial().primaryKey(),
+  lotId: integer('lot_id')
+    .notNull()
+    .references(() => solutionLots.id),
+  visitId: uuid('visit_id'),
+  at: instant('at').notNull(),
+  milliliters: doublePrecision().notNull(),
+  operator: text().notNull(),
+  reason: text().notNull(),
+})
+
+/** A way round several sensors: shared float and rinse, one caution each. */
+export const trips = pgTable('trips', {
+  id: uuid().primaryKey(),
+  name: text().notNull(),
+  operator: text().notNull(),
+  positions: jsonb().$type<readonly string[]>().notNull(),
+  startedAt: instant('started_at').notNull(),
+  closedAt: instant('closed_at'),
+})
+
+/** The site's ways of working; the newest line holds. */
+export const schoolChoices = pgTable('school_choices', {
+  id: serial().primaryKey(),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
+  schools: jsonb().$type<Schools>().notNull(),
+})
+
+/** What is to be read instead in a closed visit, and why. The record itself stays. */
+export const corrections = pgTable('corrections', {
+  id: serial().primaryKey(),
+  visitId: uuid('visit_id').notNull(),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
+  text: text().notNull(),
 })
 
 /** The heading of a visit and who has it in hand; what happened in it is in visit_entries. */
@@ -122,9 +177,9 @@ export const visits = pgTable(
     installationId: integer('installation_id')
       .notNull()
       .references(() => installations.id),
-    kind: text().$type<'two-point' | 'check'>().notNull(),
-    firstStandard: text('first_standard').notNull(),
-    secondStandard: text('second_standard').notNull(),
+    procedure: text().notNull(),
+    settings: jsonb().$type<VisitSettings>().notNull(),
+    tripId: uuid('trip_id').references(() => trips.id),
     operator: text().notNull(),
     startedAt: instant('started_at').notNull(),
     closedAt: instant('closed_at'),
@@ -148,11 +203,16 @@ export const visitEntries = pgTable(
     at: instant('at').notNull(),
     operator: text().notNull(),
     entry: jsonb().$type<VisitEntry>().notNull(),
+    /** The same for every try of one action. */
+    actionId: uuid('action_id'),
   },
-  (t) => [uniqueIndex('visit_entries_in_order').on(t.visitId, t.seq)],
+  (t) => [
+    uniqueIndex('visit_entries_in_order').on(t.visitId, t.seq),
+    uniqueIndex('visit_entries_once').on(t.visitId, t.actionId),
+  ],
 )
 
-/** What an electrode was found to be; `adopted` when the device has reckoned with it since. */
+/** What a sensor was found to be; `adopted` when the device has reckoned with it since. */
 export const calibrations = pgTable(
   'calibrations',
   {
@@ -162,11 +222,12 @@ export const calibrations = pgTable(
       .references(() => installations.id),
     visitId: uuid('visit_id').references(() => visits.id),
     at: instant('at').notNull(),
-    zero: doublePrecision().notNull(),
-    slopeEfficiency: doublePrecision('slope_efficiency').notNull(),
-    zeroUncertainty: doublePrecision('zero_uncertainty').notNull(),
-    slopeEfficiencyUncertainty: doublePrecision('slope_efficiency_uncertainty').notNull(),
+    characteristic: jsonb().$type<Characteristic>().notNull(),
+    /** Half-widths of the 95 % intervals. */
+    uncertainty: jsonb().$type<Characteristic>().notNull(),
     adopted: boolean().notNull(),
+    /** The first of a new sensor. */
+    baseline: boolean().notNull().default(false),
   },
   (t) => [index('calibrations_by_installation').on(t.installationId, t.at)],
 )

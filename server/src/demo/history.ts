@@ -1,62 +1,78 @@
 import { randomUUID } from 'node:crypto'
-import type { CapturedReading, VisitEntry } from '@frustum/contract'
+import type { VisitSettings } from '@frustum/contract'
 import {
-  calibratePhTwoPoint,
+  type CapturedReading,
+  type Characteristic,
+  channelOf,
   DAY_MS,
-  type ElectrodeTruth,
-  errorAtProcessValue,
-  IDEAL_CHARACTERISTIC,
-  millivoltsToPh,
-  type PhCharacteristic,
-  type PhStepKey,
-  phBufferValue,
-  phToMillivolts,
-  phUncertaintyAt,
-  proposeBuffers,
+  foldVisit,
+  type Observation,
+  type Procedure,
+  type Progress,
+  procedureOf,
   type RandomStream,
+  type RecordLine,
+  type SensorTruth,
   type SettlingSignature,
+  type Setup,
+  SIGNATURE_TIMES,
+  type Step,
+  simulateSensor,
+  USUAL_SCHOOLS,
+  type VisitEntry,
+  within,
 } from '@frustum/core'
-import { type FleetSensor, processAt, truthAt } from '@frustum/demo'
-import { signatureOf } from './signature.ts'
+import { type FleetSensor, processAt } from '@frustum/demo'
 
 export interface PastVisit {
   id: string
   at: number
-  kind: 'two-point' | 'check'
+  procedure: string
   operator: string
-  first: string
-  second: string
-  entries: { at: number; entry: VisitEntry }[]
-  calibration:
-    | (PhCharacteristic & { zeroUncertainty: number; slopeEfficiencyUncertainty: number; adopted: boolean })
-    | null
-  asFound: number | null
-  asLeft: number
-  uncertainty: number
-  fouling: number | null
-  adjusted: boolean
+  settings: VisitSettings
+  entries: RecordLine[]
+  calibration: {
+    characteristic: Characteristic
+    uncertainty: Characteristic
+    adopted: boolean
+    baseline: boolean
+  } | null
+  observation: Observation | null
 }
 
 const MINUTE = 60_000
+const ROOM = 22.4
 /** Visits whose traces are kept as a prior for the judge. */
 const WITH_SIGNATURES = 4
 
-/** Plays a sensor's past visits from its story: what was read is simulated, what was concluded is reckoned by core. */
+/**
+ * Plays a sensor's past visits from its story, by the very procedures of the Bench: what was read is simulated, what
+ * was concluded is what the procedure concludes.
+ */
 export function playHistory(
   sensor: FleetSensor,
   now: number,
   operators: readonly string[],
   random: RandomStream,
 ): PastVisit[] {
-  const visits: PastVisit[] = []
-  let inForce: PhCharacteristic = { ...IDEAL_CHARACTERISTIC }
   const days = visitDays(sensor, random)
+  const past: PastVisit[] = []
+  let inForce: Characteristic = channelOf(sensor.kind).ideal
+  let previous: Setup['previous'] = null
   days.forEach((day, i) => {
-    const visit = playVisit(sensor, now, day, i, inForce, operators, random, days.length - i <= WITH_SIGNATURES)
-    if (visit.calibration?.adopted) inForce = visit.calibration
-    visits.push(visit)
+    const player = new Player(sensor, now, day, random, days.length - i <= WITH_SIGNATURES)
+    const setup = setupAt(sensor, inForce, previous)
+    const checks = i > 0 && i % 3 === 1
+    const visit = player.play(procedureOf(checks ? sensor.check : sensor.procedure), setup, i === 0, {
+      operator: operators[i % operators.length] as string,
+    })
+    if (visit.calibration) {
+      previous = { characteristic: visit.calibration.characteristic, at: visit.at }
+      if (visit.calibration.adopted) inForce = visit.calibration.characteristic
+    }
+    past.push(visit)
   })
-  return visits
+  return past
 }
 
 function visitDays(sensor: FleetSensor, random: RandomStream): number[] {
@@ -69,138 +85,234 @@ function visitDays(sensor: FleetSensor, random: RandomStream): number[] {
   return [-sensor.installedDaysAgo, ...days]
 }
 
-function playVisit(
-  sensor: FleetSensor,
-  now: number,
-  day: number,
-  index: number,
-  inForce: PhCharacteristic,
-  operators: readonly string[],
-  random: RandomStream,
-  keepSignature: boolean,
-): PastVisit {
-  const start = Math.floor((now + day * DAY_MS) / DAY_MS) * DAY_MS + (8 + random.between(0, 6)) * 60 * MINUTE
-  const { first, second } = proposeBuffers(sensor.processPh)
-  const dirty = truthAt(sensor, day)
-  const clean: ElectrodeTruth = { ...dirty, coating: 0 }
-  const kind = index % 3 === 1 ? 'check' : 'two-point'
-  const entries: PastVisit['entries'] = []
-  let clock = start
-  const add = (entry: VisitEntry, minutes: number) => {
-    clock += minutes * MINUTE
-    entries.push({ at: clock, entry })
-  }
-  const signature = keepSignature ? signatureOf(clean, random) : null
-  const capture = (step: PhStepKey, truth: ElectrodeTruth, code: string | null, device: PhCharacteristic) => {
-    const reading = readIn(sensor, truth, code, device, clock, random, signature)
-    add({ type: 'captured', step, reading }, 2 + random.between(0, 2))
-    return reading
-  }
-
-  add({ type: 'done', step: 'hold' }, 1)
-  capture('found-process', dirty, null, inForce)
-  const found = capture('found-buffer', dirty, first, inForce)
-  const checkError = found.shown - (found.standard?.value ?? 0)
-  const goesOn = kind === 'check' && Math.abs(checkError) > 0.6 * sensor.tolerance
-  const base = {
-    id: randomUUID(),
-    at: start,
-    kind,
-    operator: operators[index % operators.length] as string,
-    first,
-    second,
-    entries,
-  } as const
-  if (kind === 'check' && !goesOn) {
-    add({ type: 'decided', step: 'verdict', decision: 'leave-alone', proposed: 'leave-alone', note: null }, 1)
-    capture('back', dirty, null, inForce)
-    add({ type: 'done', step: 'release' }, 1)
-    return {
-      ...base,
-      calibration: null,
-      asFound: checkError,
-      asLeft: checkError,
-      uncertainty: 0.025,
-      fouling: null,
-      adjusted: false,
-    }
-  }
-  if (goesOn) add({ type: 'went-on' }, 1)
-  add({ type: 'done', step: 'clean' }, 3)
-  const one = capture('first-buffer', clean, first, inForce)
-  add({ type: 'done', step: 'rinse' }, 1)
-  const two = capture('second-buffer', clean, second, inForce)
-  const point = (code: string, r: CapturedReading) => ({
-    bufferCode: code,
-    millivolts: r.millivolts,
-    millivoltsUncertainty: r.millivoltsUncertainty,
-    temperature: r.temperature,
-  })
-  const calibration = calibratePhTwoPoint(point(first, one), point(second, two))
-  const at = [sensor.processPh, sensor.processTemperature] as const
-  const errorNow = errorAtProcessValue(calibration, inForce, ...at)
-  const fouling = found.millivolts - phToMillivolts(found.standard?.value ?? 7, found.temperature, calibration)
-  const asFound = errorAtProcessValue({ ...calibration, zero: calibration.zero + fouling }, inForce, ...at)
-  const adjusts = index === 0 || Math.abs(errorNow) > 0.5 * sensor.tolerance
-  const decision = adjusts ? 'adjust' : 'leave-alone'
-  add({ type: 'decided', step: 'result', decision, proposed: decision, note: null }, 1)
-  const taken = {
-    zero: Math.round(calibration.zero * 10) / 10,
-    slopeEfficiency: Math.round(calibration.slopeEfficiency * 1e4) / 1e4,
-  }
-  const device = adjusts ? taken : inForce
-  let asLeft = errorNow
-  if (adjusts) {
-    add({ type: 'applied', way: sensor.writable ? 'link' : 'keyed', ...taken, shownAfter: null }, 1)
-    const check = capture('verify', clean, first, device)
-    asLeft = check.shown - (check.standard?.value ?? 0)
-  }
-  capture('back', clean, null, device)
-  add({ type: 'done', step: 'release' }, 1)
+function setupAt(sensor: FleetSensor, inForce: Characteristic, previous: Setup['previous']): Setup {
   return {
-    ...base,
-    calibration: {
-      ...(adjusts ? taken : { zero: calibration.zero, slopeEfficiency: calibration.slopeEfficiency }),
-      zeroUncertainty: calibration.zeroUncertainty,
-      slopeEfficiencyUncertainty: calibration.slopeEfficiencyUncertainty,
-      adopted: adjusts,
-    },
-    asFound: index === 0 ? null : asFound,
-    asLeft,
-    uncertainty: phUncertaintyAt(calibration, ...at),
-    fouling,
-    adjusted: adjusts,
+    kind: sensor.kind,
+    position: sensor.code,
+    processValue: sensor.process.value,
+    processTemperature: sensor.process.temperature,
+    tolerance: sensor.tolerance,
+    device: sensor.device,
+    shows: sensor.shows,
+    linked: sensor.unit !== null,
+    writable: sensor.writable,
+    inForce,
+    previous,
+    standards: Object.fromEntries(Object.entries(sensor.standards).map(([role, code]) => [role, { code, lot: null }])),
+    schools: USUAL_SCHOOLS,
+    settlingHistory: [],
+    authorityRule: sensor.authority?.rule ?? null,
+    twins: [],
   }
 }
 
-/** A settled reading in a buffer, or in the process when no buffer is named. */
-function readIn(
-  sensor: FleetSensor,
-  truth: ElectrodeTruth,
-  code: string | null,
-  device: PhCharacteristic,
-  at: number,
-  random: RandomStream,
-  signature: SettlingSignature | null,
-): CapturedReading {
-  const temperature = code ? Math.round((22.4 + 0.3 * random.normal()) * 100) / 100 : sensor.processTemperature
-  const ph = code ? phBufferValue(code, temperature) : processAt(sensor, at).ph
-  const ideal = phToMillivolts(ph, temperature, { ...truth, zero: truth.zero + truth.coating })
-  const millivolts = Math.round((ideal + 0.35 * random.normal()) * 10) / 10
-  const shown = millivoltsToPh(millivolts, temperature, device)
-  return {
-    millivolts,
-    millivoltsUncertainty: 0.9,
-    temperature,
-    shown: sensor.shows === 'value' ? Math.round(shown * 100) / 100 : shown,
-    stability: {
-      state: 'stable',
-      reason: 'known',
-      seconds: Math.round(4 * truth.slowTime + random.between(0, 20)),
-      confidence: 97,
-    },
-    trace: [],
-    signature: code && Math.abs(ph - sensor.processPh) > 0.5 ? signature : null,
-    ...(code ? { standard: { code, value: ph, lot: null, expired: false, openTooLong: false, daysOver: 0 } } : {}),
+/** Goes through one past visit, step by step, as the operator of the day would have. */
+class Player {
+  private readonly entries: RecordLine[] = []
+  private clock: number
+  private readonly start: number
+  private clean = false
+
+  constructor(
+    private readonly sensor: FleetSensor,
+    now: number,
+    private readonly day: number,
+    private readonly random: RandomStream,
+    private readonly keepsSignature: boolean,
+  ) {
+    this.start = Math.floor((now + day * DAY_MS) / DAY_MS) * DAY_MS + (8 + random.between(0, 6)) * 60 * MINUTE
+    this.clock = this.start
+  }
+
+  play(procedure: Procedure, setup: Setup, first: boolean, who: { operator: string }): PastVisit {
+    let progress = foldVisit(procedure, setup, this.start, this.entries)
+    for (let n = 0; progress.current && n < 60; n++) {
+      this.doStep(procedure, progress, progress.current, first)
+      progress = foldVisit(procedure, setup, this.start, this.entries)
+    }
+    const { evidence } = progress
+    const judged = within(() => procedure.judge(evidence, 'result'))
+    const observation = within(() => procedure.observe(evidence))
+    const decided = evidence.decisions.result?.decision
+    return {
+      id: randomUUID(),
+      at: this.start,
+      procedure: procedure.id,
+      operator: who.operator,
+      settings: { standards: { ...this.sensor.standards }, opening: {} },
+      entries: this.entries,
+      calibration:
+        judged?.found && decided
+          ? {
+              characteristic: evidence.applied?.characteristic ?? judged.found.characteristic,
+              uncertainty: judged.found.uncertainty,
+              adopted: evidence.applied !== null,
+              baseline: first,
+            }
+          : null,
+      observation: observation && first ? { ...observation, asFound: null } : observation,
+    }
+  }
+
+  private add(entry: VisitEntry, minutes: number): void {
+    this.clock += Math.round(minutes * MINUTE)
+    this.entries.push({ at: this.clock, entry })
+  }
+
+  private doStep(procedure: Procedure, progress: Progress, step: Step, first: boolean): void {
+    const { random } = this
+    switch (step.kind) {
+      case 'confirm':
+        if (step.key.startsWith('clean')) this.clean = true
+        this.add({ type: 'done', step: step.key }, 1 + random.between(0, 2))
+        break
+      case 'wait':
+        this.add({ type: 'waiting', step: step.key, minutes: step.minutes ?? 60, shared: false }, 1)
+        this.add({ type: 'done', step: step.key }, step.minutes ?? 60)
+        break
+      case 'capture':
+        this.add({ type: 'captured', step: step.key, reading: this.read(progress, step) }, 2 + random.between(0, 2))
+        break
+      case 'form':
+        this.add({ type: 'filled', step: step.key, values: this.fill(progress, step) }, 4)
+        break
+      case 'verdict':
+      case 'result':
+        this.decide(procedure, progress, step, first)
+        break
+      case 'apply':
+        this.apply(procedure, progress)
+    }
+  }
+
+  /** Past operators followed the proposal, gave every new sensor its numbers, and did not test more than twice. */
+  private decide(procedure: Procedure, progress: Progress, step: Step, first: boolean): void {
+    const judged = within(() => procedure.judge(progress.evidence, step.key))
+    const proposed = judged?.proposal.decision ?? 'leave-alone'
+    const possible = judged?.choices ?? ['leave-alone']
+    const stays = ['repeat', 'replace', 'condition'].includes(proposed) || (progress.evidence.asked[proposed] ?? 0) > 0
+    const thirsty = proposed === 'condition' && judged?.found
+    const wanted =
+      (first || thirsty) && possible.includes('adjust') && judged?.found ? 'adjust' : stays ? 'leave-alone' : proposed
+    const decision = possible.includes(wanted) ? wanted : 'leave-alone'
+    this.add(
+      { type: 'decided', step: step.key, decision, proposed, note: decision === proposed ? null : 'As usual here' },
+      1,
+    )
+  }
+
+  private apply(procedure: Procedure, progress: Progress): void {
+    const judged = within(() => procedure.judge(progress.evidence, 'result'))
+    const { parameters } = progress.evidence.channel
+    const characteristic = Object.fromEntries(
+      parameters.flatMap(({ key, scale, decimals }) => {
+        const value = judged?.found?.characteristic[key]
+        return value === undefined ? [] : [[key, Number((value * scale).toFixed(decimals)) / scale]]
+      }),
+    )
+    const way = this.sensor.writable ? 'link' : 'keyed'
+    this.add({ type: 'applied', way, characteristic, shownAfter: null }, 1)
+  }
+
+  private truth(): SensorTruth {
+    const state = this.sensor.truth(this.day)
+    if (!this.clean) return state
+    if (state.kind === 'ph') return { ...state, truth: { ...state.truth, coating: 0 } }
+    return state.kind === 'conductivity' ? { ...state, truth: { ...state.truth, coating: 0 } } : state
+  }
+
+  /** A settled reading: what the simulated sensor rests at, with the scatter of a reading. */
+  private read(progress: Progress, step: Step): CapturedReading {
+    const { evidence } = progress
+    const { channel, setup } = evidence
+    const code = step.role ? setup.standards[step.role]?.code : undefined
+    const room = Math.round((ROOM + 0.12 * this.random.normal()) * 100) / 100
+    const value = code ? channel.standardValue(code, room, { ...setup.device, expects: 'activity' }) : 0
+    const bath =
+      step.medium === 'process'
+        ? processAt(this.sensor, this.clock)
+        : { value: step.medium === 'standard' ? value : 0, temperature: room }
+    const read =
+      step.medium === 'plug'
+        ? { signal: 0.4, temperature: room }
+        : simulateSensor(this.truth(), bath, this.random.fork(), 0).read(0)
+    const inForce = evidence.applied?.characteristic ?? setup.inForce
+    const level = Math.abs(read.signal)
+    const preset = channel.preset(level, 'signal', setup.device)
+    const shown = within(() => channel.toShown(read.signal, read.temperature, inForce, setup.device)) ?? 0
+    const { decimals } = channel.shownScale(setup.device)
+    return {
+      signal: read.signal,
+      signalUncertainty: 0.5 * preset.resolution,
+      temperature: read.temperature,
+      shown: setup.shows === 'value' ? Number(shown.toFixed(decimals)) : shown,
+      stability: {
+        state: 'stable',
+        reason: 'known',
+        seconds: Math.round(30 + this.random.between(0, 40)),
+        confidence: 97,
+      },
+      trace: [],
+      signature: code ? this.signature(bath) : null,
+      ...(code
+        ? {
+            standard: {
+              code,
+              value: channel.standardValue(code, read.temperature, setup.device),
+              lot: null,
+              expired: false,
+              openTooLong: false,
+              daysOver: 0,
+            },
+          }
+        : {}),
+    }
+  }
+
+  /** How it settled from its water into this standard, as its trace would have told. */
+  private signature(bath: { value: number; temperature: number }): SettlingSignature | null {
+    if (!this.keepsSignature) return null
+    const quiet = this.truth()
+    const still = { ...quiet, truth: { ...quiet.truth, noise: 1e-9, step: 1e-6 } } as SensorTruth
+    const sim = simulateSensor(still, processAt(this.sensor, this.clock), this.random.fork(), 0)
+    const before = sim.read(0).signal
+    sim.dip(bath, 0)
+    const values = SIGNATURE_TIMES.map((t) => sim.read(t).signal)
+    const end = sim.read(1e7).signal
+    if (Math.abs(before - end) < 1e-6) return null
+    const { factor } = channelOf(this.sensor.kind).signalScale(Math.abs(end))
+    const stray = 1 + 0.08 * this.random.normal()
+    return { shares: values.map((v) => ((v - end) / (before - end)) * stray), jump: (before - end) * factor }
+  }
+
+  /** What was typed on the day: the true value, as a laboratory or a second thermometer had it. */
+  private fill(progress: Progress, step: Step): Record<string, number | string | boolean> {
+    const { evidence } = progress
+    const { setup, channel } = evidence
+    const there = processAt(this.sensor, this.clock)
+    const ideal = channel.signalOf(there.value, there.temperature, channel.ideal, setup.device)
+    const right = channel.toShown(ideal, there.temperature, channel.ideal, setup.device)
+    const { decimals } = channel.shownScale(setup.device)
+    const near = (spread: number) => Number((right * (1 + spread * this.random.normal())).toFixed(decimals))
+    switch (step.key) {
+      case 'lab':
+        return {
+          result: near(0.008),
+          uncertainty: Number((0.03 * right).toPrecision(2)),
+          ageMinutes: 5,
+          method: 'Hand kit',
+        }
+      case 'others':
+        return { value0: near(0.006), uncertainty0: Number((0.02 * right).toPrecision(2)) }
+      case 'thermometers':
+        return {
+          reading1: Number((there.value + 0.03 * this.random.normal()).toFixed(2)),
+          uncertainty1: 0.2,
+          reading2: Number((there.value + 0.03 * this.random.normal()).toFixed(2)),
+          uncertainty2: 0.2,
+        }
+      default:
+        return {}
+    }
   }
 }

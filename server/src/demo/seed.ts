@@ -1,5 +1,5 @@
-import { DAY_MS, millivoltsToPh, phToMillivolts, randomStream } from '@frustum/core'
-import { type FleetSensor, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from '@frustum/demo'
+import { channelOf, DAY_MS, randomStream, simulateSensor, within } from '@frustum/core'
+import { type FleetSensor, fleet, OPERATORS, PLACES, processAt, SHELF, SITE, truthAt } from '@frustum/demo'
 import { eq, isNotNull } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import * as table from '../database/schema.ts'
@@ -33,26 +33,34 @@ async function seedSite(tx: Transaction, now: number): Promise<void> {
   for (const { key, name, water } of PLACES) {
     placeIds.set(key, (await insertOne(tx, table.places, { siteId: site.id, name, water })).id)
   }
-  await tx
-    .insert(table.solutionLots)
-    .values([
-      lot('pH7.00', '7-24C', 210, 12, now),
-      lot('pH10.01', '10-24A', 150, 9, now),
-      lot('pH4.01', '4-23K', 4, 40, now),
-      lot('pH9.21', '9-22F', -18, 70, now),
-    ])
+  await seedShelf(tx, now)
   const random = randomStream(SEED)
   for (const sensor of fleet()) await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now, random.fork())
 }
 
-const lot = (standard: string, name: string, expiresInDays: number, openedDaysAgo: number, now: number) => ({
-  standard,
-  lot: name,
-  expiresOn: new Date(now + expiresInDays * DAY_MS),
-  openedOn: new Date(now - openedDaysAgo * DAY_MS),
-  lifeAfterOpeningDays: 90,
-  ownTable: null,
-})
+async function seedShelf(tx: Transaction, now: number): Promise<void> {
+  for (const lot of SHELF) {
+    const { id } = await insertOne(tx, table.solutionLots, {
+      standard: lot.standard,
+      lot: lot.lot,
+      expiresOn: new Date(now + lot.expiresInDays * DAY_MS),
+      openedOn: lot.openedDaysAgo === null ? null : new Date(now - lot.openedDaysAgo * DAY_MS),
+      lifeAfterOpeningDays: lot.keepsDays,
+      ownTable: null,
+      volume: lot.volume,
+      storage: lot.storage,
+    })
+    if (lot.left < lot.volume) {
+      await tx.insert(table.solutionUses).values({
+        lotId: id,
+        at: new Date(now - (lot.openedDaysAgo ?? 0) * DAY_MS),
+        milliliters: lot.volume - lot.left,
+        operator: OPERATORS[0] as string,
+        reason: 'poured so far',
+      })
+    }
+  }
+}
 
 async function seedSensor(
   tx: Transaction,
@@ -65,22 +73,31 @@ async function seedSensor(
     placeId,
     code: sensor.code,
     spot: sensor.spot,
-    quantity: 'pH',
-    processValue: sensor.processPh,
-    processTemperature: sensor.processTemperature,
+    kind: sensor.kind,
+    processValue: sensor.process.value,
+    processTemperature: sensor.process.temperature,
     tolerance: sensor.tolerance,
     floorDays: 7,
     ceilingDays: sensor.ceilingDays,
     cautions: sensor.cautions,
+    authorityRule: sensor.authority?.rule ?? null,
+    authorityDays: sensor.authority?.days ?? null,
+    body: sensor.body ?? null,
+    water: sensor.water ?? null,
   })
   const device = await insertOne(tx, table.devices, {
     name: `Transmitter at ${sensor.spot}`,
     shows: sensor.shows,
     writable: sensor.writable,
+    setting: sensor.device,
     link: sensor.unit === null ? null : { kind: 'modbus-tcp', host: '127.0.0.1', port: 1, unit: sensor.unit },
     standIn: sensor.unit !== null,
   })
-  const probe = await insertOne(tx, table.sensors, { serialNumber: sensor.serial, kind: 'pH', model: sensor.model })
+  const probe = await insertOne(tx, table.sensors, {
+    serialNumber: sensor.serial,
+    kind: sensor.kind,
+    model: sensor.model,
+  })
   const installation = await insertOne(tx, table.installations, {
     sensorId: probe.id,
     positionId: position.id,
@@ -113,9 +130,8 @@ async function seedVisits(
     history.map((v) => ({
       id: v.id,
       installationId,
-      kind: v.kind,
-      firstStandard: v.first,
-      secondStandard: v.second,
+      procedure: v.procedure,
+      settings: v.settings,
       operator: v.operator,
       startedAt: new Date(v.at),
       closedAt: closing(v),
@@ -134,37 +150,15 @@ async function seedVisits(
     ),
     (rows) => tx.insert(table.visitEntries).values(rows),
   )
-  await tx.insert(table.calibrations).values(
-    history.flatMap((v) =>
-      v.calibration
-        ? [
-            {
-              installationId,
-              visitId: v.id,
-              at: closing(v),
-              zero: v.calibration.zero,
-              slopeEfficiency: v.calibration.slopeEfficiency,
-              zeroUncertainty: v.calibration.zeroUncertainty,
-              slopeEfficiencyUncertainty: v.calibration.slopeEfficiencyUncertainty,
-              adopted: v.calibration.adopted,
-            },
-          ]
-        : [],
-    ),
+  const found = history.flatMap((v) =>
+    v.calibration ? [{ installationId, visitId: v.id, at: closing(v), ...v.calibration }] : [],
   )
-  await tx.insert(table.driftObservations).values(
-    history.map((v) => ({
-      installationId,
-      visitId: v.id,
-      at: closing(v),
-      asFound: v.asFound,
-      asLeft: v.asLeft,
-      uncertainty: v.uncertainty,
-      fouling: v.fouling,
-      adjusted: v.adjusted,
-    })),
+  if (found.length > 0) await tx.insert(table.calibrations).values(found)
+  const observed = history.flatMap((v) =>
+    v.observation ? [{ installationId, visitId: v.id, at: closing(v), ...v.observation }] : [],
   )
-  await seedReadings(tx, sensor, installationId, history, now)
+  if (observed.length > 0) await tx.insert(table.driftObservations).values(observed)
+  await seedReadings(tx, sensor, installationId, history, now, random.fork())
 }
 
 /** Two process readings a day, as the device of the day would have shown them. */
@@ -174,17 +168,18 @@ async function seedReadings(
   installationId: number,
   history: ReturnType<typeof playHistory>,
   now: number,
+  random: ReturnType<typeof randomStream>,
 ): Promise<void> {
   const rows: (typeof table.readings.$inferInsert)[] = []
+  const channel = channelOf(sensor.kind)
   for (let day = -sensor.installedDaysAgo; day < 0; day += 0.5) {
     const at = now + day * DAY_MS
     const adopted = history.findLast((v) => v.at <= at && v.calibration?.adopted)?.calibration
-    if (!adopted) continue
-    const truth = truthAt(sensor, day)
-    const { ph, temperature } = processAt(sensor, at)
-    const millivolts = phToMillivolts(ph, temperature, { ...truth, zero: truth.zero + truth.coating })
-    const shown = millivoltsToPh(millivolts, temperature, adopted)
-    rows.push({ installationId, at: new Date(at), ph: Math.round(shown * 1000) / 1000, millivolts: null, temperature })
+    const inForce = adopted?.characteristic ?? channel.ideal
+    const bath = processAt(sensor, at)
+    const { signal, temperature } = simulateSensor(truthAt(sensor, day), bath, random, 0).read(0)
+    const shown = within(() => channel.toShown(signal, temperature, inForce, sensor.device))
+    if (shown !== null) rows.push({ installationId, at: new Date(at), shown, signal: null, temperature })
   }
   await inBatches(rows, (batch) => tx.insert(table.readings).values(batch))
 }
@@ -200,7 +195,8 @@ async function insertOne<
     | typeof table.positions
     | typeof table.devices
     | typeof table.sensors
-    | typeof table.installations,
+    | typeof table.installations
+    | typeof table.solutionLots,
 >(tx: Transaction, into: T, values: T['$inferInsert']): Promise<{ id: number }> {
   const [row] = await tx
     .insert(into)

@@ -4,29 +4,45 @@ import {
   abandonBody,
   applyBody,
   captureBody,
+  correctionBody,
   decideBody,
   doneBody,
-  goOnBody,
+  endTripBody,
+  fillBody,
+  lotActionBody,
+  lotBody,
   redoBody,
   type SiteView,
+  schoolsBody,
   skipBody,
   standInBody,
+  startTripBody,
   startVisitBody,
   takeOverBody,
   typedReadingBody,
+  waitBody,
 } from '@frustum/contract'
+import type { Schools } from '@frustum/core'
 import express, { type ErrorRequestHandler, type Express, type Request } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
 import type { Database } from '../database/open.ts'
-import { operators, sites } from '../database/schema.ts'
+import { operators, schoolChoices, sites } from '../database/schema.ts'
+import { exportCsv, exportRecords, importRecords } from '../ledger/exchange.ts'
+import { addCorrection, ledger, recordOf } from '../ledger/ledger.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { probe } from '../probes/probe.ts'
+import { starting } from '../probes/starting.ts'
 import { notFound, Problem } from '../problem.ts'
 import { overview } from '../rounds/overview.ts'
+import { runningWaits } from '../rounds/waits.ts'
+import { currentSchools } from '../sensors.ts'
+import { actOnLot, addLot, shelf } from '../shelf/shelf.ts'
 import { playStandIn } from '../standins/standIns.ts'
+import { endTrip, startTrip, tripOf } from '../trips/trips.ts'
 import type { VisitDesk } from '../visits/desk.ts'
 import type { LiveDesks } from '../visits/liveDesks.ts'
+import type { StartRequest } from '../visits/start.ts'
 import { openStream } from './streams.ts'
 import { readBody } from './validate.ts'
 
@@ -57,8 +73,10 @@ export function buildApp(parts: AppParts): Express {
     }),
   )
   app.use(refuseForeignOrigin)
+  // A file of records may be large; everything else that comes in is small.
+  app.use('/api/ledger/import', express.json({ limit: '200mb' }))
   app.use(express.json({ limit: '64kb' }))
-  app.use('/api', siteRoutes(parts), visitRoutes(parts))
+  app.use('/api', siteRoutes(parts), visitRoutes(parts), tripRoutes(parts), shelfRoutes(parts), ledgerRoutes(parts))
   app.use('/api', (_req, _res, next) => next(notFound('address')))
   serveWeb(app, parts.webFolder)
   app.use(answerProblem(parts.log))
@@ -75,8 +93,20 @@ function siteRoutes({ db, live, desks, demo }: AppParts) {
       timeZone: site?.timeZone ?? 'UTC',
       operators: names.map((n) => n.name),
       demo,
+      schools: await currentSchools(db),
     }
     res.json(view)
+  })
+  router.post('/site/schools', async (req, res) => {
+    const { operator, schools } = await readBody(schoolsBody, req.body)
+    await db.insert(schoolChoices).values({ at: new Date(), operator, schools: schools as Schools })
+    res.json(await currentSchools(db))
+  })
+  router.get('/waits', async (_req, res) => {
+    res.json(await runningWaits(db))
+  })
+  router.get('/probes/:position/starting', async (req, res) => {
+    res.json(await starting(db, live, req.params.position, Date.now()))
   })
   router.get('/rounds', async (_req, res) => {
     res.json(await overview(db, live, Date.now()))
@@ -100,7 +130,8 @@ function visitRoutes({ desk }: AppParts) {
   const router = express.Router()
   router.param('id', (_req, _res, next, id) => next(UUID.test(id) ? undefined : notFound('visit')))
   router.post('/visits', async (req, res) => {
-    res.status(201).json(await desk.start(await readBody(startVisitBody, req.body)))
+    const body = await readBody(startVisitBody, req.body)
+    res.status(201).json(await desk.start({ standards: {}, opening: {}, ...body } as StartRequest))
   })
   router.get('/visits/:id', async (req, res) => {
     res.json(await desk.view(req.params.id))
@@ -133,19 +164,24 @@ function visitRoutes({ desk }: AppParts) {
     res.json(await desk.capture(req.params.id, body, body.step, body.earlyReason))
   })
   router.post('/visits/:id/typed', async (req, res) => {
-    const schema = typedReadingBody(await desk.shows(req.params.id))
-    const body = await readBody(schema, req.body)
-    res.json(await desk.typed(req.params.id, body, body.step, body.value, body.temperature))
+    const body = await readBody(typedReadingBody(await desk.typing(req.params.id)), req.body)
+    res.json(await desk.typed(req.params.id, body, body.step, body.value ?? '', body.temperature ?? ''))
   })
-  router.post('/visits/:id/go-on', async (req, res) => {
-    res.json(await desk.goOn(req.params.id, await readBody(goOnBody, req.body)))
+  router.post('/visits/:id/wait', async (req, res) => {
+    const body = await readBody(waitBody, req.body)
+    res.json(await desk.wait(req.params.id, body, body.step, body.minutes))
+  })
+  router.post('/visits/:id/fill', async (req, res) => {
+    const body = await readBody(fillBody, req.body)
+    // The values are read by the fields of the step itself.
+    res.json(await desk.fill(req.params.id, body, body.step, (req.body as { values: Record<string, unknown> }).values))
   })
   router.post('/visits/:id/decide', async (req, res) => {
     const body = await readBody(decideBody, req.body)
-    res.json(await desk.decide(req.params.id, body, body.decision, body.note))
+    res.json(await desk.decide(req.params.id, body, body.step, body.decision, body.note))
   })
   router.post('/visits/:id/apply', async (req, res) => {
-    const body = await readBody(applyBody, req.body)
+    const body = await readBody(applyBody(await desk.typing(req.params.id)), req.body)
     res.json(await desk.apply(req.params.id, body, body.way, body.shownAfter))
   })
   router.post('/visits/:id/take-over', async (req, res) => {
@@ -154,6 +190,76 @@ function visitRoutes({ desk }: AppParts) {
   router.post('/visits/:id/abandon', async (req, res) => {
     const body = await readBody(abandonBody, req.body)
     res.json(await desk.abandon(req.params.id, body, body.reason))
+  })
+  return router
+}
+
+function tripRoutes({ db }: AppParts) {
+  const router = express.Router()
+  router.param('id', (_req, _res, next, id) => next(UUID.test(id) ? undefined : notFound('trip')))
+  router.post('/trips', async (req, res) => {
+    res.status(201).json(await startTrip(db, await readBody(startTripBody, req.body)))
+  })
+  router.get('/trips/:id', async (req, res) => {
+    res.json(await tripOf(db, req.params.id))
+  })
+  router.post('/trips/:id/end', async (req, res) => {
+    await readBody(endTripBody, req.body)
+    res.json(await endTrip(db, req.params.id))
+  })
+  return router
+}
+
+function shelfRoutes({ db }: AppParts) {
+  const router = express.Router()
+  router.get('/shelf', async (_req, res) => {
+    res.json(await shelf(db, Date.now()))
+  })
+  router.post('/shelf', async (req, res) => {
+    await addLot(db, await readBody(lotBody, req.body))
+    res.status(201).json(await shelf(db, Date.now()))
+  })
+  router.post('/shelf/:id', async (req, res) => {
+    const id = Number(req.params.id)
+    if (!Number.isInteger(id)) throw notFound('lot')
+    await actOnLot(db, id, await readBody(lotActionBody, req.body))
+    res.json(await shelf(db, Date.now()))
+  })
+  return router
+}
+
+function ledgerRoutes({ db }: AppParts) {
+  const router = express.Router()
+  const one = (req: Request) => {
+    const { visit } = req.query
+    if (visit === undefined) return null
+    if (typeof visit !== 'string' || !UUID.test(visit)) throw notFound('visit')
+    return visit
+  }
+  router.get('/ledger', async (req, res) => {
+    const before = Number(req.query.before)
+    res.json(await ledger(db, Number.isFinite(before) && req.query.before ? new Date(before) : null))
+  })
+  router.get('/ledger/export.json', async (req, res) => {
+    const document = await exportRecords(db, one(req))
+    res.attachment('frustum-records.json').json(document)
+  })
+  router.get('/ledger/export.csv', async (req, res) => {
+    res
+      .attachment('frustum-records.csv')
+      .type('text/csv')
+      .send(await exportCsv(db, one(req)))
+  })
+  router.post('/ledger/import', async (req, res) => {
+    res.json(await importRecords(db, req.body))
+  })
+  router.param('id', (_req, _res, next, id) => next(UUID.test(id) ? undefined : notFound('visit')))
+  router.get('/ledger/:id', async (req, res) => {
+    res.json(await recordOf(db, req.params.id))
+  })
+  router.post('/ledger/:id/corrections', async (req, res) => {
+    const { operator, text } = await readBody(correctionBody, req.body)
+    res.status(201).json(await addCorrection(db, req.params.id, operator, text))
   })
   return router
 }

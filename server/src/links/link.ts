@@ -1,13 +1,14 @@
 import type { LinkSettings } from '@frustum/contract'
-import type { PhCharacteristic } from '@frustum/core'
+import type { Characteristic, SensorKind } from '@frustum/core'
 import { ModbusLink } from './modbusLink.ts'
 
 export interface LinkReading {
   /** Epoch ms when it was asked for. */
   at: number
-  millivolts: number
+  /** In the unit of the kind's signal: mV, uS/cm, mg/L, degC. */
+  signal: number
   temperature: number
-  /** What the device makes of it, pH. */
+  /** What the device makes of it, in its own unit. */
   shown: number
 }
 
@@ -15,15 +16,15 @@ export interface LinkReading {
 export interface Link {
   /** Rejects when the device does not answer in time. */
   read(): Promise<LinkReading>
-  readCalibration(): Promise<PhCharacteristic>
+  readCalibration(): Promise<Characteristic>
   /** Writes and reads back; resolves with what the device then holds. */
-  writeCalibration(calibration: PhCharacteristic): Promise<PhCharacteristic>
+  writeCalibration(calibration: Characteristic): Promise<Characteristic>
   close(): void
 }
 
-export function openLink(settings: LinkSettings): Link {
+export function openLink(settings: LinkSettings, kind: SensorKind): Link {
   switch (settings.kind) {
     case 'modbus-tcp':
-      return new ModbusLink(settings)
+      return new ModbusLink(settings, kind)
   }
 }

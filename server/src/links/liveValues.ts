@@ -81,8 +81,8 @@ export class LiveValues {
     return {
       position,
       at: latest?.at ?? null,
-      ph: latest?.shown ?? null,
-      millivolts: latest?.millivolts ?? null,
+      shown: latest?.shown ?? null,
+      signal: latest?.signal ?? null,
       temperature: latest?.temperature ?? null,
       blindSince: line?.blindSince ?? null,
     }

@@ -1,18 +1,21 @@
 import type { ModbusLinkSettings } from '@frustum/contract'
-import type { PhCharacteristic } from '@frustum/core'
-import { REGISTERS } from '@frustum/demo'
+import { type Characteristic, channelOf, type SensorKind } from '@frustum/core'
+import { BATHS, REGISTERS } from '@frustum/demo'
 import ModbusRTU from 'modbus-serial'
 import type { Link, LinkReading } from './link.ts'
 
 const ANSWER_WITHIN_MS = 900
 const { input, holding } = REGISTERS
 
-/** A pH transmitter on Modbus TCP, with the register map of docs/formats.md. */
+/** A transmitter on Modbus TCP, with the register map of docs/formats.md. */
 export class ModbusLink implements Link {
   private client: ModbusRTU | null = null
   private queue: Promise<unknown> = Promise.resolve()
 
-  constructor(private readonly settings: ModbusLinkSettings) {}
+  constructor(
+    private readonly settings: ModbusLinkSettings,
+    private readonly kind: SensorKind,
+  ) {}
 
   read(): Promise<LinkReading> {
     return this.inTurn(async (client) => {
@@ -20,43 +23,62 @@ export class ModbusLink implements Link {
       const { buffer } = await client.readInputRegisters(0, input.length)
       return {
         at,
-        millivolts: finite(buffer.readFloatBE(2 * input.millivolts)),
+        signal: finite(buffer.readFloatBE(2 * input.signal)),
         temperature: finite(buffer.readFloatBE(2 * input.temperature)),
         shown: finite(buffer.readFloatBE(2 * input.shown)),
       }
     })
   }
 
-  readCalibration(): Promise<PhCharacteristic> {
+  readCalibration(): Promise<Characteristic> {
     return this.inTurn(async (client) => {
       const { buffer } = await client.readHoldingRegisters(0, holding.length)
-      return {
-        slopeEfficiency: finite(buffer.readFloatBE(2 * holding.slopePercent)) / 100,
-        zero: finite(buffer.readFloatBE(2 * holding.zero)),
-      }
+      const entries = this.parameters.flatMap(({ key, scale }, i): [string, number][] => {
+        const value = buffer.readFloatBE(2 * (holding.parameters[i] as number))
+        // A parameter that the device does not use holds no number.
+        return Number.isFinite(value) ? [[key, value / scale]] : []
+      })
+      return Object.fromEntries(entries)
     })
   }
 
-  async writeCalibration(calibration: PhCharacteristic): Promise<PhCharacteristic> {
+  async writeCalibration(calibration: Characteristic): Promise<Characteristic> {
     await this.inTurn(async (client) => {
-      const words = Buffer.alloc(8)
-      words.writeFloatBE(100 * calibration.slopeEfficiency, 0)
-      words.writeFloatBE(calibration.zero, 4)
-      await client.writeRegisters(holding.slopePercent, words)
+      const { buffer } = await client.readHoldingRegisters(0, holding.length)
+      this.parameters.forEach(({ key, scale }, i) => {
+        buffer.writeFloatBE(scale * (calibration[key] ?? Number.NaN), 2 * (holding.parameters[i] as number))
+      })
+      await client.writeRegisters(0, buffer)
     })
     return this.readCalibration()
   }
 
   /** Registers that only stand-ins have. */
-  async standIn(): Promise<{ immersion: number; faults: number }> {
+  async standIn(): Promise<{ bath: string; faults: number }> {
     return this.inTurn(async (client) => {
       const { data } = await client.readHoldingRegisters(REGISTERS.standIn.immersion, 2)
-      return { immersion: data[0] ?? 0, faults: data[1] ?? 0 }
+      return { bath: BATHS[data[0] ?? 0] ?? 'process', faults: data[1] ?? 0 }
     })
   }
 
-  async writeStandIn(register: keyof typeof REGISTERS.standIn, value: number): Promise<void> {
+  async putInto(bath: string): Promise<void> {
+    await this.writeStandIn('immersion', BATHS.indexOf(bath))
+  }
+
+  async writeStandIn(register: 'immersion' | 'faults' | 'wipe', value: number): Promise<void> {
     await this.inTurn((client) => client.writeRegister(REGISTERS.standIn[register], value))
+  }
+
+  /** What the simulator in place of the sensor plays. */
+  async simulate(signal: number, temperature: number): Promise<void> {
+    const words = Buffer.alloc(8)
+    words.writeFloatBE(signal, 0)
+    words.writeFloatBE(temperature, 4)
+    await this.inTurn((client) => client.writeRegisters(REGISTERS.standIn.simulatedSignal, words))
+  }
+
+  private get parameters() {
+    return channelOf(this.kind).parameters
   }
 
   close(): void {

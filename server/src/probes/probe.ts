@@ -1,21 +1,18 @@
 import type { ProbeView } from '@frustum/contract'
-import { and, asc, desc, eq, isNull } from 'drizzle-orm'
+import { channelOf, procedureOf, within } from '@frustum/core'
+import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { rowOf } from '../rounds/overview.ts'
-import { calibrationInForce, driftHistory, installedAt, lastChanges } from '../sensors.ts'
+import { rowsOf } from '../rounds/overview.ts'
+import { calibrationInForce, installedAt } from '../sensors.ts'
 
 /** One sensor with all that is known of it. */
 export async function probe(db: Database, live: LiveValues, code: string, now: number): Promise<ProbeView> {
   const installed = await installedAt(db, code)
   const { installation, sensor, device, position } = installed
-  const history = (await driftHistory(db, [installation.id])).get(installation.id) ?? []
-  const changes = await lastChanges(db, [installation.id])
-  const [open] = await db
-    .select()
-    .from(visits)
-    .where(and(eq(visits.installationId, installation.id), isNull(visits.closedAt)))
+  const channel = channelOf(position.kind)
+  const [row] = await rowsOf(db, live, [installed], now)
   const found = await db
     .select()
     .from(calibrations)
@@ -32,26 +29,31 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .from(events)
     .where(eq(events.installationId, installation.id))
     .orderBy(asc(events.at))
+  const inForce = await calibrationInForce(db, installation.id, position.kind)
   return {
-    ...rowOf(installed, history, changes.get(installation.id), open, live, now),
+    ...(row as NonNullable<typeof row>),
     serialNumber: sensor.serialNumber,
     model: sensor.model,
     installedAt: installation.installedAt.getTime(),
+    device: device.setting,
     deviceShows: device.shows,
     cautions: position.cautions,
-    processValue: position.processValue,
+    authorityRule: position.authorityRule,
+    processShown: processShown(installed),
+    errorScale: channel.errorScale,
+    parameters: channel.parameters,
     calibrations: found.map((c) => ({
       at: c.at.getTime(),
-      zero: c.zero,
-      zeroUncertainty: c.zeroUncertainty,
-      slopeEfficiency: c.slopeEfficiency,
-      slopeEfficiencyUncertainty: c.slopeEfficiencyUncertainty,
+      characteristic: c.characteristic,
+      uncertainty: c.uncertainty,
       adopted: c.adopted,
+      baseline: c.baseline,
     })),
     visits: past.map(({ visit, drift }) => ({
       id: visit.id,
       at: drift.at.getTime(),
-      kind: visit.kind,
+      procedure: visit.procedure,
+      name: procedureOf(visit.procedure).name,
       operator: visit.operator,
       asFound: drift.asFound,
       asLeft: drift.asLeft,
@@ -60,6 +62,21 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
       adjusted: drift.adjusted,
     })),
     events: happened.map((e) => ({ at: e.at.getTime(), kind: e.kind, note: e.note })),
-    inForce: await calibrationInForce(db, installation.id),
+    inForce,
   }
+}
+
+/** The usual value of the water as this device shows it. */
+export function processShown({ position, device }: Awaited<ReturnType<typeof installedAt>>): number {
+  const channel = channelOf(position.kind)
+  const { processValue, processTemperature } = position
+  const shown = within(() =>
+    channel.toShown(
+      channel.signalOf(processValue, processTemperature, channel.ideal, device.setting),
+      processTemperature,
+      channel.ideal,
+      device.setting,
+    ),
+  )
+  return shown ?? processValue
 }

@@ -12,14 +12,14 @@ export function recordReadings(db: Database, live: LiveValues, log: Logger): () 
     const now = Date.now()
     const rows = (await installedSensors(db)).flatMap(({ installation, position }) => {
       const value = live.current(position.code)
-      if (value.at === null || value.ph === null || value.temperature === null || now - value.at > STALE_AFTER_MS)
+      if (value.at === null || value.shown === null || value.temperature === null || now - value.at > STALE_AFTER_MS)
         return []
       return [
         {
           installationId: installation.id,
           at: new Date(value.at),
-          ph: value.ph,
-          millivolts: value.millivolts,
+          shown: value.shown,
+          signal: value.signal,
           temperature: value.temperature,
         },
       ]

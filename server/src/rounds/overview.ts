@@ -1,10 +1,21 @@
-import type { FrustumView, RoundsRow } from '@frustum/contract'
-import { DAY_MS, type DriftObservation, forecastDrift, type IntervalPolicy, nextDate, sensorState } from '@frustum/core'
+import type { EmptyPosition, FrustumView, RoundsRow, RoundsView } from '@frustum/contract'
+import {
+  channelOf,
+  DAY_MS,
+  type DriftObservation,
+  forecastDrift,
+  nextDate,
+  normalisedError,
+  sensorState,
+} from '@frustum/core'
 import { isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { driftHistory, type Installed, installedSensors, lastChanges } from '../sensors.ts'
+import { policyOf } from '../sensorPolicy.ts'
+import { driftHistory, emptyPositions, type Installed, installedSensors, lastChanges } from '../sensors.ts'
+import { openTrips } from '../trips/trips.ts'
+import { openVisit } from '../visits/records.ts'
 
 /** A sensor nobody has visited yet: its cone starts at its installation with the usual figures. */
 const unvisited = (installed: Installed): DriftObservation[] => [
@@ -21,9 +32,8 @@ const SHOWN_VISITS = 3
 
 function figureOf(installed: Installed, history: DriftObservation[], changedAt: number | undefined): FrustumView {
   const observations = history.length > 0 ? history : unvisited(installed)
-  const { tolerance, reliability, floorDays, ceilingDays } = installed.position
-  const policy: IntervalPolicy = { tolerance, reliability, floorDays, ceilingDays }
-  const forecast = forecastDrift(observations, changedAt)
+  const policy = policyOf(installed.position)
+  const forecast = forecastDrift(observations, changedAt, channelOf(installed.position.kind).usualDrift)
   // A sensor that is left alone for years would squeeze its cone flat: the newest visits are enough to see where it is.
   const lastAdjusted = observations.findLastIndex((o) => o.adjusted)
   const start = Math.max(0, lastAdjusted, observations.length - SHOWN_VISITS)
@@ -36,30 +46,63 @@ function figureOf(installed: Installed, history: DriftObservation[], changedAt: 
   }
 }
 
-/** All sensors, on top the one that leaves tolerance, or comes to its house rule's date, first. */
-export async function overview(db: Database, live: LiveValues, now: number): Promise<RoundsRow[]> {
+/** All sensors, on top the one that leaves tolerance, or comes to its rule's date, first; and what else waits for hands. */
+export async function overview(db: Database, live: LiveValues, now: number): Promise<RoundsView> {
   const installed = await installedSensors(db)
-  const ids = installed.map((i) => i.installation.id)
-  const [histories, changes] = [await driftHistory(db, ids), await lastChanges(db, ids)]
-  const open = await db.select().from(visits).where(isNull(visits.closedAt))
-  const rows = installed.map((i) => {
-    const visit = open.find((v) => v.installationId === i.installation.id)
-    const { id } = i.installation
-    return rowOf(i, histories.get(id) ?? [], changes.get(id), visit, live, now)
-  })
+  const rows = await rowsOf(db, live, installed, now)
   const key = (row: RoundsRow) => Math.min(row.leavesAt, row.figure.next.at)
-  return rows.sort((a, b) => key(a) - key(b))
+  return {
+    rows: rows.toSorted((a, b) => key(a) - key(b)),
+    empty: await emptyRows(db),
+    trips: await openTrips(db),
+    parted: partedTwins(installed, live),
+  }
 }
 
-export function rowOf(
+export async function rowsOf(
+  db: Database,
+  live: LiveValues,
+  installed: readonly Installed[],
+  now: number,
+): Promise<RoundsRow[]> {
+  const ids = installed.map((i) => i.installation.id)
+  const [histories, changes] = [await driftHistory(db, ids), await lastChanges(db, ids)]
+  const open = await openVisits(db)
+  return installed.map((i) => {
+    const { id } = i.installation
+    return rowOf(i, histories.get(id) ?? [], changes.get(id), open.get(id) ?? null, live, now)
+  })
+}
+
+type OpenVisit = NonNullable<RoundsRow['openVisit']>
+
+/** The open visit of each installation, with the step at which it stands. */
+async function openVisits(db: Database): Promise<Map<number, OpenVisit>> {
+  const rows = await db.select().from(visits).where(isNull(visits.closedAt))
+  const found = new Map<number, OpenVisit>()
+  for (const row of rows) {
+    const { progress } = await openVisit(db, null, row.id)
+    found.set(row.installationId, {
+      id: row.id,
+      operator: row.holderName ?? row.operator,
+      since: row.startedAt.getTime(),
+      step: progress.current?.short ?? '',
+      pending: progress.current?.pending === true,
+    })
+  }
+  return found
+}
+
+function rowOf(
   installed: Installed,
   history: DriftObservation[],
   changedAt: number | undefined,
-  visit: typeof visits.$inferSelect | undefined,
+  visit: OpenVisit | null,
   live: LiveValues,
   now: number,
 ): RoundsRow {
   const { position, place, device } = installed
+  const channel = channelOf(position.kind)
   const figure = figureOf(installed, history, changedAt)
   const driftState = sensorState(figure.forecast, figure.policy, figure.next, now)
   const value = live.current(position.code)
@@ -68,15 +111,58 @@ export function rowOf(
     position: position.code,
     place: place.name,
     spot: position.spot,
-    state: visit ? 'resting' : blind ? 'blind' : driftState,
+    kind: position.kind,
+    quantity: channel.quantity(device.setting),
+    scale: channel.shownScale(device.setting),
+    // A sample whose result is awaited leaves the sensor at work.
+    state: visit && !visit.pending ? 'resting' : blind ? 'blind' : driftState,
     driftState,
     reason: figure.next.reason,
     figure,
     leavesAt: figure.forecast.from + figure.next.horizonDays * DAY_MS,
     linked: device.link !== null,
-    openVisit: visit
-      ? { id: visit.id, operator: visit.holderName ?? visit.operator, since: visit.startedAt.getTime() }
-      : null,
+    openVisit: visit,
     live: value,
   }
+}
+
+async function emptyRows(db: Database): Promise<EmptyPosition[]> {
+  return (await emptyPositions(db)).map(({ position, place, removedAt, device }) => ({
+    position: position.code,
+    place: place.name,
+    spot: position.spot,
+    quantity: channelOf(position.kind).quantity(device.setting),
+    since: removedAt?.getTime() ?? null,
+  }))
+}
+
+/** Sensors in the same water that differ by more than they can tell: then one of them is wrong. */
+function partedTwins(installed: readonly Installed[], live: LiveValues): RoundsView['parted'] {
+  const found: RoundsView['parted'] = []
+  installed.forEach((a, i) => {
+    for (const b of installed.slice(i + 1)) {
+      if (!a.position.water || a.position.water !== b.position.water || a.position.kind !== b.position.kind) continue
+      const [one, other] = [live.current(a.position.code).shown, live.current(b.position.code).shown]
+      const scale = channelOf(a.position.kind).shownScale(a.device.setting)
+      if (one === null || other === null || scale.unit !== channelOf(b.position.kind).shownScale(b.device.setting).unit)
+        continue
+      const width = (t: Installed, shown: number) =>
+        channelOf(t.position.kind).errorScale.unit === '%'
+          ? (shown * t.position.tolerance) / 200
+          : t.position.tolerance / 2
+      const [wa, wb] = [width(a, one), width(b, other)]
+      const canTell = Math.hypot(wa, wb)
+      const en = normalisedError({ value: one, uncertainty: wa }, { value: other, uncertainty: wb })
+      if (Math.abs(en) > 1) {
+        found.push({
+          positions: [a.position.code, b.position.code],
+          difference: one - other,
+          canTell,
+          unit: scale.unit,
+          decimals: scale.decimals,
+        })
+      }
+    }
+  })
+  return found
 }

@@ -1,4 +1,5 @@
 import type { StandInBody } from '@frustum/contract'
+import { BATHS } from '@frustum/demo'
 import type { Logger } from 'pino'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
@@ -10,23 +11,28 @@ import type { LiveDesks } from '../visits/liveDesks.ts'
 const noStandIn = () =>
   new Problem(409, 'not-a-stand-in', 'This sensor is a real one; only a stand-in can be played with.')
 
-/** Plays with a stand-in: what its probe is in, what is wrong with it. */
+/** Plays with a stand-in: what its sensor is in, what is wrong with it. */
 export async function playStandIn(
   db: Database,
   live: LiveValues,
   desks: LiveDesks,
   code: string,
   body: StandInBody,
-): Promise<{ immersion: number; faults: number }> {
+): Promise<{ bath: string; faults: number }> {
   const { device } = await installedAt(db, code)
   const link = live.link(code)
   if (!device.standIn || !(link instanceof ModbusLink)) throw noStandIn()
-  if (body.faults !== undefined) await link.writeStandIn('faults', body.faults)
-  if (body.immersion !== undefined) await link.writeStandIn('immersion', body.immersion)
-  if (body.wipe) await link.writeStandIn('wipe', 1)
-  if (body.keyIn) {
-    await link.writeCalibration({ slopeEfficiency: body.keyIn.slopePercent / 100, zero: body.keyIn.zero })
+  if (body.bath !== undefined && !BATHS.includes(body.bath)) {
+    throw new Problem(400, 'invalid', `There is no bath "${body.bath}".`)
   }
+  if (body.faults !== undefined) await link.writeStandIn('faults', body.faults)
+  if (body.simulate) {
+    await link.simulate(body.simulate.signal, body.simulate.temperature)
+    await link.putInto('simulator')
+  }
+  if (body.bath !== undefined) await link.putInto(body.bath)
+  if (body.wipe) await link.writeStandIn('wipe', 1)
+  if (body.keyIn) await link.writeCalibration(body.keyIn)
   const state = await link.standIn()
   desks.standIns.set(code, state)
   return state
@@ -38,7 +44,7 @@ export async function wakeStandIns(db: Database, live: LiveValues, desks: LiveDe
     const link = live.link(position.code)
     if (!device.standIn || !(link instanceof ModbusLink)) continue
     try {
-      await link.writeCalibration(await calibrationInForce(db, installation.id))
+      await link.writeCalibration(await calibrationInForce(db, installation.id, position.kind))
       desks.standIns.set(position.code, await link.standIn())
     } catch (error) {
       log.warn({ position: position.code, why: String(error) }, 'stand-in not woken')

@@ -1,22 +1,35 @@
-import { randomUUID } from 'node:crypto'
-import type { StartVisitBody, VisitEntry, VisitLive, VisitView } from '@frustum/contract'
-import { type Decision, type PhCharacteristic, type PhStepKey, readTypedNumber } from '@frustum/core'
-import { and, desc, eq, isNull, sql } from 'drizzle-orm'
+import { formSchema, formValues, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
+import {
+  type Characteristic,
+  type Decision,
+  type Progress,
+  readTypedNumber,
+  type VisitEntry,
+  within,
+} from '@frustum/core'
+import { and, desc, eq, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
-import { calibrations, driftObservations, visitEntries, visits } from '../database/schema.ts'
+import { calibrations, driftObservations, events, installations, visitEntries, visits } from '../database/schema.ts'
+import { readBody } from '../http/validate.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { Problem } from '../problem.ts'
-import { installedAt } from '../sensors.ts'
-import { foldVisit, type VisitProgress } from './fold.ts'
+import { drawFromLot } from './draw.ts'
 import type { LiveDesks } from './liveDesks.ts'
-import { type OpenedVisit, openVisit, type VisitRow, visitLines } from './records.ts'
-import { resultOf, verdictOf } from './result.ts'
-import { asLeft, visitView } from './view.ts'
+import { foldLines, type OpenedVisit, openVisit, visitLines } from './records.ts'
+import { type StartRequest, startVisit } from './start.ts'
+import { resultAt, visitView, wantedCharacteristic } from './view.ts'
 
-interface Asker {
+export interface Asker {
   clientId: string
   operator: string
+  /** The same for every try of one action. */
+  actionId?: string | undefined
+  /** Epoch ms of an action that waited for the network. */
+  madeAt?: number | undefined
 }
+
+/** An action that waited longer than this for the network is recorded as of now, ms. */
+const BELIEVED_FOR = 24 * 3_600_000
 
 /** Runs visits: every action is on disk before it is answered. */
 export class VisitDesk {
@@ -26,134 +39,143 @@ export class VisitDesk {
     private readonly desks: LiveDesks,
   ) {}
 
-  async start(body: StartVisitBody): Promise<VisitView> {
-    const installed = await installedAt(this.db, body.position)
-    const id = await this.db.transaction(async (tx) => {
-      const [open] = await tx
-        .select()
-        .from(visits)
-        .where(and(eq(visits.installationId, installed.installation.id), isNull(visits.closedAt)))
-      if (open) return open.id
-      const now = new Date()
-      const [row] = await tx
-        .insert(visits)
-        .values({
-          id: randomUUID(),
-          installationId: installed.installation.id,
-          kind: body.kind,
-          firstStandard: body.first,
-          secondStandard: body.second,
-          operator: body.operator,
-          startedAt: now,
-          holderClient: body.clientId,
-          holderName: body.operator,
-          heldSince: now,
-        })
-        .returning()
-      return (row as VisitRow).id
-    })
-    return this.view(id)
+  async start(body: StartRequest): Promise<VisitView> {
+    return this.view(await startVisit(this.db, body))
   }
 
   async view(id: string): Promise<VisitView> {
-    return visitView(this.db, await openVisit(this.db, id))
+    return visitView(this.db, await this.open(id))
   }
 
-  async done(id: string, asker: Asker, step: PhStepKey): Promise<VisitView> {
+  open(id: string): Promise<OpenedVisit> {
+    return openVisit(this.db, this.live, id)
+  }
+
+  async done(id: string, asker: Asker, step: string): Promise<VisitView> {
+    const { progress } = await this.open(id)
+    if (progress.current?.key === step && !['confirm', 'wait'].includes(progress.current.kind)) throw staleStep()
     return this.record(id, asker, step, { type: 'done', step })
   }
 
-  async skip(id: string, asker: Asker, step: PhStepKey, reason: string): Promise<VisitView> {
-    if (['result', 'verdict', 'release'].includes(step)) {
-      throw new Problem(409, 'not-skippable', 'This step cannot be skipped.', { hint: 'Decide, or end the visit.' })
+  async skip(id: string, asker: Asker, step: string, reason: string): Promise<VisitView> {
+    const { progress } = await this.open(id)
+    if (progress.current?.key === step && progress.current.usualSkips.length === 0) {
+      throw new Problem(409, 'not-skippable', 'This step cannot be skipped.', { hint: 'Do it, or end the visit.' })
     }
     return this.record(id, asker, step, { type: 'skipped', step, reason })
   }
 
-  async redo(id: string, asker: Asker, step: PhStepKey, reason: string): Promise<VisitView> {
-    return this.record(id, asker, null, { type: 'redo', step, reason })
+  async wait(id: string, asker: Asker, step: string, minutes: number): Promise<VisitView> {
+    const { progress } = await this.open(id)
+    if (progress.current?.key !== step || progress.current.kind !== 'wait') throw staleStep()
+    return this.record(id, asker, step, {
+      type: 'waiting',
+      step,
+      minutes,
+      shared: progress.current.shared ?? false,
+    })
   }
 
-  async goOn(id: string, asker: Asker): Promise<VisitView> {
-    return this.record(id, asker, 'verdict', { type: 'went-on' })
+  async redo(id: string, asker: Asker, step: string, reason: string): Promise<VisitView> {
+    return this.record(id, asker, null, { type: 'redo', step, reason })
   }
 
   async abandon(id: string, asker: Asker, reason: string): Promise<VisitView> {
     return this.record(id, asker, null, { type: 'abandoned', reason })
   }
 
-  async capture(id: string, asker: Asker, step: PhStepKey, earlyReason?: string): Promise<VisitView> {
+  async capture(id: string, asker: Asker, step: string, earlyReason?: string): Promise<VisitView> {
+    const known = await this.alreadyDone(id, asker)
+    if (known) return known
     const desk = await this.desks.desk(id)
-    if (desk.session.setting.step !== step) throw staleStep()
+    if (desk.session.setting.step?.key !== step) throw staleStep()
     const reading = desk.session.capture(earlyReason)
     return this.record(id, asker, step, { type: 'captured', step, reading })
   }
 
-  async typed(id: string, asker: Asker, step: PhStepKey, value: string, temperature: string): Promise<VisitView> {
+  async typed(id: string, asker: Asker, step: string, value: string, temperature: string): Promise<VisitView> {
     const [v, t] = [readTypedNumber(value), readTypedNumber(temperature)]
     if (!v.ok || !t.ok) throw new Problem(400, 'invalid', 'Type the reading as a number.')
     return this.record(id, asker, step, { type: 'typed', step, value: v.value, temperature: t.value })
   }
 
-  async shows(id: string): Promise<'millivolt' | 'value'> {
-    const { installed } = await openVisit(this.db, id)
-    return installed.device.shows
+  async fill(id: string, asker: Asker, step: string, typed: Record<string, unknown>): Promise<VisitView> {
+    const { progress } = await this.open(id)
+    const fields = progress.current?.key === step ? progress.current.fields : undefined
+    if (!fields) throw staleStep()
+    await readBody(formSchema(fields), typed)
+    return this.record(id, asker, step, { type: 'filled', step, values: formValues(fields, typed) })
   }
 
-  async decide(id: string, asker: Asker, decision: Decision, note: string | undefined): Promise<VisitView> {
-    const view = await this.view(id)
-    const step = view.current
-    const proposal = step === 'result' ? view.result?.proposal : step === 'verdict' ? view.verdict?.proposal : undefined
-    if (!proposal || (step !== 'result' && step !== 'verdict')) throw staleStep()
-    if (decision !== proposal.decision && (note ?? '').length < 3) {
+  async typing(id: string) {
+    const { installed } = await this.open(id)
+    return typedBounds(installed.position.kind, installed.device.setting, installed.device.shows)
+  }
+
+  async decide(
+    id: string,
+    asker: Asker,
+    step: string,
+    decision: Decision,
+    note: string | undefined,
+  ): Promise<VisitView> {
+    const known = await this.alreadyDone(id, asker)
+    if (known) return known
+    const opened = await this.open(id)
+    if (opened.progress.current?.key !== step) throw staleStep()
+    const result = resultAt(opened, step)
+    if (!result) throw staleStep()
+    if (!result.choices.includes(decision)) {
+      throw new Problem(409, 'no-result', 'That cannot be decided on these points.', {
+        hint: 'Take the points again, or choose one of the decisions that are offered.',
+      })
+    }
+    if (decision !== result.proposal.decision && (note ?? '').length < 3) {
       throw new Problem(400, 'note-needed', 'You decide otherwise than proposed.', {
         hint: 'Add a note that says why.',
         fields: { note: 'Say why in a few words.' },
       })
     }
-    if (decision === 'adjust' && step === 'result' && view.result?.findings.some((f) => f.severity === 'stop')) {
-      throw new Problem(409, 'no-result', 'These points give no characteristic that a device could use.', {
-        hint: 'Take the points again.',
-      })
-    }
-    const entry: VisitEntry = { type: 'decided', step, decision, proposed: proposal.decision, note: note || null }
-    return this.record(id, asker, step, entry)
+    const proposed = result.proposal.decision
+    return this.record(id, asker, step, { type: 'decided', step, decision, proposed, note: note || null })
   }
 
   async apply(id: string, asker: Asker, way: 'link' | 'keyed', shownAfter: string | undefined): Promise<VisitView> {
-    const view = await this.view(id)
-    const calibration = view.result?.calibration
-    if (view.current !== 'apply' || !calibration) throw staleStep()
-    const wanted = { slopeEfficiency: round(calibration.slopeEfficiency, 4), zero: round(calibration.zero, 1) }
+    const known = await this.alreadyDone(id, asker)
+    if (known) return known
+    const opened = await this.open(id)
+    const result = resultAt(opened, 'apply')
+    if (opened.progress.current?.key !== 'apply' || !result || result.apply.length === 0) throw staleStep()
+    const characteristic = wantedCharacteristic(result)
     if (way === 'link') {
-      const link = this.live.link(view.position)
-      if (!link || !view.writable) {
+      const link = this.live.link(opened.installed.position.code)
+      if (!link || !opened.setup.writable) {
         throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
-          hint: 'Key the two numbers in on the device.',
+          hint: 'Key the numbers in on the device.',
         })
       }
-      await this.writeOver(link, wanted)
+      await this.writeOver(opened, link, characteristic)
     }
     const typed = shownAfter === undefined ? null : readTypedNumber(shownAfter)
     return this.record(id, asker, 'apply', {
       type: 'applied',
       way,
-      ...wanted,
+      characteristic,
       shownAfter: typed?.ok ? typed.value : null,
     })
   }
 
   async takeOver(id: string, asker: Asker): Promise<VisitView> {
-    const { row } = await openVisit(this.db, id)
+    const { row } = await this.open(id)
+    if (row.closedAt) throw closed()
     await this.db.transaction(async (tx) => {
-      await this.append(tx, id, asker.operator, { type: 'taken-over', from: row.holderName ?? 'nobody' })
+      await this.append(tx, id, asker, { type: 'taken-over', from: row.holderName ?? 'nobody' })
       await tx
         .update(visits)
         .set({ holderClient: asker.clientId, holderName: asker.operator, heldSince: new Date() })
         .where(eq(visits.id, id))
     })
-    await this.desks.refresh(id)
-    return this.view(id)
+    return this.tellAll(id)
   }
 
   /** See LiveDesks.watch. */
@@ -161,8 +183,18 @@ export class VisitDesk {
     return this.desks.watch(id, listener)
   }
 
-  private async writeOver(link: NonNullable<ReturnType<LiveValues['link']>>, wanted: PhCharacteristic): Promise<void> {
-    let held: PhCharacteristic
+  private async tellAll(id: string): Promise<VisitView> {
+    const opened = await this.open(id)
+    await this.desks.refresh(opened)
+    return visitView(this.db, opened)
+  }
+
+  private async writeOver(
+    { progress }: OpenedVisit,
+    link: NonNullable<ReturnType<LiveValues['link']>>,
+    wanted: Characteristic,
+  ): Promise<void> {
+    let held: Characteristic
     try {
       held = await link.writeCalibration(wanted)
     } catch {
@@ -171,17 +203,35 @@ export class VisitDesk {
         hint: 'Check the line and apply again, or key the numbers in by hand.',
       })
     }
-    if (Math.abs(held.zero - wanted.zero) > 0.05 || Math.abs(held.slopeEfficiency - wanted.slopeEfficiency) > 5e-4) {
-      throw new Problem(502, 'device-differs', 'The device holds other numbers than were sent.', {
-        detail: `It says slope ${(100 * held.slopeEfficiency).toFixed(1)} %, zero ${held.zero.toFixed(1)} mV.`,
-        hint: 'Apply again, or key the numbers in by hand.',
-      })
+    for (const { key, label, decimals, scale } of progress.evidence.channel.parameters) {
+      const [is, should] = [held[key], wanted[key]]
+      if (should === undefined) continue
+      if (is === undefined || Math.abs(is - should) * scale > 10 ** -decimals) {
+        throw new Problem(502, 'device-differs', 'The device holds other numbers than were sent.', {
+          detail: `Its ${label.toLowerCase()} is ${is === undefined ? 'none' : (is * scale).toFixed(decimals)}.`,
+          hint: 'Apply again, or key the numbers in by hand.',
+        })
+      }
     }
   }
 
+  /** The view, when this very action was recorded before: it was sent twice. */
+  private async alreadyDone(id: string, asker: Asker): Promise<VisitView | null> {
+    if (!asker.actionId || !(await this.isKnown(this.db, id, asker.actionId))) return null
+    return this.view(id)
+  }
+
+  private async isKnown(db: Database | Transaction, id: string, actionId: string): Promise<boolean> {
+    const [known] = await db
+      .select({ id: visitEntries.id })
+      .from(visitEntries)
+      .where(and(eq(visitEntries.visitId, id), eq(visitEntries.actionId, actionId)))
+    return known !== undefined
+  }
+
   /** Writes one line of the record, and all that follows from it, in one transaction. */
-  private async record(id: string, asker: Asker, step: PhStepKey | null, entry: VisitEntry): Promise<VisitView> {
-    const opened = await openVisit(this.db, id)
+  private async record(id: string, asker: Asker, step: string | null, entry: VisitEntry): Promise<VisitView> {
+    const opened = await this.open(id)
     await this.db.transaction(async (tx) => {
       // The lock keeps two actions at the same moment from both finding the step still open.
       const [row] = await tx
@@ -189,43 +239,42 @@ export class VisitDesk {
           sql`select holder_client, holder_name, closed_at from visits where id = ${id} for update`,
         )
         .then((r) => r.rows)
-      if (row?.closed_at) throw new Problem(409, 'closed', 'This visit is closed; its record stands.')
+      if (asker.actionId && (await this.isKnown(tx, id, asker.actionId))) return
+      if (row?.closed_at) throw closed()
       if (row?.holder_client && row.holder_client !== asker.clientId) {
         throw new Problem(409, 'held', `${row.holder_name} has this sensor in hand.`, { hint: 'Take it over first.' })
       }
-      const before = foldVisit(opened.row.kind, await visitLines(tx, id))
-      if (step !== null && before.current !== step) throw staleStep()
-      const at = new Date()
-      await this.append(tx, id, asker.operator, entry)
-      await this.follow(tx, opened, entry, at)
+      const before = foldLines(opened, await visitLines(tx, id))
+      if (step !== null && before.current?.key !== step) throw staleStep()
+      if (entry.type === 'redo' && !before.steps.some((s) => s.step.key === entry.step)) throw staleStep()
+      const at = await this.append(tx, id, asker, entry)
+      await this.follow(tx, opened, asker.operator, entry, at)
     })
-    await this.desks.refresh(id)
-    return this.view(id)
+    return this.tellAll(id)
   }
 
   /** What a line of the record entails beyond itself. */
-  private async follow(tx: Transaction, opened: OpenedVisit, entry: VisitEntry, at: Date): Promise<void> {
-    const { row, installed, inForce, previous } = opened
-    const installationId = installed.installation.id
-    const progress = foldVisit(row.kind, await visitLines(tx, row.id))
-    const result = resultOf(progress, installed, inForce, previous)
-    const found = result?.calibration
-    const decidedNotToAdjust = entry.type === 'decided' && entry.step === 'result' && entry.decision !== 'adjust'
-    if (found && result.errorNow !== null && (entry.type === 'applied' || decidedNotToAdjust)) {
-      const applied = entry.type === 'applied' ? { zero: entry.zero, slopeEfficiency: entry.slopeEfficiency } : null
-      await tx.insert(calibrations).values({
-        installationId,
-        visitId: row.id,
-        at,
-        zero: applied?.zero ?? found.zero,
-        slopeEfficiency: applied?.slopeEfficiency ?? found.slopeEfficiency,
-        zeroUncertainty: found.zeroUncertainty,
-        slopeEfficiencyUncertainty: found.slopeEfficiencyUncertainty,
-        adopted: applied !== null,
-      })
-    }
+  private async follow(
+    tx: Transaction,
+    opened: OpenedVisit,
+    operator: string,
+    entry: VisitEntry,
+    at: Date,
+  ): Promise<void> {
+    const { row } = opened
+    const progress = foldLines(opened, await visitLines(tx, row.id))
+    if (entry.type === 'captured') await drawFromLot(tx, opened, operator, entry.reading, at)
+    await this.keepCalibration(tx, opened, progress, entry, at)
     const finished = progress.current === null && entry.type !== 'abandoned'
     if (finished) await this.observe(tx, opened, progress, at)
+    if (finished && opened.procedure.id === 'retire') await this.retire(tx, opened, progress, at)
+    // A form that may wait for days leaves the sensor to whoever comes next.
+    if (progress.current?.pending && !finished) {
+      await tx
+        .update(visits)
+        .set({ holderClient: null, holderName: null, heldSince: null })
+        .where(eq(visits.id, row.id))
+    }
     if (finished || entry.type === 'abandoned') {
       await tx
         .update(visits)
@@ -240,40 +289,71 @@ export class VisitDesk {
     }
   }
 
-  /** The error as found and as left, from which drift is reckoned. Nothing when the visit measured neither. */
-  private async observe(tx: Transaction, opened: OpenedVisit, progress: VisitProgress, at: Date): Promise<void> {
-    const { row, installed } = opened
-    const before = opened.inForce
-    const result = resultOf(progress, installed, before, opened.previous)
-    const verdict = verdictOf(progress, installed.position.tolerance, before)
-    const checkError = verdict ? verdict.shown - verdict.right : null
-    const asFound = result?.asFoundError ?? result?.errorNow ?? checkError
-    const left = asLeft(progress, result) ?? checkError
-    if (left === null) return
-    await tx.insert(driftObservations).values({
-      installationId: installed.installation.id,
-      visitId: row.id,
+  /** What the sensor was found to be, once it was applied or decided to be left as it is. */
+  private async keepCalibration(
+    tx: Transaction,
+    opened: OpenedVisit,
+    progress: Progress,
+    entry: VisitEntry,
+    at: Date,
+  ): Promise<void> {
+    const left = entry.type === 'decided' && ['leave-alone', 'replace'].includes(entry.decision)
+    if (entry.type !== 'applied' && !left) return
+    const found = within(() => opened.procedure.judge(progress.evidence, left ? entry.step : 'result'))?.found
+    if (!found) return
+    await tx.insert(calibrations).values({
+      installationId: opened.installed.installation.id,
+      visitId: opened.row.id,
       at,
-      asFound,
-      asLeft: left,
-      uncertainty: result?.uncertainty ?? verdict?.uncertainty ?? 0.05,
-      fouling: result?.fouling ?? null,
-      adjusted: progress.applied !== null,
+      characteristic: entry.type === 'applied' ? entry.characteristic : found.characteristic,
+      uncertainty: found.uncertainty,
+      adopted: entry.type === 'applied',
+      baseline: opened.procedure.baseline ?? false,
     })
   }
 
-  private async append(tx: Transaction, visitId: string, operator: string, entry: VisitEntry): Promise<void> {
+  /** The error as found and as left, from which drift is reckoned. Nothing when the visit measured neither. */
+  private async observe(tx: Transaction, opened: OpenedVisit, progress: Progress, at: Date): Promise<void> {
+    const observation = within(() => opened.procedure.observe(progress.evidence))
+    if (!observation) return
+    await tx.insert(driftObservations).values({
+      installationId: opened.installed.installation.id,
+      visitId: opened.row.id,
+      at,
+      ...observation,
+    })
+  }
+
+  private async retire(tx: Transaction, opened: OpenedVisit, progress: Progress, at: Date): Promise<void> {
+    const { installation } = opened.installed
+    const { cause, note } = progress.evidence.forms.cause?.values ?? {}
+    await tx.insert(events).values({
+      installationId: installation.id,
+      at,
+      kind: 'retired',
+      note: [cause, note].filter(Boolean).join(': '),
+    })
+    await tx.update(installations).set({ removedAt: at }).where(eq(installations.id, installation.id))
+  }
+
+  private async append(tx: Transaction, visitId: string, asker: Asker, entry: VisitEntry): Promise<Date> {
     const [last] = await tx
       .select({ seq: visitEntries.seq })
       .from(visitEntries)
       .where(eq(visitEntries.visitId, visitId))
       .orderBy(desc(visitEntries.seq))
       .limit(1)
-    await tx.insert(visitEntries).values({ visitId, seq: (last?.seq ?? 0) + 1, at: new Date(), operator, entry })
+    const now = Date.now()
+    const { madeAt, actionId, operator } = asker
+    const at = new Date(madeAt !== undefined && madeAt < now && now - madeAt < BELIEVED_FOR ? madeAt : now)
+    await tx
+      .insert(visitEntries)
+      .values({ visitId, seq: (last?.seq ?? 0) + 1, at, operator, entry, actionId: actionId ?? null })
+    return at
   }
 }
 
 const staleStep = () =>
   new Problem(409, 'stale-step', 'The visit has moved on meanwhile.', { hint: 'Look at the step that is open now.' })
 
-const round = (value: number, decimals: number) => Math.round(value * 10 ** decimals) / 10 ** decimals
+const closed = () => new Problem(409, 'closed', 'This visit is closed; its record stands.')

@@ -1,46 +1,63 @@
-import type { CapturedReading } from '@frustum/contract'
-import { DAY_MS } from '@frustum/core'
-import { eq } from 'drizzle-orm'
+import type { LotOnStep } from '@frustum/contract'
+import { DAY_MS, type LotFacts } from '@frustum/core'
+import { and, eq, isNull, sql } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { solutionLots } from '../database/schema.ts'
+import { solutionLots, solutionUses } from '../database/schema.ts'
 
 type LotRow = typeof solutionLots.$inferSelect
 
-export interface LotInUse {
+export interface LotInUse extends LotFacts {
   row: LotRow
-  expired: boolean
-  openTooLong: boolean
-  daysOver: number
+  /** mL by the book. */
+  left: number
 }
 
 /** The lot to pour from: one that still keeps before one that does not, open before closed, soonest end first. */
 export async function lotFor(db: Database, standard: string, now: number): Promise<LotInUse | null> {
-  const rows = await db.select().from(solutionLots).where(eq(solutionLots.standard, standard))
-  const states = rows.map((row) => lotState(row, now))
+  const rows = await lotsWithLeft(db, standard)
+  const states = rows.map(({ lot, left }) => lotState(lot, left, now))
   states.sort((a, b) => {
-    const bad = (s: LotInUse) => (s.expired || s.openTooLong ? 1 : 0)
+    const bad = (s: LotInUse) => (s.expired || s.openTooLong || s.left <= 0 ? 1 : 0)
     const closed = (s: LotInUse) => (s.row.openedOn ? 0 : 1)
     return bad(a) - bad(b) || closed(a) - closed(b) || a.row.expiresOn.getTime() - b.row.expiresOn.getTime()
   })
   return states[0] ?? null
 }
 
-function lotState(row: LotRow, now: number): LotInUse {
+/** Lots that were not thrown away, with what is left of each, mL. */
+export async function lotsWithLeft(db: Database, standard?: string): Promise<{ lot: LotRow; left: number }[]> {
+  const rows = await db
+    .select({ lot: solutionLots, used: sql<number>`coalesce(sum(${solutionUses.milliliters}), 0)`.mapWith(Number) })
+    .from(solutionLots)
+    .leftJoin(solutionUses, eq(solutionUses.lotId, solutionLots.id))
+    .where(and(isNull(solutionLots.discardedAt), standard ? eq(solutionLots.standard, standard) : undefined))
+    .groupBy(solutionLots.id)
+  return rows.map(({ lot, used }) => ({ lot, left: lot.volume - used }))
+}
+
+export function lotState(row: LotRow, left: number, now: number): LotInUse {
   const pastExpiry = Math.floor((now - row.expiresOn.getTime()) / DAY_MS)
   const openDays = row.openedOn ? Math.floor((now - row.openedOn.getTime()) / DAY_MS) - row.lifeAfterOpeningDays : -1
   const expired = pastExpiry >= 1
   const openTooLong = !expired && openDays >= 1
-  return { row, expired, openTooLong, daysOver: expired ? pastExpiry : Math.max(0, openDays) }
-}
-
-/** A standard as it goes into a captured reading; its value is filled in at the measured temperature. */
-export function standardOf(code: string, lot: LotInUse | null): NonNullable<CapturedReading['standard']> {
   return {
-    code,
-    value: Number.NaN,
-    lot: lot?.row.lot ?? null,
-    expired: lot?.expired ?? false,
-    openTooLong: lot?.openTooLong ?? false,
-    daysOver: lot?.daysOver ?? 0,
+    row,
+    left,
+    lot: row.lot,
+    expired,
+    openTooLong,
+    daysOver: expired ? pastExpiry : Math.max(0, openDays),
   }
 }
+
+/** A lot as a step shows it. */
+export const lotOnStep = (found: LotInUse | null): LotOnStep | null =>
+  found && {
+    lot: found.lot,
+    expired: found.expired,
+    openTooLong: found.openTooLong,
+    daysOver: found.daysOver,
+    left: Math.round(found.left),
+    storage: found.row.storage,
+    closed: found.row.openedOn === null,
+  }

@@ -1,10 +1,11 @@
-import type { PhCharacteristic } from '@frustum/core'
+import { foldVisit, type Procedure, type Progress, procedureOf, type RecordLine, type Setup } from '@frustum/core'
 import { asc, eq } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { visitEntries, visits } from '../database/schema.ts'
+import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
-import { calibrationInForce, type Installed, installedById, lastFound } from '../sensors.ts'
-import { foldVisit, type VisitProgress } from './fold.ts'
+import { type Installed, installedById } from '../sensors.ts'
+import { setupOf } from './setup.ts'
 
 export type VisitRow = typeof visits.$inferSelect
 
@@ -12,24 +13,27 @@ export type VisitRow = typeof visits.$inferSelect
 export interface OpenedVisit {
   row: VisitRow
   installed: Installed
-  progress: VisitProgress
-  inForce: PhCharacteristic
-  previous: Awaited<ReturnType<typeof lastFound>>
+  procedure: Procedure
+  setup: Setup
+  progress: Progress
 }
 
 /** The lines of a visit's record, in order. */
-export async function visitLines(db: Database | Transaction, id: string) {
+export async function visitLines(db: Database | Transaction, id: string): Promise<RecordLine[]> {
   const rows = await db.select().from(visitEntries).where(eq(visitEntries.visitId, id)).orderBy(asc(visitEntries.seq))
   return rows.map((r) => ({ at: r.at.getTime(), entry: r.entry }))
 }
 
+export const foldLines = (opened: Pick<OpenedVisit, 'procedure' | 'setup' | 'row'>, lines: readonly RecordLine[]) =>
+  foldVisit(opened.procedure, opened.setup, opened.row.startedAt.getTime(), lines)
+
 /** @throws Problem 404 */
-export async function openVisit(db: Database, id: string): Promise<OpenedVisit> {
+export async function openVisit(db: Database, live: LiveValues | null, id: string): Promise<OpenedVisit> {
   const [row] = await db.select().from(visits).where(eq(visits.id, id))
   if (!row) throw notFound('visit')
   const installed = await installedById(db, row.installationId)
-  const progress = foldVisit(row.kind, await visitLines(db, id))
-  // Errors as found are against the calibration that was in force when the visit began, not the one that it makes.
-  const inForce = await calibrationInForce(db, row.installationId, row.startedAt)
-  return { row, installed, progress, inForce, previous: await lastFound(db, row.installationId, row.startedAt) }
+  const procedure = procedureOf(row.procedure)
+  const setup = await setupOf(db, live, installed, row.settings, row.startedAt)
+  const opened = { row, installed, procedure, setup }
+  return { ...opened, progress: foldLines(opened, await visitLines(db, id)) }
 }

@@ -1,96 +1,129 @@
-import type { CapturedReading, VisitLive } from '@frustum/contract'
+import type { VisitLive } from '@frustum/contract'
 import {
-  CAPTURE_STEPS,
+  arithmeticOf,
+  type CapturedReading,
+  type Channel,
+  type Evidence,
   type Finding,
-  findWrongStandard,
-  millivoltsBehindDisplay,
-  millivoltsToPh,
-  nernstSlope,
-  OutOfRange,
-  type PhCharacteristic,
-  type PhStepKey,
-  type PhTable,
-  phBufferValue,
-  phToMillivolts,
+  flatWait,
+  knownAs,
+  type LiveReading,
+  liveFinding,
+  type Procedure,
+  type Scale,
   type SettlingSignature,
-  STABILITY_PRESETS,
   type StabilityJudge,
   type StabilityOpinion,
+  type StabilityPreset,
+  type Step,
+  type Stopwatch,
   stabilityJudge,
+  stillFor,
+  within,
 } from '@frustum/core'
 import type { LinkReading } from '../links/link.ts'
 import { STALE_AFTER_MS } from '../links/liveValues.ts'
 import { Problem } from '../problem.ts'
 
 export interface StepSetting {
-  step: PhStepKey | null
-  /** The standard in the cup, when the step has one. */
-  standard: NonNullable<CapturedReading['standard']> | null
-  lotTable: PhTable | undefined
-  /** Other standards on the table, among which a wrong cup may be. */
-  others: readonly string[]
-  /** What the device reckons with. */
-  device: PhCharacteristic
-  lastFound: PhCharacteristic | null
+  step: Step | null
+  procedure: Procedure
+  evidence: Evidence
   past: readonly SettlingSignature[]
-  shows: 'millivolt' | 'value'
-  linked: boolean
 }
 
-/** A sensor that moved by this much, mV, since the step began has been put somewhere else. */
-const MOVED_MV = 9
-/** One that is this near to what the step expects, mV (about 0.3 pH), was there already. */
-const THERE_MV = 18
 /** Points of the trace kept for the screen; older ones are thinned out. */
 const TRACE_LIMIT = 1200
-/** Steps into which the sensor is moved from somewhere else. */
-const MOVES: readonly PhStepKey[] = ['found-buffer', 'first-buffer', 'second-buffer', 'verify', 'back']
+/** A cup is the right one when the reading is within this share of the distance from which another would be named. */
+const THERE_SHARE = 0.6
+/** Flat waits by kind, s (common practice, no source). */
+const FLAT_WAIT: Partial<Record<Channel['kind'], number>> = { ph: 120, conductivity: 60, ion: 300 }
+const USUAL_FLAT_WAIT = 120
+const STILL_SECONDS = 15
 
 /** The live side of one visit's step: the trace, the judge, and what they say now. Nothing in here is a record. */
 export class StepSession {
-  readonly startedAt = Date.now()
+  readonly startedAt: number
   private readonly judge: StabilityJudge | null
+  private readonly preset: StabilityPreset
+  private readonly stopwatch: Stopwatch | null
+  private readonly channel: Channel
+  /** What the judge looks at, on the screen's scale. */
+  private readonly scale: Scale
   private trace: [number, number][] = []
   private latest: LinkReading | null = null
   private opinion: StabilityOpinion | null = null
-  private firstMillivolts = Number.NaN
+  private stopped = false
+  private firstSignal = Number.NaN
   private arrived: boolean
 
-  constructor(readonly setting: StepSetting) {
-    const { step, past } = setting
-    const captures = step !== null && CAPTURE_STEPS.includes(step)
-    const inPh = this.unit === 'pH'
-    this.judge = captures
-      ? stabilityJudge(inPh ? STABILITY_PRESETS.phValue : STABILITY_PRESETS.phMillivolts, past)
-      : null
+  constructor(
+    readonly setting: StepSetting,
+    private readonly clock: () => number = Date.now,
+  ) {
+    const { step, past, evidence } = setting
+    const { setup, channel } = evidence
+    this.startedAt = clock()
+    this.channel = channel
+    const level = this.expectedSignal(setup.processTemperature) ?? this.processSignal()
+    this.scale = this.judgesShown ? channel.shownScale(setup.device) : channel.signalScale(Math.abs(level))
+    const judgedLevel = this.judgesShown
+      ? (within(() => channel.toShown(level, setup.processTemperature, setup.inForce, setup.device)) ?? 1)
+      : level * this.scale.factor
+    this.preset = channel.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
+    this.judge = step?.kind === 'capture' ? stabilityJudge(this.preset, past) : null
+    this.stopwatch = step?.kind === 'capture' ? this.school() : null
     // The process moves by itself, and typed readings are looked at by the one who types: both are there already.
-    this.arrived = !setting.linked || step === null || !MOVES.includes(step) || step === 'back'
+    this.arrived = !setup.linked || step?.kind !== 'capture' || step.medium !== 'standard'
   }
 
-  get unit(): 'mV' | 'pH' {
-    return !this.setting.linked && this.setting.shows === 'value' ? 'pH' : 'mV'
+  /** Only the finished value is known of a device without a line that shows nothing else. */
+  private get judgesShown(): boolean {
+    const { setup } = this.setting.evidence
+    return !setup.linked && setup.shows === 'value'
+  }
+
+  private school(): Stopwatch | null {
+    const { settling } = this.setting.evidence.setup.schools
+    if (settling === 'flat') return flatWait(FLAT_WAIT[this.channel.kind] ?? USUAL_FLAT_WAIT)
+    return settling === 'still' ? stillFor(STILL_SECONDS, this.preset.repeatability / 2) : null
   }
 
   /** A reading from the line, in the order of their times. */
   take(reading: LinkReading): void {
     this.latest = reading
-    if (Number.isNaN(this.firstMillivolts)) this.firstMillivolts = reading.millivolts
+    if (Number.isNaN(this.firstSignal)) this.firstSignal = reading.signal
     if (!this.arrived) this.arrived = this.hasArrived(reading)
-    this.push((reading.at - this.startedAt) / 1000, reading.millivolts, reading.temperature)
+    const judged = this.judgesShown ? reading.shown : reading.signal * this.scale.factor
+    this.push((reading.at - this.startedAt) / 1000, judged, reading.temperature)
   }
 
-  /** A reading typed by hand, in the unit that the device shows. */
-  takeTyped(at: number, value: number, temperature: number, firstAt: number): void {
-    const { device, shows } = this.setting
-    const millivolts = shows === 'value' ? millivoltsBehindDisplay(value, temperature, device) : value
-    const shown = shows === 'value' ? value : millivoltsToPh(value, temperature, device)
-    this.latest = { at, millivolts, temperature, shown }
-    this.push((at - firstAt) / 1000, value, temperature)
+  /** A reading typed by hand, as the device shows it. */
+  takeTyped(at: number, typed: number, temperature: number, firstAt: number): void {
+    const { setup } = this.setting.evidence
+    const inForce = this.inForce
+    const showsSignal = setup.shows === 'signal' && ['ph', 'ion', 'orp'].includes(this.channel.kind)
+    const signal = showsSignal
+      ? typed
+      : (within(() => this.channel.fromShown(typed, temperature, inForce, setup.device)) ?? Number.NaN)
+    if (!Number.isFinite(signal)) return
+    const shown = showsSignal
+      ? (within(() => this.channel.toShown(typed, temperature, inForce, setup.device)) ?? typed)
+      : typed
+    this.latest = { at, signal, temperature, shown }
+    this.push((at - firstAt) / 1000, this.judgesShown ? shown : signal * this.scale.factor, temperature)
+  }
+
+  private get inForce() {
+    const { evidence } = this.setting
+    return evidence.applied?.characteristic ?? evidence.setup.inForce
   }
 
   private push(t: number, value: number, temperature: number): void {
     if (!this.judge) return
-    this.opinion = this.judge.push({ t, value, temperature })
+    const sample = { t, value, temperature }
+    this.opinion = this.judge.push(sample)
+    if (this.stopwatch?.push(sample)) this.stopped = true
     this.trace.push([Math.round(t * 100) / 100, value])
     if (this.trace.length > TRACE_LIMIT) {
       const half = this.trace.length / 2
@@ -98,115 +131,191 @@ export class StepSession {
     }
   }
 
+  private valueOf(signal: number, temperature: number): number | null {
+    const { evidence } = this.setting
+    return within(() => this.channel.valueOf(signal, temperature, knownAs(evidence), evidence.setup.device))
+  }
+
   private hasArrived(reading: LinkReading): boolean {
-    if (Math.abs(reading.millivolts - this.firstMillivolts) > MOVED_MV) return true
-    const expected = this.expectedMillivolts(reading.temperature)
-    return expected !== null && Math.abs(reading.millivolts - expected) < THERE_MV
+    const now = this.valueOf(reading.signal, reading.temperature)
+    const first = this.valueOf(this.firstSignal, reading.temperature)
+    if (now === null || first === null) return Math.abs(reading.signal - this.firstSignal) > 0
+    if (this.channel.distance(now, first) > this.channel.moved) return true
+    const value = this.standardValue(reading.temperature)
+    return value !== null && this.channel.distance(now, value) < THERE_SHARE * this.channel.wrongCup.near
   }
 
-  private expectedMillivolts(temperature: number): number | null {
-    const value = this.bufferValue(temperature)
-    return value === null ? null : phToMillivolts(value, temperature, this.setting.lastFound ?? this.setting.device)
+  private expectedSignal(temperature: number): number | null {
+    const { evidence, step } = this.setting
+    const room = step?.medium === 'standard' ? 22 : temperature
+    const value = this.standardValue(room)
+    if (value === null) return null
+    return within(() => this.channel.signalOf(value, room, knownAs(evidence), evidence.setup.device))
   }
 
-  private bufferValue(temperature: number): number | null {
-    const { standard, lotTable } = this.setting
-    if (!standard) return null
-    try {
-      return phBufferValue(standard.code, temperature, lotTable)
-    } catch (error) {
-      if (error instanceof OutOfRange) return null
-      throw error
-    }
-  }
-
-  /** A cup that holds another standard than the step says. */
-  private finding(): Finding | null {
-    const { setting, latest, opinion } = this
-    if (!setting.standard || !latest || !opinion || opinion.confidence < 30) return null
-    const millivolts = this.unit === 'mV' ? opinion.predictedEnd : latest.millivolts
-    return findWrongStandard(
-      { bufferCode: setting.standard.code, millivolts, millivoltsUncertainty: 1, temperature: latest.temperature },
-      setting.others,
-      setting.lastFound ?? setting.device,
+  private processSignal(): number {
+    const { setup } = this.setting.evidence
+    return (
+      within(() => this.channel.signalOf(setup.processValue, setup.processTemperature, setup.inForce, setup.device)) ??
+      setup.processValue
     )
   }
 
-  /** The opinion with what the step knows besides: a sensor that has not moved is not settled in its new cup. */
+  private get chosen() {
+    const { step, evidence } = this.setting
+    return step?.medium === 'standard' && step.role ? evidence.setup.standards[step.role] : undefined
+  }
+
+  private standardValue(temperature: number): number | null {
+    const chosen = this.chosen
+    if (!chosen) return null
+    return within(() =>
+      this.channel.standardValue(chosen.code, temperature, this.setting.evidence.setup.device, chosen.lotTable),
+    )
+  }
+
+  /** Where it will end, as far as known, in core units. */
+  private reading(): (LiveReading & { uncertainty: number; known: boolean }) | null {
+    const { latest, opinion } = this
+    if (!latest) return null
+    const { setup } = this.setting.evidence
+    const known = opinion !== null && opinion.confidence > 20
+    const judged = known ? opinion.predictedEnd : null
+    const signal =
+      judged === null
+        ? latest.signal
+        : this.judgesShown
+          ? (within(() => this.channel.fromShown(judged, latest.temperature, this.inForce, setup.device)) ??
+            latest.signal)
+          : judged / this.scale.factor
+    return {
+      signal,
+      temperature: latest.temperature,
+      shown: latest.shown,
+      noise: (opinion?.noise ?? 0) / (this.judgesShown ? 1 : this.scale.factor),
+      uncertainty: this.signalWidth(signal, latest.temperature),
+      known,
+    }
+  }
+
+  /** Half-width of the judged end as one of the signal. */
+  private signalWidth(signal: number, temperature: number): number {
+    const { setup } = this.setting.evidence
+    const width = this.opinion?.predictedEndUncertainty ?? 0
+    if (!this.judgesShown) return width / this.scale.factor
+    const shown = within(() => this.channel.toShown(signal, temperature, this.inForce, setup.device))
+    const other =
+      shown === null
+        ? null
+        : within(() => this.channel.fromShown(shown + width, temperature, this.inForce, setup.device))
+    return other === null ? Math.abs(signal) * 0.02 : Math.abs(other - signal)
+  }
+
+  private finding(): Finding | null {
+    const { step, evidence } = this.setting
+    const reading = this.reading()
+    if (step?.kind !== 'capture' || !reading) return null
+    // A frozen moment and moving water are looked at as they are; a standard once it is half known.
+    if (step.medium === 'standard' && (this.opinion?.confidence ?? 0) < 30) return null
+    return liveFinding(evidence, step, reading)
+  }
+
+  /** The opinion with what the step knows besides: the site's school, and whether the sensor is in its new cup. */
   private stepOpinion(): StabilityOpinion | null {
     const { opinion } = this
-    if (!opinion || this.arrived || opinion.state !== 'stable') return opinion
-    return { ...opinion, state: 'settling', reason: 'starting', secondsToGo: null, confidence: 0 }
+    if (!opinion) return null
+    if (!this.arrived && opinion.state === 'stable') {
+      return { ...opinion, state: 'settling', reason: 'starting', secondsToGo: null, confidence: 0 }
+    }
+    if (!this.stopwatch || opinion.state === 'disturbed') return opinion
+    return this.stopped && this.arrived
+      ? { ...opinion, state: 'stable', reason: 'known', secondsToGo: 0 }
+      : { ...opinion, state: 'settling', reason: 'value-moving', secondsToGo: null }
   }
 
   message(blindSince: number | null, revision: number, standIn: VisitLive['standIn'], wholeTrace: boolean): VisitLive {
-    const { latest, setting } = this
+    const { latest, setting, scale } = this
+    const { setup } = setting.evidence
     const last = this.trace.at(-1)
+    const shownScale = this.channel.shownScale(setup.device)
+    const sameNumber = this.judgesShown || (shownScale.unit === scale.unit && scale.factor === 1)
+    const value = latest === null ? null : this.judgesShown ? latest.shown : latest.signal * scale.factor
     return {
-      step: setting.step,
-      at: latest?.at ?? Date.now(),
+      step: setting.step?.key ?? null,
+      at: latest?.at ?? this.clock(),
       blindSince,
-      millivolts: latest?.millivolts ?? null,
-      ph: latest?.shown ?? null,
+      value,
+      unit: scale.unit,
+      decimals: scale.decimals,
+      shown: sameNumber ? null : (latest?.shown ?? null),
+      shownUnit: shownScale.unit,
+      shownDecimals: shownScale.decimals,
       temperature: latest?.temperature ?? null,
-      unit: this.unit,
+      wanted: this.wantedWords(),
       opinion: this.stepOpinion(),
       trace: wholeTrace ? this.trace : last ? [last] : [],
       fresh: wholeTrace,
       finding: this.finding(),
       arrived: this.arrived,
-      bufferValue: latest ? this.bufferValue(latest.temperature) : null,
+      arithmetic: arithmeticOf(setting.procedure, setting.evidence, setting.step, this.reading()),
       revision,
       standIn,
     }
+  }
+
+  private wantedWords(): string {
+    if (this.channel.kind === 'ph') return '0.03 pH'
+    const { resolution } = this.preset
+    return `${Number(resolution.toPrecision(2))} ${this.scale.unit}`
   }
 
   /**
    * The reading to keep now.
    * @throws Problem when there is none, when it is stale, or when it is not stable and no reason is given
    */
-  capture(earlyReason: string | undefined, now = Date.now()): CapturedReading {
+  capture(earlyReason: string | undefined): CapturedReading {
     const { latest, setting } = this
+    const { setup } = setting.evidence
     const opinion = this.stepOpinion()
-    if (!latest || !opinion) {
+    const reading = this.reading()
+    if (!latest || !opinion || !reading || !setting.step) {
       throw new Problem(409, 'no-reading', 'There is no reading yet.', {
-        hint: setting.linked ? 'Wait for the device to answer.' : 'Type what the device shows.',
+        hint: setup.linked ? 'Wait for the device to answer.' : 'Type what the device shows.',
       })
     }
-    if (setting.linked && now - latest.at > STALE_AFTER_MS) {
+    if (setup.linked && this.clock() - latest.at > STALE_AFTER_MS) {
       throw new Problem(409, 'blind', 'The device has not answered for a while; its last value is too old to keep.', {
         detail: 'All points taken so far are kept.',
         hint: 'Check the line. The step goes on by itself when the device answers.',
       })
     }
     const finding = this.finding()
-    if ((opinion.state !== 'stable' || finding?.severity === 'stop') && !earlyReason) {
-      throw new Problem(409, 'not-stable', finding?.sentence ?? 'The reading is not stable yet.', {
-        hint: finding?.advice ?? 'Wait, or take it now with a reason.',
+    const stopped = finding?.severity === 'stop'
+    const freezes = setting.step.freezes === true
+    if (((opinion.state !== 'stable' && !freezes) || stopped) && !earlyReason) {
+      throw new Problem(409, 'not-stable', stopped ? finding.sentence : 'The reading is not stable yet.', {
+        hint: stopped ? finding.advice : 'Wait, or take it now with a reason.',
       })
     }
-    const settled = opinion.confidence > 20
-    const value = settled ? opinion.predictedEnd : (this.trace.at(-1)?.[1] ?? opinion.predictedEnd)
-    const inPh = this.unit === 'pH'
-    const millivolts = inPh ? millivoltsBehindDisplay(value, latest.temperature, setting.device) : value
-    const shown = inPh ? value : millivoltsToPh(value, latest.temperature, setting.device)
-    const scale = inPh ? setting.device.slopeEfficiency * nernstSlope(latest.temperature) : 1
-    const bufferValue = this.bufferValue(latest.temperature)
-    if (setting.standard && bufferValue === null) {
+    const standardValue = this.standardValue(latest.temperature)
+    if (this.chosen && standardValue === null) {
       throw new Problem(
         409,
         'temperature-outside',
-        `At ${latest.temperature.toFixed(1)} °C this buffer has no known value.`,
+        `At ${latest.temperature.toFixed(1)} °C this standard has no known value.`,
         {
-          hint: 'Bring the buffer to between 0 and 50 °C, or check the temperature input.',
+          hint: 'Bring it to room temperature, or check the temperature input.',
         },
       )
     }
+    const signal = freezes ? latest.signal : reading.signal
+    const scatter = freezes ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
+    const limit = (this.preset.span / (this.judgesShown ? 1 : this.scale.factor)) * 0.8
     return {
-      millivolts,
-      millivoltsUncertainty: Math.min(200, opinion.predictedEndUncertainty * scale),
+      signal,
+      signalUncertainty: this.judgesShown ? scatter : Math.min(limit, scatter),
       temperature: latest.temperature,
-      shown,
+      shown: this.shownAt(signal, latest),
       stability: {
         state: opinion.state,
         reason: opinion.reason,
@@ -216,8 +325,33 @@ export class StepSession {
       ...(earlyReason ? { earlyReason } : {}),
       trace: thinned(this.trace, 80),
       signature: this.judge?.signature() ?? null,
-      ...(setting.standard && bufferValue !== null ? { standard: { ...setting.standard, value: bufferValue } } : {}),
+      ...(this.chosen && standardValue !== null
+        ? {
+            standard: {
+              code: this.chosen.code,
+              value: standardValue,
+              lot: this.chosen.lot?.lot ?? null,
+              expired: this.chosen.lot?.expired ?? false,
+              openTooLong: this.chosen.lot?.openTooLong ?? false,
+              daysOver: this.chosen.lot?.daysOver ?? 0,
+            },
+          }
+        : {}),
     }
+  }
+
+  /** What the device shows at the signal that is kept; its own display where that is all there is. */
+  private shownAt(signal: number, latest: LinkReading): number {
+    const { setup } = this.setting.evidence
+    if (this.judgesShown) {
+      const end = this.opinion && this.opinion.confidence > 20 ? this.opinion.predictedEnd : latest.shown
+      return end
+    }
+    const shown = within(() => this.channel.toShown(signal, latest.temperature, this.inForce, setup.device))
+    if (shown === null) return latest.shown
+    // A display that does not follow its own setting is kept as it was seen.
+    const now = within(() => this.channel.toShown(latest.signal, latest.temperature, this.inForce, setup.device))
+    return now !== null && Math.abs(now - latest.shown) > Math.max(0.02 * Math.abs(now), 1e-6) ? latest.shown : shown
   }
 }
 

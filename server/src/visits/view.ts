@@ -1,38 +1,51 @@
-import type { VisitView } from '@frustum/contract'
-import { forecastDrift, millivoltsToPh, nextDate } from '@frustum/core'
+import type { ResultView, StepView, VisitView } from '@frustum/contract'
+import { typedBounds } from '@frustum/contract'
+import {
+  arithmeticOf,
+  type Characteristic,
+  CODES_FIRST,
+  channelOf,
+  type Evidence,
+  errorText,
+  forecastDrift,
+  HAZARDS,
+  type Hazard,
+  type NextDate,
+  nextDate,
+  parametersText,
+  type StepState,
+  settingWords,
+  shownText,
+  signalText,
+  within,
+} from '@frustum/core'
+import { and, eq, ne } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
+import { visits } from '../database/schema.ts'
+import { policyOf } from '../sensorPolicy.ts'
 import { driftHistory, type Installed, lastChanges } from '../sensors.ts'
-import type { VisitProgress } from './fold.ts'
-import { lotFor } from './lots.ts'
-import type { OpenedVisit } from './records.ts'
-import { resultOf, verdictOf } from './result.ts'
+import { standInControls } from '../standins/controls.ts'
+import { lotFor, lotOnStep } from './lots.ts'
+import { type OpenedVisit, openVisit } from './records.ts'
 
 /** A visit as the browser sees it. */
 export async function visitView(db: Database, opened: OpenedVisit): Promise<VisitView> {
-  const { row, installed, progress, inForce, previous } = opened
+  const { row, installed, procedure, setup, progress } = opened
   const { position, place, device } = installed
-  const now = Date.now()
-  const standards = [row.firstStandard, row.secondStandard]
-  const lots: VisitView['lots'] = {}
-  for (const code of standards) {
-    const lot = await lotFor(db, code, now)
-    lots[code] = lot && {
-      lot: lot.row.lot,
-      expired: lot.expired,
-      openTooLong: lot.openTooLong,
-      daysOver: lot.daysOver,
-    }
-  }
-  const result = resultOf(progress, installed, inForce, previous)
+  const { evidence, current } = progress
+  const channel = channelOf(position.kind)
+  const role = current?.role
+  const code = role ? setup.standards[role]?.code : undefined
   return {
     id: row.id,
     position: position.code,
     place: place.name,
     spot: position.spot,
-    kind: row.kind,
-    wentOn: progress.course.wentOn,
-    first: row.firstStandard,
-    second: row.secondStandard,
+    kind: position.kind,
+    quantity: channel.quantity(device.setting),
+    procedure: procedure.id,
+    procedureName: procedure.name,
+    trip: row.tripId,
     operator: row.operator,
     startedAt: row.startedAt.getTime(),
     closedAt: row.closedAt?.getTime() ?? null,
@@ -41,38 +54,159 @@ export async function visitView(db: Database, opened: OpenedVisit): Promise<Visi
       row.holderClient && row.holderName && row.heldSince && !row.closedAt
         ? { clientId: row.holderClient, name: row.holderName, since: row.heldSince.getTime() }
         : null,
-    steps: progress.steps,
-    current: row.closedAt ? null : progress.current,
-    cautions: position.cautions,
-    processValue: position.processValue,
-    tolerance: position.tolerance,
-    linked: device.link !== null,
-    standIn: device.standIn,
-    writable: device.writable,
-    deviceShows: device.shows,
-    inForce,
-    lots,
-    result,
-    verdict: row.kind === 'check' ? verdictOf(progress, position.tolerance, inForce) : null,
-    decision: progress.decision,
-    applied: progress.applied,
-    asLeftError: asLeft(progress, result),
-    next: row.closedAt ? await nextDateOf(db, installed) : null,
+    steps: progress.steps.map((s) => stepView(evidence, s)),
+    now: row.closedAt ? null : current,
+    current: row.closedAt ? null : (current?.key ?? null),
+    cautions: await cautionsOf(db, opened),
+    authorityRule: position.authorityRule,
+    linked: setup.linked,
+    writable: setup.writable,
+    deviceShows: setup.shows,
+    setting: settingWords(position.kind, device.setting),
+    scale: channel.shownScale(device.setting),
+    typing: typedBounds(position.kind, device.setting, setup.shows),
+    standards: row.settings.standards,
+    lot: code ? lotOnStep(await lotFor(db, code, Date.now())) : null,
+    waiting: progress.waiting ?? (await sharedWait(db, opened)),
+    result: current && !row.closedAt ? resultAt(opened, current.key) : null,
+    decided: lastDecision(evidence),
+    applied: evidence.applied && {
+      text: parametersText(evidence, evidence.applied.characteristic),
+      way: evidence.applied.way,
+    },
+    arithmetic: arithmeticOf(procedure, evidence, null, null),
+    beforeAndAfter: beforeAndAfter(opened),
+    summary: row.closedAt && row.outcome === 'done' ? await summaryOf(db, opened) : null,
+    standIn: device.standIn ? standInControls(position.kind, procedure.id, row.settings.standards) : null,
   }
 }
 
-async function nextDateOf(db: Database, { installation, position }: Installed) {
+function stepView(evidence: Evidence, { step, status, reason }: StepState): StepView {
+  const reading = status === 'done' ? (evidence.readings[step.key] ?? null) : null
+  return {
+    key: step.key,
+    kind: step.kind,
+    short: step.short,
+    status,
+    reading,
+    text: reading ? readingText(evidence, step.medium === 'process', reading) : '',
+    usualSkips: step.usualSkips,
+    reason,
+  }
+}
+
+/** In the process what is shown counts; in a standard the signal, where there is one. */
+function readingText(e: Evidence, inProcess: boolean, reading: { signal: number; shown: number }): string {
+  const showsSignal = e.setup.shows === 'signal' && ['ph', 'ion'].includes(e.channel.kind)
+  return inProcess || !showsSignal ? shownText(e, reading.shown) : signalText(e, reading.signal)
+}
+
+/** What an open verdict or result says, and what would be given to the device. */
+export function resultAt(opened: Pick<OpenedVisit, 'procedure' | 'progress'>, step: string): ResultView | null {
+  const { procedure, progress } = opened
+  const { evidence } = progress
+  const kind = progress.steps.find((s) => s.step.key === step)?.step.kind
+  // Applying shows the numbers of the result before it.
+  const judged = within(() => procedure.judge(evidence, kind === 'apply' ? 'result' : step))
+  if (!judged || !['verdict', 'result', 'apply'].includes(kind ?? '')) return null
+  const { found, ...rest } = judged
+  return { ...rest, apply: found ? applyOf(evidence, found.characteristic) : [] }
+}
+
+/** The numbers of a characteristic, rounded as they are keyed in. */
+function applyOf(evidence: Evidence, found: Characteristic): ResultView['apply'] {
+  return evidence.channel.parameters.flatMap(({ key, label, unit, decimals, scale }) => {
+    const value = found[key]
+    if (value === undefined) return []
+    const text = (value * scale).toFixed(decimals)
+    return [{ key, label, text, unit, value: Number(text) / scale }]
+  })
+}
+
+export const wantedCharacteristic = (result: ResultView): Characteristic =>
+  Object.fromEntries(result.apply.map((p) => [p.key, p.value]))
+
+function lastDecision(evidence: Evidence): VisitView['decided'] {
+  const last = Object.entries(evidence.decisions).at(-1)
+  return last ? { step: last[0], ...last[1] } : null
+}
+
+/** Each hazard is said once a visit, where it first applies; on a trip once for all its sensors. */
+async function cautionsOf(db: Database, { row, installed, progress }: OpenedVisit): Promise<string[]> {
+  const { current, steps } = progress
+  if (!current || row.closedAt) return []
+  const at = steps.findIndex((s) => s.step.key === current.key)
+  const seen = new Set<string>(steps.slice(0, at).flatMap((s) => s.step.hazards ?? []))
+  if (row.tripId) for (const hazard of await hazardsOfTrip(db, row.tripId, row.id)) seen.add(hazard)
+  const own = (current.hazards ?? []).filter((h) => !seen.has(h)).map((h) => HAZARDS[h])
+  const all = at === 0 ? [...installed.position.cautions, ...own] : own
+  return all.length > 0 ? [...all, CODES_FIRST] : []
+}
+
+async function hazardsOfTrip(db: Database, tripId: string, but: string): Promise<Hazard[]> {
+  const others = await db
+    .select({ id: visits.id })
+    .from(visits)
+    .where(and(eq(visits.tripId, tripId), ne(visits.id, but)))
+  const found: Hazard[] = []
+  for (const { id } of others) {
+    const { progress } = await openVisit(db, null, id)
+    for (const s of progress.steps) if (s.status === 'done' || s.status === 'now') found.push(...(s.step.hazards ?? []))
+  }
+  return found
+}
+
+/** A float that runs for another sensor of the trip serves this one too. */
+async function sharedWait(db: Database, { row, progress }: OpenedVisit): Promise<VisitView['waiting']> {
+  const { current } = progress
+  if (!row.tripId || !current?.shared) return null
+  const others = await db
+    .select({ id: visits.id })
+    .from(visits)
+    .where(and(eq(visits.tripId, row.tripId), ne(visits.id, row.id)))
+  for (const { id } of others) {
+    const other = await openVisit(db, null, id)
+    const wait = other.progress.waits[current.key]
+    if (wait) return wait
+  }
+  return null
+}
+
+function beforeAndAfter({ progress, procedure, row }: OpenedVisit): VisitView['beforeAndAfter'] {
+  const { evidence } = progress
+  const [before, after] = [evidence.readings['found-process'], evidence.readings.back]
+  if (!before || !after) return null
+  const { channel, setup } = evidence
+  const core = (r: typeof before, inForce: Characteristic) =>
+    within(() => channel.valueOf(r.signal, r.temperature, inForce, setup.device))
+  const was = core(before, setup.inForce)
+  const is = core(after, evidence.applied?.characteristic ?? setup.inForce)
+  if (was === null || is === null) return null
+  const jump = channel.errorOf(is, was)
+  const observed = within(() => procedure.observe(evidence))
+  const explained = observed ? observed.asLeft - (observed.asFound ?? observed.asLeft) : 0
+  return {
+    before: shownText(evidence, before.shown),
+    after: shownText(evidence, after.shown),
+    jump: errorText(evidence, jump),
+    odd: Math.abs(jump - explained) > 2 * setup.tolerance && row.outcome !== 'abandoned',
+  }
+}
+
+async function summaryOf(db: Database, opened: OpenedVisit): Promise<VisitView['summary']> {
+  const { procedure, progress, installed } = opened
+  const observed = within(() => procedure.observe(progress.evidence))
+  return {
+    asFound: observed?.asFound == null ? null : errorText(progress.evidence, observed.asFound),
+    asLeft: observed ? errorText(progress.evidence, observed.asLeft) : null,
+    next: await nextDateOf(db, installed),
+  }
+}
+
+async function nextDateOf(db: Database, { installation, position }: Installed): Promise<NextDate | null> {
+  if (installation.removedAt) return null
   const history = (await driftHistory(db, [installation.id])).get(installation.id) ?? []
   const changedAt = (await lastChanges(db, [installation.id])).get(installation.id)
-  return history.length > 0 ? nextDate(forecastDrift(history, changedAt), position) : null
-}
-
-/** The error left behind at the process value: what the verification showed, or what was left alone. */
-export function asLeft(progress: VisitProgress, result: ReturnType<typeof resultOf>): number | null {
-  if (progress.applied) {
-    const check = progress.readings.verify
-    if (!check?.standard) return 0
-    return millivoltsToPh(check.millivolts, check.temperature, progress.applied) - check.standard.value
-  }
-  return result?.errorNow ?? null
+  if (history.length === 0) return null
+  return nextDate(forecastDrift(history, changedAt, channelOf(position.kind).usualDrift), policyOf(position))
 }

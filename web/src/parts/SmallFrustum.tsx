@@ -31,7 +31,7 @@ export function SmallFrustum({ figure, now = Date.now() }: { figure: FrustumView
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       className="h-13 w-33 shrink-0"
       role="img"
-      aria-label={`Forecast error within ± ${policy.tolerance} pH until the next date`}
+      aria-label={`Forecast error within ± ${policy.tolerance} ${policy.unit ?? 'pH'} until the next date`}
     >
       <polygon points={band('outer')} className="fill-primary" fillOpacity={0.22} />
       <polygon points={band('inner')} className="fill-primary" fillOpacity={0.4} />

@@ -1,4 +1,5 @@
 import { TZDate } from '@date-fns/tz'
+import { type Scale, standardOf } from '@frustum/core'
 import { differenceInCalendarDays, format, formatDistanceStrict } from 'date-fns'
 
 /** Numbers and dates as they are written on every screen. Minus is a real minus. */
@@ -14,10 +15,10 @@ export const signed = (value: number, decimals: number) => {
   return Number(value.toFixed(decimals)) > 0 ? `+${text}` : text
 }
 
-export const ph = (value: number | null | undefined) => (value == null ? '–' : fixed(value, 2))
-export const mv = (value: number | null | undefined) => (value == null ? '–' : fixed(value, 1))
+/** A number on its scale, without the unit. */
+export const scaled = (value: number | null | undefined, { decimals, factor }: Scale) =>
+  value == null ? '–' : fixed(value * factor, decimals)
 export const celsius = (value: number | null | undefined) => (value == null ? '–' : `${fixed(value, 1)} °C`)
-export const percent = (share: number) => fixed(100 * share, 1)
 
 /** "8 Sep", with the year when it is not this one. */
 export const day = (at: number, timeZone: string, now = Date.now()) => {
@@ -36,9 +37,19 @@ export const ago = (at: number, now = Date.now()) => formatDistanceStrict(at, no
 
 export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
 
-/** pH codes as they stand on the bottle. */
-export const bufferLabel = (code: string) => code.replace(/^pH/, 'pH ')
+/** What is printed on the bottle. */
+export const standardLabel = (code: string) => standardOf(code).label
+
+/** Minutes as they are said: "45 min", "2 h 05", "1 d 3 h". */
+export function duration(minutes: number): string {
+  const whole = Math.max(0, Math.ceil(minutes))
+  if (whole < 60) return `${whole} min`
+  if (whole < 48 * 60) return `${Math.floor(whole / 60)} h ${String(whole % 60).padStart(2, '0')}`
+  return `${Math.floor(whole / 1440)} d ${Math.round((whole % 1440) / 60)} h`
+}
 
 /** Sentences from core carry plain hyphens and spaces; on screen a minus is a minus, and a number keeps its unit. */
 export const sentence = (text: string) =>
-  text.replace(/(^|[\s(])-(?=\d)/g, '$1\u2212').replace(/(\d) (%|pH|mV|°C|days?)/g, '$1\u00a0$2')
+  text
+    .replace(/(^|[\s(])-(?=\d)/g, '$1\u2212')
+    .replace(/(\d) (%|pH|mV|°C|mg\/L|mS\/cm|µS\/cm|MΩ·cm|S|SG|CF|ppm|min|h|s|days?)(?=[\s.,;:)]|$)/g, '$1\u00a0$2')

@@ -1,7 +1,8 @@
 import { useEffect, useRef } from 'react'
 
 const KEYS: [string, string][] = [
-  ['1 2 3 4', 'Rounds, Bench, Probes, Reckoner'],
+  ['1 2 3', 'Rounds, Bench, Probes'],
+  ['5 6 8', 'Shelf, Reckoner, Ledger'],
   ['T', 'Chalk or Lamp'],
   ['?', 'These keys'],
   ['Space', 'The main button of the step'],
@@ -12,6 +13,7 @@ const KEYS: [string, string][] = [
   ['C', 'On the Reckoner: copy the sheet as text'],
   ['L', 'On the Reckoner: copy a link to it'],
   ['Enter', 'On Rounds: open the first sensor'],
+  ['N', 'On Rounds: a new trip'],
 ]
 
 export function KeysDialog({ onClose }: { onClose: () => void }) {

@@ -3,17 +3,21 @@ import { useHotkeys } from 'react-hotkeys-hook'
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { Toaster } from 'sonner'
 import { weekdayTime } from '../parts/format.ts'
+import { useOutbox } from '../rooms/bench/useVisitActions.ts'
 import { useSiteQuery } from '../store/api.ts'
 import { operatorChosen, themeChosen } from '../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../store/store.ts'
 import { KeysDialog } from './KeysDialog.tsx'
 import { useTheme } from './useTheme.ts'
+import { WaitStrip } from './WaitStrip.tsx'
 
 const ROOMS = [
   { to: '/', name: 'Rounds', key: '1' },
   { to: '/bench', name: 'Bench', key: '2' },
   { to: '/probes', name: 'Probes', key: '3' },
-  { to: '/reckoner', name: 'Reckoner', key: '4' },
+  { to: '/shelf', name: 'Shelf', key: '5' },
+  { to: '/reckoner', name: 'Reckoner', key: '6' },
+  { to: '/ledger', name: 'Ledger', key: '8' },
 ] as const
 
 export function Shell() {
@@ -24,6 +28,7 @@ export function Shell() {
   const operator = useAppSelector((s) => s.person.operator)
   const { shown, other } = useTheme()
   const [keys, setKeys] = useState(false)
+  const unsent = useOutbox()
   const firstOperator = site?.operators[0]
 
   useEffect(() => {
@@ -60,6 +65,11 @@ export function Shell() {
         <span className="ml-auto hidden font-mono soft lg:inline">
           <Now timeZone={site?.timeZone ?? 'UTC'} />
         </span>
+        {unsent > 0 && (
+          <span role="status" className="font-bold text-warning">
+            {unsent} not sent yet
+          </span>
+        )}
         <button type="button" className="min-h-11 px-2 max-lg:ml-auto" onClick={() => dispatch(themeChosen(other))}>
           {other === 'lamp' ? 'Lamp' : 'Chalk'} <kbd className="key">T</kbd>
         </button>
@@ -79,6 +89,7 @@ export function Shell() {
           ?
         </button>
       </header>
+      <WaitStrip />
       <div className="flex flex-1 flex-col sm:flex-row">
         <nav
           aria-label="Rooms"
@@ -90,13 +101,21 @@ export function Shell() {
               to={room.to}
               end={room.to === '/'}
               className={({ isActive }) =>
-                `flex min-h-11 flex-1 items-center justify-between gap-2 px-5 sm:flex-none ${isActive ? 'room-here font-bold' : 'soft hover:text-base-content'}`
+                `flex min-h-11 flex-1 items-center justify-between gap-2 px-2 max-sm:justify-center max-sm:text-sm sm:flex-none sm:px-5 ${isActive ? 'room-here font-bold' : 'soft hover:text-base-content'}`
               }
             >
               {room.name}
               <kbd className="key max-sm:hidden">{room.key}</kbd>
             </NavLink>
           ))}
+          <NavLink
+            to="/site"
+            className={({ isActive }) =>
+              `flex min-h-11 items-center px-5 max-sm:hidden sm:mt-6 ${isActive ? 'room-here font-bold' : 'soft hover:text-base-content'}`
+            }
+          >
+            Site
+          </NavLink>
         </nav>
         <main id="main" className="flex min-w-0 flex-1 flex-col">
           <Outlet />

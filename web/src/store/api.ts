@@ -1,13 +1,21 @@
 import type {
+  ImportReport,
+  LedgerRow,
+  LotBody,
   ProbeView,
   ProblemView,
-  RoundsRow,
+  RecordView,
+  RoundsView,
+  ShelfView,
   SiteView,
   StandInBody,
-  StartVisitBody,
+  StartingView,
+  TripSummary,
   VisitView,
+  WaitView,
 } from '@frustum/contract'
 import { ROUTES } from '@frustum/contract/routes'
+import type { Schools } from '@frustum/core'
 import { createApi, fetchBaseQuery, retry } from '@reduxjs/toolkit/query/react'
 import type { RootState } from './store.ts'
 
@@ -30,48 +38,111 @@ const query: typeof base = (args, queryApi, extra) =>
 /** One action on a visit: its name is the last part of the path. */
 export interface VisitAction {
   id: string
-  action: 'done' | 'skip' | 'redo' | 'capture' | 'typed' | 'go-on' | 'decide' | 'apply' | 'take-over' | 'abandon'
+  action:
+    | 'done'
+    | 'skip'
+    | 'redo'
+    | 'wait'
+    | 'capture'
+    | 'typed'
+    | 'fill'
+    | 'decide'
+    | 'apply'
+    | 'take-over'
+    | 'abandon'
   body?: Record<string, unknown>
+}
+
+interface Asking {
+  clientId: string
+  operator: string
+}
+
+/** What begins a visit. */
+export interface StartVisit extends Asking {
+  position: string
+  procedure: string
+  standards: Record<string, string>
+  opening: Record<string, unknown>
+  trip?: string
+  override?: string
 }
 
 export const api = createApi({
   baseQuery: query,
-  tagTypes: ['rounds', 'probe', 'visit'],
+  tagTypes: ['site', 'rounds', 'probe', 'visit', 'waits', 'trip', 'shelf', 'ledger'],
   endpoints: (build) => ({
-    site: build.query<SiteView, void>({ query: () => ROUTES.site }),
-    rounds: build.query<RoundsRow[], void>({ query: () => ROUTES.rounds, providesTags: ['rounds'] }),
+    site: build.query<SiteView, void>({ query: () => ROUTES.site, providesTags: ['site'] }),
+    setSchools: build.mutation<Schools, { operator: string; schools: Schools }>({
+      query: (body) => ({ url: ROUTES.schools, method: 'POST', body }),
+      invalidatesTags: ['site'],
+    }),
+    rounds: build.query<RoundsView, void>({ query: () => ROUTES.rounds, providesTags: ['rounds'] }),
+    waits: build.query<WaitView[], void>({ query: () => ROUTES.waits, providesTags: ['waits'] }),
     probe: build.query<ProbeView, string>({
       query: (position) => ROUTES.probe(position),
       providesTags: (_r, _e, position) => [{ type: 'probe', id: position }],
     }),
+    starting: build.query<StartingView, string>({ query: (position) => ROUTES.starting(position) }),
     visit: build.query<VisitView, string>({
       query: (id) => ROUTES.visit(id),
       providesTags: (_r, _e, id) => [{ type: 'visit', id }],
     }),
-    startVisit: build.mutation<
-      VisitView,
-      Omit<StartVisitBody, 'clientId' | 'operator'> & { clientId: string; operator: string }
-    >({
+    startVisit: build.mutation<VisitView, StartVisit>({
       query: (body) => ({ url: ROUTES.visits, method: 'POST', body }),
-      invalidatesTags: ['rounds'],
+      invalidatesTags: ['rounds', 'waits', 'trip'],
     }),
-    act: build.mutation<VisitView, VisitAction & { clientId: string; operator: string }>({
-      query: ({ id, action, body, clientId, operator }) => ({
+    act: build.mutation<VisitView, VisitAction & Asking & { actionId: string; madeAt: number }>({
+      query: ({ id, action, body, clientId, operator, actionId, madeAt }) => ({
         url: ROUTES.visitAction(id, action),
         method: 'POST',
-        body: { clientId, operator, ...body },
+        body: { clientId, operator, actionId, madeAt, ...body },
       }),
-      async onQueryStarted({ id }, { dispatch, queryFulfilled }) {
+      async onQueryStarted({ id, action }, { dispatch, queryFulfilled }) {
         const { data } = await queryFulfilled.catch(() => ({ data: null }))
         if (!data) return
         dispatch(api.util.upsertQueryData('visit', id, data))
-        if (data.closedAt) dispatch(api.util.invalidateTags(['rounds', { type: 'probe', id: data.position }]))
+        if (action === 'wait' || data.closedAt) dispatch(api.util.invalidateTags(['waits']))
+        if (data.closedAt) {
+          dispatch(api.util.invalidateTags(['rounds', 'trip', 'ledger', 'shelf', { type: 'probe', id: data.position }]))
+        }
       },
     }),
-    playStandIn: build.mutation<
-      { immersion: number; faults: number },
-      { position: string; body: Partial<StandInBody> }
+    trip: build.query<TripSummary, string>({ query: (id) => ROUTES.trip(id), providesTags: ['trip'] }),
+    startTrip: build.mutation<TripSummary, Asking & { name: string; positions: string[] }>({
+      query: (body) => ({ url: ROUTES.trips, method: 'POST', body }),
+      invalidatesTags: ['rounds', 'trip'],
+    }),
+    endTrip: build.mutation<TripSummary, Asking & { id: string }>({
+      query: ({ id, ...body }) => ({ url: ROUTES.endTrip(id), method: 'POST', body }),
+      invalidatesTags: ['rounds', 'trip'],
+    }),
+    shelf: build.query<ShelfView, void>({ query: () => ROUTES.shelf, providesTags: ['shelf'] }),
+    addLot: build.mutation<ShelfView, LotBody>({
+      query: (body) => ({ url: ROUTES.shelf, method: 'POST', body }),
+      invalidatesTags: ['shelf'],
+    }),
+    actOnLot: build.mutation<
+      ShelfView,
+      { id: number; operator: string; action: 'open' | 'discard' | 'use'; milliliters?: number; reason?: string }
     >({
+      query: ({ id, ...body }) => ({ url: ROUTES.lot(id), method: 'POST', body }),
+      invalidatesTags: ['shelf'],
+    }),
+    ledger: build.query<LedgerRow[], number | null>({
+      query: (before) => (before ? `${ROUTES.ledger}?before=${before}` : ROUTES.ledger),
+      providesTags: ['ledger'],
+    }),
+    record: build.query<RecordView, string>({ query: (id) => ROUTES.record(id), providesTags: ['ledger'] }),
+    correct: build.mutation<RecordView, { id: string; operator: string; text: string }>({
+      query: ({ id, ...body }) => ({ url: ROUTES.corrections(id), method: 'POST', body }),
+      invalidatesTags: ['ledger'],
+    }),
+    importRecords: build.mutation<ImportReport, unknown>({
+      query: (body) => ({ url: ROUTES.imported, method: 'POST', body }),
+      invalidatesTags: ['ledger', 'rounds'],
+    }),
+    playStandIn: build.mutation<{ bath: string; faults: number }, { position: string; body: Partial<StandInBody> }>({
       query: ({ position, body }) => ({ url: ROUTES.standIn(position), method: 'POST', body }),
     }),
   }),
@@ -79,11 +150,25 @@ export const api = createApi({
 
 export const {
   useSiteQuery,
+  useSetSchoolsMutation,
   useRoundsQuery,
+  useWaitsQuery,
   useProbeQuery,
+  useStartingQuery,
   useVisitQuery,
   useStartVisitMutation,
   useActMutation,
+  useTripQuery,
+  useStartTripMutation,
+  useEndTripMutation,
+  useShelfQuery,
+  useAddLotMutation,
+  useActOnLotMutation,
+  useLedgerQuery,
+  useLazyLedgerQuery,
+  useRecordQuery,
+  useCorrectMutation,
+  useImportRecordsMutation,
   usePlayStandInMutation,
 } = api
 

@@ -22,7 +22,7 @@ function load(): Person {
 }
 
 /** randomUUID needs a secure context, which a tablet on the site's own network may not have. */
-function newId(): string {
+export function newId(): string {
   if (crypto.randomUUID) return crypto.randomUUID()
   const bytes = crypto.getRandomValues(new Uint8Array(16))
   bytes[6] = ((bytes[6] as number) & 0x0f) | 0x40

@@ -2,10 +2,11 @@ import { configureStore } from '@reduxjs/toolkit'
 import { setupListeners } from '@reduxjs/toolkit/query'
 import { useDispatch, useSelector } from 'react-redux'
 import { api } from './api.ts'
+import outbox, { keepOutbox } from './outbox.ts'
 import person, { keepPerson } from './person.ts'
 
 export const store = configureStore({
-  reducer: { person, [api.reducerPath]: api.reducer },
+  reducer: { person, outbox, [api.reducerPath]: api.reducer },
   middleware: (defaults) => defaults().concat(api.middleware),
 })
 
@@ -13,11 +14,13 @@ export const store = configureStore({
 setupListeners(store.dispatch)
 
 let kept: unknown = null
+let keptOutbox: unknown = null
 store.subscribe(() => {
-  const now = store.getState().person
-  if (now === kept) return
+  const { person: now, outbox: waiting } = store.getState()
+  if (now !== kept) keepPerson(now)
+  if (waiting !== keptOutbox) keepOutbox(waiting.waiting)
   kept = now
-  keepPerson(now)
+  keptOutbox = waiting
 })
 keepPerson(store.getState().person)
 

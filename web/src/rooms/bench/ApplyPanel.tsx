@@ -2,7 +2,7 @@ import { shownAfterFields, type VisitView } from '@frustum/contract'
 import { yupResolver } from '@hookform/resolvers/yup'
 import { useForm } from 'react-hook-form'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { mv, percent } from '../../parts/format.ts'
+import { sentence } from '../../parts/format.ts'
 import { Field } from './Field.tsx'
 
 interface ApplyPanelProps {
@@ -11,12 +11,11 @@ interface ApplyPanelProps {
   onApply: (way: 'link' | 'keyed', shownAfter?: string) => Promise<Record<string, string> | null>
 }
 
-/** Slope and zero into the device: over the link where it can, by the operator's fingers where it cannot. */
+/** The numbers into the device: over the link where it can, by the operator's fingers where it cannot. */
 export function ApplyPanel({ visit, busy, onApply }: ApplyPanelProps) {
-  const calibration = visit.result?.calibration
-  const form = useForm({ resolver: yupResolver(shownAfterFields), defaultValues: { shownAfter: '' } })
+  const form = useForm({ resolver: yupResolver(shownAfterFields(visit.typing)), defaultValues: { shownAfter: '' } })
   useHotkeys('space', () => void onApply('link'), { preventDefault: true, enabled: visit.writable && !busy })
-  if (!calibration) return null
+  const numbers = visit.result?.apply ?? []
   const keyed = form.handleSubmit(async ({ shownAfter }) => {
     const problems = await onApply('keyed', shownAfter)
     if (problems?.shownAfter) form.setError('shownAfter', { message: problems.shownAfter })
@@ -24,19 +23,17 @@ export function ApplyPanel({ visit, busy, onApply }: ApplyPanelProps) {
   return (
     <div className="space-y-6">
       <dl className="flex flex-wrap gap-x-12 gap-y-4">
-        <div>
-          <dt className="soft">Slope</dt>
-          <dd className="text-5xl font-bold">{percent(calibration.slopeEfficiency)} %</dd>
-        </div>
-        <div>
-          <dt className="soft">Zero</dt>
-          <dd className="text-5xl font-bold">{mv(calibration.zero)} mV</dd>
-        </div>
+        {numbers.map((n) => (
+          <div key={n.key}>
+            <dt className="soft">{n.label}</dt>
+            <dd className="text-4xl font-bold sm:text-5xl">{sentence(`${n.text} ${n.unit}`.trim())}</dd>
+          </div>
+        ))}
       </dl>
       {visit.writable && (
         <button
           type="button"
-          className="slant slant-strong min-h-14 px-8 text-xl"
+          className="slant slant-strong min-h-14 px-8 text-xl max-sm:w-full"
           disabled={busy}
           onClick={() => void onApply('link')}
         >
@@ -51,11 +48,11 @@ export function ApplyPanel({ visit, busy, onApply }: ApplyPanelProps) {
         <p className="w-full soft">
           {visit.writable
             ? 'Or key them in by hand, and type what it shows afterwards:'
-            : 'Key both numbers in on the device. What does it show now, in this buffer?'}
+            : 'Key these in on the device. What does it show now, where the sensor is?'}
         </p>
         <Field
           label="Shows afterwards"
-          unit="pH"
+          unit={visit.typing.unit}
           error={form.formState.errors.shownAfter?.message}
           {...form.register('shownAfter')}
         />

@@ -6,9 +6,10 @@ import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
 
 /** The way into the Bench: what is half done, and what could be started. */
 export function BenchDoor() {
-  const { data: rows, error, refetch } = useRoundsQuery(undefined, { refetchOnMountOrArgChange: true })
+  const { data, error, refetch } = useRoundsQuery(undefined, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
-  if (!rows || !site) return <Fetching what="the Bench" error={error} onRetry={refetch} />
+  if (!data || !site) return <Fetching what="the Bench" error={error} onRetry={refetch} />
+  const { rows } = data
   const open = rows.filter((r) => r.openVisit)
   return (
     <div className="mx-auto w-full max-w-4xl px-5 py-6">
@@ -22,7 +23,8 @@ export function BenchDoor() {
             <span>
               <span className="font-bold">{r.position}</span>{' '}
               <span className="soft">
-                {r.place} · {r.spot}, {r.openVisit?.operator} since {dayTime(r.openVisit?.since ?? 0, site.timeZone)}
+                {r.place} · {r.spot}. At “{r.openVisit?.step}”, {r.openVisit?.operator} since{' '}
+                {dayTime(r.openVisit?.since ?? 0, site.timeZone)}
               </span>
             </span>
             <Link className="slant slant-strong" to={`/bench/${r.openVisit?.id}`}>

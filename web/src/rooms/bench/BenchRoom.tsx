@@ -1,8 +1,8 @@
 import type { StepView, VisitLive, VisitView } from '@frustum/contract'
 import { useEffect, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { useParams } from 'react-router'
-import { ago, clock } from '../../parts/format.ts'
+import { Link, useParams } from 'react-router'
+import { ago, clock, plural } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
 import { useSiteQuery, useVisitQuery } from '../../store/api.ts'
@@ -12,7 +12,6 @@ import { DonePanel } from './DonePanel.tsx'
 import { Ladder } from './Ladder.tsx'
 import { Stage } from './Stage.tsx'
 import { StandInStrip } from './StandInStrip.tsx'
-import { stepText } from './stepTexts.ts'
 import { useVisitActions } from './useVisitActions.ts'
 
 export function BenchRoom() {
@@ -49,16 +48,19 @@ interface OpenVisitProps {
 }
 
 function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) {
-  const { run, asker } = useVisitActions(visit.id)
+  const { run, asker, waiting } = useVisitActions(visit.id)
   const [redo, setRedo] = useState<StepView | null>(null)
   const [ending, setEnding] = useState(false)
-  const mine = visit.holder?.clientId === asker.clientId
+  // A pending result belongs to nobody: whoever has it enters it.
+  const mine = visit.holder === null || visit.holder.clientId === asker.clientId
   useHotkeys('r', () => setRedo(visit.steps.findLast((s) => s.status === 'done') ?? null), { enabled: mine })
   return (
     <div className="flex flex-1 flex-col">
       {!connected && (
         <p role="alert" className="bg-[color:var(--brass-tint)] px-5 py-2">
-          The server does not answer. What was captured is safe; this page goes on by itself.
+          No network. What was captured is safe
+          {waiting > 0 ? `; ${plural(waiting, 'step')} from here will be sent when it is back` : ''}. This page goes on
+          by itself.
         </p>
       )}
       {!mine && visit.holder && (
@@ -79,7 +81,12 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
         <Ladder visit={visit} onRedo={(step) => mine && setRedo(step)} />
         <section className="flex min-w-0 flex-1 flex-col">
           <Stage visit={visit} live={live?.step === visit.current ? live : null} trace={trace} mine={mine} />
-          <div className="px-5 pb-3 sm:px-7">
+          <div className="flex flex-wrap gap-x-6 px-5 pb-3 sm:px-7">
+            {visit.trip && (
+              <Link to={`/trips/${visit.trip}`} className="min-h-11 content-center underline underline-offset-4 soft">
+                Leave it here, back to the trip
+              </Link>
+            )}
             <button
               type="button"
               className="min-h-11 underline underline-offset-4 soft"
@@ -92,10 +99,10 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
         </section>
         <Arithmetic visit={visit} live={live} />
       </div>
-      {visit.standIn && live && <StandInStrip visit={visit} live={live} />}
+      {live && <StandInStrip visit={visit} live={live} />}
       {redo && (
         <ReasonDialog
-          title={`Take "${stepText(visit, redo.key).short}" again?`}
+          title={`Take "${redo.short}" again?`}
           explain="What was captured stays in the record; the new reading counts. Steps that rest on it are open again."
           usual={['Looked wrong', 'Wrong cup', 'Disturbed']}
           confirm="Take it again"
@@ -109,7 +116,7 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
       {ending && (
         <ReasonDialog
           title="End this visit without a result?"
-          explain="The points stay in the record. Slope, zero and the next date stay as they were. Take the hold off yourself."
+          explain="The readings stay in the record. The calibration and the next date stay as they were. Take the hold off yourself."
           usual={['Called away', 'No fresh buffer', 'Probe broken']}
           confirm="End it"
           onClose={() => setEnding(false)}

@@ -1,4 +1,5 @@
 import type { TypedReadingFields, VisitLive, VisitView } from '@frustum/contract'
+import type { Step } from '@frustum/core'
 import { Bell, BellOff } from 'lucide-react'
 import { useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
@@ -8,40 +9,39 @@ import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
 import { chimeToggled } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
 import { LiveReading } from './LiveReading.tsx'
-import { MainButton, SkipOnly } from './StepButtons.tsx'
+import { MainButton, Skip } from './StepButtons.tsx'
 import { TraceChart } from './TraceChart.tsx'
 import { TypedReadings } from './TypedReadings.tsx'
 import { useChime } from './useChime.ts'
 import type { useVisitActions } from './useVisitActions.ts'
 
-const STANDARD_STEPS = {
-  'found-buffer': 'first',
-  'first-buffer': 'first',
-  'second-buffer': 'second',
-  verify: 'first',
-} as const
+/** A cup, mL: what is left must reach for one. */
+const POURING = 20
 
 /** What to pour from, said before the reading and not after it. */
-export function LotLine({ visit }: { visit: VisitView }) {
-  const which = STANDARD_STEPS[visit.current as keyof typeof STANDARD_STEPS]
-  const lot = which && visit.lots[visit[which]]
-  if (!which) return null
-  if (!lot) return <p className="soft">No lot of this buffer is noted; the record will say so.</p>
+export function LotLine({ visit, step }: { visit: VisitView; step: Step }) {
+  if (!step.role) return null
+  const { lot } = visit
+  if (!lot) return <p className="soft">No lot of this standard is on the Shelf; the record will say so.</p>
   const bad = lot.expired
-    ? `expired ${plural(lot.daysOver, 'day')} ago`
+    ? `expired ${plural(lot.daysOver, 'day')} ago. Take a fresh one if you have it`
     : lot.openTooLong
-      ? `open ${plural(lot.daysOver, 'day')} longer than it keeps`
-      : null
+      ? `open ${plural(lot.daysOver, 'day')} longer than it keeps. Take a fresh one if you have it`
+      : lot.left < POURING
+        ? `only ${Math.max(0, lot.left)} mL left by the book`
+        : null
   return (
     <p className={bad ? 'border-l-4 border-accent pl-3 font-bold' : 'soft'}>
       Pour from lot {lot.lot}
-      {bad ? `: ${bad}. Take a fresh one if you have it.` : '.'}
+      {lot.closed ? ', a new bottle: write the date on it' : ''}
+      {bad ? `: ${bad}.` : `, ${lot.left} mL left. ${lot.storage}.`}
     </p>
   )
 }
 
 interface CaptureProps {
   visit: VisitView
+  step: Step
   live: VisitLive | null
   trace: [number, number][]
   busy: boolean
@@ -49,31 +49,37 @@ interface CaptureProps {
 }
 
 /** Watches the reading until it is known, and takes it. */
-export function Capture({ visit, live, trace, busy, run }: CaptureProps) {
+export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
   const [early, setEarly] = useState(false)
   const chime = useAppSelector((s) => s.person.chime)
   const dispatch = useAppDispatch()
-  const step = visit.current as NonNullable<VisitView['current']>
-  const stable = live?.opinion?.state === 'stable' && live.blindSince === null && live.finding?.severity !== 'stop'
-  useChime(stable, chime)
+  const stopped = live?.finding?.severity === 'stop'
+  const ready =
+    live !== null &&
+    live.blindSince === null &&
+    !stopped &&
+    live.opinion !== null &&
+    (step.freezes === true || live.opinion.state === 'stable')
+  useChime(ready && step.freezes !== true, chime)
   useHotkeys('m', () => void dispatch(chimeToggled()))
-  useHotkeys('e', () => setEarly(true), { enabled: !stable && live?.opinion != null })
-  const take = (earlyReason?: string) => void run('capture', { step, ...(earlyReason ? { earlyReason } : {}) })
+  useHotkeys('e', () => setEarly(true), { enabled: !ready && live?.opinion != null })
+  const take = (earlyReason?: string) =>
+    void run('capture', { step: step.key, ...(earlyReason ? { earlyReason } : {}) })
   const type = async (fields: TypedReadingFields) => {
-    const problem = await run('typed', { step, ...fields })
+    const problem = await run('typed', { step: step.key, ...fields })
     return problem ? (problem.fields ?? {}) : null
   }
   if (!live) return <Waiting what="the reading" />
   return (
     <>
-      <LiveReading live={live} judged />
+      <LiveReading live={live} judged={step.freezes !== true || live.finding !== null} />
       <TraceChart trace={trace} live={live} />
       {!visit.linked && <TypedReadings visit={visit} live={live} onType={type} />}
       <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2 sm:float-left sm:mr-5">
-        <MainButton label="Take it" disabled={!stable || busy} onPress={() => take()} />
+        <MainButton label={step.main} disabled={!ready || busy} onPress={() => take()} />
       </div>
       <div className="flex min-h-14 flex-wrap items-center gap-x-5 gap-y-3">
-        {!stable && live.opinion && (
+        {!ready && live.opinion && (
           <button
             type="button"
             className="slant"
@@ -83,7 +89,7 @@ export function Capture({ visit, live, trace, busy, run }: CaptureProps) {
             Take it now, with a reason <kbd className="key">E</kbd>
           </button>
         )}
-        <SkipOnly key={step} visit={visit} onSkip={(reason) => void run('skip', { step, reason })} />
+        <Skip key={step.key} step={step} onSkip={(reason) => void run('skip', { step: step.key, reason })} />
         <button
           type="button"
           className="ml-auto flex min-h-11 min-w-11 items-center gap-2 soft"
@@ -98,9 +104,7 @@ export function Capture({ visit, live, trace, busy, run }: CaptureProps) {
         <ReasonDialog
           title="Take it before it is stable?"
           explain="It is marked as early in the record, with the uncertainty that it has now."
-          usual={
-            live.finding ? ['I am sure of the cup', 'Testing'] : ['No time', 'It hardly moves', 'Known slow electrode']
-          }
+          usual={stopped ? ['I am sure of it', 'Testing'] : ['No time', 'It hardly moves', 'Known slow sensor']}
           confirm="Take it now"
           onClose={() => setEarly(false)}
           onConfirm={(reason) => {

@@ -1,18 +1,18 @@
-import type { Finding, ProposedDecision } from '@frustum/core'
+import type { Decision, Finding, ProposedDecision } from '@frustum/core'
 import { type ReactNode, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { sentence } from '../../parts/format.ts'
-import { DECISION_WORDS } from './stepTexts.ts'
+import { decisionWord } from './decisionWords.ts'
 
 const SEVERITY = { stop: 'border-error', warn: 'border-accent', note: 'border-base-300' } as const
 
 export function Findings({ findings }: { findings: readonly Finding[] }) {
-  if (findings.length === 0) return <p className="soft">Nothing about these points is out of the ordinary.</p>
+  if (findings.length === 0) return <p className="soft">Nothing about these readings is out of the ordinary.</p>
   return (
     <ul className="space-y-2">
       {findings.map((f) => (
         <li key={f.code + f.sentence} className={`border-l-4 ${SEVERITY[f.severity]} py-1 pl-3`}>
-          <span className="font-bold">{sentence(f.sentence)}</span> {f.advice}
+          <span className="font-bold">{sentence(f.sentence)}</span> {sentence(f.advice)}
         </li>
       ))}
     </ul>
@@ -20,17 +20,18 @@ export function Findings({ findings }: { findings: readonly Finding[] }) {
 }
 
 interface DecisionPanelProps {
+  step: string
   proposal: ProposedDecision
   /** What may be decided here, the proposal among them. */
-  choices: readonly string[]
+  choices: readonly Decision[]
   busy: boolean
-  onDecide: (decision: string, note: string) => void
+  onDecide: (decision: Decision, note: string) => void
   children?: ReactNode
 }
 
 /** The proposal with its reason; the operator decides, and says why when it is otherwise. */
-export function DecisionPanel({ proposal, choices, busy, onDecide, children }: DecisionPanelProps) {
-  const [chosen, setChosen] = useState<string>(proposal.decision)
+export function DecisionPanel({ step, proposal, choices, busy, onDecide, children }: DecisionPanelProps) {
+  const [chosen, setChosen] = useState<Decision>(proposal.decision)
   const [note, setNote] = useState('')
   const [asked, setAsked] = useState(false)
   const otherwise = chosen !== proposal.decision
@@ -44,7 +45,7 @@ export function DecisionPanel({ proposal, choices, busy, onDecide, children }: D
     <div className="space-y-4">
       <div>
         <p className="text-3xl font-bold" data-testid="proposal">
-          {DECISION_WORDS[proposal.decision]}
+          {decisionWord(proposal.decision, step)}
         </p>
         <p className="max-w-prose pt-1 text-lg text-pretty">{sentence(proposal.reason)}</p>
       </div>
@@ -60,7 +61,7 @@ export function DecisionPanel({ proposal, choices, busy, onDecide, children }: D
               className={`slant ${c === chosen ? '' : 'slant-plain'}`}
               onClick={() => setChosen(c)}
             >
-              {DECISION_WORDS[c]}
+              {decisionWord(c, step)}
             </button>
           ))}
         </div>
@@ -81,7 +82,7 @@ export function DecisionPanel({ proposal, choices, busy, onDecide, children }: D
         </label>
       )}
       <button type="button" className="slant slant-strong min-h-14 px-8 text-xl" disabled={busy} onClick={decide}>
-        {DECISION_WORDS[chosen]} <kbd className="key">Space</kbd>
+        {decisionWord(chosen, step)} <kbd className="key">Space</kbd>
       </button>
     </div>
   )

@@ -1,64 +1,83 @@
 import type { VisitView } from '@frustum/contract'
+import type { Decision } from '@frustum/core'
 import { Link } from 'react-router'
-import { day, daysUntil, fixed, plural, sentence, signed } from '../../parts/format.ts'
-import { DECISION_WORDS } from './stepTexts.ts'
+import { day, daysUntil, plural, sentence } from '../../parts/format.ts'
+import { DECISION_WORDS } from './decisionWords.ts'
 
 /** The visit is over: what came of it, and when to come back. */
 export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: string }) {
-  const { next, result, asLeftError } = visit
+  const { summary } = visit
+  const retired = visit.procedure === 'retire'
   if (visit.outcome === 'abandoned') {
     return (
       <div className="space-y-4">
         <h1 className="text-3xl">Ended without a result</h1>
-        <p>The points taken are kept in the record; slope, zero and the next date stay as they were.</p>
-        <Link to="/" className="slant slant-strong">
-          Back to Rounds
-        </Link>
+        <p>The readings taken are kept in the record; the calibration and the next date stay as they were.</p>
+        <Onward visit={visit} />
       </div>
     )
   }
-  const decision = visit.decision?.decision ?? 'leave-alone'
   return (
     <div className="max-w-2xl space-y-5">
-      <h1 className="text-3xl">Done</h1>
-      {next && (
+      <h1 className="text-3xl">{retired ? 'Retired' : 'Done'}</h1>
+      {retired && <p className="text-xl">Its record stays in the Ledger. The position waits for the next one.</p>}
+      {summary?.next && (
         <p className="text-2xl text-pretty">
-          Next check <strong>{day(next.at, timeZone)}</strong>, in {plural(Math.max(0, daysUntil(next.at)), 'day')}.{' '}
-          {sentence(next.reason)}
+          Next check <strong>{day(summary.next.at, timeZone)}</strong>, in{' '}
+          {plural(Math.max(0, daysUntil(summary.next.at)), 'day')}. {sentence(summary.next.reason)}
         </p>
       )}
       <dl className="grid grid-cols-[auto_1fr] gap-x-8 gap-y-2 border-y border-base-300 py-4">
-        <dt className="soft">Decided</dt>
-        <dd>{DECISION_WORDS[decision]}</dd>
-        {result?.asFoundError != null && (
+        {visit.decided && (
+          <>
+            <dt className="soft">Decided</dt>
+            <dd>{DECISION_WORDS[visit.decided.decision as Decision]}</dd>
+          </>
+        )}
+        {summary?.asFound && (
           <>
             <dt className="soft">As found</dt>
-            <dd>{signed(result.asFoundError, 2)} pH at the process value</dd>
+            <dd>{sentence(summary.asFound)} at the process value</dd>
           </>
         )}
         {visit.applied && (
           <>
             <dt className="soft">Device now</dt>
-            <dd>
-              slope {fixed(100 * visit.applied.slopeEfficiency, 1)} %, zero {fixed(visit.applied.zero, 1)} mV
-            </dd>
+            <dd>{sentence(visit.applied.text)}</dd>
           </>
         )}
-        {asLeftError !== null && (
+        {summary?.asLeft && (
           <>
             <dt className="soft">As left</dt>
-            <dd>{signed(asLeftError, 2)} pH</dd>
+            <dd>{sentence(summary.asLeft)}</dd>
           </>
         )}
       </dl>
-      <div className="flex flex-wrap gap-4">
+      <Onward visit={visit} />
+    </div>
+  )
+}
+
+function Onward({ visit }: { visit: VisitView }) {
+  return (
+    <div className="flex flex-wrap gap-4">
+      {visit.trip ? (
+        <Link to={`/trips/${visit.trip}`} className="slant slant-strong">
+          On with the trip
+        </Link>
+      ) : (
         <Link to="/" className="slant slant-strong">
           Back to Rounds
         </Link>
+      )}
+      {visit.procedure !== 'retire' && (
         <Link to={`/probes/${visit.position}`} className="slant">
           See it in the trend
         </Link>
-      </div>
+      )}
+      <Link to={`/ledger/${visit.id}`} className="slant slant-plain">
+        The record
+      </Link>
     </div>
   )
 }

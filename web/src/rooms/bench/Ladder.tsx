@@ -1,7 +1,6 @@
 import type { StepView, VisitView } from '@frustum/contract'
 import { Check, Minus } from 'lucide-react'
-import { mv, ph } from '../../parts/format.ts'
-import { KIND_WORDS, stepText } from './stepTexts.ts'
+import { sentence } from '../../parts/format.ts'
 
 /** Where one stands: done steps can be taken again, with a reason. */
 export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: StepView) => void }) {
@@ -10,9 +9,7 @@ export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: Ste
     <nav aria-label="Steps" className="border-base-300 lg:w-58 lg:shrink-0 lg:border-r">
       <h1 className="px-5 pt-4 pb-2 text-base">
         <span className="font-bold">{visit.position}</span>{' '}
-        <span className="font-normal soft">
-          {visit.kind === 'check' && visit.wentOn ? 'check, then two points' : KIND_WORDS[visit.kind]}
-        </span>
+        <span className="font-normal soft">{visit.procedureName.toLowerCase()}</span>
       </h1>
       {at >= 0 && (
         <p className="px-5 pb-2 soft lg:hidden">
@@ -22,7 +19,7 @@ export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: Ste
       <ol className="max-lg:flex max-lg:gap-1 max-lg:overflow-x-auto max-lg:px-4 max-lg:pb-2">
         {visit.steps.map((step) => (
           <li key={step.key} className={step.status === 'now' ? '' : 'max-lg:hidden'}>
-            <Rung visit={visit} step={step} onRedo={onRedo} />
+            <Rung step={step} onRedo={onRedo} />
           </li>
         ))}
       </ol>
@@ -30,17 +27,16 @@ export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: Ste
   )
 }
 
-function Rung({ visit, step, onRedo }: { visit: VisitView; step: StepView; onRedo: (step: StepView) => void }) {
-  const { short } = stepText(visit, step.key)
+function Rung({ step, onRedo }: { step: StepView; onRedo: (step: StepView) => void }) {
   const row = 'flex min-h-10 w-full items-center justify-between gap-3 px-5 text-left'
   if (step.status === 'now') {
     return (
       <span aria-current="step" className={`${row} rung-now min-h-11 font-bold text-primary-content`}>
-        {short} <span className="text-sm">now</span>
+        {step.short} <span className="text-sm">now</span>
       </span>
     )
   }
-  if (step.status === 'ahead') return <span className={`${row} soft`}>{short}</span>
+  if (step.status === 'ahead') return <span className={`${row} soft`}>{step.short}</span>
   return (
     <button
       type="button"
@@ -48,12 +44,9 @@ function Rung({ visit, step, onRedo }: { visit: VisitView; step: StepView; onRed
       title={step.reason ?? 'Take this step again'}
       onClick={() => onRedo(step)}
     >
-      <span>{short}</span>
+      <span>{step.short}</span>
       <span className="flex items-center gap-1 text-sm whitespace-nowrap soft">
-        {step.reading &&
-          (visit.linked && step.key !== 'found-process' && step.key !== 'back'
-            ? mv(step.reading.millivolts)
-            : ph(step.reading.shown))}
+        {sentence(step.text)}
         {step.reading?.earlyReason && <span title={step.reading.earlyReason}>early</span>}
         {!step.reading &&
           (step.status === 'skipped' ? (

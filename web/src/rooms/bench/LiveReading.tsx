@@ -1,5 +1,5 @@
 import type { VisitLive } from '@frustum/contract'
-import { celsius, mv, ph } from '../../parts/format.ts'
+import { celsius, fixed } from '../../parts/format.ts'
 import { opinionWords } from './opinionWords.ts'
 
 const TONES = { calm: 'soft', near: 'text-warning', stable: 'text-success', alarm: 'text-error' } as const
@@ -7,9 +7,10 @@ const TONES = { calm: 'soft', near: 'text-warning', stable: 'text-success', alar
 /** The value large enough to read at two metres, and beside it what the judge says, in a word. */
 export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean }) {
   const words = opinionWords(live)
-  const inPh = live.unit === 'pH'
-  const big = inPh ? ph(live.ph) : mv(live.millivolts)
   const isBlind = live.blindSince !== null
+  const big = live.value === null ? '–' : fixed(live.value, live.decimals)
+  // Long numbers get smaller digits, so that they stay in one line on a phone.
+  const size = big.length > 6 ? 'max-sm:text-[13vw]' : 'max-sm:text-[17vw]'
   return (
     <div
       className={`border-l-8 py-2 pl-4 max-sm:pl-2 ${
@@ -22,19 +23,25 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
     >
       <p className={`flex items-end gap-4 max-sm:gap-2 ${isBlind ? 'opacity-40' : ''}`}>
         <span
-          className="text-[clamp(4rem,10vw,8rem)] max-sm:text-[17vw] leading-[0.9] font-bold tracking-tight whitespace-nowrap"
+          className={`text-[clamp(4rem,10vw,8rem)] ${size} leading-[0.9] font-bold tracking-tight whitespace-nowrap`}
           data-testid="live-value"
         >
           {big}
         </span>
         <span className="pb-1 text-xl leading-snug max-sm:text-base">
           {live.unit}
-          <br />
-          <span className="soft">{celsius(live.temperature)}</span>
-          {!inPh && (
+          {live.unit !== '°C' && (
             <>
               <br />
-              <span className="soft whitespace-nowrap">shows {ph(live.ph)}</span>
+              <span className="soft">{celsius(live.temperature)}</span>
+            </>
+          )}
+          {live.shown !== null && (
+            <>
+              <br />
+              <span className="soft whitespace-nowrap">
+                shows {fixed(live.shown, live.shownDecimals)} {live.shownUnit === 'pH' ? '' : live.shownUnit}
+              </span>
             </>
           )}
         </span>
@@ -44,6 +51,7 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
           <p className={`text-3xl font-bold whitespace-nowrap ${TONES[words.tone]}`} data-testid="verdict">
             {words.word}
           </p>
+          {words.also && <p className="text-xl font-bold">{words.also}</p>}
           <p className="soft">
             {words.detail}{' '}
             {live.opinion && !isBlind && words.tone !== 'alarm' && `${Math.round(live.opinion.confidence)} % sure.`}

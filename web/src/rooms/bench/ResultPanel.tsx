@@ -1,61 +1,56 @@
 import type { ResultView, VisitView } from '@frustum/contract'
-import { fixed, mv, percent, signed } from '../../parts/format.ts'
+import type { Decision } from '@frustum/core'
+import { ScrollText } from 'lucide-react'
+import { sentence } from '../../parts/format.ts'
 import { DecisionPanel, Findings } from './DecisionPanel.tsx'
 
 interface ResultPanelProps {
   visit: VisitView
   result: ResultView
   busy: boolean
-  onDecide: (decision: string, note: string) => void
+  onDecide: (decision: Decision, note: string) => void
 }
 
+/** What the readings come to, and what to do about it. */
 export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps) {
-  const { calibration, previous, findings, proposal } = result
-  const unusable = !calibration || findings.some((f) => f.severity === 'stop')
-  const choices = unusable
-    ? ['repeat', 'clean-and-recheck', 'replace']
-    : ['leave-alone', 'adjust', 'clean-and-recheck', 'replace', 'repeat']
+  const { figures, findings, proposal, choices } = result
   return (
     <div className="space-y-5">
-      {calibration && !unusable && (
-        <dl className="grid grid-cols-2 gap-x-8 gap-y-4 border-y border-base-300 py-4 md:grid-cols-4">
-          <Figure label="Slope" value={`${percent(calibration.slopeEfficiency)} %`}>
-            ± {percent(calibration.slopeEfficiencyUncertainty)}
-            {previous && `, was ${percent(previous.slopeEfficiency)}`}
-          </Figure>
-          <Figure label="Zero at pH 7" value={`${mv(calibration.zero)} mV`}>
-            ± {mv(calibration.zeroUncertainty)}
-            {previous && `, was ${mv(previous.zero)}`}
-          </Figure>
-          <Figure
-            label="As found, at the process"
-            value={result.asFoundError === null ? '–' : `${signed(result.asFoundError, 2)} pH`}
-          >
-            {result.asFoundError === null ? 'not measured' : `limit ± ${fixed(visit.tolerance, 2)}`}
-          </Figure>
-          <Figure
-            label="Now, before any change"
-            value={result.errorNow === null ? '–' : `${signed(result.errorNow, 2)} pH`}
-          >
-            ± {fixed(result.uncertainty ?? 0, 2)}
-            {result.fouling !== null && `; cleaning moved it ${signed(-result.fouling, 1)} mV`}
-          </Figure>
+      {figures.length > 0 && (
+        <dl className="grid grid-cols-2 gap-x-8 gap-y-4 border-y border-base-300 py-4 md:grid-cols-3 xl:grid-cols-4">
+          {figures.map((f) => (
+            <div key={f.label}>
+              <dt className="text-sm soft">{f.label}</dt>
+              <dd>
+                <span className="block text-2xl font-bold">{sentence(f.value)}</span>
+                <span className="text-sm soft">{sentence(f.note)}</span>
+              </dd>
+            </div>
+          ))}
         </dl>
       )}
       <Findings findings={findings} />
-      <DecisionPanel key={proposal.decision} proposal={proposal} choices={choices} busy={busy} onDecide={onDecide} />
+      {visit.authorityRule && <AuthorityRule rule={visit.authorityRule} />}
+      <DecisionPanel
+        key={visit.current + proposal.decision}
+        step={visit.current ?? ''}
+        proposal={proposal}
+        choices={choices}
+        busy={busy}
+        onDecide={onDecide}
+      />
     </div>
   )
 }
 
-function Figure({ label, value, children }: { label: string; value: string; children: React.ReactNode }) {
+/** The permit's or the authority's rule stands above whatever is proposed here. */
+export function AuthorityRule({ rule }: { rule: string }) {
   return (
-    <div>
-      <dt className="text-sm soft">{label}</dt>
-      <dd>
-        <span className="block text-2xl font-bold whitespace-nowrap">{value}</span>
-        <span className="text-sm soft">{children}</span>
-      </dd>
-    </div>
+    <p className="flex gap-3 border-l-4 border-primary bg-secondary px-4 py-3 text-secondary-content">
+      <ScrollText className="mt-0.5 size-5 shrink-0" aria-hidden="true" />
+      <span>
+        <strong>This rule comes before any proposal.</strong> {rule}
+      </span>
+    </p>
   )
 }

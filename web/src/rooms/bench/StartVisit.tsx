@@ -1,164 +1,238 @@
-import { PH_BUFFERS, proposeBuffers, type VisitKind } from '@frustum/core'
+import { formSchema, type StartingView } from '@frustum/contract'
+import { yupResolver } from '@hookform/resolvers/yup'
 import { useState } from 'react'
+import { useForm } from 'react-hook-form'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { Navigate, useNavigate, useParams } from 'react-router'
+import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { bufferLabel, day, ph, sentence } from '../../parts/format.ts'
+import { ago, day, plural, sentence, standardLabel } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
+import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
-import { askerOf, problemOf, useProbeQuery, useSiteQuery, useStartVisitMutation } from '../../store/api.ts'
+import {
+  askerOf,
+  problemOf,
+  useProbeQuery,
+  useSiteQuery,
+  useStartingQuery,
+  useStartVisitMutation,
+} from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
-import { Caution } from './Caution.tsx'
+import { Cautions } from './Caution.tsx'
+import { FormFields, type FormTexts } from './FormFields.tsx'
+import { AuthorityRule } from './ResultPanel.tsx'
 
-const TECHNICAL = PH_BUFFERS.filter((b) => b.family === 'technical')
-
-/** Before a visit: what to take along, and how far to go. */
+/** Before a visit: how far to go, what to take along, what should come first. */
 export function StartVisit() {
   const { position = '' } = useParams()
-  const { data: probe, error, refetch } = useProbeQuery(position, { refetchOnMountOrArgChange: true })
+  const { data: starting, error, refetch } = useStartingQuery(position, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
+  if (!starting || !site) return <Fetching what={position} error={error} onRetry={refetch} />
+  return <Start key={position} starting={starting} timeZone={site.timeZone} />
+}
+
+type Offer = StartingView['procedures'][number]
+
+function Start({ starting, timeZone }: { starting: StartingView; timeZone: string }) {
+  const { position, procedures } = starting
+  const { data: probe } = useProbeQuery(position, { skip: !starting.occupied, refetchOnMountOrArgChange: true })
+  const [search] = useSearchParams()
   const [start, { isLoading }] = useStartVisitMutation()
   const asker = useAppSelector(askerOf)
   const navigate = useNavigate()
-  const [choice, setChoice] = useState<{ kind?: VisitKind; first?: string; second?: string }>({})
-
-  const proposed = proposeBuffers(probe?.processValue ?? 7)
-  const kind = choice.kind ?? (probe?.driftState === 'holding' ? 'check' : 'two-point')
-  const first = choice.first ?? proposed.first
-  const second = choice.second ?? proposed.second
-  const same = first === second
-  const begin = async () => {
-    if (isLoading || same) return
-    const answer = await start({ position, kind, first, second, ...asker })
+  const [id, setId] = useState(procedures.find((p) => p.proposed)?.id ?? procedures[0]?.id ?? '')
+  const [standards, setStandards] = useState<Record<string, string>>({})
+  const [overriding, setOverriding] = useState(false)
+  const offer = procedures.find((p) => p.id === id)
+  const form = useForm<FormTexts>({
+    resolver: yupResolver(formSchema(offer?.opening ?? [])) as never,
+    values: Object.fromEntries((offer?.opening ?? []).map((f) => [f.key, f.usual ?? ''])),
+    resetOptions: { keepDirtyValues: true },
+  })
+  const chosen = (o: Offer) => Object.fromEntries(o.roles.map((r) => [r.role, standards[r.role] ?? r.choices[0] ?? '']))
+  const codes = offer ? Object.values(chosen(offer)) : []
+  const same = new Set(codes).size < codes.length
+  const begin = async (opening: FormTexts, override?: string) => {
+    if (!offer || isLoading || same) return
+    const trip = search.get('trip')
+    const answer = await start({
+      position,
+      procedure: offer.id,
+      standards: chosen(offer),
+      opening,
+      ...(trip ? { trip } : {}),
+      ...(override ? { override } : {}),
+      ...asker,
+    })
     if (answer.data) void navigate(`/bench/${answer.data.id}`, { replace: true })
-    else toast.error(problemOf(answer.error).message)
+    else {
+      const problem = problemOf(answer.error)
+      toast.error(problem.message, { description: [problem.detail, problem.hint].filter(Boolean).join(' ') })
+    }
   }
-  useHotkeys('space', () => void begin(), { preventDefault: true })
-
-  if (!probe || !site) return <Fetching what={position} error={error} onRetry={refetch} />
-  if (probe.openVisit) return <Navigate to={`/bench/${probe.openVisit.id}`} replace />
-  const { timeZone } = site
-  const near = !same && Math.abs(nominal(first) - nominal(second)) < 2
+  const press = form.handleSubmit((opening) => {
+    if (offer && offer.unmet.length > 0) setOverriding(true)
+    else void begin(opening)
+  })
+  useHotkeys('space', () => void press(), { preventDefault: true })
+  if (probe?.openVisit) return <Navigate to={`/bench/${probe.openVisit.id}`} replace />
   return (
-    <div className="mx-auto w-full max-w-4xl px-5 py-6">
+    <div className="mx-auto w-full max-w-5xl px-5 py-6">
       <div className="flex flex-wrap items-center justify-between gap-4 border-b border-base-300 pb-4">
         <div>
-          <h1 className="text-2xl">{probe.position}</h1>
+          <h1 className="text-2xl">{position}</h1>
           <p className="soft">
-            {probe.place}, {probe.spot} · normally {ph(probe.processValue)}, limit ± {ph(probe.figure.policy.tolerance)}{' '}
-            pH
+            {starting.place}, {starting.spot} · {starting.quantity}, normally {sentence(starting.processText)}, limit{' '}
+            {sentence(starting.toleranceText)}
           </p>
         </div>
-        <SmallFrustum figure={probe.figure} />
-        <StateMark state={probe.driftState} large />
+        {probe && <SmallFrustum figure={probe.figure} />}
+        {probe && <StateMark state={probe.driftState} large />}
       </div>
-      <p className="py-4 text-pretty">
-        {sentence(probe.reason)} Last visit {day(probe.figure.forecast.from, timeZone)}.
+      <p className="pt-4 text-pretty">
+        {probe
+          ? `${sentence(probe.reason)} Last visit ${day(probe.figure.forecast.from, timeZone)}.`
+          : 'No sensor is here now.'}{' '}
+        {starting.setting && <span className="soft">The device {starting.setting}.</span>}
       </p>
-      {probe.cautions.map((c) => (
-        <Caution key={c}>{c}</Caution>
-      ))}
-      <fieldset className="py-3">
-        <legend className="pb-2 font-bold">How far?</legend>
-        <div className="grid gap-4 sm:grid-cols-2">
-          <Choice
-            on={kind === 'check'}
-            onChoose={() => setChoice({ ...choice, kind: 'check' })}
-            title="Check only"
-            cups="1 cup"
-          >
-            One fresh buffer. Close enough: leave it alone. If not, go on to calibrate from there.
-          </Choice>
-          <Choice
-            on={kind === 'two-point'}
-            onChoose={() => setChoice({ ...choice, kind: 'two-point' })}
-            title="Two points"
-            cups="3 cups"
-          >
-            As found, clean, two buffers, slope and zero, verify.
-          </Choice>
+      <Cautions cautions={starting.cautions} />
+      {starting.authorityRule && <AuthorityRule rule={starting.authorityRule} />}
+      <fieldset className="py-4">
+        <legend className="pb-2 font-bold">What do you want to do?</legend>
+        <div className="grid gap-3 sm:grid-cols-2 lg:grid-cols-3">
+          {procedures.map((p) => (
+            <Choice key={p.id} offer={p} on={p.id === id} onChoose={() => setId(p.id)} />
+          ))}
         </div>
       </fieldset>
-      <div className="flex flex-wrap gap-x-8 gap-y-3 py-3">
-        <Standard label="First buffer" value={first} onChange={(v) => setChoice({ ...choice, first: v })} />
-        <Standard label="Second buffer" value={second} onChange={(v) => setChoice({ ...choice, second: v })} />
-        <p role="status" className="min-h-6 w-full text-warning">
-          {same && 'Both are the same buffer; a slope needs two different ones.'}
-          {near && 'These are less than 2 pH apart; the slope from them is mostly noise.'}
-        </p>
-      </div>
-      <p className="soft">
-        Lay out: fresh pourings in plastic cups, rinse water, tissue, waste cup, cleaner, soft brush.
-      </p>
-      <button
-        type="button"
-        className="slant slant-strong mt-5 min-h-14 px-8 text-xl max-sm:w-full"
-        disabled={isLoading || same}
-        onClick={() => void begin()}
-      >
-        Start <kbd className="key">Space</kbd>
-      </button>
+      {offer && (
+        <div className="space-y-4">
+          {offer.roles.length > 0 && (
+            <div className="flex flex-wrap gap-x-8 gap-y-3">
+              {offer.roles.map((r) => (
+                <RoleSelect
+                  key={r.role}
+                  role={r}
+                  value={chosen(offer)[r.role] ?? ''}
+                  lot={starting.lots[chosen(offer)[r.role] ?? ''] ?? null}
+                  onChange={(code) => setStandards({ ...standards, [r.role]: code })}
+                />
+              ))}
+              <p role="status" className="min-h-6 w-full text-warning">
+                {same && 'Two of them are the same; a slope needs different ones.'}
+              </p>
+            </div>
+          )}
+          {offer.opening.length > 0 && <FormFields fields={offer.opening} form={form} />}
+          {offer.unmet.length > 0 && <Unmet offer={offer} trip={search.get('trip')} />}
+          <p className="soft">
+            Lay out: {offer.needs.toLowerCase()}, rinse water, tissue, waste cup, cleaner, soft brush. About{' '}
+            {offer.minutes} min with your hands.
+          </p>
+          <button
+            type="button"
+            className="slant slant-strong min-h-14 px-8 text-xl max-sm:w-[94%]"
+            disabled={isLoading || same}
+            onClick={() => void press()}
+          >
+            {offer.unmet.length > 0 ? 'Start all the same' : 'Start'} <kbd className="key">Space</kbd>
+          </button>
+        </div>
+      )}
+      {overriding && (
+        <ReasonDialog
+          title={`Start before ${offer?.unmet.map((u) => u.position).join(' and ')}?`}
+          explain={offer?.unmet[0]?.why ?? ''}
+          usual={['Only this one is asked for', 'They were checked by others', 'Testing']}
+          confirm="Start all the same"
+          onClose={() => setOverriding(false)}
+          onConfirm={(reason) => {
+            setOverriding(false)
+            void begin(form.getValues(), reason)
+          }}
+        />
+      )}
     </div>
   )
 }
 
-const nominal = (code: string) => PH_BUFFERS.find((b) => b.code === code)?.nominal ?? 7
-
-interface ChoiceProps {
-  on: boolean
-  onChoose: () => void
-  title: string
-  cups: string
-  children: string
-}
-
-function Choice({ on, onChoose, title, cups, children }: ChoiceProps) {
+function Choice({ offer, on, onChoose }: { offer: Offer; on: boolean; onChoose: () => void }) {
   return (
     <label
-      className={`flex cursor-pointer gap-3 border p-4 ${on ? 'border-primary bg-secondary' : 'border-[color:var(--line)]'}`}
+      className={`flex cursor-pointer gap-3 border p-3 ${on ? 'border-primary bg-secondary text-secondary-content' : 'border-[color:var(--line)]'}`}
     >
       <input
         type="radio"
-        name="kind"
+        name="procedure"
         className="radio mt-1 border-[color:var(--line)] text-primary"
         checked={on}
         onChange={onChoose}
       />
       <span>
-        <span className="flex justify-between gap-4 font-bold">
-          {title} <span className="font-normal soft">{cups}</span>
+        <span className="block font-bold">{offer.name}</span>
+        <span className="block text-sm">{offer.summary}</span>
+        <span className="block pt-1 text-sm soft">
+          {offer.needs} · {offer.minutes} min
         </span>
-        <span className="block">{children}</span>
       </span>
     </label>
   )
 }
 
-function Standard({ label, value, onChange }: { label: string; value: string; onChange: (code: string) => void }) {
+interface RoleSelectProps {
+  role: Offer['roles'][number]
+  value: string
+  lot: StartingView['lots'][string]
+  onChange: (code: string) => void
+}
+
+function RoleSelect({ role, value, lot, onChange }: RoleSelectProps) {
+  const warning = !lot
+    ? 'none on the Shelf'
+    : lot.expired
+      ? `lot ${lot.lot} expired ${plural(lot.daysOver, 'day')} ago`
+      : lot.openTooLong
+        ? `lot ${lot.lot} open too long`
+        : lot.left < 20 * role.pours
+          ? `lot ${lot.lot}: ${Math.max(0, lot.left)} mL left, ${20 * role.pours} mL needed`
+          : null
   return (
     <label className="block">
-      <span className="block font-bold">{label}</span>
+      <span className="block font-bold">{role.label}</span>
       <select
-        className="min-h-11 w-72 border border-[color:var(--line)] bg-base-100 px-3 text-lg"
+        className="min-h-11 w-80 max-w-full border border-[color:var(--line)] bg-base-100 px-3 text-lg"
         value={value}
         onChange={(e) => onChange(e.target.value)}
       >
-        <optgroup label="Technical">
-          {TECHNICAL.map((b) => (
-            <option key={b.code} value={b.code}>
-              {bufferLabel(b.code)}
-            </option>
-          ))}
-        </optgroup>
-        <optgroup label="Primary">
-          {PH_BUFFERS.filter((b) => b.family === 'primary').map((b) => (
-            <option key={b.code} value={b.code}>
-              {b.nominal.toFixed(3)} · {b.label}
-            </option>
-          ))}
-        </optgroup>
+        {role.choices.map((code) => (
+          <option key={code} value={code}>
+            {standardLabel(code)}
+          </option>
+        ))}
       </select>
+      <span className={`block text-sm ${warning ? 'font-bold text-warning' : 'soft'}`}>
+        {warning ?? `lot ${lot?.lot}, ${plural(role.pours, 'pouring')} of 20 mL`}
+      </span>
     </label>
+  )
+}
+
+function Unmet({ offer, trip }: { offer: Offer; trip: string | null }) {
+  return (
+    <section className="border-l-4 border-accent bg-[color:var(--brass-tint)] px-4 py-3">
+      <h2 className="text-base">These come first</h2>
+      <p className="pb-2">{offer.unmet[0]?.why}</p>
+      <ul className="flex flex-wrap gap-4">
+        {offer.unmet.map((u) => (
+          <li key={u.position}>
+            <Link className="slant" to={`/bench/start/${u.position}${trip ? `?trip=${trip}` : ''}`}>
+              {u.position}
+            </Link>
+            <span className="pl-2 text-sm">{u.since ? `last ${ago(u.since)}` : 'never yet'}</span>
+          </li>
+        ))}
+      </ul>
+    </section>
   )
 }

@@ -1,8 +1,7 @@
-import type { VisitView } from '@frustum/contract'
+import type { StepView } from '@frustum/contract'
 import { useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
-import { stepText } from './stepTexts.ts'
 
 /** The one strong button of a step; Space presses it too. */
 export function MainButton({ label, disabled, onPress }: { label: string; disabled: boolean; onPress: () => void }) {
@@ -20,23 +19,28 @@ export function MainButton({ label, disabled, onPress }: { label: string; disabl
   )
 }
 
+interface SkipProps {
+  step: Pick<StepView, 'short' | 'usualSkips'>
+  disabled?: boolean
+  onSkip: (reason: string) => void
+}
+
 /** The way past a step, with a reason. Nothing where a step cannot be skipped. */
-export function SkipOnly({ visit, onSkip }: { visit: VisitView; onSkip: (reason: string) => void }) {
+export function Skip({ step, disabled = false, onSkip }: SkipProps) {
   const [asking, setAsking] = useState(false)
-  const step = visit.current
-  const usual = step ? stepText(visit, step).usualSkips : []
-  useHotkeys('s', () => setAsking(true), { enabled: usual.length > 0 })
-  if (!step || usual.length === 0) return null
+  const { usualSkips } = step
+  useHotkeys('s', () => setAsking(true), { enabled: usualSkips.length > 0 && !disabled })
+  if (usualSkips.length === 0) return null
   return (
     <>
-      <button type="button" className="slant slant-plain" onClick={() => setAsking(true)}>
+      <button type="button" className="slant slant-plain" disabled={disabled} onClick={() => setAsking(true)}>
         Skip <kbd className="key">S</kbd>
       </button>
       {asking && (
         <ReasonDialog
-          title={`Skip "${stepText(visit, step).short}"?`}
+          title={`Skip "${step.short}"?`}
           explain="The record keeps that it was skipped, and why."
-          usual={usual}
+          usual={usualSkips}
           confirm="Skip it"
           onClose={() => setAsking(false)}
           onConfirm={(reason) => {

@@ -20,13 +20,13 @@ const DRAWN = 240
  * Band and dashed line show where it will end.
  */
 export function TraceChart({ trace, live }: { trace: [number, number][]; live: VisitLive }) {
-  const { opinion, unit } = live
-  const decimals = unit === 'mV' ? 1 : 2
+  const { opinion, unit, decimals } = live
   if (trace.length < 2 || !opinion) return <div className="h-54 xl:h-58" />
   const last = trace.at(-1) as [number, number]
   const end = opinion.predictedEnd
   const half = opinion.predictedEndUncertainty
-  const scale = unit === 'mV' ? 1 : 0.018
+  // What the display tells apart is the yardstick of the lens.
+  const scale = unit === 'mV' ? 1 : Math.max(10 ** -decimals, 0.001 * Math.abs(last[1]))
   const shown = opinion.confidence > 2 && half < 7 * scale
   const lens = trace.filter(([t]) => t >= last[0] - Math.max(20, 0.5 * (last[0] - (trace[0] as [number, number])[0])))
   const values = lens.map(([, v]) => v)

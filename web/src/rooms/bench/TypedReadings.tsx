@@ -13,9 +13,10 @@ interface TypedReadingsProps {
 
 /** For a device without a link: asks for what it shows, at sensible times, and judges from that. */
 export function TypedReadings({ visit, live, onType }: TypedReadingsProps) {
-  const what = visit.deviceShows === 'value' ? 'pH shown' : 'Millivolts shown'
+  const { what, unit } = visit.typing
+  const name = what === 'pH' ? 'pH' : what === 'potential' ? 'Millivolts' : what[0]?.toUpperCase() + what.slice(1)
   const form = useForm<TypedReadingFields>({
-    resolver: yupResolver(typedReadingFields(visit.deviceShows)),
+    resolver: yupResolver(typedReadingFields(visit.typing)),
     defaultValues: { value: '', temperature: '' },
     mode: 'onSubmit',
     reValidateMode: 'onChange',
@@ -24,8 +25,8 @@ export function TypedReadings({ visit, live, onType }: TypedReadingsProps) {
   const submit = form.handleSubmit(async (fields) => {
     const problems = await onType(fields)
     if (problems) {
-      for (const [name, message] of Object.entries(problems)) {
-        if (name === 'value' || name === 'temperature') form.setError(name, { message })
+      for (const [field, message] of Object.entries(problems)) {
+        if (field === 'value' || field === 'temperature') form.setError(field, { message })
       }
       return
     }
@@ -35,12 +36,7 @@ export function TypedReadings({ visit, live, onType }: TypedReadingsProps) {
   })
   return (
     <form onSubmit={(e) => void submit(e)} noValidate className="flex flex-wrap items-start gap-x-6 gap-y-3">
-      <Field
-        label={what}
-        unit={visit.deviceShows === 'value' ? 'pH' : 'mV'}
-        error={errors.value?.message}
-        {...form.register('value')}
-      />
+      <Field label={`${name} shown`} unit={unit} error={errors.value?.message} {...form.register('value')} />
       <Field
         label="Temperature shown"
         unit="°C"

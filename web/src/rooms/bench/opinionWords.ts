@@ -1,15 +1,32 @@
 import type { VisitLive } from '@frustum/contract'
+import type { FindingCode } from '@frustum/core'
 import { fixed, sentence } from '../../parts/format.ts'
 
 type OpinionTone = 'calm' | 'near' | 'stable' | 'alarm'
 
+/** What a finding is called from across the room. */
+const FINDING_WORDS: Partial<Record<FindingCode, string>> = {
+  'wrong-standard': 'wrong cup?',
+  'left-over-value': 'old value?',
+  'unit-slip': 'wrong unit?',
+  'wrong-compensation': 'wrong setting?',
+  'cell-not-dry': 'not dry',
+  'temperature-implausible': 'temperature?',
+  'wrong-temperature-input': 'temperature?',
+  'carried-over': 'carried over?',
+  'beaker-right-tank-wrong': 'the tank?',
+  'gap-outside': 'pair?',
+  'temperatures-apart': 'pair?',
+  'standards-swapped': 'swapped?',
+}
+
 export interface OpinionWords {
   word: string
+  /** The judge's own word, where a warning stands before it. */
+  also?: string
   detail: string
   tone: OpinionTone
 }
-
-const within = (live: VisitLive) => (live.unit === 'mV' ? '0.03 pH' : '0.03')
 
 /** What the judge says, in words that can be read from across the room. */
 export function opinionWords(live: VisitLive): OpinionWords {
@@ -21,7 +38,21 @@ export function opinionWords(live: VisitLive): OpinionWords {
       tone: 'alarm',
     }
   if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }
-  if (finding) return { word: 'wrong cup?', detail: `${sentence(finding.sentence)} ${finding.advice}`, tone: 'alarm' }
+  if (finding) {
+    return {
+      word: FINDING_WORDS[finding.code] ?? 'look here',
+      detail: `${sentence(finding.sentence)} ${finding.advice}`,
+      tone: finding.severity === 'stop' ? 'alarm' : 'near',
+      // A warning does not hold the reading up: what the judge says stands beside it.
+      ...(finding.severity === 'stop' ? {} : { also: stateWords(live).word }),
+    }
+  }
+  return stateWords(live)
+}
+
+function stateWords(live: VisitLive): OpinionWords {
+  const { opinion } = live
+  if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }
   if (!live.arrived) {
     return {
       word: 'not in yet?',
@@ -32,7 +63,7 @@ export function opinionWords(live: VisitLive): OpinionWords {
   const seconds = opinion.secondsToGo
   switch (opinion.state) {
     case 'stable':
-      return { word: 'stable', detail: `Known to ${within(live)}.`, tone: 'stable' }
+      return { word: 'stable', detail: `Known to ${live.wanted}.`, tone: 'stable' }
     case 'unsettled':
       return {
         word: 'not settling',
@@ -44,7 +75,7 @@ export function opinionWords(live: VisitLive): OpinionWords {
         ? { word: 'noisy', detail: 'Look at cable and plug; unplug pumps and lights in turn.', tone: 'alarm' }
         : { word: 'disturbed', detail: 'A bubble, or it was moved. Tap it once and let it stand.', tone: 'alarm' }
     case 'settling':
-      return settlingWords(opinion.reason, seconds, within(live))
+      return settlingWords(opinion.reason, seconds, live.wanted)
   }
 }
 

@@ -1,19 +1,79 @@
+import { useEffect } from 'react'
 import { toast } from 'sonner'
 import { askerOf, problemOf, useActMutation, type VisitAction } from '../../store/api.ts'
-import { useAppSelector } from '../../store/store.ts'
+import { put, sent } from '../../store/outbox.ts'
+import { newId } from '../../store/person.ts'
+import { useAppDispatch, useAppSelector } from '../../store/store.ts'
 
-/** Does an action on a visit; a refusal is told in the server's words, and returned. */
+/** Actions that mean the same when they arrive later. A reading is of its moment and is not kept for later. */
+const MAY_WAIT: readonly VisitAction['action'][] = [
+  'done',
+  'skip',
+  'redo',
+  'wait',
+  'typed',
+  'fill',
+  'decide',
+  'abandon',
+]
+
+const unreachable = (error: unknown) => (error as { status?: unknown } | undefined)?.status === 'FETCH_ERROR'
+
+/** Does an action on a visit; a refusal is told in the server's words, and returned. Silence puts it into the outbox. */
 export function useVisitActions(id: string) {
   const [act, { isLoading }] = useActMutation()
+  const dispatch = useAppDispatch()
   const asker = useAppSelector(askerOf)
+  const waiting = useAppSelector((s) => s.outbox.waiting.filter((w) => w.id === id).length)
   const run = async (action: VisitAction['action'], body?: Record<string, unknown>) => {
-    const answer = await act({ id, action, ...(body ? { body } : {}), ...asker })
+    const request = { id, action, ...(body ? { body } : {}), ...asker, actionId: newId(), madeAt: Date.now() }
+    const answer = await act(request)
     if (!answer.error) return null
+    if (unreachable(answer.error) && MAY_WAIT.includes(action)) {
+      dispatch(put(request))
+      return null
+    }
     const problem = problemOf(answer.error)
     if (!problem.fields) {
       toast.error(problem.message, { description: [problem.detail, problem.hint].filter(Boolean).join(' ') })
     }
     return problem
   }
-  return { run, busy: isLoading, asker }
+  return { run, busy: isLoading || waiting > 0, waiting, asker }
+}
+
+const TRY_EVERY_MS = 1500
+
+/** Sends what waits in the outbox, oldest first, until it is empty. Mounted once, in the shell. */
+export function useOutbox(): number {
+  const waiting = useAppSelector((s) => s.outbox.waiting)
+  const dispatch = useAppDispatch()
+  const [act] = useActMutation()
+  const next = waiting[0]
+  useEffect(() => {
+    if (!next) return
+    let stopped = false
+    let timer: ReturnType<typeof setTimeout> | undefined
+    const attempt = async () => {
+      const answer = await act(next)
+      if (stopped) return
+      if (answer.error && unreachable(answer.error)) {
+        timer = setTimeout(() => void attempt(), TRY_EVERY_MS)
+        return
+      }
+      if (answer.error) {
+        const problem = problemOf(answer.error)
+        toast.error(`A step that waited was refused. ${problem.message}`, {
+          description: [problem.detail, problem.hint].filter(Boolean).join(' '),
+        })
+      } else toast.success('What waited for the network is recorded.')
+      dispatch(sent(next.actionId))
+    }
+    timer = setTimeout(() => void attempt(), TRY_EVERY_MS)
+    return () => {
+      stopped = true
+      clearTimeout(timer)
+    }
+  }, [next, act, dispatch])
+  return waiting.length
 }

@@ -38,7 +38,8 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
     1.45 * policy.tolerance,
     ...points.map((p) => Math.min(3 * policy.tolerance, Math.abs(p.outer[1] ?? 0), Math.abs(p.outer[0] ?? 0))),
   )
-  const limit = fixed(policy.tolerance, 2)
+  const { unit = 'pH', decimals = 2 } = policy
+  const limit = `${fixed(policy.tolerance, decimals)} ${unit}`
   const tick = { fill: 'var(--soft)', fontSize: 13 }
   const wall = { stroke: 'var(--color-base-content)', strokeWidth: 1.4 }
   return (
@@ -46,7 +47,7 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
       <div
         className="h-72"
         role="img"
-        aria-label={`Forecast of the error: limits ± ${limit} pH, next date ${day(next.at, timeZone)}`}
+        aria-label={`Forecast of the error: limits ± ${limit}, next date ${day(next.at, timeZone)}`}
       >
         <ResponsiveContainer width="100%" height="100%">
           <ComposedChart data={points} margin={{ top: 18, right: 70, bottom: 4, left: 0 }}>
@@ -62,13 +63,13 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
             <YAxis
               domain={[-reach, reach]}
               ticks={[-policy.tolerance, -policy.tolerance / 2, 0, policy.tolerance / 2, policy.tolerance]}
-              tickFormatter={(v: number) => signed(v, policy.tolerance < 0.1 ? 3 : 2)}
+              tickFormatter={(v: number) => signed(v, decimals + (policy.tolerance < 10 ** (1 - decimals) ? 1 : 0))}
               tick={tick}
               stroke="var(--line)"
               width={64}
               allowDataOverflow
               label={{
-                value: 'error, pH',
+                value: `error, ${unit}`,
                 position: 'insideTopLeft',
                 fill: 'var(--soft)',
                 fontSize: 13,
@@ -139,7 +140,8 @@ function Reading({ at, figure, timeZone }: { at: number; figure: FrustumView; ti
     <div className="border border-base-300 bg-base-100 px-3 py-2 text-sm">
       <strong>{day(at, timeZone)}</strong>
       <br />
-      {signed(mean, 3)} ± {fixed(1.96 * sd, 3)} pH
+      {signed(mean, (figure.policy.decimals ?? 2) + 1)} ± {fixed(1.96 * sd, (figure.policy.decimals ?? 2) + 1)}{' '}
+      {figure.policy.unit ?? 'pH'}
       <br />
       within limits: {fixed(100 * within, 0)} %
     </div>

@@ -1,12 +1,13 @@
 import type { ProbeView } from '@frustum/contract'
-import { PH_LIMITS } from '@frustum/core'
+import { channelOf, parametersText } from '@frustum/core'
 import { Link, useParams } from 'react-router'
-import { day, daysUntil, fixed, mv, percent, ph, plural, sentence, signed } from '../../parts/format.ts'
+import { day, daysUntil, fixed, plural, scaled, sentence, signed } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { useProbeQuery, useSiteQuery } from '../../store/api.ts'
 import { LargeFrustum } from './LargeFrustum.tsx'
 import { TrendChart } from './TrendChart.tsx'
+import { trendsOf } from './trends.ts'
 
 export function ProbePage() {
   const { position = '' } = useParams()
@@ -14,12 +15,6 @@ export function ProbePage() {
   const { data: site } = useSiteQuery()
   if (!probe || !site) return <Fetching what={position} error={error} onRetry={refetch} />
   const { timeZone } = site
-  const zero = probe.calibrations.map((c) => ({ at: c.at, value: c.zero, bar: c.zeroUncertainty }))
-  const slope = probe.calibrations.map((c) => ({
-    at: c.at,
-    value: 100 * c.slopeEfficiency,
-    bar: 100 * c.slopeEfficiencyUncertainty,
-  }))
   const to = probe.openVisit ? `/bench/${probe.openVisit.id}` : `/bench/start/${probe.position}`
   return (
     <div className="mx-auto flex w-full max-w-[1500px] flex-1 flex-col gap-8 px-5 py-5 xl:flex-row">
@@ -40,32 +35,9 @@ export function ProbePage() {
           </div>
         </header>
         <LargeFrustum figure={probe.figure} timeZone={timeZone} />
-        <TrendChart
-          title="Zero at pH 7"
-          unit="mV"
-          decimals={1}
-          points={zero}
-          sound={[-PH_LIMITS.zeroSound, PH_LIMITS.zeroSound]}
-          limits={[
-            { value: PH_LIMITS.zeroWatch, word: 'suspect' },
-            { value: -PH_LIMITS.zeroWatch, word: 'suspect' },
-          ]}
-          events={probe.events}
-          timeZone={timeZone}
-        />
-        <TrendChart
-          title="Slope"
-          unit="% of ideal"
-          decimals={1}
-          points={slope}
-          sound={[100 * PH_LIMITS.slopeSound, 100 * PH_LIMITS.slopeHigh]}
-          limits={[
-            { value: 100 * PH_LIMITS.slopeAgeing, word: 'order one' },
-            { value: 100 * PH_LIMITS.slopeReplace, word: 'replace' },
-          ]}
-          events={probe.events}
-          timeZone={timeZone}
-        />
+        {trendsOf(probe).map((trend) => (
+          <TrendChart key={trend.title} {...trend} events={probe.events} timeZone={timeZone} />
+        ))}
         <Visits probe={probe} timeZone={timeZone} />
       </div>
       <Says probe={probe} timeZone={timeZone} />
@@ -88,17 +60,18 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
       </section>
       <section>
         <h2 className="pb-1 text-base soft">The device reckons with</h2>
-        <p>
-          slope {percent(probe.inForce.slopeEfficiency)} %, zero {mv(probe.inForce.zero)} mV
-        </p>
+        <p>{sentence(parametersText({ channel: channelOf(probe.kind) }, probe.inForce))}</p>
+        {probe.device.factoryCell && <p className="soft">A factory-calibrated cell: tested, never adjusted.</p>}
       </section>
       <section>
         <h2 className="pb-1 text-base soft">Rules here</h2>
         <p>
-          Within ± {ph(probe.figure.policy.tolerance)} pH at {ph(probe.processValue)},{' '}
+          Within ± {fixed(probe.figure.policy.tolerance, probe.errorScale.decimals)} {probe.errorScale.unit} at{' '}
+          {scaled(probe.processShown, probe.scale)} {probe.scale.unit},{' '}
           {Math.round(100 * probe.figure.policy.reliability)} % sure. Not sooner than every{' '}
           {probe.figure.policy.floorDays} days, not later than every {probe.figure.policy.ceilingDays}.
         </p>
+        {probe.authorityRule && <p className="pt-2 font-bold">{probe.authorityRule}</p>}
       </section>
       {probe.events.length > 0 && (
         <section>
@@ -121,7 +94,10 @@ function Visits({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
   return (
     <section>
       <h2 className="pb-2 text-base">
-        Visits <span className="font-normal soft">({probe.visits.length})</span>
+        Visits{' '}
+        <span className="font-normal soft">
+          ({probe.visits.length}, errors in {probe.errorScale.unit})
+        </span>
       </h2>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
       <section className="overflow-x-auto" aria-label="Visits" tabIndex={0}>
@@ -138,12 +114,21 @@ function Visits({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
           <tbody>
             {shown.map((v) => (
               <tr key={v.id} className="border-b border-base-300">
-                <td className="py-2 pr-4 whitespace-nowrap">{day(v.at, timeZone)}</td>
-                <td className="pr-4">{v.kind === 'check' ? 'check' : 'two points'}</td>
-                <td className="pr-4 font-mono">{v.asFound === null ? '–' : signed(v.asFound, 2)}</td>
-                <td className="pr-4 font-mono">{v.fouling === null ? '–' : `${signed(v.fouling, 1)} mV`}</td>
+                <td className="py-2 pr-4 whitespace-nowrap">
+                  <Link to={`/ledger/${v.id}`} className="underline underline-offset-4">
+                    {day(v.at, timeZone)}
+                  </Link>
+                </td>
+                <td className="pr-4">{v.name.toLowerCase()}</td>
                 <td className="pr-4 font-mono">
-                  {signed(v.asLeft, 2)} <span className="soft">± {fixed(v.uncertainty, 2)}</span>
+                  {v.asFound === null ? '–' : signed(v.asFound, probe.errorScale.decimals)}
+                </td>
+                <td className="pr-4 font-mono">
+                  {v.fouling === null ? '–' : signed(v.fouling, probe.errorScale.decimals)}
+                </td>
+                <td className="pr-4 font-mono">
+                  {signed(v.asLeft, probe.errorScale.decimals)}{' '}
+                  <span className="soft">± {fixed(v.uncertainty, probe.errorScale.decimals)}</span>
                 </td>
                 <td className="pr-4">{v.adjusted ? 'adjusted' : 'left alone'}</td>
                 <td className="whitespace-nowrap">{v.operator}</td>

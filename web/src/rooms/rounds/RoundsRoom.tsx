@@ -1,7 +1,7 @@
-import type { RoundsRow } from '@frustum/contract'
+import type { RoundsRow, RoundsView } from '@frustum/contract'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useNavigate } from 'react-router'
-import { clock, ph, sentence } from '../../parts/format.ts'
+import { ago, clock, dayTime, fixed, scaled, sentence } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
@@ -12,20 +12,21 @@ import { headline, needsHands, whySentence } from './sentences.ts'
 const STATES = ['holding', 'drifting', 'due', 'overdue', 'out', 'resting', 'blind'] as const
 
 export function RoundsRoom() {
-  const {
-    data: rows,
-    error,
-    refetch,
-  } = useRoundsQuery(undefined, { pollingInterval: 60_000, refetchOnMountOrArgChange: true })
+  const { data, error, refetch } = useRoundsQuery(undefined, {
+    pollingInterval: 60_000,
+    refetchOnMountOrArgChange: true,
+  })
   const { data: site } = useSiteQuery()
   const { values, connected } = useLiveValues()
   const navigate = useNavigate()
   const timeZone = site?.timeZone ?? 'UTC'
+  const rows = data?.rows
   const first = rows?.find(needsHands) ?? rows?.[0]
   useHotkeys('enter', () => first && void navigate(benchPath(first)), { enabled: first !== undefined })
+  useHotkeys('n', () => void navigate('/trips/new'))
 
-  if (!rows) return <Fetching what="the sensors" error={error} onRetry={refetch} />
-  if (rows.length === 0) return <NoSensors />
+  if (!data || !rows) return <Fetching what="the sensors" error={error} onRetry={refetch} />
+  if (rows.length === 0 && data.empty.length === 0) return <NoSensors />
   const now = Date.now()
   // Those that need hands come first; within each group the one that leaves tolerance first is on top.
   const today = rows.filter(needsHands)
@@ -37,7 +38,7 @@ export function RoundsRoom() {
       strong={r === first}
       timeZone={timeZone}
       now={now}
-      livePh={values[r.position]?.ph ?? r.live.ph}
+      shown={values[r.position]?.shown ?? r.live.shown}
     />
   )
   return (
@@ -45,12 +46,16 @@ export function RoundsRoom() {
       <div className="flex flex-wrap items-baseline justify-between gap-x-8 gap-y-2 border-b border-base-300 pb-3">
         <h1 className="text-2xl">{headline(rows)}</h1>
         <Fleet rows={rows} />
+        <Link to="/trips/new" className="slant">
+          Plan a trip <kbd className="key">N</kbd>
+        </Link>
       </div>
       {!connected && (
         <p className="bg-base-200 px-3 py-2 text-warning">
           The server does not answer; values stand still until it does.
         </p>
       )}
+      <Open data={data} timeZone={timeZone} />
       <ul>{today.map(row)}</ul>
       {later.length > 0 && <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">Can wait</h2>}
       <ul>{later.map(row)}</ul>
@@ -59,6 +64,55 @@ export function RoundsRoom() {
         two lines are your limits, the dotted line is today, dots are what visits left behind.
       </p>
     </div>
+  )
+}
+
+/** What is open besides the sensors themselves: trips, awaited results, pairs that part, positions without a sensor. */
+function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
+  const { trips, rows, parted, empty } = data
+  const pending = rows.filter((r) => r.openVisit?.pending)
+  if (trips.length + pending.length + parted.length + empty.length === 0) return null
+  return (
+    <ul aria-label="Open" className="border-b border-base-300">
+      {trips.map((trip) => (
+        <OpenItem key={trip.id} to={`/trips/${trip.id}`} action="Go on">
+          <strong>{trip.name}</strong>: {trip.visits.filter((v) => v.outcome === 'done').length} of {trip.visits.length}{' '}
+          done, on the way since {clock(trip.startedAt, timeZone)}.
+        </OpenItem>
+      ))}
+      {pending.map((r) => (
+        <OpenItem key={r.position} to={`/bench/${r.openVisit?.id}`} action="Enter it">
+          <strong>{r.position}</strong> waits for “{r.openVisit?.step.toLowerCase()}” since{' '}
+          {dayTime(r.openVisit?.since ?? 0, timeZone)}.
+        </OpenItem>
+      ))}
+      {parted.map(({ positions: [a, b], difference, canTell, unit, decimals }) => (
+        <OpenItem key={a + b} to={`/bench/start/${a}`} action="Compare">
+          <strong>
+            {a} and {b}
+          </strong>{' '}
+          do not agree: they differ by {fixed(Math.abs(difference), decimals)} {unit}; together they can tell{' '}
+          {fixed(canTell, decimals)}. One of them is wrong.
+        </OpenItem>
+      ))}
+      {empty.map((e) => (
+        <OpenItem key={e.position} to={`/bench/start/${e.position}`} action="Commission">
+          <strong>{e.position}</strong>, {e.place} · {e.spot}, has no sensor
+          {e.since ? ` since ${ago(e.since)}` : ''}.
+        </OpenItem>
+      ))}
+    </ul>
+  )
+}
+
+function OpenItem({ to, action, children }: { to: string; action: string; children: React.ReactNode }) {
+  return (
+    <li className="flex flex-wrap items-center justify-between gap-x-6 gap-y-1 border-l-4 border-accent bg-[color:var(--brass-tint)] px-4 py-1.5 not-last:mb-1">
+      <span className="text-pretty">{children}</span>
+      <Link to={to} className="min-h-11 content-center px-2 font-bold underline underline-offset-4">
+        {action}
+      </Link>
+    </li>
   )
 }
 
@@ -86,13 +140,13 @@ interface SensorRowProps {
   strong: boolean
   timeZone: string
   now: number
-  livePh: number | null
+  shown: number | null
 }
 
-function SensorRow({ row, strong, timeZone, now, livePh }: SensorRowProps) {
+function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
   const label = row.openVisit ? 'Go on' : row.driftState === 'holding' ? 'Check' : 'Calibrate'
   return (
-    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-2 border-b border-base-300 py-3 lg:grid-cols-[6.5rem_12.5rem_6rem_8.5rem_minmax(0,1fr)_10rem]">
+    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-2 border-b border-base-300 py-3 lg:grid-cols-[6.5rem_12.5rem_8.5rem_8.5rem_minmax(0,1fr)_10rem]">
       <span className="max-lg:order-2 max-lg:justify-self-end">
         <StateMark state={row.state} />
       </span>
@@ -103,14 +157,14 @@ function SensorRow({ row, strong, timeZone, now, livePh }: SensorRowProps) {
         </span>
       </Link>
       <span className="font-mono text-xl whitespace-nowrap max-lg:order-3">
-        {ph(livePh)} <span className="text-sm soft">pH</span>
+        {scaled(shown, row.scale)} <span className="text-sm soft">{row.scale.unit}</span>
       </span>
       <span className="max-lg:order-4 max-lg:justify-self-end">
         <SmallFrustum figure={row.figure} now={now} />
       </span>
       <p className="text-sm text-pretty max-lg:order-5 max-lg:col-span-2">
-        {row.openVisit
-          ? `${row.openVisit.operator} has it in hand since ${clock(row.openVisit.since, timeZone)}. `
+        {row.openVisit && !row.openVisit.pending
+          ? `${row.openVisit.operator} has it in hand since ${clock(row.openVisit.since, timeZone)}, at “${row.openVisit.step}”. `
           : ''}
         {row.live.blindSince ? `No data since ${clock(row.live.blindSince, timeZone)}. ` : ''}
         {row.linked ? '' : 'Readings are typed. '}
@@ -132,7 +186,11 @@ function NoSensors() {
       <h1 className="text-2xl">No sensor yet</h1>
       <p>
         This data folder holds no site. Start the demo with <code className="font-mono">npm run demo</code> to see one
-        at work.
+        at work, or take records in on the{' '}
+        <Link to="/ledger" className="underline underline-offset-4">
+          Ledger
+        </Link>
+        .
       </p>
     </div>
   )

@@ -7,7 +7,7 @@ export function whySentence(row: RoundsRow, timeZone: string, now: number): stri
   const { forecast, policy, next } = row.figure
   const since = Math.max(0, (now - forecast.from) / DAY_MS)
   const outside = Math.round(100 * (1 - probabilityInTolerance(forecast, since, policy.tolerance)))
-  const limit = policy.tolerance.toFixed(2)
+  const limit = `${policy.tolerance.toFixed(policy.decimals ?? 2)} ${policy.unit ?? 'pH'}`
   switch (row.driftState) {
     case 'out':
       return `Past its limit of ${limit} since about ${day(row.leavesAt, timeZone, now)}, ${outside} % sure. ${next.reason}`
@@ -34,4 +34,4 @@ export function headline(rows: readonly RoundsRow[]): string {
 }
 
 export const needsHands = (row: RoundsRow) =>
-  ['out', 'overdue', 'due'].includes(row.driftState) || row.openVisit !== null
+  ['out', 'overdue', 'due'].includes(row.driftState) || (row.openVisit !== null && !row.openVisit.pending)

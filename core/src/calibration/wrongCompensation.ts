@@ -1,0 +1,55 @@
+import type { DeviceSetting } from '../channels/channel.ts'
+import { conductivityOnDisplay } from '../channels/conductivity.ts'
+import type { Compensation } from '../conductivity/compensation.ts'
+import { OutOfRange } from '../quantities/outOfRange.ts'
+import type { Finding } from './finding.ts'
+
+const CANDIDATES: readonly { compensation: Compensation; words: string }[] = [
+  { compensation: { law: 'none' }, words: 'no compensation' },
+  { compensation: { law: 'linear', alpha: 1.9, reference: 25 }, words: '1.9 % per °C to 25 °C' },
+  { compensation: { law: 'linear', alpha: 2, reference: 25 }, words: '2 % per °C to 25 °C' },
+  { compensation: { law: 'linear', alpha: 2.2, reference: 25 }, words: '2.2 % per °C to 25 °C' },
+  { compensation: { law: 'linear', alpha: 2, reference: 20 }, words: '2 % per °C to 20 °C' },
+  { compensation: { law: 'natural-water' }, words: 'that of natural water' },
+  { compensation: { law: 'seawater' }, words: 'that of seawater' },
+]
+
+/** Within this share of what is expected nothing is wrong with the setting. */
+const FITS = 0.02
+/** A candidate explains a reading when it is this near. */
+const EXPLAINS = 0.007
+
+/**
+ * Whether a device compensates otherwise than is noted of it: its display in a known conductivity fits another setting.
+ * @param shown in the device's own unit @param conductivity uS/cm as it is at `temperature`
+ * @returns null when it fits, or when no other setting explains it
+ */
+export function findWrongCompensation(
+  shown: number,
+  conductivity: number,
+  temperature: number,
+  device: DeviceSetting,
+): Finding | null {
+  const display = (compensation: Compensation) => {
+    try {
+      return conductivityOnDisplay(conductivity, temperature, { ...device, compensation })
+    } catch (error) {
+      if (error instanceof OutOfRange) return Number.NaN
+      throw error
+    }
+  }
+  const expected = display(device.compensation ?? { law: 'none' })
+  const off = (value: number) => Math.abs(shown / value - 1)
+  if (!(off(expected) > FITS)) return null
+  const found = CANDIDATES.map((c) => ({ ...c, miss: off(display(c.compensation)) }))
+    .filter((c) => c.miss < EXPLAINS)
+    .sort((a, b) => a.miss - b.miss)[0]
+  if (!found) return null
+  return {
+    code: 'wrong-compensation',
+    severity: 'stop',
+    sentence: `The device shows ${shown.toPrecision(4)} where its setting as noted gives ${expected.toPrecision(4)}; it fits ${found.words}.`,
+    advice: 'Set its compensation as noted before anything is adjusted, or correct the note. The cell is not at fault.',
+    numbers: { shown, expected, temperature },
+  }
+}

@@ -1,0 +1,109 @@
+import { nernstSlope } from '../electrode/nernst.ts'
+import { standardOf } from '../standards/standard.ts'
+import { expectedShown } from './assess.ts'
+import { type LiveReading, within } from './liveFindings.ts'
+import type { ArithmeticLine, CapturedReading, Evidence, Procedure, Step } from './procedure.ts'
+import { shownText, signalText } from './words.ts'
+
+/** The arithmetic as it happens: where the numbers come from, for who wants to see it. */
+export function arithmeticOf(
+  procedure: Procedure,
+  e: Evidence,
+  step: Step | null,
+  live: (LiveReading & { uncertainty: number; known: boolean }) | null,
+): ArithmeticLine[] {
+  return [
+    ...(step && live ? atStep(e, step, live) : []),
+    ...soFar(procedure, e, step, live),
+    {
+      title: 'The device reckons with',
+      value: '',
+      note: parametersText(e, e.applied?.characteristic ?? e.setup.inForce),
+    },
+  ]
+}
+
+/** The parameters of a characteristic in one line. */
+export function parametersText(e: Pick<Evidence, 'channel'>, c: Readonly<Record<string, number>>): string {
+  return e.channel.parameters
+    .flatMap(({ key, label, unit, decimals, scale }) => {
+      const value = c[key]
+      return value === undefined ? [] : [`${label.toLowerCase()} ${(value * scale).toFixed(decimals)} ${unit}`.trim()]
+    })
+    .join(', ')
+}
+
+function atStep(e: Evidence, step: Step, live: LiveReading): ArithmeticLine[] {
+  const lines: ArithmeticLine[] = []
+  const { channel, setup } = e
+  const code = step.medium === 'standard' && step.role ? setup.standards[step.role]?.code : undefined
+  if (code) {
+    const standard = standardOf(code)
+    const lotTable = setup.standards[step.role ?? '']?.lotTable
+    const value = within(() => channel.standardValue(code, live.temperature, setup.device, lotTable))
+    if (value !== null) {
+      const unit =
+        standard.unit === 'µS/cm' ? signalText(e, value) : `${value.toFixed(standard.decimals)} ${standard.unit}`
+      lines.push({
+        title: `${standard.label} here`,
+        value: unit.trim(),
+        note: `at ${live.temperature.toFixed(1)} °C${setup.standards[step.role ?? '']?.lotTable ? ', from the lot’s own table' : channel.kind === 'orp' ? ', against the reference in this sensor' : '; the label holds at 25 °C'}`,
+      })
+      if (channel.kind === 'conductivity') {
+        const shown = within(() => expectedShown(e, value, live.temperature))
+        if (shown !== null) {
+          lines.push({
+            title: 'So this device should show',
+            value: shownText(e, shown),
+            note: 'with its setting as noted',
+          })
+        }
+      }
+    }
+  }
+  if (channel.kind === 'ph' || channel.kind === 'ion') {
+    lines.push({
+      title: channel.kind === 'ph' ? 'One pH is, for a perfect electrode' : 'A tenfold is, for a perfect tip',
+      value: `${nernstSlope(live.temperature).toFixed(2)} mV`,
+      note: `ln 10 · R T / F at ${live.temperature.toFixed(1)} °C`,
+    })
+  }
+  return lines
+}
+
+/** What the result would be if the step ended where it is believed to end. */
+function soFar(
+  procedure: Procedure,
+  e: Evidence,
+  step: Step | null,
+  live: (LiveReading & { uncertainty: number; known: boolean }) | null,
+): ArithmeticLine[] {
+  const provisional =
+    step?.kind === 'capture' && step.key.startsWith('point-') && live?.known ? asCaptured(e, step, live) : null
+  const evidence = step && provisional ? { ...e, readings: { ...e.readings, [step.key]: provisional } } : e
+  const judged = within(() => procedure.judge(evidence, 'result'))
+  if (!judged || judged.found === null) return []
+  return judged.figures
+    .slice(0, 2)
+    .map((f) => ({ title: provisional ? `${f.label} so far` : f.label, value: f.value, note: f.note }))
+}
+
+function asCaptured(e: Evidence, step: Step, live: LiveReading & { uncertainty: number }): CapturedReading | null {
+  const chosen = step.role ? e.setup.standards[step.role] : undefined
+  const value = chosen
+    ? within(() => e.channel.standardValue(chosen.code, live.temperature, e.setup.device, chosen.lotTable))
+    : null
+  if (step.medium === 'standard' && value === null) return null
+  return {
+    signal: live.signal,
+    signalUncertainty: live.uncertainty,
+    temperature: live.temperature,
+    shown: live.shown,
+    stability: { state: 'settling', reason: 'value-moving', seconds: 0, confidence: 0 },
+    trace: [],
+    signature: null,
+    ...(chosen && value !== null
+      ? { standard: { code: chosen.code, value, lot: null, expired: false, openTooLong: false, daysOver: 0 } }
+      : {}),
+  }
+}

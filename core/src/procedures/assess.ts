@@ -1,0 +1,299 @@
+import type { Finding } from '../calibration/finding.ts'
+import { findingsOfLots } from '../calibration/findings.ts'
+import { findSlowResponse } from '../calibration/slips.ts'
+import type { Characteristic } from '../channels/index.ts'
+import {
+  type CalibrationEvidence,
+  type Decision,
+  proposeAfterCalibration,
+  proposeAfterCheck,
+} from '../judgement/decision.ts'
+import { OutOfRange } from '../quantities/outOfRange.ts'
+import { standardOf } from '../standards/standard.ts'
+import type { Budget } from '../uncertainty/propagation.ts'
+import type { CapturedReading, Evidence, Figure, Observation, ResultOf } from './procedure.ts'
+import { errorText, shownText } from './words.ts'
+
+/** What calibrations of all kinds have in common: findings of their points, errors at the process value, the proposal. */
+
+const ALL_CHOICES: readonly Decision[] = ['leave-alone', 'adjust', 'clean-and-recheck', 'replace', 'repeat']
+const NO_RESULT_CHOICES: readonly Decision[] = ['repeat', 'clean-and-recheck', 'replace']
+
+export const isDone = (e: Evidence, key: string) => e.doneAt[key] !== undefined && e.skipped[key] === undefined
+
+/** A point's reading with its standard, or null while it is not there. */
+export function pointReading(
+  e: Evidence,
+  key: string,
+): (CapturedReading & Required<Pick<CapturedReading, 'standard'>>) | null {
+  const reading = e.readings[key]
+  return reading?.standard ? { ...reading, standard: reading.standard } : null
+}
+
+/** Findings that every captured point may carry: its lot, taken early, slow to settle, tried again and again. */
+export function findingsOfReadings(e: Evidence, keys: readonly string[]): Finding[] {
+  const found: Finding[] = []
+  for (const key of keys) {
+    const reading = e.readings[key]
+    if (!reading) continue
+    const name = reading.standard ? standardOf(reading.standard.code).label : 'The reading'
+    if (reading.earlyReason) {
+      const { unit, decimals, factor } = e.channel.signalScale(Math.abs(reading.signal))
+      found.push({
+        code: 'taken-early',
+        severity: 'note',
+        sentence: `${name} was taken before it was stable ("${reading.earlyReason}").`,
+        advice: `It is good to ± ${(reading.signalUncertainty * factor).toFixed(decimals)} ${unit}.`,
+        numbers: { uncertainty: reading.signalUncertainty },
+      })
+    } else {
+      const slow = findSlowResponse(reading.stability.seconds, e.setup.settlingHistory)
+      if (slow && reading.standard && !found.some((f) => f.code === 'slow-response')) found.push(slow)
+    }
+    const attempts = e.attempts[key] ?? 1
+    if (attempts > 1 && reading.standard) {
+      found.push({
+        code: 'taken-early',
+        severity: 'note',
+        sentence: `${name} was taken ${attempts} times; the last one counts.`,
+        advice: 'Three attempts are nothing unusual; all of them stand in the record.',
+        numbers: { attempts },
+      })
+    }
+  }
+  const lots = keys.flatMap((key) => {
+    const s = e.readings[key]?.standard
+    return s?.lot ? [{ lot: s.lot, expired: s.expired, openTooLong: s.openTooLong, daysOver: s.daysOver }] : []
+  })
+  const seen = new Set<string>()
+  return [...findingsOfLots(lots.filter((l) => !seen.has(l.lot) && seen.add(l.lot))), ...found]
+}
+
+/** Temperatures that an installed sensor in a cup hardly has, degC (common practice, no source). */
+const PLAUSIBLE = { low: 3, high: 48 }
+
+/** Whether the temperature of a point can be believed. */
+export function findingsOfTemperature(e: Evidence, keys: readonly string[]): Finding[] {
+  return keys.flatMap((key) => {
+    const reading = e.readings[key]
+    if (!reading?.standard || (reading.temperature >= PLAUSIBLE.low && reading.temperature <= PLAUSIBLE.high)) return []
+    return [
+      {
+        code: 'temperature-implausible' as const,
+        severity: 'warn' as const,
+        sentence: `A standard at ${reading.temperature.toFixed(1)} °C is hard to believe.`,
+        advice: 'Compare with a thermometer; a wrong temperature input spoils the value of the standard.',
+        numbers: { temperature: reading.temperature },
+      },
+    ]
+  })
+}
+
+/** Error of the device in the standard of a reading, with the 95 % half-width; in the unit of errors. */
+export function errorInStandard(e: Evidence, reading: CapturedReading, inForce: Characteristic = e.setup.inForce) {
+  const { channel, setup } = e
+  if (!reading.standard) throw new RangeError('This reading was not taken in a standard.')
+  const right = reading.standard.value
+  const at = (signal: number) => channel.valueOf(signal, reading.temperature, inForce, setup.device)
+  const value = at(reading.signal)
+  const error = channel.errorOf(value, right)
+  const moved = at(reading.signal + reading.signalUncertainty) - value
+  const standard = standardOf(reading.standard.code)
+  // The half-width of a standard scales with it where it is stated in percent.
+  const standardShare = (standard.uncertainty / Math.max(Math.abs(standard.nominal), 1e-9)) * right
+  const standardWidth = standard.kind === 'ph' || standard.kind === 'orp' ? standard.uncertainty : standardShare
+  const width = (delta: number) => Math.abs(channel.errorOf(right + delta, right))
+  return { error, value, right, uncertainty: Math.hypot(width(moved), width(standardWidth)) }
+}
+
+/** What the device should show in the standard of a reading, in its own unit. */
+export function expectedShown(e: Evidence, value: number, temperature: number): number {
+  const { channel, setup } = e
+  const signal = channel.signalOf(value, temperature, setup.inForce, setup.device)
+  return channel.toShown(signal, temperature, setup.inForce, setup.device)
+}
+
+/** Uncertainty of the error at the process value that comes from a calibration's parameters, whose inputs they share. */
+export function uncertaintyAtProcess(
+  e: Evidence,
+  found: Characteristic,
+  budgets: Readonly<Record<string, Budget>>,
+): number {
+  const process = processOf(e)
+  const error = (c: Characteristic) => e.channel.errorAt(c, e.setup.inForce, process, e.setup.device)
+  const centre = error(found)
+  const perInput = new Map<string, number>()
+  for (const [key, budget] of Object.entries(budgets)) {
+    const step = Math.max(1e-9, budget.uncertainty / 4)
+    const slope = (error({ ...found, [key]: (found[key] ?? 0) + step }) - centre) / step
+    for (const { name, sensitivity, sd } of budget.contributions) {
+      perInput.set(name, (perInput.get(name) ?? 0) + slope * Math.sign(sensitivity) * sd)
+    }
+  }
+  return 1.959964 * Math.sqrt([...perInput.values()].reduce((sum, v) => sum + v * v, 0))
+}
+
+export const processOf = (e: Evidence) => ({ value: e.setup.processValue, temperature: e.setup.processTemperature })
+
+interface Calibrated {
+  found: { characteristic: Characteristic; uncertainty: Characteristic } | null
+  findings: readonly Finding[]
+  figures: readonly Figure[]
+  /** Half-width of the 95 % interval of the error at the process value. */
+  uncertainty: number
+  worn?: string | null
+  thirsty?: CalibrationEvidence['thirsty']
+  neverAdjust?: boolean
+}
+
+/** Turns what a calibration found into the result: errors as found and now, fouling, proposal, choices. */
+export function calibrationResult(e: Evidence, calibrated: Calibrated): ResultOf {
+  const { found, findings, figures, uncertainty } = calibrated
+  const stopped = !found || findings.some((f) => f.severity === 'stop')
+  const cleaned = isDone(e, 'clean')
+  const common = {
+    findings,
+    tolerance: e.setup.tolerance,
+    scale: e.channel.errorScale,
+    cleaned,
+    worn: calibrated.worn ?? null,
+    thirsty: calibrated.thirsty ?? null,
+    neverAdjust: calibrated.neverAdjust ?? false,
+  }
+  if (stopped) {
+    return {
+      figures: [],
+      findings,
+      proposal: proposeAfterCalibration({ ...common, error: 0, uncertainty: 0 }),
+      choices: NO_RESULT_CHOICES,
+      found: null,
+      asFoundError: null,
+      errorNow: null,
+      uncertainty: null,
+      fouling: null,
+    }
+  }
+  const errorNow = e.channel.errorAt(found.characteristic, e.setup.inForce, processOf(e), e.setup.device)
+  const fouling = foulingOf(e, found.characteristic)
+  const asFoundError = fouling === null ? null : errorNow + fouling
+  const proposal = proposeAfterCalibration({ ...common, error: errorNow, uncertainty })
+  return {
+    figures: [
+      ...figures,
+      {
+        label: 'As found, at the process',
+        value: asFoundError === null ? '–' : errorText(e, asFoundError),
+        note: asFoundError === null ? 'not measured' : `limit ± ${errorText(e, e.setup.tolerance, false)}`,
+      },
+      {
+        label: 'Now, before any change',
+        value: errorText(e, errorNow),
+        note: `± ${errorText(e, uncertainty, false)}${fouling === null ? '' : `; cleaning moved it ${errorText(e, -fouling)}`}`,
+      },
+    ],
+    findings,
+    proposal,
+    choices: [
+      ...ALL_CHOICES.filter((c) => !(calibrated.neverAdjust && c === 'adjust')),
+      ...(calibrated.thirsty ? (['condition'] as const) : []),
+    ],
+    found,
+    asFoundError,
+    errorNow,
+    uncertainty,
+    fouling,
+  }
+}
+
+/** How far the dirty sensor was off what the clean one gives in the same standard, in the unit of errors. */
+function foulingOf(e: Evidence, clean: Characteristic): number | null {
+  const dirty = pointReading(e, 'found-standard')
+  if (!dirty || e.channel.kind === 'temperature') return null
+  const { channel, setup } = e
+  try {
+    const signal = channel.signalOf(dirty.standard.value, dirty.temperature, clean, setup.device)
+    const read = (s: number) => channel.valueOf(s, dirty.temperature, setup.inForce, setup.device)
+    return (
+      channel.errorOf(read(dirty.signal), dirty.standard.value) - channel.errorOf(read(signal), dirty.standard.value)
+    )
+  } catch (error) {
+    if (error instanceof OutOfRange) return null
+    throw error
+  }
+}
+
+/** The verdict of a check in one standard. */
+export function checkVerdict(e: Evidence, key = 'found-standard'): ResultOf | null {
+  const reading = pointReading(e, key)
+  if (!reading) return null
+  const { error, uncertainty } = errorInStandard(e, reading)
+  const right = expectedShown(e, reading.standard.value, reading.temperature)
+  const shown = shownText(e, reading.shown)
+  const proposal = proposeAfterCheck(
+    {
+      shown,
+      right: shownText(e, right),
+      limit: errorText(e, e.setup.tolerance, false),
+      unsure: errorText(e, uncertainty, false),
+    },
+    error,
+    uncertainty,
+    e.setup.tolerance,
+  )
+  return {
+    figures: [
+      { label: `Shown in ${standardLabelOf(reading)}`, value: shown, note: `${shownText(e, right)} is right` },
+      {
+        label: 'Off by',
+        value: errorText(e, error),
+        note: `± ${errorText(e, uncertainty, false)}, limit ± ${errorText(e, e.setup.tolerance, false)}`,
+      },
+    ],
+    findings: findingsOfReadings(e, [key]),
+    proposal,
+    choices: ['leave-alone', 'adjust'],
+    found: null,
+    asFoundError: error,
+    errorNow: error,
+    uncertainty,
+    fouling: null,
+  }
+}
+
+const standardLabelOf = (reading: CapturedReading) => (reading.standard ? standardOf(reading.standard.code).label : '')
+
+/** What the sensor's record gets from a calibration or a check: the error met, and the error left behind. */
+export function observeFrom(e: Evidence, result: ResultOf | null): Observation | null {
+  if (!result || result.errorNow === null) return null
+  const left = e.applied ? errorAfter(e) : result.errorNow
+  return {
+    asFound: result.asFoundError ?? result.errorNow,
+    asLeft: left,
+    uncertainty: result.uncertainty ?? e.setup.tolerance / 2,
+    fouling: result.fouling,
+    adjusted: e.applied !== null,
+  }
+}
+
+/** The error that the verification showed after the numbers were applied; 0 where nobody looked. */
+export function errorAfter(e: Evidence): number {
+  const check = pointReading(e, 'verify')
+  if (!e.applied || !check) return 0
+  return errorInStandard(e, check, e.applied.characteristic).error
+}
+
+/** Settled value and half-width of a reading, as the calibrations of linear kinds take it. */
+export const asMeasured = (r: CapturedReading) => ({ shown: r.signal, uncertainty: r.signalUncertainty })
+
+/** A parameter as found, beside what it was. */
+export function parameterFigure(e: Evidence, key: string, budget: { value: number; uncertainty: number }): Figure {
+  const spec = e.channel.parameters.find((p) => p.key === key)
+  if (!spec) throw new RangeError(`No parameter "${key}".`)
+  const text = (v: number) => (v * spec.scale).toFixed(spec.decimals)
+  const was = e.setup.previous?.characteristic[key]
+  return {
+    label: spec.label,
+    value: `${text(budget.value)} ${spec.unit}`.trim(),
+    note: `± ${text(budget.uncertainty)}${was === undefined ? '' : `, was ${text(was)}`}`,
+  }
+}

@@ -1,0 +1,174 @@
+import { compareResults } from '../judgement/agreement.ts'
+import type { Evidence, FieldSpec, Observation, Procedure, ResultOf } from './procedure.ts'
+import { verdict } from './steps.ts'
+import { shownText } from './words.ts'
+
+/** A comparison without any calibration: with the twin in the same water, a hand meter, a sample. */
+
+const MOST_OTHERS = 3
+
+/** Twins first, then what is typed. */
+function fields(e: Evidence): FieldSpec[] {
+  const { unit, decimals } = e.channel.shownScale(e.setup.device)
+  const usual = 10 ** -decimals * 5
+  return Array.from({ length: MOST_OTHERS }, (_, i): FieldSpec[] => {
+    const twin = e.setup.twins[i]
+    const row = twin ? twin.position : `Other ${i + 1 - e.setup.twins.length}`
+    const number = { kind: 'number', unit, decimals, row, optional: i > 0 } as const
+    return [
+      {
+        ...number,
+        key: `value${i}`,
+        label: `${row} reads`,
+        low: -1e6,
+        high: 1e6,
+        ...(twin ? { usual: twin.value.toFixed(decimals) } : {}),
+      },
+      {
+        ...number,
+        key: `uncertainty${i}`,
+        label: 'good to ±',
+        low: 10 ** -decimals / 10,
+        high: 1e6,
+        usual: (twin?.uncertainty ?? usual).toFixed(decimals),
+      },
+    ]
+  }).flat()
+}
+
+interface Other {
+  name: string
+  value: number
+  uncertainty: number
+}
+
+function others(e: Evidence): Other[] {
+  const form = e.forms.others?.values
+  if (!form) return []
+  return Array.from({ length: MOST_OTHERS }, (_, i) => ({
+    name: e.setup.twins[i]?.position ?? `other ${i + 1 - e.setup.twins.length}`,
+    value: Number(form[`value${i}`] ?? Number.NaN),
+    uncertainty: Number(form[`uncertainty${i}`] ?? Number.NaN),
+  })).filter((o) => Number.isFinite(o.value) && Number.isFinite(o.uncertainty))
+}
+
+/** How far a reading of this sensor may be off by its own forecast: half the tolerance, as displayed. */
+function ownUncertainty(e: Evidence): number {
+  const { channel, setup } = e
+  const reading = e.readings.moment
+  if (!reading) return setup.tolerance
+  const value = channel.valueOf(reading.signal, reading.temperature, setup.inForce, setup.device)
+  const shift = channel.errorScale.unit === '%' ? (value * setup.tolerance) / 200 : setup.tolerance / 2
+  const at = (v: number) =>
+    channel.toShown(
+      channel.signalOf(v, reading.temperature, setup.inForce, setup.device),
+      reading.temperature,
+      setup.inForce,
+      setup.device,
+    )
+  return Math.max(10 ** -channel.shownScale(setup.device).decimals, Math.abs(at(value + shift) - at(value)))
+}
+
+function judge(e: Evidence): ResultOf | null {
+  const reading = e.readings.moment
+  const list = others(e)
+  if (!reading || list.length === 0) return null
+  const mine = { name: e.setup.position, value: reading.shown, uncertainty: ownUncertainty(e) }
+  const all = [mine, ...list]
+  const agreement = compareResults(all)
+  const named = all.map((o) => `${o.name} ${shownText(e, o.value)}`).join(', ')
+  const odd = agreement.odd === null ? null : all[agreement.odd]
+  const figures = all.map((o) => ({
+    label: o.name,
+    value: shownText(e, o.value),
+    note: `± ${shownText(e, o.uncertainty)}${odd === o ? ', out of line' : ''}`,
+  }))
+  const reason = agreement.agree
+    ? `They do agree: ${named}. They differ by less than they can tell, ${agreement.worst.toFixed(1)} of it. Leave them alone.`
+    : odd
+      ? `They do not agree: ${named}. ${odd.name} is out of line; without it the others agree.${odd === mine ? ' Calibrate this one.' : ''}`
+      : `They do not agree: ${named}. Two alone cannot say which: bring a third, or check one in a standard.`
+  return {
+    figures,
+    findings: agreement.agree
+      ? []
+      : [
+          {
+            code: 'results-disagree',
+            severity: 'warn',
+            sentence: odd ? `${odd.name} is out of line.` : 'The two differ by more than they can tell.',
+            advice: odd
+              ? 'Check it in a fresh standard before you believe it again.'
+              : 'Check first the one that was calibrated longer ago.',
+            numbers: { normalisedError: agreement.worst },
+          },
+        ],
+    proposal: { decision: 'leave-alone', reason },
+    choices: ['leave-alone', 'repeat'],
+    found: null,
+    asFoundError: null,
+    errorNow: null,
+    uncertainty: null,
+    fouling: null,
+  }
+}
+
+/** Only what knows better than this sensor's tolerance says something of its error. */
+function observe(e: Evidence): Observation | null {
+  const reading = e.readings.moment
+  const list = others(e)
+  if (!reading || list.length === 0) return null
+  const { channel, setup } = e
+  const best = [...list].sort((a, b) => a.uncertainty - b.uncertainty)[0] as Other
+  const core = (shown: number) =>
+    channel.valueOf(
+      channel.fromShown(shown, reading.temperature, setup.inForce, setup.device),
+      reading.temperature,
+      setup.inForce,
+      setup.device,
+    )
+  const error = channel.errorOf(core(reading.shown), core(best.value))
+  const uncertainty = Math.abs(channel.errorOf(core(best.value + best.uncertainty), core(best.value)))
+  if (uncertainty > setup.tolerance || setup.twins.some((t) => t.position === best.name)) return null
+  return { asFound: error, asLeft: error, uncertainty, fouling: null, adjusted: false }
+}
+
+export const COMPARE: Procedure = {
+  id: 'compare',
+  kinds: ['ph', 'orp', 'conductivity', 'ion', 'chlorine', 'nitrate-optical', 'temperature'],
+  name: 'Compare only',
+  summary: 'Against the twin, a hand meter or a kit: do they agree, and which one is out of line?',
+  needs: 'Hand meter or kit',
+  pours: {},
+  roles: [],
+  handsOnMinutes: 4,
+  steps: (e) => [
+    {
+      key: 'moment',
+      kind: 'capture',
+      medium: 'process',
+      freezes: true,
+      short: 'This sensor',
+      title: 'Freeze the reading at the moment you read the other',
+      hint: 'Both in the same water, side by side, at the same moment.',
+      main: 'Read now',
+      usualSkips: [],
+      after: [],
+    },
+    {
+      key: 'others',
+      kind: 'form',
+      pending: true,
+      short: 'The others',
+      title: 'What do the others read?',
+      hint: 'The twin is filled in as it read when this began; change it if it moved since.',
+      main: 'Compare',
+      usualSkips: [],
+      after: ['moment'],
+      fields: fields(e),
+    },
+    { ...verdict(['others', 'moment'], 'Do they agree?'), repeatFrom: 'moment' },
+  ],
+  judge: (e) => judge(e),
+  observe,
+}

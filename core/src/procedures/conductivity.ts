@@ -1,0 +1,393 @@
+import {
+  type ConductivityCalibration,
+  type ConductivityPoint,
+  calibrateConductivity,
+  calibrateConductivityTwoPoint,
+} from '../calibration/conductivityCalibration.ts'
+import type { Finding } from '../calibration/finding.ts'
+import { findingsOfConductivity } from '../calibration/kindFindings.ts'
+import { findWrongCompensation } from '../calibration/wrongCompensation.ts'
+import { OutOfRange } from '../quantities/outOfRange.ts'
+import { CONDUCTIVITY_STANDARDS } from '../standards/conductivityStandards.ts'
+import {
+  calibrationResult,
+  checkVerdict,
+  findingsOfReadings,
+  findingsOfTemperature,
+  observeFrom,
+  parameterFigure,
+  pointReading,
+  uncertaintyAtProcess,
+} from './assess.ts'
+import type { Evidence, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
+import {
+  afterResult,
+  back,
+  clean,
+  float,
+  foundProcess,
+  foundStandard,
+  hold,
+  points,
+  release,
+  result,
+  verdict,
+} from './steps.ts'
+import { standardLabel, wordsOf } from './words.ts'
+
+/** Standards by how near they are to the process value; for seawater the seawater standard comes first. */
+function nearest(value: number, device: { display?: string | undefined }, rank: number): readonly string[] {
+  const sea = device.display === 'salinity' || device.display === 'specific gravity'
+  const list = [...CONDUCTIVITY_STANDARDS].sort((a, b) => {
+    const apart = (nominal: number) => Math.abs(Math.log(nominal / Math.max(value, 1)))
+    const bonus = (code: string) => (sea && code.startsWith('seawater') ? -1 : code.includes('al') ? 0.3 : 0)
+    return apart(a.nominal) + bonus(a.code) - apart(b.nominal) - bonus(b.code)
+  })
+  const codes = list.map((s) => s.code)
+  // A second standard lies apart from the first.
+  const far = list.find((s) => Math.abs(Math.log(s.nominal / (list[0]?.nominal ?? 1))) > 1)?.code
+  if (rank === 0 || !far) return codes
+  return [far, ...codes.filter((c) => c !== far)]
+}
+
+const STANDARD: StandardRole = {
+  role: 'first',
+  label: 'Standard',
+  propose: ({ processValue, device }) => nearest(processValue, device, 0),
+}
+const SECOND: StandardRole = {
+  role: 'second',
+  label: 'Second standard',
+  propose: ({ processValue, device }) => nearest(processValue, device, 1),
+}
+
+/** Of a cell's own thermometer, half-width 95 %, degC (common practice, no source). */
+const THERMOMETER = 0.3
+
+const NONE = { law: 'none' } as const
+
+/** The device's own zero stays where the school leaves it alone: it is taken off before the factor is worked out. */
+function asPoint(e: Evidence, key: string, zero: number): ConductivityPoint | null {
+  const r = pointReading(e, key)
+  if (!r) return null
+  const lotTable = Object.values(e.setup.standards).find((s) => s.code === r.standard.code)?.lotTable
+  return {
+    standard: r.standard.code,
+    shown: r.signal - zero,
+    uncertainty: Math.max(r.signalUncertainty, 1e-6),
+    temperature: r.temperature,
+    temperatureUncertainty: THERMOMETER,
+    ...(lotTable ? { lotTable } : {}),
+  }
+}
+
+function compensationFindings(e: Evidence, keys: readonly string[]): Finding[] {
+  for (const key of keys) {
+    const r = pointReading(e, key)
+    const found = r && findWrongCompensation(r.shown, r.standard.value, r.temperature, e.setup.device)
+    if (found) return [found]
+  }
+  return []
+}
+
+function judgeWith(
+  e: Evidence,
+  keys: readonly string[],
+  calibrate: () => ConductivityCalibration | null,
+): ResultOf | null {
+  const all = ['found-standard', ...keys]
+  const common = [...compensationFindings(e, keys), ...findingsOfReadings(e, all), ...findingsOfTemperature(e, all)]
+  let calibration: ConductivityCalibration | null
+  try {
+    calibration = calibrate()
+  } catch (error) {
+    if (!(error instanceof OutOfRange)) throw error
+    const finding: Finding = {
+      code: 'no-response',
+      severity: 'stop',
+      sentence: `These readings give no cell factor. ${error.message}`,
+      advice: 'Is the cell in the standard, covered, without a bubble, and plugged in? Take the point again.',
+      numbers: {},
+    }
+    return calibrationResult(e, { found: null, findings: [finding, ...common], figures: [], uncertainty: 0 })
+  }
+  if (!calibration) return null
+  const point = asPoint(e, keys.at(-1) as string, 0)
+  const inForce = e.setup.inForce.factor ?? 1
+  // Dirt and wrong standards show against the factor in force, not against the nominal cell constant.
+  const relative = { ...calibration, factor: { ...calibration.factor, value: calibration.factor.value / inForce } }
+  const findings = [...(point ? findingsOfConductivity(relative, point) : []), ...common]
+  const keepsZero = calibration.school === 'one-point'
+  const zero = keepsZero ? (e.setup.inForce.zero ?? 0) : calibration.zero.value
+  const characteristic = { factor: calibration.factor.value, zero }
+  return calibrationResult(e, {
+    found: {
+      characteristic,
+      uncertainty: { factor: calibration.factor.uncertainty, zero: calibration.zero.uncertainty },
+    },
+    findings,
+    figures: [
+      parameterFigure(e, 'factor', calibration.factor),
+      ...(keepsZero ? [] : [parameterFigure(e, 'zero', calibration.zero)]),
+    ],
+    uncertainty: uncertaintyAtProcess(e, characteristic, {
+      factor: calibration.factor,
+      ...(keepsZero ? {} : { zero: calibration.zero }),
+    }),
+    worn:
+      characteristic.factor > 2 || characteristic.factor < 0.5
+        ? `The cell factor is ${characteristic.factor.toFixed(2)}: the cell is damaged, or its constant is keyed in wrongly.`
+        : null,
+  })
+}
+
+function judgeOne(e: Evidence): ResultOf | null {
+  return judgeWith(e, ['point-1'], () => {
+    const point = asPoint(e, 'point-1', e.setup.inForce.zero ?? 0)
+    return point && calibrateConductivity(point, NONE)
+  })
+}
+
+function judgeDry(e: Evidence): ResultOf | null {
+  if (e.skipped.air !== undefined) return judgeOne(e)
+  return judgeWith(e, ['point-1'], () => {
+    const point = asPoint(e, 'point-1', 0)
+    const air = e.readings.air
+    return point && air
+      ? calibrateConductivity(point, NONE, { shown: air.signal, uncertainty: Math.max(air.signalUncertainty, 1e-6) })
+      : null
+  })
+}
+
+function judgeTwo(e: Evidence): ResultOf | null {
+  return judgeWith(e, ['point-1', 'point-2'], () => {
+    const [first, second] = [asPoint(e, 'point-1', 0), asPoint(e, 'point-2', 0)]
+    return first && second ? calibrateConductivityTwoPoint(first, second, NONE) : null
+  })
+}
+
+const adjustable: Procedure['suits'] = ({ device }) => !device.factoryCell
+
+const DRY_MINUTES = 60
+
+const drying = (): Step[] => [
+  {
+    key: 'dry',
+    kind: 'wait',
+    short: 'Dry the cell',
+    title: 'Blow the cell out and let it dry in air',
+    hint: 'Up to two hours in still air, less when it is blown dry. A drop that is left behind becomes the zero.',
+    main: 'It is drying',
+    usualSkips: ['It is bone dry already'],
+    after: ['clean'],
+    minutes: DRY_MINUTES,
+  },
+  {
+    key: 'bone-dry',
+    kind: 'confirm',
+    short: 'Look: bone dry',
+    title: 'Look into the cell: is it bone dry?',
+    hint: 'Look through it against the light, vent holes too.',
+    main: 'Bone dry',
+    ticks: ['No drop in the channel', 'No film on the face'],
+    usualSkips: [],
+    after: ['dry'],
+  },
+  {
+    key: 'air',
+    kind: 'capture',
+    medium: 'air',
+    short: 'Zero in air',
+    title: 'Hold the dry cell in air',
+    hint: 'Clear of everything. It should read next to nothing.',
+    main: 'Take it',
+    usualSkips: ['The device takes no zero'],
+    after: ['bone-dry'],
+  },
+]
+
+export const CONDUCTIVITY_DRY_ZERO: Procedure = {
+  id: 'conductivity-dry-zero',
+  kinds: ['conductivity'],
+  name: 'Dry zero and one standard',
+  summary: 'The whole calibration: zero in dry air, cell factor from one standard.',
+  needs: '3 cups, and an hour for drying',
+  pours: { first: 3 },
+  roles: [STANDARD],
+  handsOnMinutes: 14,
+  suits: adjustable,
+  steps: (e) => [
+    hold(e),
+    ...float(e),
+    foundProcess(e),
+    foundStandard(e, 'first'),
+    clean(e),
+    ...drying(),
+    ...points(e, ['first']).map((s) => ({ ...s, after: [...s.after, 'air'] })),
+    result(['point-1', 'air'], 'What zero and standard say', 'point-1'),
+    ...afterResult(e, 'first'),
+  ],
+  judge: (e) => judgeDry(e),
+  observe: (e) => observeFrom(e, judgeDry(e)),
+}
+
+export const CONDUCTIVITY_ONE_POINT: Procedure = {
+  id: 'conductivity-one-point',
+  kinds: ['conductivity'],
+  name: 'One standard',
+  summary: 'Cell factor from one standard near the process; the zero stays as it is.',
+  needs: '3 cups',
+  pours: { first: 3 },
+  roles: [STANDARD],
+  handsOnMinutes: 8,
+  suits: adjustable,
+  steps: (e) => [
+    hold(e),
+    ...float(e),
+    foundProcess(e),
+    foundStandard(e, 'first'),
+    clean(e),
+    ...points(e, ['first']),
+    result(['point-1'], 'What the standard says', 'point-1'),
+    ...afterResult(e, 'first'),
+  ],
+  judge: (e) => judgeOne(e),
+  observe: (e) => observeFrom(e, judgeOne(e)),
+}
+
+export const CONDUCTIVITY_TWO_POINT: Procedure = {
+  id: 'conductivity-two-point',
+  kinds: ['conductivity'],
+  name: 'Two standards',
+  summary: 'Cell factor and zero from two standards on either side of the process.',
+  needs: '4 cups',
+  pours: { first: 3, second: 1 },
+  roles: [STANDARD, SECOND],
+  handsOnMinutes: 11,
+  suits: adjustable,
+  steps: (e) => [
+    hold(e),
+    ...float(e),
+    foundProcess(e),
+    foundStandard(e, 'first'),
+    clean(e),
+    ...points(e, ['first', 'second']),
+    result(['point-1', 'point-2'], 'What the two standards say', 'point-1'),
+    ...afterResult(e, 'first'),
+  ],
+  judge: (e) => judgeTwo(e),
+  observe: (e) => observeFrom(e, judgeTwo(e)),
+}
+
+/** Cleaning and fresh solution may be tried so often before a cell that is never adjusted is given up. */
+const MOST_TESTS = 4
+
+const testKey = (round: number) => (round === 0 ? 'found-standard' : `test-${round}`)
+const testVerdict = (round: number) => (round === 0 ? 'verdict' : `verdict-${round}`)
+
+/** Limits between which a factory-calibrated cell passes: 2.77 mS/cm reads 2.7 to 2.9 (common practice, no source). */
+export const PASS_BAND = { low: 2.7 / 2.77, high: 2.9 / 2.77 } as const
+
+function judgeTest(e: Evidence, step: string): ResultOf | null {
+  const round = step === 'verdict' ? 0 : Number(step.split('-')[1])
+  const key = testKey(round)
+  const checked = checkVerdict(e, key)
+  const reading = pointReading(e, key)
+  if (!checked || !reading) return null
+  const right = reading.standard.value
+  const shown = e.channel.valueOf(reading.signal, reading.temperature, e.setup.inForce, e.setup.device)
+  const share = shown / right
+  const passes = share >= PASS_BAND.low && share <= PASS_BAND.high
+  const setting = compensationFindings(e, [key])
+  const band = `${(100 * PASS_BAND.low - 100).toFixed(1)} to +${(100 * PASS_BAND.high - 100).toFixed(1)} %`
+  const off = `${share >= 1 ? '+' : ''}${(100 * share - 100).toFixed(1)} %`
+  const spent = round + 1 >= MOST_TESTS
+  return {
+    ...checked,
+    findings: [...setting, ...checked.findings],
+    figures: [
+      checked.figures[0] as ResultOf['figures'][number],
+      { label: 'Off by', value: off, note: `passes from ${band}` },
+      { label: 'Test', value: `${round + 1}`, note: `of ${MOST_TESTS} at the most` },
+    ],
+    proposal: setting[0]
+      ? { decision: 'repeat', reason: `${setting[0].sentence} ${setting[0].advice}` }
+      : passes
+        ? { decision: 'leave-alone', reason: `It reads ${off} of what is right; ${band} passes. Leave it alone.` }
+        : spent
+          ? {
+              decision: 'replace',
+              reason: `Cleaned and tested ${round + 1} times in fresh solution, and still ${off}. A cell like this is never adjusted: replace it.`,
+            }
+          : share < 1
+            ? {
+                decision: 'clean-and-recheck',
+                reason: `It reads ${off}: low is dirt or a bubble. Clean it again and retest in fresh solution; this cell is never adjusted.`,
+              }
+            : {
+                decision: 'clean-and-recheck',
+                reason: `It reads ${off}: high is a wrong or evaporated solution. Rinse well and retest in a fresh pouring.`,
+              },
+    choices: spent ? ['leave-alone', 'replace', 'repeat'] : ['leave-alone', 'clean-and-recheck', 'replace', 'repeat'],
+  }
+}
+
+/** Rounds of testing: one, and one more after each decision to clean and recheck. */
+const rounds = (e: Evidence) => {
+  let n = 0
+  while (e.decisions[testVerdict(n)]?.decision === 'clean-and-recheck' && n + 1 < MOST_TESTS) n++
+  return n + 1
+}
+
+export const CONDUCTIVITY_TEST_ONLY: Procedure = {
+  id: 'conductivity-test-only',
+  kinds: ['conductivity'],
+  name: 'Test only',
+  summary: 'For factory-calibrated cells: clean and retest, never adjust. Also a quick check of any cell.',
+  needs: '2 cups',
+  pours: { first: 2 },
+  roles: [STANDARD],
+  handsOnMinutes: 6,
+  steps: (e) =>
+    [
+      hold(e),
+      foundProcess(e),
+      foundStandard(e, 'first'),
+      ...Array.from({ length: rounds(e) }, (_, n): Step[] => {
+        const before = testVerdict(n - 1)
+        const test: Step[] =
+          n === 0
+            ? []
+            : [
+                clean(e, `clean-${n}`, [before]),
+                {
+                  ...foundStandard(e, 'first'),
+                  key: testKey(n),
+                  short: `Test ${n + 1}, ${standardLabel(e, 'first')}`,
+                  title: `Into a fresh pouring of ${standardLabel(e, 'first')}`,
+                  hint: `Never the cup of before. ${wordsOf('conductivity').immerse}`,
+                  usualSkips: [],
+                  after: [`clean-${n}`],
+                },
+              ]
+        return [...test, { ...verdict([testKey(n)], 'Does it pass?'), key: testVerdict(n), repeatFrom: testKey(n) }]
+      }).flat(),
+      back(),
+      release(),
+    ].map((s) => (s.key === 'back' || s.key === 'release' ? { ...s, after: [testVerdict(rounds(e) - 1)] } : s)),
+  judge: judgeTest,
+  observe: (e) => {
+    const first = checkVerdict(e)
+    const last = checkVerdict(e, testKey(rounds(e) - 1)) ?? first
+    const found = first ?? last
+    if (!found || !last || found.errorNow === null || last.errorNow === null) return null
+    return {
+      asFound: found.errorNow,
+      asLeft: last.errorNow,
+      uncertainty: last.uncertainty ?? e.setup.tolerance / 2,
+      fouling: rounds(e) > 1 ? found.errorNow - last.errorNow : null,
+      // What cleaning took away starts anew, as after an adjustment.
+      adjusted: rounds(e) > 1,
+    }
+  },
+}

@@ -1,0 +1,222 @@
+import { checkElectronics, type SimulatorStep } from '../calibration/electronicsCheck.ts'
+import type { Finding } from '../calibration/finding.ts'
+import { phToMillivolts } from '../electrode/phElectrode.ts'
+import type { Evidence, FieldSpec, Procedure, ResultOf, Step } from './procedure.ts'
+import { hold, release } from './steps.ts'
+
+/** What the simulator is set to, one row each: the signal (core unit) and the temperature it plays. */
+interface SimulatorRow {
+  label: string
+  signal: number
+  temperature: number
+}
+
+const ohmic = (megohm: number): SimulatorRow => ({
+  label: `${megohm} Mohm.cm, 25 °C`,
+  signal: 1 / megohm,
+  temperature: 25,
+})
+const siemens = (conductivity: number): SimulatorRow => ({
+  label: `${conductivity} µS/cm, 25 °C`,
+  signal: conductivity,
+  temperature: 25,
+})
+
+/** Inputs by kind; those of a purified-water unit are common practice, no source. */
+function rowsOf(e: Evidence): SimulatorRow[] {
+  const ideal = { zero: 0, slopeEfficiency: 1 }
+  switch (e.setup.kind) {
+    case 'ph':
+      return [4, 7, 10].map((ph) => ({
+        label: `${phToMillivolts(ph, 25, ideal).toFixed(1)} mV, 25 °C`,
+        signal: Number(phToMillivolts(ph, 25, ideal).toFixed(1)),
+        temperature: 25,
+      }))
+    case 'orp':
+      return [-500, 0, 250, 700].map((mv) => ({ label: `${mv} mV`, signal: mv, temperature: 25 }))
+    case 'ion':
+      return [100, 150, 200].map((mv) => ({ label: `${mv} mV, 25 °C`, signal: mv, temperature: 25 }))
+    case 'conductivity':
+      if (e.setup.device.display === 'MΩ·cm') return [1, 10, 18].map(ohmic)
+      return e.setup.processValue > 2000 ? [1413, 12_880, 53_000].map(siemens) : [5, 100, 150, 1413].map(siemens)
+    default:
+      return [1, 5, 35].map((t) => ({ label: `${t} ${e.channel.signalScale(t).unit}`, signal: t, temperature: 25 }))
+  }
+}
+
+/** What the transmitter should show for a row with the calibration in force. */
+const rightOf = (e: Evidence, row: SimulatorRow) =>
+  e.channel.toShown(row.signal, row.temperature, e.setup.inForce, e.setup.device)
+
+/** Largest error: one percent of the largest right value; for pH and millivolts as below (common practice, no source). */
+function toleranceOf(e: Evidence): number {
+  if (e.setup.kind === 'ph') return 0.05
+  if (e.setup.kind === 'orp') return 5
+  if (e.setup.kind === 'temperature') return 0.3
+  return 0.02 * Math.max(...rowsOf(e).map((r) => Math.abs(rightOf(e, r))))
+}
+
+function fields(e: Evidence): FieldSpec[] {
+  const { unit, decimals } = e.channel.shownScale(e.setup.device)
+  return rowsOf(e).map((row, i) => ({
+    key: `shown${i}`,
+    label: `Shows (right: ${rightOf(e, row).toFixed(decimals)})`,
+    kind: 'number',
+    unit,
+    low: -1e6,
+    high: 1e6,
+    decimals,
+    row: row.label,
+    live: true,
+    simulate: { signal: row.signal, temperature: row.temperature },
+  }))
+}
+
+function judge(e: Evidence, step: string): ResultOf | null {
+  const [found, left] = [e.forms['as-found']?.values, e.forms['as-left']?.values]
+  const values = step === 'left-verdict' ? left : found
+  if (!found || !values) return null
+  const rows = rowsOf(e)
+  const steps: SimulatorStep[] = rows.map((row, i) => ({
+    right: rightOf(e, row),
+    asFound: Number(found[`shown${i}`]),
+    asLeft: left ? Number(left[`shown${i}`]) : null,
+    direction: 'up',
+  }))
+  const tolerance = toleranceOf(e)
+  const checked = checkElectronics(steps, tolerance)
+  const judged = step === 'left-verdict' && checked.asLeft ? checked.asLeft : checked.asFound
+  const { unit, decimals } = e.channel.shownScale(e.setup.device)
+  const text = (v: number) => `${v.toFixed(decimals)} ${unit}`
+  const worst = Math.max(...steps.map((s, i) => Math.abs(Number(values[`shown${i}`]) - s.right)))
+  const findings: Finding[] = []
+  if (judged.linearity > tolerance) {
+    findings.push({
+      code: 'segments-disagree',
+      severity: 'warn',
+      sentence: `The inputs do not lie on one line: ${text(judged.linearity)} off it at the most.`,
+      advice:
+        'Gain and zero cannot mend that. Check the simulator on another transmitter, then have this one serviced.',
+      numbers: { linearity: judged.linearity },
+    })
+  }
+  const ok = judged.withinTolerance
+  const after = step === 'left-verdict'
+  return {
+    figures: [
+      { label: 'Largest error', value: text(worst), note: `at most ${text(tolerance)}` },
+      { label: 'Gain', value: judged.gain.toFixed(4), note: '1 is right' },
+      { label: 'Zero', value: text(judged.zero), note: 'where 0 is right' },
+      { label: 'Linearity', value: text(judged.linearity), note: 'farthest from the line' },
+    ],
+    findings,
+    proposal: ok
+      ? {
+          decision: 'leave-alone',
+          reason: `Every input is shown within ${text(tolerance)}: the electronics is sound. Look at the sensor.`,
+        }
+      : after || findings.length > 0
+        ? { decision: 'replace', reason: `It is still ${text(worst)} off. Have the transmitter serviced or replaced.` }
+        : {
+            decision: 'adjust',
+            reason: `It is ${text(worst)} off where ${text(tolerance)} is the most: adjust gain and zero as its manual says, and go through the inputs again.`,
+          },
+    choices: after ? ['leave-alone', 'repeat', 'replace'] : ['leave-alone', 'adjust', 'replace', 'repeat'],
+    found: null,
+    asFoundError: null,
+    errorNow: null,
+    uncertainty: null,
+    fouling: null,
+  }
+}
+
+const table = (e: Evidence, key: string, short: string, title: string, after: readonly string[]): Step => ({
+  key,
+  kind: 'form',
+  short,
+  title,
+  hint: 'Set the simulator to each input, wait until the display stands, and enter what it shows.',
+  main: 'All inputs are noted',
+  usualSkips: [],
+  after,
+  fields: fields(e),
+})
+
+export const ELECTRONICS: Procedure = {
+  id: 'electronics',
+  kinds: ['ph', 'orp', 'conductivity', 'ion', 'temperature'],
+  name: 'Transmitter, with a simulator',
+  summary: 'A decade box or simulator in place of the sensor: is it the electronics or the sensor?',
+  needs: 'Simulator or decade box',
+  pours: {},
+  roles: [],
+  handsOnMinutes: 15,
+  steps: (e) => {
+    const adjust = e.decisions['found-verdict']?.decision === 'adjust'
+    const end = adjust ? 'left-verdict' : 'found-verdict'
+    return [
+      { ...hold(e), hazards: ['loop', 'mains'] },
+      {
+        key: 'connect',
+        kind: 'confirm',
+        short: 'Simulator on',
+        title: 'Take the sensor off and put the simulator in its place',
+        hint: 'Plug dry and clean. Note where each wire was. Keep the sensor wet meanwhile.',
+        main: 'It is connected',
+        usualSkips: [],
+        after: [],
+      },
+      table(e, 'as-found', 'As found', 'What does it show, as found?', ['connect']),
+      {
+        key: 'found-verdict',
+        kind: 'verdict',
+        short: 'What it means',
+        title: 'What the inputs say',
+        hint: '',
+        main: '',
+        usualSkips: [],
+        after: ['as-found'],
+        repeatFrom: 'as-found',
+      },
+      ...(adjust
+        ? [
+            {
+              key: 'trim',
+              kind: 'confirm' as const,
+              short: 'Adjust',
+              title: 'Adjust gain and zero on the transmitter',
+              hint: 'As its manual says, zero first, then gain, then zero once more.',
+              main: 'Adjusted',
+              usualSkips: [],
+              after: ['found-verdict'],
+            },
+            table(e, 'as-left', 'As left', 'What does it show now, as left?', ['trim']),
+            {
+              key: 'left-verdict',
+              kind: 'verdict' as const,
+              short: 'As left',
+              title: 'What is left',
+              hint: '',
+              main: '',
+              usualSkips: [],
+              after: ['as-left'],
+              repeatFrom: 'trim',
+            },
+          ]
+        : []),
+      {
+        key: 'reconnect',
+        kind: 'confirm',
+        short: 'Sensor back on',
+        title: 'Take the simulator off and put the sensor back on',
+        hint: 'Does the reading come back to where it was?',
+        main: 'It is back on',
+        usualSkips: [],
+        after: [end],
+      },
+      { ...release(), after: [end] },
+    ]
+  },
+  judge,
+  observe: () => null,
+}

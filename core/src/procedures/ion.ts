@@ -1,0 +1,198 @@
+import type { Finding } from '../calibration/finding.ts'
+import { calibrateIon, type IonCalibration, type IonPoint } from '../calibration/ionCalibration.ts'
+import { findingsOfIonPair } from '../calibration/kindFindings.ts'
+import type { Characteristic, DeviceSetting } from '../channels/index.ts'
+import { OutOfRange } from '../quantities/outOfRange.ts'
+import { ION_STANDARDS, ionStandard } from '../standards/ionStandards.ts'
+import {
+  calibrationResult,
+  findingsOfReadings,
+  observeFrom,
+  parameterFigure,
+  pointReading,
+  uncertaintyAtProcess,
+} from './assess.ts'
+import type { Evidence, Prerequisite, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
+import { afterResult, clean, foundProcess, foundStandard, hold, point, result, soak } from './steps.ts'
+import { standardLabel } from './words.ts'
+
+/** Standards of the device's own ion, the strongest first. */
+const ofIon = (device: DeviceSetting) =>
+  ION_STANDARDS.filter((s) => s.ion === (device.ion ?? 'chloride'))
+    .sort((a, b) => b.molarity - a.molarity)
+    .map((s) => s.code)
+
+const HIGH: StandardRole = { role: 'high', label: 'High standard', propose: ({ device }) => ofIon(device) }
+const LOW: StandardRole = { role: 'low', label: 'Low standard', propose: ({ device }) => ofIon(device).toReversed() }
+
+/** Ion activity is reckoned from these, and they share one reference electrode. */
+const SHARED_BODY: Prerequisite = {
+  kinds: ['ph', 'orp', 'conductivity'],
+  withinDays: 2,
+  why: 'Ion activity is reckoned from pH and conductivity, and they share one reference electrode: they come first.',
+}
+
+const KEYS = ['point-1', 'point-2', 'point-3', 'point-4'] as const
+
+function ionPoint(e: Evidence, key: string): IonPoint | null {
+  const r = pointReading(e, key)
+  return r
+    ? {
+        standard: ionStandard(r.standard.code),
+        millivolts: r.signal,
+        uncertainty: r.signalUncertainty,
+        temperature: r.temperature,
+      }
+    : null
+}
+
+const HYDRATE_MINUTES = 24 * 60
+
+function characteristicOf({ levels: [first, second] }: IonCalibration): Characteristic {
+  if (!first) throw new RangeError('A calibration has at least one level.')
+  return {
+    zero: first.zero.value,
+    slopeEfficiency: first.slopeEfficiency.value,
+    temperature: first.temperature,
+    ...(second
+      ? {
+          zero2: second.zero.value,
+          slopeEfficiency2: second.slopeEfficiency.value,
+          temperature2: second.temperature,
+        }
+      : {}),
+  }
+}
+
+/** A pair is judged as soon as it is there, before the other points are taken. */
+export function pairFindings(e: Evidence): Finding[] {
+  const [high, low, warmHigh, warmLow] = KEYS.map((key) => ionPoint(e, key))
+  return [
+    ...(high && low ? findingsOfIonPair(high, low) : []),
+    ...(warmHigh && warmLow ? findingsOfIonPair(warmHigh, warmLow) : []),
+  ]
+}
+
+function judgeIon(e: Evidence, count: 2 | 3 | 4): ResultOf | null {
+  const taken = KEYS.slice(0, count).map((key) => ionPoint(e, key))
+  const [high, low, warmHigh = null, warmLow = null] = taken
+  if (!high || !low || (count > 2 && !warmHigh) || (count > 3 && !warmLow)) return null
+  const keys = ['found-standard', ...KEYS.slice(0, count)]
+  const findings = [...pairFindings(e), ...findingsOfReadings(e, keys)]
+  const none = (more: Finding[]) =>
+    calibrationResult(e, { found: null, findings: [...more, ...findings], figures: [], uncertainty: 0 })
+  if (findings.some((f) => f.severity === 'stop')) return none([])
+  let calibration: IonCalibration
+  try {
+    calibration = calibrateIon(high, low, warmHigh, warmLow)
+  } catch (error) {
+    if (!(error instanceof OutOfRange)) throw error
+    return none([
+      {
+        code: 'points-too-close',
+        severity: 'stop',
+        sentence: `These points give no calibration. ${error.message}`,
+        advice: 'The standards near the sample\u2019s temperature must be at least 2 °C from the others.',
+        numbers: {},
+      },
+    ])
+  }
+  const level = calibration.levels[0] as IonCalibration['levels'][number]
+  const characteristic = characteristicOf(calibration)
+  const small = findings.some((f) => f.code === 'gap-outside' && (f.numbers.gap ?? 0) < (f.numbers.low ?? 0))
+  const gap = Math.abs(high.millivolts - low.millivolts)
+  return calibrationResult(e, {
+    found: {
+      characteristic,
+      uncertainty: { zero: level.zero.uncertainty, slopeEfficiency: level.slopeEfficiency.uncertainty },
+    },
+    findings,
+    figures: [
+      { label: 'Gap of the pair', value: `${gap.toFixed(1)} mV`, note: 'shrinks as the tip ages' },
+      parameterFigure(e, 'slopeEfficiency', level.slopeEfficiency),
+      parameterFigure(e, 'zero', level.zero),
+    ],
+    uncertainty: uncertaintyAtProcess(e, characteristic, { zero: level.zero, slopeEfficiency: level.slopeEfficiency }),
+    worn: small && level.slopeEfficiency.value < 0.75 ? `The gap is only ${gap.toFixed(1)} mV.` : null,
+    thirsty: small
+      ? {
+          sentence: `The gap is only ${gap.toFixed(1)} mV: hydrate the tip for a day and take the pair again before you replace it.`,
+          soaked: e.doneAt.soak !== undefined,
+        }
+      : null,
+  })
+}
+
+const conditioning = (e: Evidence, role: string, number: number, after: readonly string[]): Step => ({
+  key: `rinse-${number}`,
+  kind: 'confirm',
+  short: 'Conditioning rinse',
+  title: `Dip the tip into a little ${standardLabel(e, role)}, and throw that away`,
+  hint: 'Rinse with water first. The dip takes the last drop off, so that nothing dilutes the cup that counts.',
+  main: 'Conditioned',
+  usualSkips: ['Conditioned already'],
+  after,
+})
+
+const warming = (): Step => ({
+  key: 'warm',
+  kind: 'wait',
+  short: 'To sample temperature',
+  title: 'Bring the standards to the sample\u2019s temperature',
+  hint: 'Float the closed bottles in the water. At least 2 °C from the pair before, or a further point tells nothing new.',
+  main: 'They are floating',
+  usualSkips: ['They have its temperature'],
+  after: [],
+  minutes: 45,
+  shared: true,
+})
+
+function ionSteps(e: Evidence, count: 2 | 3 | 4): Step[] {
+  const pair = (role: string, number: number, more: readonly string[] = []): Step[] => [
+    conditioning(e, role, number, ['clean', ...more]),
+    point(e, role, number, ['clean', `rinse-${number}`, ...more]),
+  ]
+  const suffix = (s: Step): Step => (s.kind === 'capture' ? { ...s, short: `${s.short.split(',')[0]}, warm` } : s)
+  return [
+    hold(e),
+    foundProcess(e),
+    foundStandard(e, 'high'),
+    ...soak(e, HYDRATE_MINUTES),
+    clean(e, 'clean', (e.asked.condition ?? 0) > 0 ? ['soak'] : []),
+    ...pair('high', 1),
+    ...pair('low', 2),
+    ...(count > 2 ? [warming(), ...pair('high', 3, ['warm']).map(suffix)] : []),
+    ...(count > 3 ? pair('low', 4, ['warm']).map(suffix) : []),
+    result(KEYS.slice(0, count), 'What the points say', 'point-1'),
+    ...afterResult(e, 'high'),
+  ].map((s) => (s.kind === 'capture' ? { ...s, hint: shortLabel(s.hint) } : s))
+}
+
+const shortLabel = (hint: string) => `${hint} Five minutes are usual by the clock; here it is judged.`
+
+const ionProcedure = (count: 2 | 3 | 4, name: string, summary: string): Procedure => ({
+  id: `ion-${{ 2: 'two', 3: 'three', 4: 'four' }[count]}-point`,
+  kinds: ['ion'],
+  name,
+  summary,
+  needs: `${2 * count} cups`,
+  pours: { high: count > 2 ? 5 : 4, low: count > 3 ? 4 : 2 },
+  roles: [HIGH, LOW],
+  handsOnMinutes: 10 + 6 * count,
+  prerequisites: [SHARED_BODY],
+  steps: (e) => ionSteps(e, count),
+  judge: (e) => judgeIon(e, count),
+  observe: (e) => observeFrom(e, judgeIon(e, count)),
+})
+
+export const ION_TWO_POINT = ionProcedure(2, 'Two points', 'High and low standard at one temperature: slope and E0.')
+export const ION_THREE_POINT = ionProcedure(
+  3,
+  'Three points',
+  'The pair, and the high standard once more near the sample\u2019s temperature.',
+)
+export const ION_FOUR_POINT = ionProcedure(
+  4,
+  'Four points',
+  'The pair at room temperature and again near the sample\u2019s: slope and E0 at both.',
+)

@@ -1,0 +1,145 @@
+import type { SensorKind } from '../channels/index.ts'
+import type { FieldSpec, Procedure, Step } from './procedure.ts'
+import { hold } from './steps.ts'
+
+/** Why a sensor ends; the diagnosis is later measured against what is entered here. */
+export const RETIREMENT_CAUSES = [
+  { value: 'electrolyte-used-up', label: 'Electrolyte used up' },
+  { value: 'electrolyte-contaminated', label: 'Electrolyte contaminated' },
+  { value: 'junction-blocked', label: 'Junction blocked' },
+  { value: 'glass-aged', label: 'Glass aged' },
+  { value: 'glass-coated', label: 'Coated, not to be cleaned' },
+  { value: 'glass-cracked', label: 'Cracked or broken' },
+  { value: 'dried-out', label: 'Dried out' },
+  { value: 'tip-spent', label: 'Ion tip spent' },
+  { value: 'cell-fouled', label: 'Cell fouled' },
+  { value: 'cable-or-connector', label: 'Cable or connector' },
+  { value: 'by-date', label: 'Changed by date' },
+  { value: 'unknown', label: 'Not known' },
+] as const
+
+const CAUSE: FieldSpec = {
+  key: 'cause',
+  label: 'Why does it end?',
+  kind: 'choice',
+  choices: RETIREMENT_CAUSES,
+}
+
+export const RETIRE: Procedure = {
+  id: 'retire',
+  kinds: ['ph', 'orp', 'conductivity', 'ion', 'chlorine', 'nitrate-optical', 'temperature'],
+  name: 'Retire it',
+  summary: 'It comes out for good, with a cause. Its record stays; the position waits for the next one.',
+  needs: 'Waste bag',
+  pours: {},
+  roles: [],
+  handsOnMinutes: 4,
+  steps: (e) => [
+    hold(e),
+    {
+      key: 'cause',
+      kind: 'form',
+      short: 'Why',
+      title: 'Why is it retired?',
+      hint: 'Honest causes make the next forecast better. "Not known" is an answer too.',
+      main: 'That is why',
+      usualSkips: [],
+      after: [],
+      fields: [CAUSE, { key: 'note', label: 'What was seen', kind: 'text', optional: true }],
+    },
+    {
+      key: 'remove',
+      kind: 'confirm',
+      short: 'Taken out',
+      title: 'Take it out, and close the opening',
+      hint: 'The position has no sensor from now on; whatever follows it stays on hold.',
+      main: 'It is out: retire it',
+      usualSkips: [],
+      after: ['cause'],
+      hazards: ['glass', 'mercury'],
+    },
+  ],
+  judge: () => null,
+  observe: () => null,
+}
+
+/** How long a new one rests before its first calibration, minutes (common practice, no source). */
+const REST: Record<SensorKind, { minutes: number; title: string; hint: string } | null> = {
+  ph: {
+    minutes: 60,
+    title: 'Soak it in storage solution',
+    hint: 'At least an hour, better a day. KCl solution, never pure water.',
+  },
+  orp: { minutes: 60, title: 'Soak it in storage solution', hint: 'At least an hour, better a day.' },
+  ion: {
+    minutes: 24 * 60,
+    title: 'Hydrate the tip in its low standard',
+    hint: 'A day. A dry tip drifts for hours and shows a small gap.',
+  },
+  conductivity: null,
+  chlorine: {
+    minutes: 120,
+    title: 'Let it run in the process',
+    hint: 'Two hours with flow and voltage on, better a night, until the reading stands.',
+  },
+  'nitrate-optical': null,
+  temperature: null,
+}
+
+export const SERIAL_FIELDS: readonly FieldSpec[] = [
+  { key: 'serial', label: 'Serial number', kind: 'text' },
+  { key: 'model', label: 'Kind of sensor', kind: 'text', hint: 'Such as: glass, gel.' },
+]
+
+/** What is asked before a commissioning; the cause only where one is in place now. */
+export const commissioningFields = (occupied: boolean): readonly FieldSpec[] =>
+  occupied ? [...SERIAL_FIELDS, { ...CAUSE, label: 'Why does the old one end?' }] : SERIAL_FIELDS
+
+/** The first calibration of a new sensor: as the calibration it wraps, without anything as found, after its rest. */
+export function commissioning(base: Procedure): Procedure {
+  return {
+    ...base,
+    id: `commission-${base.id}`,
+    name: 'Commission a new one',
+    summary: 'A new or replaced sensor: rest it, then its first calibration becomes the baseline.',
+    baseline: true,
+    steps: (e) => {
+      const rest = REST[e.setup.kind]
+      const first: Step[] = [
+        {
+          key: 'mount',
+          kind: 'confirm',
+          short: 'Unpack and look',
+          title: 'Unpack it, take the cap off, and look at it',
+          hint: 'No crack, no dried salt in the junction, no bubble behind the glass: shake it down like a fever thermometer.',
+          main: 'It looks sound',
+          usualSkips: [],
+          after: [],
+          hazards: ['glass'],
+        },
+        ...(rest
+          ? [
+              {
+                key: 'rest',
+                kind: 'wait' as const,
+                short: 'Rest',
+                title: rest.title,
+                hint: `${rest.hint} Go on with something else; the time runs in every room.`,
+                main: 'It rests',
+                usualSkips: ['It rested already'],
+                after: [],
+                minutes: rest.minutes,
+              },
+            ]
+          : []),
+      ]
+      const steps = base.steps(e).filter((s) => !s.key.startsWith('found-'))
+      return [...first, ...steps]
+    },
+    observe: (e) => {
+      const seen = base.observe(e)
+      // Nothing is known of the time before: its own errors begin with this calibration.
+      return seen && { ...seen, asFound: null, fouling: null, asLeft: e.applied ? seen.asLeft : 0, adjusted: true }
+    },
+  }
+}

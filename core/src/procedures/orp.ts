@@ -1,0 +1,245 @@
+import type { Finding } from '../calibration/finding.ts'
+import { findingsOfOrp } from '../calibration/kindFindings.ts'
+import {
+  calibrateOrpOffset,
+  calibrateOrpTwoPoint,
+  calibrateOrpZeroPlug,
+  type OrpCalibration,
+  type OrpPoint,
+} from '../calibration/orpCalibration.ts'
+import { findNoResponse } from '../calibration/slips.ts'
+import { OutOfRange } from '../quantities/outOfRange.ts'
+import { ORP_STANDARDS, type OrpStandardCode } from '../standards/orpStandards.ts'
+import {
+  calibrationResult,
+  checkVerdict,
+  findingsOfReadings,
+  findingsOfTemperature,
+  observeFrom,
+  parameterFigure,
+  pointReading,
+  uncertaintyAtProcess,
+} from './assess.ts'
+import type { Evidence, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
+import {
+  afterResult,
+  back,
+  clean,
+  float,
+  foundProcess,
+  foundStandard,
+  hold,
+  points,
+  release,
+  result,
+  verdict,
+  wentOn,
+} from './steps.ts'
+
+const CODES = ORP_STANDARDS.map((s) => s.code)
+const STANDARD: StandardRole = { role: 'first', label: 'Standard', propose: () => CODES }
+const SECOND: StandardRole = {
+  role: 'second',
+  label: 'Second standard',
+  propose: () => ['light', ...CODES.filter((c) => c !== 'light')],
+}
+
+const referenceOf = (e: Evidence) => e.setup.device.reference ?? 'agcl-3M'
+
+function asPoint(e: Evidence, key: string, gain: number): OrpPoint | null {
+  const r = pointReading(e, key)
+  return r
+    ? {
+        standard: r.standard.code as OrpStandardCode,
+        shown: gain * r.signal,
+        uncertainty: r.signalUncertainty,
+        temperature: r.temperature,
+      }
+    : null
+}
+
+function judgeWith(e: Evidence, keys: readonly string[], calibrate: () => OrpCalibration | null): ResultOf | null {
+  const all = ['found-standard', ...keys]
+  const common = [...findingsOfReadings(e, all), ...findingsOfTemperature(e, all)]
+  const none = (findings: Finding[]) => calibrationResult(e, { found: null, findings, figures: [], uncertainty: 0 })
+  const [a, b] = [pointReading(e, 'point-1'), pointReading(e, 'point-2')]
+  if (a && b) {
+    const dead = findNoResponse(b.signal - a.signal, b.standard.value - a.standard.value)
+    if (dead && a.standard.code !== b.standard.code) return none([dead, ...common])
+    if ((b.signal - a.signal) * (b.standard.value - a.standard.value) < 0) {
+      return none([
+        {
+          code: 'standards-swapped',
+          severity: 'stop',
+          sentence: 'The reading went the wrong way from one standard to the other: the cups look swapped.',
+          advice: 'Check the labels, rinse, and take both points again.',
+          numbers: { first: a.signal, second: b.signal },
+        },
+        ...common,
+      ])
+    }
+  }
+  let calibration: OrpCalibration | null
+  try {
+    calibration = calibrate()
+  } catch (error) {
+    if (!(error instanceof OutOfRange)) throw error
+    return none([
+      {
+        code: a && b && a.standard.code === b.standard.code ? 'same-standard-twice' : 'no-response',
+        severity: 'stop',
+        sentence: `These readings give no calibration. ${error.message}`,
+        advice: 'Look at the plug and the cups, and take the points again.',
+        numbers: {},
+      },
+      ...common,
+    ])
+  }
+  if (!calibration) return null
+  const keepsGain = calibration.school === 'offset'
+  const gain = keepsGain ? (e.setup.inForce.gain ?? 1) : calibration.gain.value
+  const characteristic = { gain, offset: calibration.offset.value }
+  return calibrationResult(e, {
+    found: {
+      characteristic,
+      uncertainty: { gain: calibration.gain.uncertainty, offset: calibration.offset.uncertainty },
+    },
+    findings: [...findingsOfOrp(calibration), ...common],
+    figures: [
+      parameterFigure(e, 'offset', calibration.offset),
+      ...(keepsGain ? [] : [parameterFigure(e, 'gain', calibration.gain)]),
+    ],
+    uncertainty: uncertaintyAtProcess(e, characteristic, {
+      offset: calibration.offset,
+      ...(keepsGain ? {} : { gain: calibration.gain }),
+    }),
+    worn:
+      Math.abs(calibration.offset.value) > 100
+        ? `The offset is ${calibration.offset.value.toFixed(0)} mV: the reference is spent.`
+        : null,
+  })
+}
+
+function judgeOffset(e: Evidence): ResultOf | null {
+  return judgeWith(e, ['point-1'], () => {
+    const point = asPoint(e, 'point-1', e.setup.inForce.gain ?? 1)
+    return point && calibrateOrpOffset(point, referenceOf(e))
+  })
+}
+
+function judgePlug(e: Evidence): ResultOf | null {
+  const plug = e.readings.plug
+  // A connector out of reach leaves the zero as it is: then one standard sets the offset only.
+  if (!plug || e.skipped.plug !== undefined) return judgeOffset(e)
+  return judgeWith(e, ['plug', 'point-1'], () => {
+    const point = asPoint(e, 'point-1', 1)
+    return (
+      point && calibrateOrpZeroPlug({ shown: plug.signal, uncertainty: plug.signalUncertainty }, point, referenceOf(e))
+    )
+  })
+}
+
+function judgeTwo(e: Evidence): ResultOf | null {
+  return judgeWith(e, ['point-1', 'point-2'], () => {
+    const [first, second] = [asPoint(e, 'point-1', 1), asPoint(e, 'point-2', 1)]
+    return first && second ? calibrateOrpTwoPoint(first, second, referenceOf(e)) : null
+  })
+}
+
+const start = (e: Evidence): Step[] => [hold(e), ...float(e), foundProcess(e), foundStandard(e, 'first'), clean(e)]
+
+export const ORP_OFFSET: Procedure = {
+  id: 'orp-offset',
+  kinds: ['orp'],
+  name: 'One standard',
+  summary: 'The offset from one standard at its temperature, for this reference electrode.',
+  needs: '3 cups',
+  pours: { first: 3 },
+  roles: [STANDARD],
+  handsOnMinutes: 8,
+  steps: (e) => [
+    ...start(e),
+    ...points(e, ['first']),
+    result(['point-1'], 'What the standard says', 'point-1'),
+    ...afterResult(e, 'first'),
+  ],
+  judge: (e) => judgeOffset(e),
+  observe: (e) => observeFrom(e, judgeOffset(e)),
+}
+
+export const ORP_ZERO_PLUG: Procedure = {
+  id: 'orp-zero-plug',
+  kinds: ['orp'],
+  name: 'Shorting plug and one standard',
+  summary: 'Electrical zero with a shorting plug in place of the sensor, then one standard.',
+  needs: '3 cups, shorting plug',
+  pours: { first: 3 },
+  roles: [STANDARD],
+  handsOnMinutes: 11,
+  steps: (e) => [
+    ...start(e),
+    {
+      key: 'plug',
+      kind: 'capture',
+      medium: 'plug',
+      short: 'Zero, plug',
+      title: 'Take the sensor off and put the shorting plug on',
+      hint: 'It should read 0 mV. This is the channel\u2019s own zero, without any sensor.',
+      main: 'Take it',
+      usualSkips: ['The connector cannot be reached', 'No plug at hand'],
+      after: ['clean'],
+      hazards: ['loop'],
+    },
+    ...points(e, ['first']).map((s) => ({ ...s, after: [...s.after, 'plug'] })),
+    result(['plug', 'point-1'], 'What plug and standard say', 'point-1'),
+    ...afterResult(e, 'first'),
+  ],
+  judge: (e) => judgePlug(e),
+  observe: (e) => observeFrom(e, judgePlug(e)),
+}
+
+export const ORP_TWO_POINT: Procedure = {
+  id: 'orp-two-point',
+  kinds: ['orp'],
+  name: 'Two standards',
+  summary: 'Offset and gain: for a channel that is in doubt.',
+  needs: '4 cups',
+  pours: { first: 3, second: 1 },
+  roles: [STANDARD, SECOND],
+  handsOnMinutes: 12,
+  steps: (e) => [
+    ...start(e),
+    ...points(e, ['first', 'second']),
+    result(['point-1', 'point-2'], 'What the two standards say', 'point-1'),
+    ...afterResult(e, 'first'),
+  ],
+  judge: (e) => judgeTwo(e),
+  observe: (e) => observeFrom(e, judgeTwo(e)),
+}
+
+export const ORP_CHECK: Procedure = {
+  id: 'orp-check',
+  kinds: ['orp'],
+  name: 'Check only',
+  summary: 'One fresh standard. Close enough: leave it alone. If not, go on from there.',
+  needs: '1 cup',
+  pours: { first: 1 },
+  roles: [STANDARD],
+  handsOnMinutes: 4,
+  steps: (e) => [
+    hold(e),
+    foundProcess(e),
+    foundStandard(e, 'first'),
+    verdict(['found-standard']),
+    ...(wentOn(e)
+      ? [
+          clean(e),
+          ...points(e, ['first']),
+          result(['point-1'], 'What the standard says', 'point-1'),
+          ...afterResult(e, 'first'),
+        ]
+      : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
+  ],
+  judge: (e, step) => (step === 'verdict' ? checkVerdict(e) : judgeOffset(e)),
+  observe: (e) => observeFrom(e, wentOn(e) ? judgeOffset(e) : checkVerdict(e)),
+}

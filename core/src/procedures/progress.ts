@@ -1,0 +1,213 @@
+import { type Characteristic, channelOf } from '../channels/index.ts'
+import type { Decision } from '../judgement/decision.ts'
+import type { CapturedReading, Evidence, FormValues, Procedure, Setup, Step, StepDecision } from './procedure.ts'
+
+/** One line of a visit's record. Never changed once written; a later line may supersede it. */
+export type VisitEntry =
+  | { type: 'done'; step: string }
+  | { type: 'skipped'; step: string; reason: string }
+  | { type: 'captured'; step: string; reading: CapturedReading }
+  | { type: 'typed'; step: string; value: number; temperature: number }
+  | { type: 'filled'; step: string; values: FormValues }
+  | { type: 'waiting'; step: string; minutes: number; shared: boolean }
+  | { type: 'redo'; step: string; reason: string }
+  | { type: 'decided'; step: string; decision: Decision; proposed: Decision; note: string | null }
+  | { type: 'applied'; way: 'link' | 'keyed'; characteristic: Characteristic; shownAfter: number | null }
+  | { type: 'overridden'; rule: string; reason: string }
+  | { type: 'taken-over'; from: string }
+  | { type: 'abandoned'; reason: string }
+
+export interface RecordLine {
+  /** Epoch ms. */
+  at: number
+  entry: VisitEntry
+}
+
+export interface StepState {
+  step: Step
+  status: 'done' | 'skipped' | 'now' | 'ahead'
+  reason: string | null
+}
+
+/** Where a visit stands, from its record alone. */
+export interface Progress {
+  evidence: Evidence
+  steps: StepState[]
+  current: Step | null
+  /** Readings typed for the step at hand. */
+  typed: { at: number; value: number; temperature: number }[]
+  /** When the waiting of the step at hand began. */
+  waiting: { since: number; minutes: number } | null
+  /** All waits that were begun, by step. */
+  waits: Readonly<Record<string, { since: number; minutes: number }>>
+  overridden: { rule: string; reason: string }[]
+  abandoned: string | null
+}
+
+class Fold {
+  readings: Record<string, CapturedReading> = {}
+  forms: Record<string, { values: FormValues; at: number }> = {}
+  doneAt: Record<string, number> = {}
+  skipped: Record<string, string> = {}
+  decisions: Record<string, StepDecision> = {}
+  attempts: Record<string, number> = {}
+  asked: Partial<Record<Decision, number>> = {}
+  applied: Evidence['applied'] = null
+  typed: Record<string, Progress['typed']> = {}
+  waiting: Record<string, { since: number; minutes: number }> = {}
+  overridden: Progress['overridden'] = []
+  abandoned: string | null = null
+
+  constructor(
+    private readonly procedure: Procedure,
+    private readonly setup: Setup,
+    private readonly startedAt: number,
+  ) {}
+
+  get evidence(): Evidence {
+    const { setup, startedAt, readings, forms, doneAt, skipped, decisions, attempts, asked, applied } = this
+    return {
+      setup,
+      channel: channelOf(setup.kind),
+      readings,
+      forms,
+      doneAt,
+      skipped,
+      decisions,
+      attempts,
+      asked,
+      applied,
+      startedAt,
+    }
+  }
+
+  steps(): readonly Step[] {
+    return this.procedure.steps(this.evidence)
+  }
+
+  take({ at, entry }: RecordLine): void {
+    switch (entry.type) {
+      case 'done':
+        this.finish(entry.step, at)
+        break
+      case 'skipped':
+        this.finish(entry.step, at)
+        this.skipped[entry.step] = entry.reason
+        break
+      case 'captured':
+        this.readings[entry.step] = entry.reading
+        this.attempts[entry.step] = (this.attempts[entry.step] ?? 0) + 1
+        this.finish(entry.step, at)
+        break
+      case 'filled':
+        this.forms[entry.step] = { values: entry.values, at }
+        this.attempts[entry.step] = (this.attempts[entry.step] ?? 0) + 1
+        this.finish(entry.step, at)
+        break
+      case 'typed': {
+        const before = this.typed[entry.step] ?? []
+        this.typed[entry.step] = [...before, { at, value: entry.value, temperature: entry.temperature }]
+        break
+      }
+      case 'waiting':
+        this.waiting[entry.step] = { since: at, minutes: entry.minutes }
+        break
+      case 'redo':
+        this.undo(entry.step)
+        break
+      case 'decided':
+        this.decide(entry, at)
+        break
+      case 'applied':
+        this.applied = { characteristic: entry.characteristic, way: entry.way, shownAfter: entry.shownAfter }
+        this.finish('apply', at)
+        break
+      case 'overridden':
+        this.overridden.push({ rule: entry.rule, reason: entry.reason })
+        break
+      case 'abandoned':
+        this.abandoned = entry.reason
+        break
+      case 'taken-over':
+        break
+    }
+  }
+
+  private finish(step: string, at: number): void {
+    this.doneAt[step] = at
+    delete this.skipped[step]
+  }
+
+  private decide(entry: Extract<VisitEntry, { type: 'decided' }>, at: number): void {
+    const { step: key, decision, proposed, note } = entry
+    const step = this.steps().find((s) => s.key === key)
+    this.asked[decision] = (this.asked[decision] ?? 0) + 1
+    this.decisions[key] = { decision, proposed, note }
+    this.finish(key, at)
+    // A decision that means more work at the sensor opens the steps where that work begins.
+    const backTo =
+      decision === 'repeat'
+        ? step?.repeatFrom
+        : decision === 'clean-and-recheck' && step?.kind === 'result'
+          ? step.cleanFrom
+          : decision === 'condition'
+            ? step?.conditionFrom
+            : undefined
+    if (backTo) this.undo(backTo)
+  }
+
+  /** Opens a step again, and all that rest on it. */
+  private undo(key: string): void {
+    const steps = this.steps()
+    const open = new Set([key])
+    for (const step of steps) {
+      if (step.after.some((a) => open.has(a))) open.add(step.key)
+    }
+    for (const step of open) {
+      delete this.doneAt[step]
+      delete this.skipped[step]
+      delete this.typed[step]
+      delete this.waiting[step]
+      delete this.decisions[step]
+      if (step === 'apply') this.applied = null
+      // A reading that no longer counts must not be judged with the new ones.
+      delete this.readings[step]
+      delete this.forms[step]
+    }
+  }
+}
+
+/** Plays a visit's record from the start. */
+export function foldVisit(
+  procedure: Procedure,
+  setup: Setup,
+  startedAt: number,
+  lines: readonly RecordLine[],
+): Progress {
+  const fold = new Fold(procedure, setup, startedAt)
+  for (const line of lines) fold.take(line)
+  const { evidence } = fold
+  const steps = procedure.steps(evidence)
+  const current = fold.abandoned === null ? (steps.find((s) => fold.doneAt[s.key] === undefined) ?? null) : null
+  return {
+    evidence,
+    current,
+    typed: (current && fold.typed[current.key]) ?? [],
+    waiting: (current && fold.waiting[current.key]) ?? null,
+    waits: fold.waiting,
+    overridden: fold.overridden,
+    abandoned: fold.abandoned,
+    steps: steps.map((step) => ({
+      step,
+      status:
+        step.key === current?.key
+          ? 'now'
+          : fold.skipped[step.key] !== undefined
+            ? 'skipped'
+            : fold.doneAt[step.key] !== undefined
+              ? 'done'
+              : 'ahead',
+      reason: fold.skipped[step.key] ?? null,
+    })),
+  }
+}

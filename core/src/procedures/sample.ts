@@ -1,0 +1,429 @@
+import type { Finding } from '../calibration/finding.ts'
+import { ionZeroShift } from '../calibration/ionCalibration.ts'
+import { calibratePhOnePoint } from '../calibration/phMultiPoint.ts'
+import { correctFromSample, type SampleRules } from '../calibration/sampleCorrection.ts'
+import { findUnitSlip } from '../calibration/slips.ts'
+import { type Characteristic, ionElectrodeAt, phCharacteristic, type SensorKind } from '../channels/index.ts'
+import { OutOfRange } from '../quantities/outOfRange.ts'
+import { calibrationResult, findingsOfReadings, observeFrom } from './assess.ts'
+import type { CapturedReading, Evidence, FieldSpec, Procedure, ResultOf, Step } from './procedure.ts'
+import { adjusts, apply, back, clean, foundProcess, hold, release, result } from './steps.ts'
+import { errorText, shownText, wordsOf } from './words.ts'
+
+/**
+ * Correction by a sample that was taken at the sensor and measured elsewhere, minutes or days later. The correction is
+ * result minus the reading frozen at that moment, never minus the reading of now.
+ */
+
+/** By what the sample is measured, and what a result may be. Common practice, no source. */
+const RULES: Record<
+  SensorKind,
+  SampleRules & { unit: string; low: number; high: number; decimals: number; usual: string }
+> = {
+  ph: { floor: -1, oldestHours: 2, largestCorrection: 0.2, unit: 'pH', low: -1, high: 15, decimals: 2, usual: '0.05' },
+  orp: {
+    floor: -2000,
+    oldestHours: 1,
+    largestCorrection: 1,
+    unit: 'mV',
+    low: -2000,
+    high: 2000,
+    decimals: 0,
+    usual: '15',
+  },
+  conductivity: {
+    floor: 0.05,
+    oldestHours: 24,
+    largestCorrection: 0.4,
+    unit: '',
+    low: 0,
+    high: 2e6,
+    decimals: 2,
+    usual: '1',
+  },
+  ion: {
+    floor: 0.1,
+    oldestHours: 24,
+    largestCorrection: 0.6,
+    unit: 'mg/L',
+    low: 0,
+    high: 1e5,
+    decimals: 1,
+    usual: '2',
+  },
+  chlorine: {
+    floor: 0.1,
+    oldestHours: 0.5,
+    largestCorrection: 0.6,
+    unit: 'mg/L',
+    low: 0,
+    high: 50,
+    decimals: 2,
+    usual: '0.05',
+  },
+  'nitrate-optical': {
+    floor: 0.3,
+    oldestHours: 24,
+    largestCorrection: 0.6,
+    unit: 'mg/L',
+    low: 0,
+    high: 500,
+    decimals: 2,
+    usual: '0.3',
+  },
+  temperature: {
+    floor: -50,
+    oldestHours: 1,
+    largestCorrection: 1,
+    unit: '°C',
+    low: -10,
+    high: 110,
+    decimals: 1,
+    usual: '0.2',
+  },
+}
+
+const rulesOf = (e: Evidence) => RULES[e.setup.kind]
+
+function resultFields(e: Evidence): FieldSpec[] {
+  const rules = rulesOf(e)
+  const scale = e.channel.shownScale(e.setup.device)
+  const { unit, decimals } = { unit: rules.unit || scale.unit, decimals: rules.unit ? rules.decimals : scale.decimals }
+  return [
+    {
+      key: 'result',
+      label: 'Result of the sample',
+      kind: 'number',
+      unit,
+      low: rules.low,
+      high: rules.high,
+      decimals,
+      hint: `In ${unit === 'pH' ? 'pH' : unit}, as the sensor shows it.`,
+    },
+    {
+      key: 'uncertainty',
+      label: 'Good to ±',
+      kind: 'number',
+      unit,
+      low: 10 ** -decimals / 10,
+      high: rules.high,
+      decimals,
+      usual: rules.usual,
+      hint: 'Half-width that holds 95 %: from the laboratory\u2019s sheet, or what the kit\u2019s steps allow.',
+    },
+    {
+      key: 'ageMinutes',
+      label: 'Measured after',
+      kind: 'number',
+      unit: 'min',
+      low: 0,
+      high: 60 * 24 * 14,
+      decimals: 0,
+      usual: '5',
+      hint: `From sample to measurement; at most ${rules.oldestHours < 1 ? `${60 * rules.oldestHours} min` : `${rules.oldestHours} h`}.`,
+    },
+    { key: 'method', label: 'By which method', kind: 'text', optional: true, hint: 'Kit, photometer, laboratory.' },
+  ]
+}
+
+/** A value as the device shows it, taken back to core units at the moment of the sample. */
+function coreValue(e: Evidence, shown: number, reading: CapturedReading): number {
+  const { channel, setup } = e
+  const signal = channel.fromShown(shown, reading.temperature, setup.inForce, setup.device)
+  return channel.valueOf(signal, reading.temperature, setup.inForce, setup.device)
+}
+
+const number = (e: Evidence, step: string, key: string) => Number(e.forms[step]?.values[key] ?? Number.NaN)
+
+/** What the sensor must be for the frozen reading to have been the result. */
+function corrected(e: Evidence, reading: CapturedReading, right: number, frozen: number): Characteristic {
+  const { inForce, kind, device } = e.setup
+  switch (kind) {
+    case 'ph': {
+      const { slopeEfficiency } = phCharacteristic(inForce)
+      const zero = calibratePhOnePoint(
+        { millivolts: reading.signal, uncertainty: reading.signalUncertainty, temperature: reading.temperature },
+        { ph: right, uncertainty: 0.05 },
+        { slopeEfficiency, uncertainty: 0.02 },
+      )
+      return { slopeEfficiency, zero: zero.value }
+    }
+    case 'ion': {
+      const shift = ionZeroShift(
+        right,
+        frozen,
+        ionElectrodeAt(inForce, reading.temperature, device),
+        reading.temperature,
+      )
+      return {
+        ...inForce,
+        zero: (inForce.zero ?? 0) + shift,
+        ...(inForce.zero2 === undefined ? {} : { zero2: inForce.zero2 + shift }),
+      }
+    }
+    case 'conductivity':
+      return { factor: ((inForce.factor ?? 1) * right) / frozen, zero: inForce.zero ?? 0 }
+    case 'orp':
+    case 'temperature':
+      return { ...inForce, offset: (inForce.offset ?? 0) + right - frozen }
+    default: {
+      const factor = right / frozen
+      return { gain: (inForce.gain ?? 1) * factor, offset: (inForce.offset ?? 0) * factor }
+    }
+  }
+}
+
+interface SampleFacts {
+  reading: CapturedReading
+  result: number
+  uncertainty: number
+  ageHours: number
+  flowOn: boolean
+  source: string
+}
+
+function judgeFacts(e: Evidence, facts: SampleFacts): ResultOf {
+  const { channel, setup } = e
+  const rules = rulesOf(e)
+  const { reading } = facts
+  const frozen = channel.valueOf(reading.signal, reading.temperature, setup.inForce, setup.device)
+  const right = rules.unit ? facts.result : coreValue(e, facts.result, reading)
+  const moved = channel.valueOf(
+    reading.signal + reading.signalUncertainty,
+    reading.temperature,
+    setup.inForce,
+    setup.device,
+  )
+  const frozenWidth = Math.abs(moved - frozen)
+  const rightWidth = rules.unit
+    ? facts.uncertainty
+    : Math.abs(coreValue(e, Math.min(facts.result + facts.uncertainty, 2e6), reading) - right)
+  const amounts = !['ph', 'orp', 'temperature'].includes(setup.kind)
+  const guarded = amounts
+    ? correctFromSample(
+        {
+          frozen: Math.max(0, frozen),
+          frozenUncertainty: frozenWidth,
+          result: right,
+          resultUncertainty: rightWidth,
+          ageHours: facts.ageHours,
+          flowOn: facts.flowOn,
+        },
+        rules,
+      ).findings
+    : correctFromSample(
+        // Only the guards on age and flow apply where the scale has no zero.
+        {
+          frozen: 1,
+          frozenUncertainty: 1,
+          result: 1,
+          resultUncertainty: 1,
+          ageHours: facts.ageHours,
+          flowOn: facts.flowOn,
+        },
+        { ...rules, floor: 0 },
+      ).findings
+  const slip = amounts && right > 0 && frozen > 0 ? findUnitSlip(right, frozen, 'amount') : null
+  const findings: Finding[] = [...(slip ? [slip] : []), ...guarded, ...findingsOfReadings(e, ['moment', 'point-1'])]
+  const error = channel.errorOf(frozen, right)
+  const width = (delta: number) => Math.abs(channel.errorOf(frozen, right + delta) - error)
+  const uncertainty = Math.hypot(width(rightWidth), Math.abs(channel.errorOf(frozen + frozenWidth, right) - error))
+  if (!amounts && setup.kind === 'ph' && Math.abs(error) > 1) {
+    findings.push({
+      code: 'correction-implausible',
+      severity: 'warn',
+      sentence: `Sample and sensor are ${Math.abs(error).toFixed(2)} pH apart.`,
+      advice: 'That is rather a slip than drift: check the hand meter in a fresh buffer, and sample again.',
+      numbers: { error },
+    })
+  }
+  const figures = [
+    { label: 'Frozen at the sample', value: shownText(e, reading.shown), note: `${reading.temperature.toFixed(1)} °C` },
+    {
+      label: facts.source,
+      value: shownText(e, facts.result),
+      note: `± ${shownText(e, facts.uncertainty)}`,
+    },
+    { label: 'Sensor minus sample', value: errorText(e, error), note: `± ${errorText(e, uncertainty, false)}` },
+  ]
+  const stopped = findings.some((f) => f.severity === 'stop')
+  let characteristic: Characteristic | null = null
+  if (!stopped) {
+    try {
+      characteristic = corrected(e, reading, right, frozen)
+    } catch (problem) {
+      if (!(problem instanceof OutOfRange)) throw problem
+      findings.unshift({
+        code: 'correction-implausible',
+        severity: 'stop',
+        sentence: `No correction follows from these two. ${problem.message}`,
+        advice: 'Check the unit and the dilution, and sample again.',
+        numbers: {},
+      })
+    }
+  }
+  const calibrated = calibrationResult(e, {
+    found: characteristic && { characteristic, uncertainty: {} },
+    findings,
+    figures: [],
+    uncertainty,
+  })
+  const agrees = Math.abs(error) <= uncertainty
+  const believable = calibrated.found !== null && calibrated.proposal.decision !== 'repeat'
+  return {
+    ...calibrated,
+    figures,
+    proposal:
+      believable && agrees
+        ? {
+            decision: 'leave-alone',
+            reason: `They agree: ${errorText(e, error)} apart, and together they can tell ${errorText(e, uncertainty, false)}. Leave the device alone.`,
+          }
+        : calibrated.proposal,
+    choices: calibrated.found ? ['leave-alone', 'adjust', 'repeat'] : ['repeat', 'leave-alone'],
+    asFoundError: calibrated.found || findings.every((f) => f.severity !== 'stop') ? error : null,
+    errorNow: findings.some((f) => f.severity === 'stop') ? null : error,
+    uncertainty,
+  }
+}
+
+function judgeSample(e: Evidence): ResultOf | null {
+  const reading = e.readings.moment
+  const lab = e.forms.lab
+  if (!reading || !lab) return null
+  return judgeFacts(e, {
+    reading,
+    result: number(e, 'lab', 'result'),
+    uncertainty: number(e, 'lab', 'uncertainty'),
+    ageHours: number(e, 'lab', 'ageMinutes') / 60,
+    flowOn: e.doneAt.flow !== undefined && e.skipped.flow === undefined,
+    source: String(lab.values.method || 'Sample'),
+  })
+}
+
+const momentStep = (e: Evidence): Step => ({
+  key: 'moment',
+  kind: 'capture',
+  medium: 'process',
+  freezes: true,
+  short: 'The moment of the sample',
+  title: 'Take the sample at the sensor, and freeze the reading at that moment',
+  hint: 'Where the water passes the sensor, not at the other end of the tank. Fill the bottle to the brim and close it.',
+  main: 'Sampled now',
+  usualSkips: [],
+  after: ['flow'],
+  hazards: e.setup.kind === 'chlorine' || e.setup.kind === 'nitrate-optical' ? ['reagent'] : [],
+})
+
+export const SAMPLE: Procedure = {
+  id: 'sample',
+  kinds: ['ph', 'conductivity', 'ion', 'chlorine', 'nitrate-optical'],
+  name: 'By a grab sample',
+  summary: 'The sensor stays in the water. Its reading is frozen, the result may come minutes or days later.',
+  needs: 'Sample bottle, kit or laboratory',
+  pours: {},
+  roles: [],
+  handsOnMinutes: 6,
+  steps: (e) => [
+    {
+      key: 'flow',
+      kind: 'confirm',
+      short: 'Flow confirmed',
+      title: 'Does the water flow past the sensor as it should?',
+      hint: 'A sample from standing water is another water.',
+      main: 'It flows',
+      ticks: ['Flow is on and steady', 'No dosing within the last minutes'],
+      usualSkips: [],
+      after: [],
+    },
+    momentStep(e),
+    {
+      key: 'lab',
+      kind: 'form',
+      pending: true,
+      short: 'Result of the sample',
+      title: 'What is the result of the sample?',
+      hint: 'You may leave now: it waits on Rounds until the result is there.',
+      main: 'Enter the result',
+      usualSkips: [],
+      after: ['moment'],
+      fields: resultFields(e),
+    },
+    { ...result(['lab', 'moment'], 'What the sample says', 'flow'), cleanFrom: 'flow' },
+    ...(adjusts(e) === false ? [] : [apply(e)]),
+  ],
+  judge: (e) => judgeSample(e),
+  observe: (e) => observeFrom(e, judgeSample(e)),
+}
+
+function judgeKnown(e: Evidence): ResultOf | null {
+  const reading = e.readings['point-1']
+  if (!reading || !e.forms.known) return null
+  return judgeFacts(e, {
+    reading,
+    result: number(e, 'known', 'value'),
+    uncertainty: number(e, 'known', 'uncertainty'),
+    ageHours: 0,
+    flowOn: true,
+    source: 'Known standard',
+  })
+}
+
+export const KNOWN_STANDARD: Procedure = {
+  id: 'known-standard',
+  kinds: ['chlorine', 'nitrate-optical'],
+  name: 'One known standard',
+  summary: 'A standard whose value you know, shaded, at a steady temperature. Several attempts are nothing unusual.',
+  needs: '2 cups, light shield',
+  pours: {},
+  roles: [],
+  handsOnMinutes: 12,
+  steps: (e) => [
+    hold(e),
+    foundProcess(e),
+    clean(e),
+    {
+      key: 'known',
+      kind: 'form',
+      short: 'Value of the standard',
+      title: 'Which value has your standard?',
+      hint: 'From its label, or as you weighed it in. Nitrate standards are kept at 4 to 8 °C in the dark.',
+      main: 'That is it',
+      usualSkips: [],
+      after: ['clean'],
+      fields: [
+        { ...(resultFields(e)[0] as FieldSpec), key: 'value', label: 'Value of the standard', hint: '' },
+        { ...(resultFields(e)[1] as FieldSpec), key: 'uncertainty' },
+        { key: 'lot', label: 'Lot', kind: 'text', optional: true },
+      ],
+    },
+    {
+      key: 'shield',
+      kind: 'confirm',
+      short: 'Light shield',
+      title: 'Put the light shield on',
+      hint: 'Light in the gap reads as something dissolved. Let the standard come to the sensor\u2019s temperature.',
+      main: 'Shaded',
+      ticks: ['Light shield is on', 'Standard and sensor have one temperature'],
+      usualSkips: [],
+      after: ['clean'],
+    },
+    {
+      key: 'point-1',
+      kind: 'capture',
+      medium: 'sample',
+      short: 'In the standard',
+      title: 'Into the standard, shaded',
+      hint: `${wordsOf(e.setup.kind).immerse} Not valid while its temperature moves: then it is taken again.`,
+      main: 'Take it',
+      usualSkips: [],
+      after: ['clean', 'known', 'shield'],
+    },
+    result(['point-1', 'known'], 'What the standard says', 'known'),
+    ...(adjusts(e) === false ? [] : [apply(e)]),
+    back(),
+    release(),
+  ],
+  judge: (e) => judgeKnown(e),
+  observe: (e) => observeFrom(e, judgeKnown(e)),
+}

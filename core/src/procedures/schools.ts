@@ -1,0 +1,98 @@
+/** Ways of working on which good operators differ. A site picks one of each; the reason is said beside the choice. */
+export const SCHOOL_CHOICES = {
+  rinse: {
+    title: 'Rinse with',
+    choices: {
+      ro: {
+        label: 'RO or DI water',
+        reason: 'Leaves nothing behind in the next standard. Never store a sensor in it.',
+      },
+      tap: {
+        label: 'Tap water',
+        reason: 'Always at hand, and its salt keeps the glass from static. A last drop changes a low standard.',
+      },
+    },
+  },
+  dry: {
+    title: 'Between standards',
+    choices: {
+      blot: { label: 'Blot with tissue', reason: 'Takes the drop off. Blot, never wipe: wiping charges the glass.' },
+      shake: {
+        label: 'Shake it off',
+        reason: 'Nothing touches the tip. Needs larger pourings, for a little comes along.',
+      },
+    },
+  },
+  stir: {
+    title: 'In the standard',
+    choices: {
+      still: {
+        label: 'Swirl once, let it stand',
+        reason: 'The reading is that of a resting sensor, as in a tank with slow water.',
+      },
+      gentle: {
+        label: 'Keep a gentle movement',
+        reason: 'Settles sooner and is nearer to flowing water. Keep it even, or the reading wanders.',
+      },
+    },
+  },
+  order: {
+    title: 'Order of pH buffers',
+    choices: {
+      'seven-first': {
+        label: '7 first',
+        reason: 'Gives the zero first; what is carried over changes the other buffer least.',
+      },
+      'far-first': {
+        label: 'The far one first',
+        reason: 'Ends at 7, where the sensor is verified anyway: one cup less.',
+      },
+    },
+  },
+  temperature: {
+    title: 'Standards at',
+    choices: {
+      room: {
+        label: 'Room temperature',
+        reason: 'No waiting. The value at the measured temperature is looked up for you.',
+      },
+      process: {
+        label: 'The water\u2019s temperature',
+        reason: 'No step in temperature for the sensor, so it settles sooner. The bottles float for an hour first.',
+      },
+    },
+  },
+  settling: {
+    title: 'A reading counts when',
+    choices: {
+      judged: {
+        label: 'Its end is known',
+        reason: 'Watches the trace and takes it as soon as the end is known to what the calibration needs.',
+      },
+      still: { label: 'It stood still for 15 s', reason: 'The old rule. Quick, but a slow tail stands still too.' },
+      flat: {
+        label: 'A fixed time is over',
+        reason: 'pH 2 min, conductivity 1 min, ions 5 min. Simple to audit, and mostly longer than needed.',
+      },
+    },
+  },
+} as const
+
+export type SchoolTopic = keyof typeof SCHOOL_CHOICES
+export type Schools = { [T in SchoolTopic]: keyof (typeof SCHOOL_CHOICES)[T]['choices'] }
+
+export const USUAL_SCHOOLS: Schools = {
+  rinse: 'ro',
+  dry: 'blot',
+  stir: 'still',
+  order: 'seven-first',
+  temperature: 'room',
+  settling: 'judged',
+}
+
+/** How to rinse and dry, in the words of the site's school. */
+export const rinseWords = ({ rinse, dry }: Schools): string =>
+  `Rinse with ${rinse === 'ro' ? 'RO or DI' : 'tap'} water and ${dry === 'blot' ? 'blot, never wipe' : 'shake it off'}.`
+
+export const stirWords = ({ stir }: Schools): string =>
+  stir === 'still' ? 'Swirl once, then let it stand.' : 'Keep a gentle, even movement.'

@@ -1,0 +1,241 @@
+import { standardOf } from '../standards/standard.ts'
+import type { Hazard } from './cautions.ts'
+import type { Evidence, Step } from './procedure.ts'
+import { rinseWords, stirWords } from './schools.ts'
+import { standardLabel, wordsOf } from './words.ts'
+
+/**
+ * The steps that procedures share. Each takes the evidence, so that its words follow the site's schools and the
+ * standards chosen; a procedure puts them in its order and adds its own.
+ */
+
+const TAKE = 'Take it'
+
+const HAZARD_OF: Partial<Record<string, Hazard>> = {
+  zobell: 'cyanide',
+  light: 'strong-acid',
+  'quinhydrone-4': 'quinhydrone',
+  'quinhydrone-7': 'quinhydrone',
+}
+
+/** What the standard of a role can do to the person who pours it. */
+export function hazardsOf(evidence: Evidence, role: string): Hazard[] {
+  const code = evidence.setup.standards[role]?.code
+  const hazard = code ? HAZARD_OF[code] : undefined
+  return hazard ? [hazard] : []
+}
+
+const sensor = (e: Evidence) => wordsOf(e.setup.kind).sensor
+
+export const hold = (e: Evidence): Step => ({
+  key: 'hold',
+  kind: 'confirm',
+  short: 'Hold outputs',
+  title: 'Put outputs on hold and dosing off',
+  hint: `A ${sensor(e)} in a standard would make the doser act. Do it at the controller before it leaves the water.`,
+  main: 'They are on hold',
+  usualSkips: ['Nothing follows this sensor', 'Held already'],
+  after: [],
+  hazards: ['mains'],
+})
+
+/** Only where the site works at the water's temperature. */
+export const float = (e: Evidence): Step[] =>
+  e.setup.schools.temperature === 'process'
+    ? [
+        {
+          key: 'float',
+          kind: 'wait',
+          short: 'Float the bottles',
+          title: 'Float the closed bottles in the water',
+          hint: 'An hour brings them to its temperature. One float serves all sensors of a trip; do something else meanwhile.',
+          main: 'They are floating',
+          usualSkips: ['They have its temperature', 'I measure the cup with a thermometer'],
+          after: [],
+          minutes: 60,
+          shared: true,
+        },
+      ]
+    : []
+
+export const foundProcess = (e: Evidence): Step => ({
+  key: 'found-process',
+  kind: 'capture',
+  medium: 'process',
+  short: 'As found, process',
+  title: `Leave the ${sensor(e)} in the process and read it as found`,
+  hint: 'Do not clean it yet: this is the only proof of how wrong the data have been.',
+  main: TAKE,
+  usualSkips: ['It was out of the water already', 'No flow'],
+  after: [],
+})
+
+export const foundStandard = (e: Evidence, role: string): Step => ({
+  key: 'found-standard',
+  kind: 'capture',
+  medium: 'standard',
+  role,
+  short: `As found, ${standardLabel(e, role)}`,
+  title: `Rinse, ${e.setup.schools.dry === 'blot' ? 'blot' : 'shake'}, and into fresh ${standardLabel(e, role)}`,
+  hint: `Still not cleaned. ${wordsOf(e.setup.kind).immerse} ${stirWords(e.setup.schools)}`,
+  main: TAKE,
+  usualSkips: ['Only one pouring left', 'Cleaned already'],
+  after: [],
+  hazards: ['glass', ...hazardsOf(e, role)],
+})
+
+export const verdict = (after: readonly string[], title = 'What the check says'): Step => ({
+  key: 'verdict',
+  kind: 'verdict',
+  short: 'What it means',
+  title,
+  hint: '',
+  main: '',
+  usualSkips: [],
+  after,
+})
+
+export const clean = (e: Evidence, key = 'clean', after: readonly string[] = []): Step => ({
+  key,
+  kind: 'confirm',
+  short: 'Clean and rinse',
+  ...wordsOf(e.setup.kind).clean,
+  main: 'Cleaned and rinsed',
+  usualSkips: ['It is clean', 'Cleaned at the last visit'],
+  after,
+  hazards: ['cleaner'],
+})
+
+/** Only after somebody decided to condition it. */
+export const soak = (e: Evidence, minutes: number): Step[] =>
+  (e.asked.condition ?? 0) > 0
+    ? [
+        {
+          key: 'soak',
+          kind: 'wait',
+          short: 'Soak',
+          title: `Leave the ${sensor(e)} in its storage solution`,
+          hint: 'KCl storage solution or the low standard, never pure water. Go on with something else; the time runs in every room.',
+          main: 'It is soaking',
+          usualSkips: ['It soaked already'],
+          after: [],
+          minutes,
+        },
+      ]
+    : []
+
+export const rinse = (e: Evidence, role: string, number: number, after: readonly string[] = ['clean']): Step => ({
+  key: `rinse-${number}`,
+  kind: 'confirm',
+  short: 'Rinse',
+  title: `Rinse well before ${standardLabel(e, role)}`,
+  hint: `${rinseWords(e.setup.schools)} A few drops carried over move the next standard. Never pour used standard back.`,
+  main: 'Rinsed',
+  usualSkips: ['Rinsed already'],
+  after,
+})
+
+export const point = (e: Evidence, role: string, number: number, after: readonly string[]): Step => ({
+  key: `point-${number}`,
+  kind: 'capture',
+  medium: 'standard',
+  role,
+  short: standardLabel(e, role),
+  title: `Into ${standardLabel(e, role)}`,
+  hint: `${wordsOf(e.setup.kind).immerse} ${stirWords(e.setup.schools)}`,
+  main: TAKE,
+  usualSkips: [],
+  after,
+  hazards: ['glass', ...hazardsOf(e, role)],
+})
+
+/** Rinse and point for each role, in order; the first needs no rinse of its own, the cleaning was one. */
+export function points(e: Evidence, roles: readonly string[]): Step[] {
+  return roles.flatMap((role, i) =>
+    i === 0
+      ? [point(e, role, 1, ['clean'])]
+      : [rinse(e, role, i + 1), point(e, role, i + 1, ['clean', `rinse-${i + 1}`])],
+  )
+}
+
+export const result = (after: readonly string[], title: string, repeatFrom: string): Step => ({
+  key: 'result',
+  kind: 'result',
+  short: 'Result',
+  title,
+  hint: '',
+  main: '',
+  usualSkips: [],
+  after,
+  repeatFrom,
+  cleanFrom: 'clean',
+  conditionFrom: 'soak',
+})
+
+/** Whether the open result was decided to be given to the device; null before the decision. */
+export function adjusts(e: Evidence, step = 'result'): boolean | null {
+  const decision = e.decisions[step]
+  return decision ? decision.decision === 'adjust' : null
+}
+
+export const apply = (e: Evidence): Step => ({
+  key: 'apply',
+  kind: 'apply',
+  short: 'Apply',
+  title: e.setup.writable ? 'Write the numbers to the device' : 'Key the numbers in on the device',
+  hint: e.setup.writable ? 'The device reckons with them from then on.' : 'Then read what it shows and type it here.',
+  main: e.setup.writable ? 'Write to the device' : 'It is keyed in',
+  usualSkips: ['Device locked, will be keyed in later'],
+  after: ['result'],
+})
+
+export const verify = (e: Evidence, role: string): Step => ({
+  key: 'verify',
+  kind: 'capture',
+  medium: 'standard',
+  role,
+  short: `Verify in ${standardLabel(e, role)}`,
+  title: `Rinse, and back into ${standardLabel(e, role)} to verify`,
+  hint: 'What it shows now is the as-left reading.',
+  main: TAKE,
+  usualSkips: ['No standard left', 'No time'],
+  after: ['apply'],
+})
+
+export const back = (): Step => ({
+  key: 'back',
+  kind: 'capture',
+  medium: 'process',
+  short: 'Back into the process',
+  title: 'Rinse, and back into the process',
+  hint: 'Hand-tight is tight enough. Compare with the reading before: a jump is a question to answer before you leave.',
+  main: TAKE,
+  usualSkips: ['It stays in storage', 'Flow is off'],
+  after: ['result'],
+})
+
+export const release = (): Step => ({
+  key: 'release',
+  kind: 'confirm',
+  short: 'Release hold',
+  title: 'Release the hold and put dosing back on',
+  hint: 'Look at the reading once more first. Pour the used standard away as its sheet says.',
+  main: 'Released, all done',
+  usualSkips: [],
+  after: ['result'],
+})
+
+/** What follows a result: apply and verify unless it is left alone, then back and release. */
+export function afterResult(e: Evidence, verifyRole: string | null): Step[] {
+  const giving = adjusts(e) !== false
+  return [...(giving ? [apply(e), ...(verifyRole ? [verify(e, verifyRole)] : [])] : []), back(), release()]
+}
+
+/** Whether a check went on to a calibration. */
+export const wentOn = (e: Evidence) => e.decisions.verdict?.decision === 'adjust'
+
+export const codeOf = (e: Evidence, role: string) => {
+  const code = e.setup.standards[role]?.code
+  if (!code) throw new RangeError(`No standard is chosen for "${role}".`)
+  return standardOf(code).code
+}

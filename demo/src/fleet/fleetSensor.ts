@@ -1,0 +1,60 @@
+import type { DeviceSetting, SensorKind, SensorTruth } from '@frustum/core'
+
+export type PlaceKey = 'cuttlefish' | 'wasabi' | 'plant'
+
+export interface FleetEvent {
+  daysAgo: number
+  kind: 'upset' | 'refilled' | 'note'
+  note: string
+}
+
+/** One invented sensor of the station, with its whole story. */
+export interface FleetSensor {
+  code: string
+  place: PlaceKey
+  spot: string
+  kind: SensorKind
+  serial: string
+  model: string
+  /** Modbus unit on the stand-in, or null: typed readings only. */
+  unit: number | null
+  shows: 'signal' | 'value'
+  /** Whether the calibration can be written over the link. */
+  writable: boolean
+  device: DeviceSetting
+  /** In the core unit of the kind; half the daily swing. */
+  process: { value: number; temperature: number; swing: number }
+  /** In the unit of the kind's errors. */
+  tolerance: number
+  ceilingDays: number
+  authority?: { days: number; rule: string }
+  /** Multi-sensor body on a shared reference. */
+  body?: string
+  /** Sensors in the same water. */
+  water?: string
+  installedDaysAgo: number
+  visitEveryDays: number
+  lastVisitDaysAgo: number
+  /** How it is usually calibrated, and how checked; the same where it is never more than checked. */
+  procedure: string
+  check: string
+  standards: Readonly<Record<string, string>>
+  cautions: readonly string[]
+  events: readonly FleetEvent[]
+  /** What the sensor is like, `day` days from today (negative: past). */
+  truth: (day: number) => SensorTruth
+}
+
+export const CAUTIONS = {
+  livestock: 'Livestock depend on this water. Put dosing on hold before the probe leaves it.',
+  crop: 'The doser follows this probe. Put it on hold, or it will doctor the buffer and then the crop.',
+  pressure: 'Pressurised hot line. Isolate and relieve it first; lock out where the site asks for it.',
+  treated: 'Treated cooling water. Gloves and eye protection; discharge rules apply.',
+  drinking: 'This water is drunk. The authority’s method and interval come first.',
+} as const
+
+export const since = (day: number, start: number) => Math.max(0, day - start)
+
+/** Days since the last of the cleanings that come every so often. */
+export const sinceCleaned = (day: number, every: number, lastDaysAgo: number) =>
+  (((day + lastDaysAgo) % every) + every) % every || every

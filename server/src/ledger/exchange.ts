@@ -1,0 +1,376 @@
+import { isDeepStrictEqual } from 'node:util'
+import type { ImportReport } from '@frustum/contract'
+import { channelOf, PROCEDURES, SENSOR_KINDS, standardOf } from '@frustum/core'
+import { and, asc, eq, isNotNull } from 'drizzle-orm'
+import Papa from 'papaparse'
+import { array, mixed, number, object, string, ValidationError } from 'yup'
+import type { Database, Transaction } from '../database/open.ts'
+import * as table from '../database/schema.ts'
+import { notFound, Problem } from '../problem.ts'
+
+/** The records of a site as one JSON document; docs/formats.md describes it. */
+export interface RecordsDocument {
+  format: 'frustum-records'
+  version: 1
+  site: { name: string; timeZone: string }
+  positions: PositionRecord[]
+  visits: VisitRecord[]
+}
+
+interface PositionRecord {
+  code: string
+  place: { name: string; water: string }
+  position: Record<string, unknown>
+  device: Record<string, unknown>
+}
+
+interface VisitRecord {
+  id: string
+  position: string
+  sensor: { serialNumber: string; kind: string; model: string; isothermalPh: number }
+  installedAt: string
+  removedAt: string | null
+  procedure: string
+  settings: unknown
+  operator: string
+  startedAt: string
+  closedAt: string
+  outcome: string
+  entries: unknown[]
+  calibrations: unknown[]
+  observations: unknown[]
+  corrections: unknown[]
+}
+
+const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+
+/** A row without the keys that only this database knows. */
+function without<T extends object>(row: T, ...keys: string[]): Record<string, unknown> {
+  return Object.fromEntries(Object.entries(plain(row)).filter(([key]) => !keys.includes(key)))
+}
+
+/** All closed visits, or one. */
+export async function exportRecords(db: Database, id: string | null): Promise<RecordsDocument> {
+  const [site] = await db.select().from(table.sites)
+  const rows = await db
+    .select({
+      visit: table.visits,
+      installation: table.installations,
+      sensor: table.sensors,
+      position: table.positions,
+      place: table.places,
+      device: table.devices,
+    })
+    .from(table.visits)
+    .innerJoin(table.installations, eq(table.visits.installationId, table.installations.id))
+    .innerJoin(table.sensors, eq(table.installations.sensorId, table.sensors.id))
+    .innerJoin(table.positions, eq(table.installations.positionId, table.positions.id))
+    .innerJoin(table.places, eq(table.positions.placeId, table.places.id))
+    .innerJoin(table.devices, eq(table.installations.deviceId, table.devices.id))
+    .where(id ? eq(table.visits.id, id) : isNotNull(table.visits.closedAt))
+    .orderBy(asc(table.visits.startedAt), asc(table.visits.id))
+  if (id && rows.length === 0) throw notFound('visit')
+  const by = <T extends { visitId: string | null }>(list: T[]) => {
+    const map = new Map<string, T[]>()
+    for (const row of list) {
+      const key = row.visitId ?? ''
+      map.set(key, [...(map.get(key) ?? []), row])
+    }
+    return map
+  }
+  const entries = by(await db.select().from(table.visitEntries).orderBy(asc(table.visitEntries.seq)))
+  const calibrations = by(await db.select().from(table.calibrations).orderBy(asc(table.calibrations.id)))
+  const observations = by(await db.select().from(table.driftObservations).orderBy(asc(table.driftObservations.id)))
+  const noted = by(await db.select().from(table.corrections).orderBy(asc(table.corrections.id)))
+  const positions = new Map<string, PositionRecord>()
+  for (const { position, place, device } of rows) {
+    positions.set(position.code, {
+      code: position.code,
+      place: { name: place.name, water: place.water },
+      position: without(position, 'id', 'placeId', 'code'),
+      device: without(device, 'id'),
+    })
+  }
+  return plain({
+    format: 'frustum-records' as const,
+    version: 1 as const,
+    site: { name: site?.name ?? 'Your site', timeZone: site?.timeZone ?? 'UTC' },
+    positions: [...positions.values()].sort((a, b) => a.code.localeCompare(b.code)),
+    visits: rows.map(({ visit, installation, sensor, position }) => ({
+      id: visit.id,
+      position: position.code,
+      sensor: {
+        serialNumber: sensor.serialNumber,
+        kind: sensor.kind,
+        model: sensor.model,
+        isothermalPh: sensor.isothermalPh,
+      },
+      installedAt: installation.installedAt.toISOString(),
+      removedAt: installation.removedAt?.toISOString() ?? null,
+      procedure: visit.procedure,
+      settings: visit.settings,
+      operator: visit.operator,
+      startedAt: visit.startedAt.toISOString(),
+      closedAt: (visit.closedAt ?? visit.startedAt).toISOString(),
+      outcome: visit.outcome ?? 'done',
+      entries: (entries.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId')),
+      calibrations: (calibrations.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId', 'installationId')),
+      observations: (observations.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId', 'installationId')),
+      corrections: (noted.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId')),
+    })),
+  })
+}
+
+/** One row a captured point, the visit's own columns repeated; visits without points have one row. */
+export async function exportCsv(db: Database, id: string | null): Promise<string> {
+  const { visits, positions } = await exportRecords(db, id)
+  const kinds = new Map(positions.map((p) => [p.code, p.position.kind as (typeof SENSOR_KINDS)[number]]))
+  const rows = visits.flatMap((v) => {
+    const channel = channelOf(kinds.get(v.position) ?? 'ph')
+    const observed = (
+      v.observations as {
+        asFound: number | null
+        asLeft: number
+        uncertainty: number
+        fouling: number | null
+        adjusted: boolean
+      }[]
+    )[0]
+    const common = {
+      visit: v.id,
+      closed_at: v.closedAt,
+      position: v.position,
+      serial_number: v.sensor.serialNumber,
+      procedure: v.procedure,
+      operator: v.operator,
+      outcome: v.outcome,
+      as_found: observed?.asFound ?? '',
+      as_left: observed?.asLeft ?? '',
+      uncertainty: observed?.uncertainty ?? '',
+      fouling: observed?.fouling ?? '',
+      error_unit: channel.errorScale.unit,
+      adjusted: observed ? observed.adjusted : '',
+      corrections: (v.corrections as { text: string }[]).map((c) => c.text).join(' | '),
+    }
+    const captured = (v.entries as { at: string; entry: CapturedLine }[]).filter((e) => e.entry.type === 'captured')
+    if (captured.length === 0) return [common]
+    return captured.map(({ at, entry: { step, reading } }) => ({
+      ...common,
+      step,
+      taken_at: at,
+      signal: reading.signal,
+      signal_uncertainty: reading.signalUncertainty,
+      signal_unit: channel.kind === 'conductivity' ? 'µS/cm' : channel.signalScale(1).unit,
+      shown: reading.shown,
+      temperature_c: reading.temperature,
+      seconds: reading.stability.seconds,
+      early_reason: reading.earlyReason ?? '',
+      standard: reading.standard ? standardOf(reading.standard.code).label : '',
+      standard_value: reading.standard?.value ?? '',
+      lot: reading.standard?.lot ?? '',
+    }))
+  })
+  const columns = [...new Set(rows.flatMap((r) => Object.keys(r)))]
+  // A cell that a spreadsheet would take for a formula is quoted as text.
+  return Papa.unparse(rows, { columns, escapeFormulae: true })
+}
+
+interface CapturedLine {
+  type: string
+  step: string
+  reading: {
+    signal: number
+    signalUncertainty: number
+    shown: number
+    temperature: number
+    stability: { seconds: number }
+    earlyReason?: string
+    standard?: { code: string; value: number; lot: string | null }
+  }
+}
+
+const instant = () =>
+  string()
+    .required()
+    .test('instant', 'No instant.', (v) => !Number.isNaN(Date.parse(v ?? '')))
+const rows = () => array(mixed<Record<string, unknown>>().required()).required()
+
+const documentSchema = object({
+  format: mixed<'frustum-records'>()
+    .oneOf(['frustum-records'], 'This is no file of Frustum records.')
+    .required('This is no file of Frustum records.'),
+  version: number().oneOf([1], 'These records are of a newer version than this program reads.').required(),
+  site: object({ name: string().required(), timeZone: string().required() }).required(),
+  positions: array(
+    object({
+      code: string().required(),
+      place: object({ name: string().required(), water: string().required() }).required(),
+      position: object({ kind: string().oneOf(SENSOR_KINDS).required() }).required(),
+      device: object().required(),
+    }),
+  ).required(),
+  visits: array(
+    object({
+      id: string().uuid().required(),
+      position: string().required(),
+      sensor: object({
+        serialNumber: string().defined(),
+        kind: string().required(),
+        model: string().defined(),
+      }).required(),
+      installedAt: instant(),
+      procedure: string()
+        .oneOf(PROCEDURES.map((p) => p.id))
+        .required(),
+      operator: string().required(),
+      startedAt: instant(),
+      closedAt: instant(),
+      outcome: string().oneOf(['done', 'abandoned']).required(),
+      entries: rows(),
+      calibrations: rows(),
+      observations: rows(),
+      corrections: rows(),
+    }),
+  ).required(),
+})
+
+/** Takes records in. What is known already stays; what contradicts it is refused by name; nothing is overwritten. */
+export async function importRecords(db: Database, body: unknown): Promise<ImportReport> {
+  try {
+    await documentSchema.validate(body, { strict: true })
+  } catch (error) {
+    if (!(error instanceof ValidationError)) throw error
+    throw new Problem(400, 'unreadable-records', error.message, {
+      detail: 'Nothing was taken in.',
+      hint: 'Choose a JSON file that was exported from a Ledger.',
+    })
+  }
+  const document = body as RecordsDocument
+  const report: ImportReport = { added: 0, known: 0, refused: [] }
+  await db.transaction(async (tx) => {
+    await ensureSite(tx, document.site)
+    for (const visit of document.visits) {
+      const [known] = await tx.select().from(table.visits).where(eq(table.visits.id, visit.id))
+      if (known) {
+        const why = await contradiction(tx, visit)
+        if (why) report.refused.push({ visit: visit.id, why })
+        else report.known++
+        continue
+      }
+      const place = document.positions.find((p) => p.code === visit.position)
+      if (!place) {
+        report.refused.push({ visit: visit.id, why: `The file does not say what ${visit.position} is.` })
+        continue
+      }
+      await insertVisit(tx, visit, await ensureInstallation(tx, visit, place))
+      report.added++
+    }
+  })
+  return report
+}
+
+async function contradiction(tx: Transaction, visit: VisitRecord): Promise<string | null> {
+  const entries = await tx
+    .select()
+    .from(table.visitEntries)
+    .where(eq(table.visitEntries.visitId, visit.id))
+    .orderBy(asc(table.visitEntries.seq))
+  const same = isDeepStrictEqual(
+    entries.map((r) => without(r, 'id', 'visitId')),
+    visit.entries,
+  )
+  return same ? null : 'A visit of this number is here already, with another record. The one that is here stays.'
+}
+
+async function ensureSite(tx: Transaction, site: RecordsDocument['site']): Promise<void> {
+  const [known] = await tx.select().from(table.sites)
+  if (!known) await tx.insert(table.sites).values(site)
+}
+
+const date = (text: unknown) => new Date(String(text))
+/** Rows as the database takes them: instants as dates. */
+const revived = (row: unknown) => {
+  const copy = { ...(row as Record<string, unknown>) }
+  if (copy.at !== undefined) copy.at = date(copy.at)
+  return copy
+}
+
+async function ensureInstallation(tx: Transaction, visit: VisitRecord, record: PositionRecord): Promise<number> {
+  const installedAt = date(visit.installedAt)
+  const [found] = await tx
+    .select({ id: table.installations.id })
+    .from(table.installations)
+    .innerJoin(table.positions, eq(table.installations.positionId, table.positions.id))
+    .innerJoin(table.sensors, eq(table.installations.sensorId, table.sensors.id))
+    .where(
+      and(
+        eq(table.positions.code, visit.position),
+        eq(table.sensors.serialNumber, visit.sensor.serialNumber),
+        eq(table.installations.installedAt, installedAt),
+      ),
+    )
+  if (found) return found.id
+  const positionId = await ensurePosition(tx, record)
+  const [sensor] = await tx.insert(table.sensors).values(visit.sensor).returning()
+  // Records come from elsewhere: the line to the device is not taken over with them.
+  const [device] = await tx
+    .insert(table.devices)
+    .values({ ...(record.device as typeof table.devices.$inferInsert), link: null, standIn: false })
+    .returning()
+  const [made] = await tx
+    .insert(table.installations)
+    .values({
+      sensorId: (sensor as { id: number }).id,
+      positionId,
+      deviceId: (device as { id: number }).id,
+      installedAt,
+      removedAt: visit.removedAt ? date(visit.removedAt) : null,
+    })
+    .returning()
+  return (made as { id: number }).id
+}
+
+async function ensurePosition(tx: Transaction, record: PositionRecord): Promise<number> {
+  const [known] = await tx.select().from(table.positions).where(eq(table.positions.code, record.code))
+  if (known) return known.id
+  const [site] = await tx.select().from(table.sites)
+  const [place] = await tx.select().from(table.places).where(eq(table.places.name, record.place.name))
+  const placeId =
+    place?.id ??
+    (
+      (await tx
+        .insert(table.places)
+        .values({ siteId: (site as { id: number }).id, ...record.place })
+        .returning()) as { id: number }[]
+    )[0]?.id
+  const [made] = await tx
+    .insert(table.positions)
+    .values({
+      ...(record.position as typeof table.positions.$inferInsert),
+      code: record.code,
+      placeId: placeId as number,
+    })
+    .returning()
+  return (made as { id: number }).id
+}
+
+async function insertVisit(tx: Transaction, visit: VisitRecord, installationId: number): Promise<void> {
+  await tx.insert(table.visits).values({
+    id: visit.id,
+    installationId,
+    procedure: visit.procedure,
+    settings: visit.settings as typeof table.visits.$inferInsert.settings,
+    operator: visit.operator,
+    startedAt: date(visit.startedAt),
+    closedAt: date(visit.closedAt),
+    outcome: visit.outcome as 'done' | 'abandoned',
+  })
+  const own = { visitId: visit.id }
+  const put = async (into: Parameters<Transaction['insert']>[0], list: unknown[], more: object) => {
+    if (list.length > 0) await tx.insert(into).values(list.map((row) => ({ ...revived(row), ...more })) as never)
+  }
+  await put(table.visitEntries, visit.entries, own)
+  await put(table.calibrations, visit.calibrations, { ...own, installationId })
+  await put(table.driftObservations, visit.observations, { ...own, installationId })
+  await put(table.corrections, visit.corrections, own)
+}

@@ -1,0 +1,162 @@
+import type { LedgerRow, RecordView } from '@frustum/contract'
+import {
+  channelOf,
+  type Evidence,
+  foldVisit,
+  procedureOf,
+  type Scale,
+  type Step,
+  shownText,
+  signalText,
+  standardOf,
+} from '@frustum/core'
+import { asc, count, desc, eq, isNotNull, lt } from 'drizzle-orm'
+import type { Database } from '../database/open.ts'
+import {
+  corrections,
+  driftObservations,
+  installations,
+  places,
+  positions,
+  sensors,
+  visitEntries,
+  visits,
+} from '../database/schema.ts'
+import { Problem } from '../problem.ts'
+import { driftHistory } from '../sensors.ts'
+import { openVisit } from '../visits/records.ts'
+import { resultAt, visitView } from '../visits/view.ts'
+import { entryWords } from './words.ts'
+
+const PAGE = 100
+
+const signed = (value: number, { decimals, unit }: Scale) => {
+  const text = value.toFixed(decimals)
+  return `${Number(text) > 0 ? '+' : ''}${text} ${unit}`
+}
+
+/** Closed visits, newest first, a page at a time. */
+export async function ledger(db: Database, before: Date | null): Promise<LedgerRow[]> {
+  const rows = await db
+    .select({ visit: visits, position: positions, place: places, sensor: sensors, drift: driftObservations })
+    .from(visits)
+    .innerJoin(installations, eq(visits.installationId, installations.id))
+    .innerJoin(positions, eq(installations.positionId, positions.id))
+    .innerJoin(places, eq(positions.placeId, places.id))
+    .innerJoin(sensors, eq(installations.sensorId, sensors.id))
+    .leftJoin(driftObservations, eq(driftObservations.visitId, visits.id))
+    .where(before ? lt(visits.closedAt, before) : isNotNull(visits.closedAt))
+    .orderBy(desc(visits.closedAt))
+    .limit(PAGE)
+  const corrected = new Map(
+    (await db.select({ id: corrections.visitId, n: count() }).from(corrections).groupBy(corrections.visitId)).map(
+      (c) => [c.id, c.n],
+    ),
+  )
+  return rows.map(({ visit, position, place, sensor, drift }) => {
+    const scale = channelOf(position.kind).errorScale
+    return {
+      id: visit.id,
+      at: (visit.closedAt ?? visit.startedAt).getTime(),
+      position: position.code,
+      place: place.name,
+      serialNumber: sensor.serialNumber,
+      name: procedureOf(visit.procedure).name,
+      operator: visit.operator,
+      outcome: visit.outcome,
+      asFound: drift?.asFound == null ? null : signed(drift.asFound, scale),
+      asLeft: drift ? signed(drift.asLeft, scale) : null,
+      adjusted: drift?.adjusted ?? false,
+      corrections: corrected.get(visit.id) ?? 0,
+    }
+  })
+}
+
+/** One visit as a page: everything that was read, concluded, decided and said. */
+export async function recordOf(db: Database, id: string): Promise<RecordView> {
+  const opened = await openVisit(db, null, id)
+  const lines = await db.select().from(visitEntries).where(eq(visitEntries.visitId, id)).orderBy(asc(visitEntries.seq))
+  const noted = await db.select().from(corrections).where(eq(corrections.visitId, id)).orderBy(asc(corrections.id))
+  const { procedure, progress, installed, setup } = opened
+  const { evidence } = progress
+  // Names of steps that were on the ladder at any time, those of earlier rounds included.
+  const steps = new Map<string, Step>()
+  lines.forEach((_, i) => {
+    const part = lines.slice(0, i + 1).map((l) => ({ at: l.at.getTime(), entry: l.entry }))
+    for (const { step } of foldVisit(procedure, setup, opened.row.startedAt.getTime(), part).steps)
+      steps.set(step.key, step)
+  })
+  const judged = progress.steps.findLast(
+    (s) => (s.step.kind === 'result' || s.step.kind === 'verdict') && s.status === 'done',
+  )
+  return {
+    visit: await visitView(db, opened),
+    serialNumber: installed.sensor.serialNumber,
+    model: installed.sensor.model,
+    lines: lines.map((l) => ({
+      seq: l.seq,
+      at: l.at.getTime(),
+      operator: l.operator,
+      entry: l.entry,
+      words: entryWords(l.entry, steps, evidence),
+    })),
+    points: pointsOf(
+      evidence,
+      progress.steps.map((s) => s.step),
+    ),
+    result: judged ? resultAt(opened, judged.step.key) : null,
+    decisions: Object.entries(evidence.decisions).map(([step, d]) => ({ step: steps.get(step)?.short ?? step, ...d })),
+    corrections: noted.map((c) => ({ at: c.at.getTime(), operator: c.operator, text: c.text })),
+    drift: await driftWords(db, opened.row.installationId, id, evidence),
+  }
+}
+
+function pointsOf(evidence: Evidence, steps: readonly Step[]): RecordView['points'] {
+  return steps.flatMap((step) => {
+    const reading = evidence.readings[step.key]
+    if (!reading || evidence.skipped[step.key] !== undefined) return []
+    const { standard } = reading
+    const known = standard ? standardOf(standard.code) : null
+    return [
+      {
+        label: step.short,
+        reading,
+        signalText: signalText(evidence, reading.signal),
+        shownText: shownText(evidence, reading.shown),
+        standardText:
+          standard && known
+            ? `${known.kind === 'conductivity' ? signalText(evidence, standard.value) : `${standard.value.toFixed(known.decimals)} ${known.unit}`}`.trim()
+            : '',
+      },
+    ]
+  })
+}
+
+/** What came between the visit before and this one. */
+async function driftWords(
+  db: Database,
+  installationId: number,
+  visitId: string,
+  evidence: Evidence,
+): Promise<string | null> {
+  const history = (await driftHistory(db, [installationId])).get(installationId) ?? []
+  const [own] = await db.select().from(driftObservations).where(eq(driftObservations.visitId, visitId))
+  if (!own || own.asFound === null) return null
+  const before = history.findLast((h) => h.at < own.at.getTime())
+  if (!before) return null
+  const days = (own.at.getTime() - before.at) / 86_400_000
+  const drift = own.asFound - (own.fouling ?? 0) - before.asLeft
+  const scale = evidence.channel.errorScale
+  const fouling = own.fouling === null ? '' : `, fouling ${signed(own.fouling, scale)}`
+  return `In ${Math.round(days)} days since the visit before: drift ${signed(drift, scale)}${fouling}.`
+}
+
+/** What is to be read instead. The record itself stays as it was written. */
+export async function addCorrection(db: Database, id: string, operator: string, text: string): Promise<RecordView> {
+  const { row } = await openVisit(db, null, id)
+  if (!row.closedAt) {
+    throw new Problem(409, 'still-open', 'This visit is still open.', { hint: 'Take the step again on the Bench.' })
+  }
+  await db.insert(corrections).values({ visitId: id, at: new Date(), operator, text })
+  return recordOf(db, id)
+}

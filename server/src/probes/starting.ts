@@ -1,0 +1,111 @@
+import type { StartingView } from '@frustum/contract'
+import { channelOf, commissioningFields, type Procedure, procedureOf, proceduresFor, settingWords } from '@frustum/core'
+import { desc, eq } from 'drizzle-orm'
+import type { Database } from '../database/open.ts'
+import { devices, installations, places, positions, visits } from '../database/schema.ts'
+import type { LiveValues } from '../links/liveValues.ts'
+import { notFound } from '../problem.ts'
+import { rowsOf } from '../rounds/overview.ts'
+import { installedSensors } from '../sensors.ts'
+import { lotFor, lotOnStep } from '../visits/lots.ts'
+import { unmetPrerequisites } from '../visits/start.ts'
+import { processShown } from './probe.ts'
+
+/** The quick look of each kind, where there is one. */
+const CHECKS: Partial<Record<string, string>> = {
+  ph: 'ph-check',
+  orp: 'orp-check',
+  conductivity: 'conductivity-test-only',
+}
+/** What is no calibration and so is not proposed because it was done last. */
+const NO_HABIT = ['compare', 'electronics', 'retire']
+
+/** What can be begun at a position, what each needs, and what speaks against it. */
+export async function starting(db: Database, live: LiveValues, code: string, now: number): Promise<StartingView> {
+  const [place] = await db
+    .select({ position: positions, place: places, device: devices })
+    .from(positions)
+    .innerJoin(places, eq(positions.placeId, places.id))
+    .innerJoin(installations, eq(installations.positionId, positions.id))
+    .innerJoin(devices, eq(installations.deviceId, devices.id))
+    .where(eq(positions.code, code))
+    .orderBy(desc(installations.installedAt))
+    .limit(1)
+  if (!place) throw notFound('sensor')
+  const { position, device } = place
+  const installed = (await installedSensors(db)).find((i) => i.position.code === code) ?? null
+  const channel = channelOf(position.kind)
+  const subject = {
+    kind: position.kind,
+    device: device.setting,
+    shows: device.shows,
+    linked: device.link !== null,
+    twins: [],
+    processValue: position.processValue,
+  }
+  const possible = proceduresFor(subject).filter((p) => installed !== null || p.baseline)
+  const proposed = installed ? await proposal(db, live, installed, possible, now) : possible[0]?.id
+  const procedures = await Promise.all(
+    possible.map(async (p) => ({
+      id: p.id,
+      name: p.name,
+      summary: p.summary,
+      needs: p.needs,
+      minutes: p.handsOnMinutes,
+      roles: p.roles.map(({ role, label, propose }) => ({
+        role,
+        label,
+        choices: [...propose(subject)],
+        pours: p.pours[role] ?? 1,
+      })),
+      opening: p.baseline ? commissioningFields(installed !== null) : [],
+      proposed: p.id === proposed,
+      unmet: installed ? await unmetPrerequisites(db, installed, p) : [],
+    })),
+  )
+  const codes = new Set(procedures.flatMap((p) => p.roles.flatMap((r) => r.choices)))
+  const lots: StartingView['lots'] = {}
+  for (const standard of codes) lots[standard] = lotOnStep(await lotFor(db, standard, now))
+  const { unit, decimals } = channel.shownScale(device.setting)
+  const shown = processShown({ position, device } as Parameters<typeof processShown>[0])
+  return {
+    position: code,
+    occupied: installed !== null,
+    place: place.place.name,
+    spot: position.spot,
+    quantity: channel.quantity(device.setting),
+    cautions: position.cautions,
+    authorityRule: position.authorityRule,
+    processText: `${shown.toFixed(decimals)}${unit === 'pH' ? '' : ` ${unit}`}`,
+    toleranceText: `± ${position.tolerance.toFixed(channel.errorScale.decimals)} ${channel.errorScale.unit}`,
+    setting: settingWords(position.kind, device.setting),
+    procedures,
+    lots,
+  }
+}
+
+/** A sound sensor is checked; another is calibrated the way it was last. */
+async function proposal(
+  db: Database,
+  live: LiveValues,
+  installed: NonNullable<Awaited<ReturnType<typeof installedSensors>>[number]>,
+  possible: readonly Procedure[],
+  now: number,
+): Promise<string | undefined> {
+  const [row] = await rowsOf(db, live, [installed], now)
+  const check = CHECKS[installed.position.kind]
+  if (row?.driftState === 'holding' && check && possible.some((p) => p.id === check)) return check
+  const past = await db
+    .select({ procedure: visits.procedure })
+    .from(visits)
+    .where(eq(visits.installationId, installed.installation.id))
+    .orderBy(desc(visits.startedAt))
+    .limit(12)
+  const habit = past.find(
+    ({ procedure }) =>
+      possible.some((p) => p.id === procedure && !procedureOf(procedure).baseline) &&
+      procedure !== check &&
+      !NO_HABIT.includes(procedure),
+  )
+  return habit?.procedure ?? possible.find((p) => p.id !== check && !p.baseline)?.id ?? possible[0]?.id
+}

@@ -1,0 +1,220 @@
+import { randomUUID } from 'node:crypto'
+import { formSchema, formValues } from '@frustum/contract'
+import { commissioningFields, DAY_MS, type Procedure, procedureOf, standardOf } from '@frustum/core'
+import { and, desc, eq, inArray, isNull, ne } from 'drizzle-orm'
+import type { Database, Transaction } from '../database/open.ts'
+import {
+  driftObservations,
+  events,
+  installations,
+  positions,
+  sensors,
+  visitEntries,
+  visits,
+} from '../database/schema.ts'
+import { readBody } from '../http/validate.ts'
+import { notFound, Problem } from '../problem.ts'
+import { type Installed, installedAt } from '../sensors.ts'
+import type { Asker } from './desk.ts'
+
+export interface StartRequest extends Asker {
+  position: string
+  procedure: string
+  standards: Record<string, string>
+  opening: Record<string, string | number | boolean>
+  trip?: string | undefined
+  override?: string | undefined
+}
+
+/** Begins a visit at a position, or finds the one that is open there. Returns its id. */
+export async function startVisit(db: Database, body: StartRequest): Promise<string> {
+  const procedure = procedureOf(body.procedure)
+  const now = new Date()
+  const opening = procedure.baseline ? await readOpening(db, body) : {}
+  const installed = procedure.baseline ? null : await installedAt(db, body.position)
+  if (installed) {
+    const [open] = await db
+      .select()
+      .from(visits)
+      .where(and(eq(visits.installationId, installed.installation.id), isNull(visits.closedAt)))
+    if (open) return open.id
+  }
+  const standards = checkStandards(procedure, body.standards)
+  const unmet = installed ? await unmetPrerequisites(db, installed, procedure) : []
+  if (unmet.length > 0 && !body.override) {
+    throw new Problem(409, 'prerequisites', `${unmet.map((u) => u.position).join(' and ')} should come first.`, {
+      detail: unmet[0]?.why ?? '',
+      hint: 'Calibrate those first, or go on with a reason.',
+    })
+  }
+  return db.transaction(async (tx) => {
+    const installationId = installed?.installation.id ?? (await commission(tx, body, opening, now))
+    const [place] = await tx
+      .select({ position: positions })
+      .from(installations)
+      .innerJoin(positions, eq(installations.positionId, positions.id))
+      .where(eq(installations.id, installationId))
+    if (!place || !procedure.kinds.includes(place.position.kind)) {
+      throw new Problem(409, 'wrong-kind', 'This procedure is not for a sensor of that kind.', {
+        hint: 'Choose one of those that are offered.',
+      })
+    }
+    const id = randomUUID()
+    await tx.insert(visits).values({
+      id,
+      installationId,
+      procedure: procedure.id,
+      settings: { standards, opening },
+      tripId: body.trip ?? null,
+      operator: body.operator,
+      startedAt: now,
+      holderClient: body.clientId,
+      holderName: body.operator,
+      heldSince: now,
+    })
+    if (unmet.length > 0) {
+      await tx.insert(visitEntries).values({
+        visitId: id,
+        seq: 1,
+        at: now,
+        operator: body.operator,
+        entry: {
+          type: 'overridden',
+          rule: `${unmet.map((u) => u.position).join(', ')} first`,
+          reason: body.override ?? '',
+        },
+      })
+    }
+    return id
+  })
+}
+
+function checkStandards(procedure: Procedure, chosen: Record<string, string>): Record<string, string> {
+  const standards: Record<string, string> = {}
+  for (const { role, label } of procedure.roles) {
+    const code = chosen[role]
+    if (!code) {
+      throw new Problem(400, 'invalid', `Choose the ${label.toLowerCase()}.`, {
+        fields: { [role]: `Choose the ${label.toLowerCase()}.` },
+      })
+    }
+    standards[role] = standardOf(code).code
+  }
+  const codes = Object.values(standards)
+  if (new Set(codes).size < codes.length) {
+    throw new Problem(400, 'invalid', 'Two of the standards are the same; a slope needs different ones.', {
+      fields: Object.fromEntries(procedure.roles.map((r) => [r.role, 'Choose different standards.'])),
+    })
+  }
+  return standards
+}
+
+async function readOpening(db: Database, body: StartRequest) {
+  const occupied = await occupant(db, body.position)
+  const fields = commissioningFields(occupied !== null)
+  const typed = await readBody(formSchema(fields), body.opening)
+  return formValues(fields, typed as Record<string, unknown>)
+}
+
+async function occupant(db: Database | Transaction, code: string) {
+  const [found] = await db
+    .select({ installation: installations })
+    .from(installations)
+    .innerJoin(positions, eq(installations.positionId, positions.id))
+    .where(and(eq(positions.code, code), isNull(installations.removedAt)))
+  return found?.installation ?? null
+}
+
+/** Puts a new sensor in its place; one that is still there is retired with the cause that was given. */
+async function commission(
+  tx: Transaction,
+  body: StartRequest,
+  opening: Record<string, string | number | boolean>,
+  now: Date,
+): Promise<number> {
+  const [position] = await tx.select().from(positions).where(eq(positions.code, body.position))
+  if (!position) throw notFound('position')
+  const old = await occupant(tx, body.position)
+  if (old) {
+    const [open] = await tx
+      .select({ id: visits.id })
+      .from(visits)
+      .where(and(eq(visits.installationId, old.id), isNull(visits.closedAt)))
+    if (open) {
+      throw new Problem(409, 'visit-open', 'A visit at the old sensor is still open.', {
+        hint: 'Finish or end that one first.',
+      })
+    }
+    await tx.insert(events).values({
+      installationId: old.id,
+      at: now,
+      kind: 'retired',
+      note: String(opening.cause ?? 'unknown'),
+    })
+    await tx.update(installations).set({ removedAt: now }).where(eq(installations.id, old.id))
+  }
+  const [before] = await tx
+    .select()
+    .from(installations)
+    .where(eq(installations.positionId, position.id))
+    .orderBy(desc(installations.installedAt))
+    .limit(1)
+  if (!before) throw notFound('device at this position')
+  const [sensor] = await tx
+    .insert(sensors)
+    .values({
+      serialNumber: String(opening.serial ?? ''),
+      kind: position.kind,
+      model: String(opening.model ?? ''),
+    })
+    .returning()
+  const [made] = await tx
+    .insert(installations)
+    .values({
+      sensorId: (sensor as { id: number }).id,
+      positionId: position.id,
+      deviceId: before.deviceId,
+      installedAt: now,
+    })
+    .returning()
+  return (made as { id: number }).id
+}
+
+export interface Unmet {
+  position: string
+  since: number | null
+  why: string
+}
+
+/** Sensors on the same body that should have been calibrated, or checked, before this one. */
+export async function unmetPrerequisites(db: Database, installed: Installed, procedure: Procedure): Promise<Unmet[]> {
+  const { position } = installed
+  if (!position.body) return []
+  const unmet: Unmet[] = []
+  for (const { kinds, withinDays, why } of procedure.prerequisites ?? []) {
+    const others = await db
+      .select({ position: positions, installation: installations })
+      .from(installations)
+      .innerJoin(positions, eq(installations.positionId, positions.id))
+      .where(
+        and(
+          eq(positions.body, position.body),
+          inArray(positions.kind, [...kinds]),
+          ne(positions.id, position.id),
+          isNull(installations.removedAt),
+        ),
+      )
+    for (const other of others) {
+      const [last] = await db
+        .select({ at: driftObservations.at })
+        .from(driftObservations)
+        .where(eq(driftObservations.installationId, other.installation.id))
+        .orderBy(desc(driftObservations.at))
+        .limit(1)
+      if (!last || Date.now() - last.at.getTime() > withinDays * DAY_MS) {
+        unmet.push({ position: other.position.code, since: last?.at.getTime() ?? null, why })
+      }
+    }
+  }
+  return unmet
+}

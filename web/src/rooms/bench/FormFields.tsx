@@ -1,0 +1,85 @@
+import type { FieldSpec } from '@frustum/core'
+import type { UseFormReturn } from 'react-hook-form'
+import { Field } from './Field.tsx'
+
+export type FormTexts = Record<string, string | boolean>
+
+interface FormFieldsProps {
+  fields: readonly FieldSpec[]
+  form: UseFormReturn<FormTexts>
+  /** A linked device can fill a field in: sets the simulator where there is one, and reads what is shown. */
+  onFill?: ((field: FieldSpec) => void) | undefined
+}
+
+/** The fields of a form step, or of what is asked before a visit: those of one row beside each other. */
+export function FormFields({ fields, form, onFill }: FormFieldsProps) {
+  const rows = fields.reduce<FieldSpec[][]>((list, field) => {
+    const last = list.at(-1)
+    if (last && field.row !== undefined && last[0]?.row === field.row) last.push(field)
+    else list.push([field])
+    return list
+  }, [])
+  return (
+    <div className="space-y-3">
+      {rows.map((row) => (
+        <div key={row[0]?.key} className="flex flex-wrap items-start gap-x-6">
+          {row[0]?.row && <p className="w-40 pt-8 font-mono font-bold max-sm:w-full max-sm:pt-0">{row[0].row}</p>}
+          {row.map((field) => (
+            <OneField key={field.key} field={field} form={form} />
+          ))}
+          {onFill && row[0]?.live && (
+            <button type="button" className="slant mt-6" onClick={() => onFill(row[0] as FieldSpec)}>
+              Read it
+            </button>
+          )}
+        </div>
+      ))}
+    </div>
+  )
+}
+
+function OneField({ field, form }: { field: FieldSpec; form: UseFormReturn<FormTexts> }) {
+  const error = form.formState.errors[field.key]?.message as string | undefined
+  const label = `${field.label}${field.optional ? ' (optional)' : ''}`
+  switch (field.kind) {
+    case 'choice':
+      return (
+        <label className="block pb-6">
+          <span className="block font-bold">{label}</span>
+          <select
+            className={`min-h-12 w-72 border bg-base-100 px-3 text-lg ${error ? 'border-error' : 'border-[color:var(--line)]'}`}
+            aria-invalid={error !== undefined}
+            {...form.register(field.key)}
+          >
+            <option value="">Choose</option>
+            {field.choices?.map((c) => (
+              <option key={c.value} value={c.value}>
+                {c.label}
+              </option>
+            ))}
+          </select>
+          <span role="alert" className="block text-sm text-error">
+            {error ?? ''}
+          </span>
+        </label>
+      )
+    case 'tick':
+      return (
+        <label className="flex min-h-14 items-center gap-4 text-lg">
+          <input type="checkbox" className="checkbox border-[color:var(--line)]" {...form.register(field.key)} />
+          {label}
+        </label>
+      )
+    default:
+      return (
+        <Field
+          label={label}
+          unit={field.unit ?? ''}
+          error={error}
+          hint={field.hint}
+          wide={field.kind === 'text'}
+          {...form.register(field.key)}
+        />
+      )
+  }
+}

@@ -1,0 +1,85 @@
+import { formSchema, type VisitLive, type VisitView } from '@frustum/contract'
+import type { FieldSpec, Step } from '@frustum/core'
+import { yupResolver } from '@hookform/resolvers/yup'
+import { useForm } from 'react-hook-form'
+import { toast } from 'sonner'
+import { problemOf, usePlayStandInMutation } from '../../store/api.ts'
+import { FormFields, type FormTexts } from './FormFields.tsx'
+import { Skip } from './StepButtons.tsx'
+import { useDraft, useLatest } from './useDraft.ts'
+import type { useVisitActions } from './useVisitActions.ts'
+
+interface FormStepProps {
+  visit: VisitView
+  step: Step
+  live: VisitLive | null
+  busy: boolean
+  run: ReturnType<typeof useVisitActions>['run']
+}
+
+/** Long enough for the device to have been asked again, ms. */
+const NEXT_READING_MS = 1300
+
+/** Something to type in. What was typed stays when the page is left by mistake, and when the server refuses it. */
+export function FormStep({ visit, step, live, busy, run }: FormStepProps) {
+  const fields = step.fields ?? []
+  const draft = useDraft(`${visit.id}:${step.key}`)
+  const form = useForm<FormTexts>({
+    resolver: yupResolver(formSchema(fields)) as never,
+    defaultValues: {
+      ...Object.fromEntries(fields.map((f) => [f.key, f.kind === 'tick' ? false : (f.usual ?? '')])),
+      ...draft.read(),
+    },
+    mode: 'onSubmit',
+    reValidateMode: 'onChange',
+  })
+  const [play] = usePlayStandInMutation()
+  const latest = useLatest(live)
+  const submit = form.handleSubmit(async (values) => {
+    const problem = await run('fill', { step: step.key, values })
+    if (problem?.fields) {
+      for (const [key, message] of Object.entries(problem.fields)) form.setError(key, { message })
+      return
+    }
+    if (!problem) draft.clear()
+  })
+  const fill = async (field: FieldSpec) => {
+    if (field.simulate && visit.standIn) {
+      const answer = await play({ position: visit.position, body: { simulate: field.simulate } })
+      if (answer.error) {
+        toast.error(problemOf(answer.error).message)
+        return
+      }
+      await new Promise((resolve) => setTimeout(resolve, NEXT_READING_MS))
+    }
+    const reading = latest.current
+    const shown = reading?.shown ?? reading?.value
+    if (shown == null || reading?.blindSince) {
+      toast.error('The device does not answer.', { description: 'Type what it shows.' })
+      return
+    }
+    form.setValue(field.key, shown.toFixed(field.decimals ?? 2), { shouldValidate: true })
+    draft.keep(form.getValues())
+  }
+  return (
+    <form
+      onSubmit={(e) => void submit(e)}
+      onChange={() => draft.keep(form.getValues())}
+      noValidate
+      className="space-y-4"
+    >
+      <FormFields fields={fields} form={form} onFill={visit.linked ? (field) => void fill(field) : undefined} />
+      <div className="flex flex-wrap gap-5">
+        <button
+          type="submit"
+          className="slant slant-strong min-h-14 px-9 text-xl max-sm:w-[94%]"
+          disabled={busy || form.formState.isSubmitting}
+          data-testid="main"
+        >
+          {step.main}
+        </button>
+        <Skip key={step.key} step={step} onSkip={(reason) => void run('skip', { step: step.key, reason })} />
+      </div>
+    </form>
+  )
+}

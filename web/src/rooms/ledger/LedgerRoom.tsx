@@ -1,0 +1,151 @@
+import type { LedgerRow } from '@frustum/contract'
+import { ROUTES } from '@frustum/contract/routes'
+import { Download, Upload } from 'lucide-react'
+import { useRef, useState } from 'react'
+import { Link } from 'react-router'
+import { toast } from 'sonner'
+import { dayTime, plural, sentence } from '../../parts/format.ts'
+import { Fetching } from '../../parts/Problem.tsx'
+import {
+  problemOf,
+  useImportRecordsMutation,
+  useLazyLedgerQuery,
+  useLedgerQuery,
+  useSiteQuery,
+} from '../../store/api.ts'
+
+/** What was done, by whom, with what: newest first. */
+export function LedgerRoom() {
+  const { data: first, error, refetch } = useLedgerQuery(null, { refetchOnMountOrArgChange: true })
+  const { data: site } = useSiteQuery()
+  const [older, setOlder] = useState<LedgerRow[]>([])
+  const [more, { isFetching }] = useLazyLedgerQuery()
+  const [filter, setFilter] = useState('')
+  if (!first || !site) return <Fetching what="the Ledger" error={error} onRetry={refetch} />
+  const all = [...first, ...older.filter((o) => !first.some((f) => f.id === o.id))]
+  const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
+  const rows = all.filter((r) =>
+    words.every((w) => `${r.position} ${r.place} ${r.name} ${r.operator} ${r.serialNumber}`.toLowerCase().includes(w)),
+  )
+  const fetchMore = async () => {
+    const last = all.at(-1)
+    if (!last) return
+    const answer = await more(last.at)
+    if (answer.data?.length === 0) toast('That is all there is.')
+    setOlder([...older, ...(answer.data ?? [])])
+  }
+  return (
+    <div className="mx-auto w-full max-w-[1300px] px-5 py-5">
+      <div className="flex flex-wrap items-end justify-between gap-x-8 gap-y-3 border-b border-base-300 pb-3">
+        <h1 className="text-2xl">Ledger</h1>
+        <label className="flex items-center gap-2">
+          <span>Find</span>
+          <input
+            className="h-11 w-56 border border-[color:var(--line)] bg-base-100 px-3"
+            value={filter}
+            placeholder="position, operator, what"
+            onChange={(e) => setFilter(e.target.value)}
+          />
+        </label>
+        <div className="flex flex-wrap gap-4">
+          <a className="slant" href={ROUTES.exported('csv')} download>
+            <Download className="size-4" aria-hidden="true" /> CSV
+          </a>
+          <a className="slant" href={ROUTES.exported('json')} download>
+            <Download className="size-4" aria-hidden="true" /> JSON
+          </a>
+          <TakeIn />
+        </div>
+      </div>
+      {rows.length === 0 && (
+        <p className="py-8">{all.length === 0 ? 'No visit is closed yet.' : 'Nothing fits what you look for.'}</p>
+      )}
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
+      <section className="overflow-x-auto" aria-label="Visits" tabIndex={0}>
+        <table className="w-full min-w-190 text-left">
+          <thead className="soft">
+            <tr className="border-b border-base-300">
+              {['When', 'Where', 'What', 'As found', 'As left', 'Outcome', 'By'].map((h) => (
+                <th key={h} scope="col" className="py-2 pr-4 font-normal">
+                  {h}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((r) => (
+              <tr key={r.id} className="border-b border-base-300">
+                <td className="py-2 pr-4 whitespace-nowrap">
+                  <Link to={`/ledger/${r.id}`} className="underline underline-offset-4">
+                    {dayTime(r.at, site.timeZone)}
+                  </Link>
+                </td>
+                <td className="pr-4">
+                  <strong>{r.position}</strong> <span className="text-sm soft">{r.place}</span>
+                </td>
+                <td className="pr-4">{r.name}</td>
+                <td className="pr-4 font-mono whitespace-nowrap">{r.asFound ? sentence(r.asFound) : '–'}</td>
+                <td className="pr-4 font-mono whitespace-nowrap">{r.asLeft ? sentence(r.asLeft) : '–'}</td>
+                <td className="pr-4">
+                  {r.outcome === 'abandoned' ? 'ended' : r.adjusted ? 'adjusted' : 'left alone'}
+                  {r.corrections > 0 && <span className="font-bold"> · {plural(r.corrections, 'correction')}</span>}
+                </td>
+                <td className="whitespace-nowrap">{r.operator}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+      {all.length >= 100 && (
+        <button type="button" className="slant mt-5" disabled={isFetching} onClick={() => void fetchMore()}>
+          Older ones
+        </button>
+      )}
+    </div>
+  )
+}
+
+/** Takes a file of records in; says what was new, what was known and what was refused. */
+function TakeIn() {
+  const input = useRef<HTMLInputElement>(null)
+  const [send, { isLoading }] = useImportRecordsMutation()
+  const read = async (file: File) => {
+    let body: unknown
+    try {
+      body = JSON.parse(await file.text())
+    } catch {
+      toast.error('This file is not readable JSON.', { description: 'Nothing was taken in.' })
+      return
+    }
+    const answer = await send(body)
+    if (answer.error) {
+      const problem = problemOf(answer.error)
+      toast.error(problem.message, { description: [problem.detail, problem.hint].filter(Boolean).join(' ') })
+      return
+    }
+    const { added, known, refused } = answer.data
+    const text = `${plural(added, 'visit')} taken in, ${known} known already, ${refused.length} refused.`
+    if (refused.length > 0) toast.warning(text, { description: refused[0]?.why ?? '' })
+    else toast.success(text)
+  }
+  return (
+    <>
+      <button type="button" className="slant slant-plain" disabled={isLoading} onClick={() => input.current?.click()}>
+        <Upload className="size-4" aria-hidden="true" /> Take records in
+      </button>
+      <input
+        ref={input}
+        type="file"
+        accept="application/json,.json"
+        className="sr-only"
+        aria-label="A file of records"
+        tabIndex={-1}
+        onChange={(e) => {
+          const file = e.target.files?.[0]
+          e.target.value = ''
+          if (file) void read(file)
+        }}
+      />
+    </>
+  )
+}

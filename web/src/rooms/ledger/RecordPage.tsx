@@ -1,0 +1,217 @@
+import type { RecordView } from '@frustum/contract'
+import { ROUTES } from '@frustum/contract/routes'
+import type { Decision } from '@frustum/core'
+import { Download, Printer } from 'lucide-react'
+import { useState } from 'react'
+import { Link, useParams } from 'react-router'
+import { toast } from 'sonner'
+import { celsius, clock, dayTime, sentence } from '../../parts/format.ts'
+import { Fetching } from '../../parts/Problem.tsx'
+import { askerOf, problemOf, useCorrectMutation, useRecordQuery, useSiteQuery } from '../../store/api.ts'
+import { useAppSelector } from '../../store/store.ts'
+import { Findings } from '../bench/DecisionPanel.tsx'
+import { DECISION_WORDS } from '../bench/decisionWords.ts'
+import { Thumbnail } from './Thumbnail.tsx'
+
+/** A visit on one page, to read and to print. */
+export function RecordPage() {
+  const { id = '' } = useParams()
+  const { data: record, error, refetch } = useRecordQuery(id, { refetchOnMountOrArgChange: true })
+  const { data: site } = useSiteQuery()
+  if (!record || !site) return <Fetching what="the record" error={error} onRetry={refetch} />
+  const { visit } = record
+  const { timeZone } = site
+  return (
+    <article className="mx-auto w-full max-w-5xl px-5 py-5 print:max-w-none print:p-0">
+      <header className="flex flex-wrap items-start justify-between gap-4 border-b border-base-300 pb-3">
+        <div>
+          <h1 className="text-2xl">
+            {visit.position} · {visit.procedureName}
+          </h1>
+          <p className="soft">
+            {visit.place}, {visit.spot} · {record.model}, serial {record.serialNumber}
+          </p>
+          <p>
+            {visit.operator}, {dayTime(visit.startedAt, timeZone)}
+            {visit.closedAt ? ` to ${clock(visit.closedAt, timeZone)}` : ', still open'} · {site.name}
+          </p>
+          <p className="font-mono text-xs soft">{visit.id}</p>
+        </div>
+        <div className="no-print flex flex-wrap gap-3">
+          <button type="button" className="slant" onClick={() => window.print()}>
+            <Printer className="size-4" aria-hidden="true" /> Print
+          </button>
+          <a className="slant" href={ROUTES.exported('json', visit.id)} download>
+            <Download className="size-4" aria-hidden="true" /> JSON
+          </a>
+          <a className="slant" href={ROUTES.exported('csv', visit.id)} download>
+            <Download className="size-4" aria-hidden="true" /> CSV
+          </a>
+          <Link to={`/probes/${visit.position}`} className="slant slant-plain">
+            The probe
+          </Link>
+        </div>
+      </header>
+      {record.corrections.length > 0 && (
+        <section className="mt-4 border-l-4 border-accent bg-[color:var(--brass-tint)] px-4 py-3">
+          <h2 className="text-base">Corrected</h2>
+          {record.corrections.map((c) => (
+            <p key={c.at}>
+              {dayTime(c.at, timeZone)}, {c.operator}: {c.text}
+            </p>
+          ))}
+        </section>
+      )}
+      <Outcome record={record} />
+      <Points record={record} />
+      {record.result && (
+        <section className="pt-5">
+          <h2 className="pb-2 text-base soft">Findings</h2>
+          <Findings findings={record.result.findings} />
+        </section>
+      )}
+      <Lines record={record} timeZone={timeZone} />
+      {visit.closedAt && <Correct id={visit.id} />}
+    </article>
+  )
+}
+
+function Outcome({ record }: { record: RecordView }) {
+  const { visit, result, decisions, drift } = record
+  const facts: [string, string][] = [
+    ['As found', visit.summary?.asFound ?? 'not measured'],
+    ['As left', visit.summary?.asLeft ?? 'not measured'],
+    ...(result?.figures ?? [])
+      .filter((f) => !f.label.startsWith('As found'))
+      .map((f): [string, string] => [f.label, `${f.value}  ${f.note}`]),
+    ...(visit.applied
+      ? [
+          ['Device since', `${visit.applied.text}, ${visit.applied.way === 'link' ? 'over the link' : 'keyed in'}`] as [
+            string,
+            string,
+          ],
+        ]
+      : []),
+  ]
+  return (
+    <section className="pt-4">
+      {visit.outcome === 'abandoned' && <p className="pb-3 text-xl font-bold">Ended without a result</p>}
+      <dl className="grid gap-x-8 gap-y-2 sm:grid-cols-2 lg:grid-cols-3">
+        {facts.map(([name, text]) => (
+          <div key={name}>
+            <dt className="text-sm soft">{name}</dt>
+            <dd className="font-bold">{sentence(text)}</dd>
+          </div>
+        ))}
+      </dl>
+      {drift && <p className="pt-3">{sentence(drift)}</p>}
+      {decisions.map((d) => (
+        <p key={d.step} className="pt-1">
+          {d.step}: <strong>{DECISION_WORDS[d.decision as Decision]}</strong>
+          {d.decision === d.proposed ? ', as proposed' : `; proposed was “${DECISION_WORDS[d.proposed as Decision]}”`}
+          {d.note ? `. “${d.note}”` : '.'}
+        </p>
+      ))}
+    </section>
+  )
+}
+
+function Points({ record }: { record: RecordView }) {
+  if (record.points.length === 0) return null
+  return (
+    <section className="pt-5">
+      <h2 className="pb-1 text-base soft">Readings</h2>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
+      <section className="overflow-x-auto print:overflow-visible" aria-label="Readings" tabIndex={0}>
+        <table className="w-full min-w-170 text-left print:min-w-0 print:text-sm">
+          <thead className="soft">
+            <tr className="border-b border-base-300">
+              {['Step', 'Trace', 'Signal', 'Shown', 'Right', 'At', 'Settled', 'Lot'].map((h) => (
+                <th key={h} scope="col" className="py-2 pr-3 font-normal">
+                  {h}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {record.points.map(({ label, reading, signalText, shownText, standardText }) => (
+              <tr key={label} className="border-b border-base-300">
+                <td className="py-1.5 pr-3">{label}</td>
+                <td className="pr-3">
+                  <Thumbnail trace={reading.trace} />
+                </td>
+                <td className="pr-3 font-mono whitespace-nowrap">{sentence(signalText)}</td>
+                <td className="pr-3 font-mono whitespace-nowrap">{sentence(shownText)}</td>
+                <td className="pr-3 font-mono whitespace-nowrap">{sentence(standardText)}</td>
+                <td className="pr-3 whitespace-nowrap">{celsius(reading.temperature)}</td>
+                <td className="pr-3 whitespace-nowrap">
+                  {reading.stability.seconds} s{reading.earlyReason ? `, early: ${reading.earlyReason}` : ''}
+                </td>
+                <td className="font-mono">{reading.standard?.lot ?? ''}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+    </section>
+  )
+}
+
+function Lines({ record, timeZone }: { record: RecordView; timeZone: string }) {
+  return (
+    <section className="pt-5">
+      <h2 className="pb-1 text-base soft">Line by line</h2>
+      <ol className="text-sm">
+        {record.lines.map((l) => (
+          <li key={l.seq} className="flex gap-4 border-b border-base-300 py-1">
+            <span className="font-mono whitespace-nowrap soft">{clock(l.at, timeZone)}</span>
+            <span className="flex-1 text-pretty">{sentence(l.words)}</span>
+            <span className="whitespace-nowrap soft">{l.operator}</span>
+          </li>
+        ))}
+      </ol>
+    </section>
+  )
+}
+
+/** The record stays as it was written; what is to be read instead stands above it. */
+function Correct({ id }: { id: string }) {
+  const [correct, { isLoading }] = useCorrectMutation()
+  const { operator } = useAppSelector(askerOf)
+  const [text, setText] = useState('')
+  const [problem, setProblem] = useState('')
+  const send = async () => {
+    const answer = await correct({ id, operator, text })
+    if (answer.data) {
+      setText('')
+      setProblem('')
+      toast.success('The correction stands above the record.')
+      return
+    }
+    const { fields, message } = problemOf(answer.error)
+    setProblem(fields?.text ?? message)
+  }
+  return (
+    <section className="no-print pt-6">
+      <label className="block max-w-2xl">
+        <span className="font-bold">Something is wrong in this record?</span>
+        <span className="block text-sm soft">
+          Nothing is overwritten: say what is to be read instead, and why. It stands above the record from then on.
+        </span>
+        <textarea
+          rows={2}
+          className="mt-1 w-full border border-[color:var(--line)] bg-base-100 p-3"
+          maxLength={500}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+        <span role="alert" className="block min-h-6 text-sm text-error">
+          {problem}
+        </span>
+      </label>
+      <button type="button" className="slant" disabled={isLoading} onClick={() => void send()}>
+        Add the correction
+      </button>
+    </section>
+  )
+}

@@ -1,0 +1,57 @@
+import { SCHOOL_CHOICES, type Schools, type SchoolTopic } from '@frustum/core'
+import { toast } from 'sonner'
+import { Fetching } from '../../parts/Problem.tsx'
+import { askerOf, problemOf, useSetSchoolsMutation, useSiteQuery } from '../../store/api.ts'
+import { useAppSelector } from '../../store/store.ts'
+
+/** Ways of working on which good operators differ: the site picks one of each, and the Bench speaks accordingly. */
+export function SiteRoom() {
+  const { data: site, error, refetch } = useSiteQuery()
+  const [setSchools, { isLoading }] = useSetSchoolsMutation()
+  const { operator } = useAppSelector(askerOf)
+  if (!site) return <Fetching what="the site" error={error} onRetry={refetch} />
+  const choose = async (topic: SchoolTopic, value: string) => {
+    const answer = await setSchools({ operator, schools: { ...site.schools, [topic]: value } as Schools })
+    if (answer.error) toast.error(problemOf(answer.error).message)
+  }
+  return (
+    <div className="mx-auto w-full max-w-4xl px-5 py-6">
+      <h1 className="text-2xl">How we work at {site.name}</h1>
+      <p className="max-w-prose pt-1 soft">
+        Good operators differ on these. Pick one of each; the steps of the Bench then speak your way. What is chosen
+        holds from the next step on, and stays in the record of who chose it.
+      </p>
+      {(Object.entries(SCHOOL_CHOICES) as [SchoolTopic, (typeof SCHOOL_CHOICES)[SchoolTopic]][]).map(
+        ([topic, { title, choices }]) => (
+          <fieldset key={topic} className="border-b border-base-300 py-5">
+            <legend className="float-left w-full pb-3 text-lg font-bold">{title}</legend>
+            <div className="clear-both grid gap-3 sm:grid-cols-2 lg:grid-cols-3">
+              {Object.entries(choices as Record<string, { label: string; reason: string }>).map(([value, choice]) => {
+                const on = site.schools[topic] === value
+                return (
+                  <label
+                    key={value}
+                    className={`flex cursor-pointer gap-3 border p-3 ${on ? 'border-primary bg-secondary text-secondary-content' : 'border-[color:var(--line)]'}`}
+                  >
+                    <input
+                      type="radio"
+                      name={topic}
+                      className="radio mt-1 border-[color:var(--line)] text-primary"
+                      checked={on}
+                      disabled={isLoading}
+                      onChange={() => void choose(topic, value)}
+                    />
+                    <span>
+                      <span className="block font-bold">{choice.label}</span>
+                      <span className="block text-sm">{choice.reason}</span>
+                    </span>
+                  </label>
+                )
+              })}
+            </div>
+          </fieldset>
+        ),
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,70 @@
+import { Check } from 'lucide-react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { clock } from '../../parts/format.ts'
+import { Fetching } from '../../parts/Problem.tsx'
+import { askerOf, useEndTripMutation, useSiteQuery, useTripQuery } from '../../store/api.ts'
+import { useAppSelector } from '../../store/store.ts'
+
+/** Where one stands on a trip: go to any sensor, leave it, come back. */
+export function TripRoom() {
+  const { id = '' } = useParams()
+  const { data: trip, error, refetch } = useTripQuery(id, { refetchOnMountOrArgChange: true, pollingInterval: 20_000 })
+  const { data: site } = useSiteQuery()
+  const [end, { isLoading }] = useEndTripMutation()
+  const asker = useAppSelector(askerOf)
+  const navigate = useNavigate()
+  if (!trip || !site) return <Fetching what="the trip" error={error} onRetry={refetch} />
+  const open = trip.visits.filter((v) => v.outcome === null)
+  const first = open[0]
+  return (
+    <div className="mx-auto w-full max-w-3xl px-5 py-6">
+      <h1 className="text-2xl">{trip.name}</h1>
+      <p className="soft">
+        {trip.operator}, on the way since {clock(trip.startedAt, site.timeZone)}.{' '}
+        {open.length === 0 ? 'All are done.' : `${trip.visits.length - open.length} of ${trip.visits.length} are done.`}
+      </p>
+      <ol className="mt-4 border-t border-base-300">
+        {trip.visits.map((v, i) => (
+          <li key={v.position} className="flex min-h-16 flex-wrap items-center gap-4 border-b border-base-300 py-2">
+            <span className="w-6 font-mono soft">{i + 1}</span>
+            <span className="flex-1">
+              <span className="text-lg font-bold">{v.position}</span>
+              <span className="block soft">
+                {v.outcome === 'done'
+                  ? 'done'
+                  : v.outcome === 'abandoned'
+                    ? 'ended without a result'
+                    : v.step
+                      ? `at “${v.step}”`
+                      : 'not begun'}
+              </span>
+            </span>
+            {v.outcome === 'done' ? (
+              <Link to={`/ledger/${v.id}`} className="slant slant-plain">
+                <Check className="size-4" aria-hidden="true" /> The record
+              </Link>
+            ) : (
+              <Link
+                to={v.id && v.outcome === null ? `/bench/${v.id}` : `/bench/start/${v.position}?trip=${trip.id}`}
+                className={`slant ${v === first ? 'slant-strong' : ''}`}
+              >
+                {v.id && v.outcome === null ? 'Go on' : 'Begin'}
+              </Link>
+            )}
+          </li>
+        ))}
+      </ol>
+      <button
+        type="button"
+        className={`slant mt-6 ${open.length === 0 ? 'slant-strong' : 'slant-plain'}`}
+        disabled={isLoading}
+        onClick={() => void end({ id, ...asker }).then(() => navigate('/'))}
+      >
+        {open.length === 0 ? 'The trip is over' : 'End the trip here'}
+      </button>
+      {open.length > 0 && (
+        <p className="pt-2 text-sm soft">Sensors that are half done stay open, and stand on Rounds.</p>
+      )}
+    </div>
+  )
+}
