@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { ValidationError } from 'yup'
-import { applyBody, startVisitBody, typedReadingFields } from './requests.ts'
+import { applyBody, formSchema, formValues, startVisitBody, typedBounds, typedReadingFields } from './requests.ts'
 
 const problems = (schema: { validateSync(v: unknown, o: object): unknown }, value: unknown): Record<string, string> => {
   try {
@@ -10,10 +10,12 @@ const problems = (schema: { validateSync(v: unknown, o: object): unknown }, valu
     return Object.fromEntries((error as ValidationError).inner.map((e) => [e.path ?? '', e.message]))
   }
 }
+const PH = typedBounds('ph', {}, 'value')
+const MILLIVOLTS = typedBounds('ph', {}, 'signal')
 const asker = { clientId: '7e6c2a1e-6b1f-4d0e-9d83-5a8a3c1f2b10', operator: 'S. Osk' }
 
 describe('a typed reading', () => {
-  const value = (text: string) => problems(typedReadingFields('value'), { value: text, temperature: '22' }).value
+  const value = (text: string) => problems(typedReadingFields(PH), { value: text, temperature: '22' }).value
 
   it.each(['7.03', '7,03', '-1', '15', ' 8,1 '])('"%s" is a pH', (text) => expect(value(text)).toBeUndefined())
 
@@ -26,12 +28,12 @@ describe('a typed reading', () => {
   ])('"%s" is answered with one clear sentence', (text, sentence) => expect(value(text)).toBe(sentence))
 
   it('knows the bounds of temperature and of millivolts', () => {
-    const t = (temperature: string) => problems(typedReadingFields('value'), { value: '7', temperature }).temperature
+    const t = (temperature: string) => problems(typedReadingFields(PH), { value: '7', temperature }).temperature
     expect(t('-5')).toBeUndefined()
     expect(t('110')).toBeUndefined()
     expect(t('110.5')).toMatch(/it must lie within -5 to 110 °C/)
-    expect(problems(typedReadingFields('millivolt'), { value: '-174,9', temperature: '20' })).toEqual({})
-    expect(problems(typedReadingFields('millivolt'), { value: '1749', temperature: '20' }).value).toMatch(
+    expect(problems(typedReadingFields(MILLIVOLTS), { value: '-174,9', temperature: '20' })).toEqual({})
+    expect(problems(typedReadingFields(MILLIVOLTS), { value: '1749', temperature: '20' }).value).toMatch(
       /Was it 174.9\?/,
     )
   })
@@ -39,15 +41,45 @@ describe('a typed reading', () => {
 
 describe('bodies', () => {
   it('asks for the shown value only where the numbers were keyed in', () => {
-    expect(problems(applyBody, { ...asker, way: 'link' })).toEqual({})
-    expect(problems(applyBody, { ...asker, way: 'keyed' }).shownAfter).toMatch(/^Type the pH/)
-    expect(problems(applyBody, { ...asker, way: 'keyed', shownAfter: '7,01' })).toEqual({})
+    expect(problems(applyBody(PH), { ...asker, way: 'link' })).toEqual({})
+    expect(problems(applyBody(PH), { ...asker, way: 'keyed' }).shownAfter).toMatch(/^Type the pH/)
+    expect(problems(applyBody(PH), { ...asker, way: 'keyed', shownAfter: '7,01' })).toEqual({})
   })
 
   it('refuse what they do not know', () => {
-    const good = { ...asker, position: 'CH-pH-1', kind: 'check', first: 'pH7.00', second: 'pH4.01' }
+    const good = { ...asker, position: 'CH-pH-1', procedure: 'ph-check', standards: { first: 'pH7.00' }, opening: {} }
     expect(problems(startVisitBody, good)).toEqual({})
     expect(Object.keys(problems(startVisitBody, { ...good, operator: '' }))).toEqual(['operator'])
     expect(Object.values(problems(startVisitBody, { ...good, sql: 'drop' }))[0]).toMatch(/sql/)
+  })
+
+  it('know what each kind of device shows, and what it cannot show', () => {
+    const salinity = typedBounds('conductivity', { display: 'salinity' }, 'value')
+    expect(salinity).toMatchObject({ what: 'salinity', unit: 'S', high: 45 })
+    const shown = (value: string) => problems(typedReadingFields(salinity), { value, temperature: '25' }).value
+    expect(shown('35.1')).toBeUndefined()
+    // 53 mS/cm typed where salinity is shown.
+    expect(shown('53')).toMatch(/salinity is 53; it must lie within 0 to 45 S/)
+    expect(typedBounds('orp', {}, 'signal').unit).toBe('mV')
+  })
+})
+
+describe('a form step', () => {
+  const fields = [
+    { key: 'result', label: 'Result', kind: 'number', unit: 'mg/L', low: 0, high: 50, decimals: 2 },
+    { key: 'method', label: 'Method', kind: 'text', optional: true },
+    { key: 'cause', label: 'Cause', kind: 'choice', choices: [{ value: 'aged', label: 'Aged' }] },
+    { key: 'seen', label: 'Seen', kind: 'tick', must: true },
+  ] as const
+
+  it('names each field that is wrong, and takes comma numbers as numbers', () => {
+    expect(problems(formSchema(fields), { result: '480', method: '', cause: '', seen: false })).toEqual({
+      result: 'The result is 480; it must lie within 0 to 50 mg/L. Was it 48.00? A decimal mark seems to be missing.',
+      cause: 'Choose one.',
+      seen: 'Tick it when it is so.',
+    })
+    const typed = { result: '0,48', method: ' ', cause: 'aged', seen: true }
+    expect(problems(formSchema(fields), typed)).toEqual({})
+    expect(formValues(fields, typed)).toEqual({ result: 0.48, cause: 'aged', seen: true })
   })
 })

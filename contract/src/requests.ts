@@ -205,15 +205,14 @@ export function formSchema(fields: readonly FieldSpec[]) {
             ]
           case 'tick':
             return [field.key, field.must ? boolean().oneOf([true], 'Tick it when it is so.').required() : boolean()]
-          default:
+          default: {
+            const text = string().max(500, 'Keep it under 500 characters.')
+            const ask = `Type the ${field.label.toLowerCase()}.`
             return [
               field.key,
-              field.optional
-                ? note()
-                : note()
-                    .min(1, `Type the ${field.label.toLowerCase()}.`)
-                    .required(`Type the ${field.label.toLowerCase()}.`),
+              field.optional ? text : text.test('not-blank', ask, (v) => (v ?? '').trim() !== '').required(ask),
             ]
+          }
         }
       }),
     ),

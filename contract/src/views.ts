@@ -66,6 +66,8 @@ export interface RoundsRow {
   /** When the error is expected to leave tolerance, epoch ms. */
   leavesAt: number
   linked: boolean
+  /** What is to be done with it, in a word. */
+  verb: 'Check' | 'Test' | 'Sample' | 'Calibrate'
   openVisit: { id: string; operator: string; since: number; step: string; pending: boolean } | null
   live: LiveValue
 }

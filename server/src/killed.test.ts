@@ -23,15 +23,15 @@ it('a kill -9 in mid-visit loses nothing that was acknowledged, and the next sta
   }
   const { id } = await post(app.url, '/api/visits', {
     position: 'CH-pH-4',
-    kind: 'two-point',
-    first: 'pH7.00',
-    second: 'pH10.01',
+    procedure: 'ph-two-point',
+    standards: { first: 'pH7.00', second: 'pH10.01' },
+    opening: {},
   })
   await post(app.url, `/api/visits/${id}/done`, { step: 'hold' })
   await post(app.url, `/api/visits/${id}/typed`, { step: 'found-process', value: '8.05', temperature: '24.6' })
   await post(app.url, `/api/visits/${id}/capture`, { step: 'found-process', earlyReason: 'No time' })
   const last = await post(app.url, `/api/visits/${id}/typed`, {
-    step: 'found-buffer',
+    step: 'found-standard',
     value: '7.11',
     temperature: '22.0',
   })
@@ -39,11 +39,11 @@ it('a kill -9 in mid-visit loses nothing that was acknowledged, and the next sta
 
   const again = await startApp({ folder })
   const view = (await (await fetch(`${again.url}/api/visits/${id}`)).json()) as VisitView
-  expect(view.current).toBe('found-buffer')
+  expect(view.current).toBe('found-standard')
   expect(view.steps).toEqual(last.steps)
   expect(view.steps.find((s) => s.key === 'found-process')?.reading?.shown).toBe(8.05)
   // The reading typed before the cut still counts: it can be taken without typing it again.
-  const next = await post(again.url, `/api/visits/${id}/capture`, { step: 'found-buffer', earlyReason: 'No time' })
-  expect(next.steps.find((s) => s.key === 'found-buffer')?.reading?.shown).toBeCloseTo(7.11, 6)
+  const next = await post(again.url, `/api/visits/${id}/capture`, { step: 'found-standard', earlyReason: 'No time' })
+  expect(next.steps.find((s) => s.key === 'found-standard')?.reading?.shown).toBeCloseTo(7.11, 6)
   await again.stop()
 }, 120_000)

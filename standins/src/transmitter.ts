@@ -102,8 +102,12 @@ export class StandInTransmitter {
   }
 
   private dip(): void {
+    // A plug or a simulator stands in place of the sensor: nothing happens to the sensor itself.
+    if (this.bath === 'plug' || this.bath === 'simulator') return
     if (this.channel.kind !== 'temperature' || this.bath === 'process') {
-      this.sensor.dip(this.liquid(), this.clock(), this.bath !== 'air' && !this.has('unrinsed'))
+      // A film stays on a bulb that is lifted out; a cell in air was dried.
+      const film = this.bath === 'air' && this.channel.kind !== 'conductivity'
+      this.sensor.dip(this.liquid(), this.clock(), !film && !this.has('unrinsed'))
     }
   }
 
@@ -115,7 +119,7 @@ export class StandInTransmitter {
     else if (this.has('unsteady')) this.sensor.follow(this.liquid())
     const read = this.sensor.read(now)
     // Stray voltage is in the tank, not in the beaker.
-    const stray = this.has('stray') && this.bath === 'process' ? 0.12 * Math.max(40, Math.abs(read.signal)) : 0
+    const stray = this.has('stray') && this.bath === 'process' ? 0.5 * Math.max(60, Math.abs(read.signal)) : 0
     return {
       signal: read.signal + stray,
       temperature: read.temperature + (this.has('wrongTemperature') ? WRONG_BY : 0),

@@ -2,13 +2,16 @@ import { requireWithin } from '../quantities/outOfRange.ts'
 import { median, scaledMad } from '../statistics/median.ts'
 import type { Finding } from './finding.ts'
 
+/** What is read: the slips that can happen differ. */
+export type SlipKind = 'amount' | 'conductivity' | 'nitrate' | 'ammonium' | 'temperature'
+
 /** Slips of unit that happen, as what the reading then is of the right one. */
-const SLIPS: readonly { factor: number; name: string }[] = [
-  { factor: 1000, name: 'µS/cm for mS/cm, or mg for g' },
-  { factor: 10, name: 'CF for mS/cm' },
-  { factor: 4.4266, name: 'nitrate for nitrate-N' },
-  { factor: 1.2878, name: 'ammonium for ammonium-N' },
-  { factor: 1.4, name: 'ppm 700 for ppm 500' },
+const SLIPS: readonly { factor: number; name: string; of: readonly SlipKind[] }[] = [
+  { factor: 1000, name: 'µS/cm for mS/cm, or mg for g', of: ['amount', 'conductivity', 'nitrate', 'ammonium'] },
+  { factor: 10, name: 'CF for mS/cm', of: ['amount', 'conductivity'] },
+  { factor: 4.4266, name: 'nitrate for nitrate-N', of: ['amount', 'nitrate'] },
+  { factor: 1.2878, name: 'ammonium for ammonium-N', of: ['amount', 'ammonium'] },
+  { factor: 1.4, name: 'ppm 700 for ppm 500', of: ['amount', 'conductivity'] },
 ]
 
 /** A reading this near to a slip's value is taken for it, 1. */
@@ -18,10 +21,10 @@ const FITS = 0.15
 
 /**
  * Whether a reading is the expected value in another unit.
- * @param kind a concentration or conductivity (factors), or a temperature in degC (degF)
+ * @param kind what is read; `amount` is any concentration or conductivity
  * @returns null when it fits, or when no slip explains it
  */
-export function findUnitSlip(reading: number, expected: number, kind: 'amount' | 'temperature'): Finding | null {
+export function findUnitSlip(reading: number, expected: number, kind: SlipKind): Finding | null {
   requireWithin('Reading', reading, -1e9, 1e9)
   requireWithin('Expected value', expected, -1e9, 1e9)
   if (kind === 'temperature') {
@@ -30,7 +33,7 @@ export function findUnitSlip(reading: number, expected: number, kind: 'amount' |
     return slip(reading, expected, 1.8, '°F for °C')
   }
   if (!(expected > 0 && reading > 0) || Math.abs(reading / expected - 1) < FITS) return null
-  for (const { factor, name } of SLIPS) {
+  for (const { factor, name } of SLIPS.filter((s) => s.of.includes(kind))) {
     for (const f of [factor, 1 / factor]) {
       if (Math.abs(reading / expected / f - 1) < NEAR) return slip(reading, expected, f, name)
     }

@@ -28,7 +28,9 @@ export function parametersText(e: Pick<Evidence, 'channel'>, c: Readonly<Record<
   return e.channel.parameters
     .flatMap(({ key, label, unit, decimals, scale }) => {
       const value = c[key]
-      return value === undefined ? [] : [`${label.toLowerCase()} ${(value * scale).toFixed(decimals)} ${unit}`.trim()]
+      return value === undefined
+        ? []
+        : [`${label[0]?.toLowerCase()}${label.slice(1)} ${(value * scale).toFixed(decimals)} ${unit}`.trim()]
     })
     .join(', ')
 }

@@ -289,7 +289,10 @@ export const asMeasured = (r: CapturedReading) => ({ shown: r.signal, uncertaint
 export function parameterFigure(e: Evidence, key: string, budget: { value: number; uncertainty: number }): Figure {
   const spec = e.channel.parameters.find((p) => p.key === key)
   if (!spec) throw new RangeError(`No parameter "${key}".`)
-  const text = (v: number) => (v * spec.scale).toFixed(spec.decimals)
+  // Digits far below what is known of a number say nothing.
+  const known = budget.uncertainty * spec.scale
+  const decimals = known > 0 ? Math.min(spec.decimals, Math.max(0, 1 - Math.floor(Math.log10(known)))) : spec.decimals
+  const text = (v: number) => (v * spec.scale).toFixed(decimals)
   const was = e.setup.previous?.characteristic[key]
   return {
     label: spec.label,

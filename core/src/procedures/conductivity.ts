@@ -6,7 +6,6 @@ import {
 } from '../calibration/conductivityCalibration.ts'
 import type { Finding } from '../calibration/finding.ts'
 import { findingsOfConductivity } from '../calibration/kindFindings.ts'
-import { findWrongCompensation } from '../calibration/wrongCompensation.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { CONDUCTIVITY_STANDARDS } from '../standards/conductivityStandards.ts'
 import {
@@ -19,6 +18,7 @@ import {
   pointReading,
   uncertaintyAtProcess,
 } from './assess.ts'
+import { settingFinding } from './liveFindings.ts'
 import type { Evidence, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
 import {
   afterResult,
@@ -84,7 +84,7 @@ function asPoint(e: Evidence, key: string, zero: number): ConductivityPoint | nu
 function compensationFindings(e: Evidence, keys: readonly string[]): Finding[] {
   for (const key of keys) {
     const r = pointReading(e, key)
-    const found = r && findWrongCompensation(r.shown, r.standard.value, r.temperature, e.setup.device)
+    const found = r && settingFinding(e, r.standard.value, r)
     if (found) return [found]
   }
   return []

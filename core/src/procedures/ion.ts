@@ -66,6 +66,7 @@ function characteristicOf({ levels: [first, second] }: IonCalibration): Characte
 
 /** A pair is judged as soon as it is there, before the other points are taken. */
 export function pairFindings(e: Evidence): Finding[] {
+  if (e.channel.kind !== 'ion') return []
   const [high, low, warmHigh, warmLow] = KEYS.map((key) => ionPoint(e, key))
   return [
     ...(high && low ? findingsOfIonPair(high, low) : []),

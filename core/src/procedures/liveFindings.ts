@@ -1,5 +1,5 @@
 import type { Finding } from '../calibration/finding.ts'
-import { findLeftOver, findUnitSlip } from '../calibration/slips.ts'
+import { findLeftOver, findUnitSlip, type SlipKind } from '../calibration/slips.ts'
 import { findWrongCompensation } from '../calibration/wrongCompensation.ts'
 import type { Characteristic } from '../channels/index.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
@@ -66,7 +66,7 @@ function inStandard(e: Evidence, step: Step, reading: LiveReading): Finding | nu
   const slip = unitSlip(e, right, reading)
   if (slip) return slip
   if (channel.kind === 'conductivity') {
-    const setting = findWrongCompensation(reading.shown, right, reading.temperature, setup.device)
+    const setting = settingFinding(e, right, reading)
     if (setting) return setting
   }
   if (read !== null) {
@@ -76,13 +76,36 @@ function inStandard(e: Evidence, step: Step, reading: LiveReading): Finding | nu
   return step.key === 'verify' ? carriedOver(e, step, reading) : (pairFindings(e)[0] ?? null)
 }
 
+/**
+ * A display that does not follow the setting as noted. A linked device says itself what it measures; of another only
+ * the standard is known.
+ */
+export function settingFinding(
+  e: Evidence,
+  standard: number,
+  reading: Pick<LiveReading, 'shown' | 'signal' | 'temperature'>,
+): Finding | null {
+  const { setup, channel } = e
+  const inForce = e.applied?.characteristic ?? setup.inForce
+  const measured = setup.linked
+    ? within(() => channel.valueOf(reading.signal, reading.temperature, inForce, setup.device))
+    : null
+  return within(() => findWrongCompensation(reading.shown, measured ?? standard, reading.temperature, setup.device))
+}
+
 function unitSlip(e: Evidence, right: number, reading: LiveReading): Finding | null {
-  const { kind } = e.channel
-  if (kind !== 'conductivity' && kind !== 'ion') return null
+  const kind = slipKindOf(e)
+  if (!kind) return null
   const expected = within(() => expectedShown(e, right, reading.temperature))
-  return expected === null || !(reading.shown > 0)
-    ? null
-    : within(() => findUnitSlip(reading.shown, expected, 'amount'))
+  return expected === null || !(reading.shown > 0) ? null : within(() => findUnitSlip(reading.shown, expected, kind))
+}
+
+/** The slips of unit that a sensor of this kind is open to; null where none is usual. */
+export function slipKindOf({ channel, setup }: Evidence): SlipKind | null {
+  if (channel.kind === 'conductivity') return 'conductivity'
+  if (channel.kind === 'nitrate-optical') return 'nitrate'
+  if (channel.kind !== 'ion') return null
+  return setup.device.ion === 'nitrate' || setup.device.ion === 'ammonium' ? setup.device.ion : null
 }
 
 /** A cup that holds another standard than the step says. */

@@ -6,6 +6,7 @@ import { findUnitSlip } from '../calibration/slips.ts'
 import { type Characteristic, ionElectrodeAt, phCharacteristic, type SensorKind } from '../channels/index.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { calibrationResult, findingsOfReadings, observeFrom } from './assess.ts'
+import { slipKindOf } from './liveFindings.ts'
 import type { CapturedReading, Evidence, FieldSpec, Procedure, ResultOf, Step } from './procedure.ts'
 import { adjusts, apply, back, clean, foundProcess, hold, release, result } from './steps.ts'
 import { errorText, shownText, wordsOf } from './words.ts'
@@ -223,7 +224,8 @@ function judgeFacts(e: Evidence, facts: SampleFacts): ResultOf {
         },
         { ...rules, floor: 0 },
       ).findings
-  const slip = amounts && right > 0 && frozen > 0 ? findUnitSlip(right, frozen, 'amount') : null
+  const slipKind = slipKindOf(e)
+  const slip = slipKind && right > 0 && frozen > 0 ? findUnitSlip(right, frozen, slipKind) : null
   const findings: Finding[] = [...(slip ? [slip] : []), ...guarded, ...findingsOfReadings(e, ['moment', 'point-1'])]
   const error = channel.errorOf(frozen, right)
   const width = (delta: number) => Math.abs(channel.errorOf(frozen, right + delta) - error)

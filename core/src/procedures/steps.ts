@@ -18,11 +18,12 @@ const HAZARD_OF: Partial<Record<string, Hazard>> = {
   'quinhydrone-7': 'quinhydrone',
 }
 
-/** What the standard of a role can do to the person who pours it. */
+/** What a step in the standard of a role can do to the person who does it. */
 export function hazardsOf(evidence: Evidence, role: string): Hazard[] {
+  const glass: Hazard[] = evidence.setup.kind === 'ph' ? ['glass'] : []
   const code = evidence.setup.standards[role]?.code
   const hazard = code ? HAZARD_OF[code] : undefined
-  return hazard ? [hazard] : []
+  return hazard ? [...glass, hazard] : glass
 }
 
 const sensor = (e: Evidence) => wordsOf(e.setup.kind).sensor
@@ -81,7 +82,7 @@ export const foundStandard = (e: Evidence, role: string): Step => ({
   main: TAKE,
   usualSkips: ['Only one pouring left', 'Cleaned already'],
   after: [],
-  hazards: ['glass', ...hazardsOf(e, role)],
+  hazards: hazardsOf(e, role),
 })
 
 export const verdict = (after: readonly string[], title = 'What the check says'): Step => ({
@@ -146,7 +147,7 @@ export const point = (e: Evidence, role: string, number: number, after: readonly
   main: TAKE,
   usualSkips: [],
   after,
-  hazards: ['glass', ...hazardsOf(e, role)],
+  hazards: hazardsOf(e, role),
 })
 
 /** Rinse and point for each role, in order; the first needs no rinse of its own, the cleaning was one. */

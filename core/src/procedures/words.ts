@@ -86,7 +86,8 @@ export function shownText(evidence: Evidence, shown: number): string {
 /** An error or a tolerance with its unit. */
 export function errorText(evidence: Evidence, error: number, sign = true): string {
   const { unit, decimals } = evidence.channel.errorScale
-  const text = error.toFixed(decimals)
+  const rounded = error.toFixed(decimals)
+  const text = Number(rounded) === 0 ? rounded.replace('-', '') : rounded
   return `${sign && Number(text) > 0 ? '+' : ''}${text} ${unit}`
 }
 

@@ -252,8 +252,7 @@ class Player {
         seconds: Math.round(30 + this.random.between(0, 40)),
         confidence: 97,
       },
-      trace: [],
-      signature: code ? this.signature(bath) : null,
+      ...this.settling(step.medium === 'standard' ? bath : null),
       ...(code
         ? {
             standard: {
@@ -269,9 +268,18 @@ class Player {
     }
   }
 
-  /** How it settled from its water into this standard, as its trace would have told. */
+  /** How it settled from its water into this standard: the trace, and what it tells the next visit. */
+  private settling(bath: { value: number; temperature: number } | null): Pick<CapturedReading, 'trace' | 'signature'> {
+    if (!this.keepsSignature || !bath) return { trace: [], signature: null }
+    const sim = simulateSensor(this.truth(), processAt(this.sensor, this.clock), this.random.fork(), 0)
+    sim.dip(bath, 0)
+    const samples = Array.from({ length: 40 }, (_, i): [number, number] => [2 * i, sim.read(2 * i).signal])
+    const { factor } = channelOf(this.sensor.kind).signalScale(Math.abs(samples.at(-1)?.[1] ?? 1))
+    const trace = samples.map(([t, v]): [number, number] => [t, v * factor])
+    return { trace, signature: this.signature(bath) }
+  }
+
   private signature(bath: { value: number; temperature: number }): SettlingSignature | null {
-    if (!this.keepsSignature) return null
     const quiet = this.truth()
     const still = { ...quiet, truth: { ...quiet.truth, noise: 1e-9, step: 1e-6 } } as SensorTruth
     const sim = simulateSensor(still, processAt(this.sensor, this.clock), this.random.fork(), 0)

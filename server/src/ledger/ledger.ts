@@ -31,7 +31,8 @@ import { entryWords } from './words.ts'
 const PAGE = 100
 
 const signed = (value: number, { decimals, unit }: Scale) => {
-  const text = value.toFixed(decimals)
+  const rounded = value.toFixed(decimals)
+  const text = Number(rounded) === 0 ? rounded.replace('-', '') : rounded
   return `${Number(text) > 0 ? '+' : ''}${text} ${unit}`
 }
 

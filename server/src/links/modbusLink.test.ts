@@ -1,4 +1,4 @@
-import { nernstSlope } from '@frustum/core'
+import { channelOf, nernstSlope } from '@frustum/core'
 import { type FleetSensor, fleet, processAt, truthAt } from '@frustum/demo'
 import pino from 'pino'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
@@ -15,7 +15,7 @@ let link: ModbusLink
 
 beforeEach(async () => {
   standIns = await startStandIns({ fleet: fleet(), truthAt, processAt, port: 0 })
-  link = openLink({ kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: UNIT }) as ModbusLink
+  link = openLink({ kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: UNIT }, 'ph') as ModbusLink
 })
 afterEach(async () => {
   link.close()
@@ -25,10 +25,12 @@ afterEach(async () => {
 describe('a transmitter on Modbus TCP', () => {
   it('reads what the electrode in its process gives', async () => {
     const reading = await link.read()
-    const truth = truthAt(sensor, 0)
-    const ideal = truth.zero + truth.slopeEfficiency * 59.1 * (7 - processAt(sensor, Date.now()).ph)
-    expect(reading.millivolts).toBeCloseTo(ideal, -1)
-    expect(Math.abs(reading.temperature - sensor.processTemperature)).toBeLessThan(1)
+    const state = truthAt(sensor, 0)
+    if (state.kind !== 'ph') throw new Error('The nursery probe is one for pH.')
+    const { zero, slopeEfficiency } = state.truth
+    const ideal = zero + slopeEfficiency * 59.1 * (7 - processAt(sensor, Date.now()).value)
+    expect(reading.signal).toBeCloseTo(ideal, -1)
+    expect(Math.abs(reading.temperature - sensor.process.temperature)).toBeLessThan(1)
     expect(Math.abs(reading.at - Date.now())).toBeLessThan(500)
   })
 
@@ -36,16 +38,16 @@ describe('a transmitter on Modbus TCP', () => {
     const held = await link.writeCalibration({ slopeEfficiency: 0.9512, zero: -14.3 })
     expect(held.slopeEfficiency).toBeCloseTo(0.9512, 5)
     expect(held.zero).toBeCloseTo(-14.3, 4)
-    const { millivolts, temperature, shown } = await link.read()
+    const { signal, temperature, shown } = await link.read()
     const perPh = 0.9512 * nernstSlope(temperature)
-    expect(shown).toBeCloseTo(7 - (millivolts + 14.3) / perPh, 2)
+    expect(shown).toBeCloseTo(7 - (signal + 14.3) / perPh, 2)
   })
 
   it('moves the probe of a stand-in, and keeps other units as they are', async () => {
-    await link.writeStandIn('immersion', 4)
-    expect(await link.standIn()).toEqual({ immersion: 4, faults: 0 })
-    const other = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: 3 })
-    expect((await other.standIn()).immersion).toBe(0)
+    await link.putInto('pH7.00')
+    expect(await link.standIn()).toEqual({ bath: 'pH7.00', faults: 0 })
+    const other = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: 3 }, 'ph')
+    expect((await other.standIn()).bath).toBe('process')
     other.close()
   })
 
@@ -64,10 +66,10 @@ it('live values turn blind when the line is gone, keep the last reading apart, a
   const live = new LiveValues(100, pino({ level: 'silent' }))
   const heard: (number | null)[] = []
   live.add('X', link)
-  const stop = live.listen('X', (reading) => heard.push(reading?.millivolts ?? null))
-  await expect.poll(() => live.current('X').ph).not.toBeNull()
+  const stop = live.listen('X', (reading) => heard.push(reading?.signal ?? null))
+  await expect.poll(() => live.current('X').shown).not.toBeNull()
   expect(live.current('X').blindSince).toBeNull()
-  const control = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: UNIT })
+  const control = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: UNIT }, 'ph')
   await control.writeStandIn('faults', 32)
   await expect.poll(() => live.current('X').blindSince, { timeout: 5000 }).not.toBeNull()
   expect(heard).toContain(null)
@@ -76,4 +78,35 @@ it('live values turn blind when the line is gone, keep the last reading apart, a
   stop()
   live.stop()
   control.close()
+})
+
+it('every kind of stand-in shows what its own calibration makes of its signal, and keeps what it is given', async () => {
+  for (const one of fleet().filter((s) => s.unit !== null)) {
+    const channel = channelOf(one.kind)
+    const line = new ModbusLink(
+      { kind: 'modbus-tcp', host: '127.0.0.1', port: standIns.port, unit: one.unit as number },
+      one.kind,
+    )
+    const wanted = Object.fromEntries(
+      channel.parameters.map(({ key, unit }, i) => [
+        key,
+        unit === '°C' ? 20 + 4 * i : unit === '' || unit === '%' ? 0.9375 : unit === 'µS/cm' ? 0 : 2.5,
+      ]),
+    )
+    const held = await line.writeCalibration(wanted)
+    for (const [key, value] of Object.entries(wanted))
+      expect([one.code, key, held[key]]).toEqual([one.code, key, value])
+    const { signal, temperature, shown } = await line.read()
+    const right = channel.toShown(signal, temperature, held, one.device)
+    expect(Math.abs(shown / right - 1), one.code).toBeLessThan(1e-3)
+    line.close()
+  }
+})
+
+it('a simulator in place of the sensor plays what it is told', async () => {
+  await link.simulate(177.5, 25)
+  await link.putInto('simulator')
+  const { signal, temperature, shown } = await link.read()
+  expect([signal, temperature]).toEqual([177.5, 25])
+  expect(shown).toBeCloseTo(7 - 177.5 / nernstSlope(25), 2)
 })

@@ -121,6 +121,13 @@ function rowOf(
     figure,
     leavesAt: figure.forecast.from + figure.next.horizonDays * DAY_MS,
     linked: device.link !== null,
+    verb: device.setting.factoryCell
+      ? 'Test'
+      : position.kind === 'chlorine' || position.kind === 'nitrate-optical'
+        ? 'Sample'
+        : driftState === 'holding'
+          ? 'Check'
+          : 'Calibrate',
     openVisit: visit,
     live: value,
   }

@@ -40,6 +40,8 @@ const THERE_SHARE = 0.6
 const FLAT_WAIT: Partial<Record<Channel['kind'], number>> = { ph: 120, conductivity: 60, ion: 300 }
 const USUAL_FLAT_WAIT = 120
 const STILL_SECONDS = 15
+/** Kinds whose millivolts are the reading; what the device makes of them stands beside. */
+const ELECTRODES: readonly Channel['kind'][] = ['ph', 'ion']
 
 /** The live side of one visit's step: the trace, the judge, and what they say now. Nothing in here is a record. */
 export class StepSession {
@@ -65,11 +67,11 @@ export class StepSession {
     const { setup, channel } = evidence
     this.startedAt = clock()
     this.channel = channel
-    const level = this.expectedSignal(setup.processTemperature) ?? this.processSignal()
+    const process = this.expectedSignal(setup.processTemperature) ?? this.processSignal()
+    // A dry cell is judged by how near to nothing it is, not by the size of its water.
+    const level = step?.medium === 'air' ? 0.01 * process : process
     this.scale = this.judgesShown ? channel.shownScale(setup.device) : channel.signalScale(Math.abs(level))
-    const judgedLevel = this.judgesShown
-      ? (within(() => channel.toShown(level, setup.processTemperature, setup.inForce, setup.device)) ?? 1)
-      : level * this.scale.factor
+    const judgedLevel = this.toJudged(level, setup.processTemperature)
     this.preset = channel.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
     this.judge = step?.kind === 'capture' ? stabilityJudge(this.preset, past) : null
     this.stopwatch = step?.kind === 'capture' ? this.school() : null
@@ -94,8 +96,7 @@ export class StepSession {
     this.latest = reading
     if (Number.isNaN(this.firstSignal)) this.firstSignal = reading.signal
     if (!this.arrived) this.arrived = this.hasArrived(reading)
-    const judged = this.judgesShown ? reading.shown : reading.signal * this.scale.factor
-    this.push((reading.at - this.startedAt) / 1000, judged, reading.temperature)
+    this.push((reading.at - this.startedAt) / 1000, this.judged(reading), reading.temperature)
   }
 
   /** A reading typed by hand, as the device shows it. */
@@ -111,7 +112,39 @@ export class StepSession {
       ? (within(() => this.channel.toShown(typed, temperature, inForce, setup.device)) ?? typed)
       : typed
     this.latest = { at, signal, temperature, shown }
-    this.push((at - firstAt) / 1000, this.judgesShown ? shown : signal * this.scale.factor, temperature)
+    this.push((at - firstAt) / 1000, this.judged(this.latest), temperature)
+  }
+
+  /** In place of a sample the bare signal counts: the zero is found from it. */
+  private get judgesSignal(): boolean {
+    const medium = this.setting.step?.medium
+    return ELECTRODES.includes(this.channel.kind) || medium === 'air' || medium === 'plug'
+  }
+
+  /** What is judged and shown large: electrodes by their millivolts, the others by the value the device makes of them. */
+  private judged(reading: LinkReading): number {
+    return this.judgesShown ? reading.shown : this.toJudged(reading.signal, reading.temperature)
+  }
+
+  private toJudged(signal: number, temperature: number): number {
+    const { setup } = this.setting.evidence
+    if (this.judgesShown) {
+      return within(() => this.channel.toShown(signal, temperature, this.inForce, setup.device)) ?? signal
+    }
+    if (this.judgesSignal) return signal * this.scale.factor
+    const value = within(() => this.channel.valueOf(signal, temperature, this.inForce, setup.device))
+    return (value ?? signal) * this.scale.factor
+  }
+
+  /** The inverse of toJudged; the fallback where a number leaves its range. */
+  private fromJudged(judged: number, temperature: number, fallback: number): number {
+    const { setup } = this.setting.evidence
+    if (this.judgesShown) {
+      return within(() => this.channel.fromShown(judged, temperature, this.inForce, setup.device)) ?? fallback
+    }
+    const value = judged / this.scale.factor
+    if (this.judgesSignal) return value
+    return within(() => this.channel.signalOf(value, temperature, this.inForce, setup.device)) ?? fallback
   }
 
   private get inForce() {
@@ -178,37 +211,22 @@ export class StepSession {
   private reading(): (LiveReading & { uncertainty: number; known: boolean }) | null {
     const { latest, opinion } = this
     if (!latest) return null
-    const { setup } = this.setting.evidence
     const known = opinion !== null && opinion.confidence > 20
-    const judged = known ? opinion.predictedEnd : null
-    const signal =
-      judged === null
-        ? latest.signal
-        : this.judgesShown
-          ? (within(() => this.channel.fromShown(judged, latest.temperature, this.inForce, setup.device)) ??
-            latest.signal)
-          : judged / this.scale.factor
+    const signal = known ? this.fromJudged(opinion.predictedEnd, latest.temperature, latest.signal) : latest.signal
     return {
       signal,
       temperature: latest.temperature,
       shown: latest.shown,
-      noise: (opinion?.noise ?? 0) / (this.judgesShown ? 1 : this.scale.factor),
-      uncertainty: this.signalWidth(signal, latest.temperature),
+      noise: this.signalWidth(opinion?.noise ?? 0, signal, latest.temperature),
+      uncertainty: this.signalWidth(opinion?.predictedEndUncertainty ?? 0, signal, latest.temperature),
       known,
     }
   }
 
-  /** Half-width of the judged end as one of the signal. */
-  private signalWidth(signal: number, temperature: number): number {
-    const { setup } = this.setting.evidence
-    const width = this.opinion?.predictedEndUncertainty ?? 0
-    if (!this.judgesShown) return width / this.scale.factor
-    const shown = within(() => this.channel.toShown(signal, temperature, this.inForce, setup.device))
-    const other =
-      shown === null
-        ? null
-        : within(() => this.channel.fromShown(shown + width, temperature, this.inForce, setup.device))
-    return other === null ? Math.abs(signal) * 0.02 : Math.abs(other - signal)
+  /** A width of what is judged as one of the signal. */
+  private signalWidth(width: number, signal: number, temperature: number): number {
+    const centre = this.toJudged(signal, temperature)
+    return Math.abs(this.fromJudged(centre + width, temperature, signal * 1.02) - signal)
   }
 
   private finding(): Finding | null {
@@ -239,7 +257,7 @@ export class StepSession {
     const last = this.trace.at(-1)
     const shownScale = this.channel.shownScale(setup.device)
     const sameNumber = this.judgesShown || (shownScale.unit === scale.unit && scale.factor === 1)
-    const value = latest === null ? null : this.judgesShown ? latest.shown : latest.signal * scale.factor
+    const value = latest === null ? null : this.judged(latest)
     return {
       step: setting.step?.key ?? null,
       at: latest?.at ?? this.clock(),
@@ -310,10 +328,10 @@ export class StepSession {
     }
     const signal = freezes ? latest.signal : reading.signal
     const scatter = freezes ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
-    const limit = (this.preset.span / (this.judgesShown ? 1 : this.scale.factor)) * 0.8
+    const limit = 0.8 * this.signalWidth(this.preset.span, signal, latest.temperature)
     return {
       signal,
-      signalUncertainty: this.judgesShown ? scatter : Math.min(limit, scatter),
+      signalUncertainty: Math.min(limit, scatter),
       temperature: latest.temperature,
       shown: this.shownAt(signal, latest),
       stability: {

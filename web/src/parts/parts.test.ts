@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { opinionWords } from '../rooms/bench/opinionWords.ts'
 import { headline, needsHands, whySentence } from '../rooms/rounds/sentences.ts'
 import { evenTicks, stepDecimals } from './axis.ts'
-import { bufferLabel, day, fixed, plural, sentence, signed } from './format.ts'
+import { day, duration, fixed, plural, sentence, signed, standardLabel } from './format.ts'
 import { cone } from './frustumShape.ts'
 
 describe('how numbers and dates are written', () => {
@@ -23,7 +23,8 @@ describe('how numbers and dates are written', () => {
     expect(day(Date.UTC(2027, 0, 4), 'Europe/London', now)).toBe('4 Jan 2027')
     expect(day(Date.UTC(2026, 5, 1, 23, 30), 'Europe/London', now)).toBe('2 Jun')
     expect(plural(1, 'day')).toBe('1 day')
-    expect(bufferLabel('pH10.01')).toBe('pH 10.01')
+    expect(standardLabel('pH10.01')).toBe('pH 10.01')
+    expect([12, 60, 125, 1440 * 2 + 180].map(duration)).toEqual(['12 min', '1 h 00', '2 h 05', '2 d 3 h'])
   })
 
   it('ticks stand at round values within the axis', () => {
@@ -34,7 +35,7 @@ describe('how numbers and dates are written', () => {
   })
 })
 
-const policy = { tolerance: 0.1, reliability: 0.95, floorDays: 7, ceilingDays: 90 }
+const policy = { tolerance: 0.1, reliability: 0.95, floorDays: 7, ceilingDays: 90, unit: 'pH', decimals: 2 }
 const now = Date.UTC(2026, 10, 23, 12)
 function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], growth = 0.06): RoundsRow {
   const observations = Array.from({ length: 8 }, (_, i) => ({
@@ -50,21 +51,25 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
     position: 'CH-pH-9',
     place: 'Cuttlefish Hall',
     spot: 'loop A',
+    kind: 'ph',
+    quantity: 'pH',
+    scale: { unit: 'pH', decimals: 2, factor: 1 },
     state: driftState,
     driftState,
     reason: next.reason,
     figure: { forecast, policy, next, dots: [], startsAt: forecast.from },
     leavesAt: forecast.from + next.horizonDays * DAY_MS,
     linked: true,
+    verb: 'Calibrate',
     openVisit: null,
-    live: { position: 'CH-pH-9', at: null, ph: null, millivolts: null, temperature: null, blindSince: null },
+    live: { position: 'CH-pH-9', at: null, shown: null, signal: null, temperature: null, blindSince: null },
   }
 }
 
 describe('Rounds in words', () => {
   it('says why, by the state', () => {
     expect(whySentence(row(80, 'out'), 'UTC', now)).toMatch(
-      /^Past its limit of 0\.10 since about \d+ \w+, \d+ % sure\. It drifts 0\.06 pH a month upwards\./,
+      /^Past its limit of 0\.10 pH since about \d+ \w+, \d+ % sure\. It drifts 0\.06 pH a month upwards\./,
     )
     expect(whySentence(row(2, 'drifting'), 'UTC', now)).toMatch(/^Next check \d+ \w+( \d+)?\. It drifts/)
     expect(whySentence(row(50, 'overdue'), 'UTC', now)).toMatch(/^Its date was/)
@@ -76,7 +81,10 @@ describe('Rounds in words', () => {
   it('counts what needs hands', () => {
     expect(headline([row(2, 'holding')])).toBe('Nothing needs your hands today')
     expect(headline([row(2, 'holding'), row(80, 'out'), row(50, 'overdue')])).toBe('Two need your hands today')
-    expect(needsHands({ ...row(2, 'holding'), openVisit: { id: 'x', operator: 'S. Osk', since: now } })).toBe(true)
+    const visit = { id: 'x', operator: 'S. Osk', since: now, step: 'Result of the sample' }
+    expect(needsHands({ ...row(2, 'holding'), openVisit: { ...visit, pending: false } })).toBe(true)
+    // A sample whose result is awaited needs no hands.
+    expect(needsHands({ ...row(2, 'holding'), openVisit: { ...visit, pending: true } })).toBe(false)
   })
 
   it('draws a cone that widens from the last visit and follows the drift', () => {
@@ -103,19 +111,23 @@ describe('the judge in words', () => {
     nextReadingIn: 10,
   }
   const live = (change: Partial<VisitLive>, opinionChange: Partial<StabilityOpinion> = {}): VisitLive => ({
-    step: 'first-buffer',
+    step: 'point-1',
     at: now,
     blindSince: null,
-    millivolts: -168,
-    ph: 9.9,
-    temperature: 22,
+    value: -168,
     unit: 'mV',
+    decimals: 1,
+    shown: 9.9,
+    shownUnit: 'pH',
+    shownDecimals: 2,
+    temperature: 22,
+    wanted: '0.03 pH',
     opinion: { ...opinion, ...opinionChange },
     trace: [],
     fresh: false,
     finding: null,
     arrived: true,
-    bufferValue: 10.04,
+    arithmetic: [],
     revision: 1,
     standIn: null,
     ...change,
@@ -136,4 +148,20 @@ describe('the judge in words', () => {
   ])('says it in a word and a sentence: %#', (message, word, detail) => {
     expect(opinionWords(message)).toMatchObject({ word, detail: expect.stringMatching(detail) })
   })
+})
+
+it('a finding that only warns stands before the judge\u2019s own word, one that stops takes its place', () => {
+  const opinion = { state: 'stable', reason: 'known', confidence: 97 } as StabilityOpinion
+  const finding = {
+    code: 'wrong-temperature-input',
+    severity: 'warn',
+    sentence: 'It says 30.6 °C.',
+    advice: 'Hold a thermometer beside it.',
+    numbers: {},
+  } as const
+  const live = { blindSince: null, arrived: true, opinion, finding, wanted: '0.03 pH' } as unknown as VisitLive
+  expect(opinionWords(live)).toMatchObject({ word: 'temperature?', also: 'stable', tone: 'near' })
+  const stop = { ...live, finding: { ...finding, severity: 'stop' } } as VisitLive
+  expect(opinionWords(stop)).toMatchObject({ word: 'temperature?', tone: 'alarm' })
+  expect(opinionWords(stop).also).toBeUndefined()
 })

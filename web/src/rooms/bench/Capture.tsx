@@ -75,10 +75,8 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
       <LiveReading live={live} judged={step.freezes !== true || live.finding !== null} />
       <TraceChart trace={trace} live={live} />
       {!visit.linked && <TypedReadings visit={visit} live={live} onType={type} />}
-      <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2 sm:float-left sm:mr-5">
+      <div className="sticky bottom-12 z-10 flex min-h-14 flex-wrap items-center gap-x-5 gap-y-3 bg-base-100 py-2 sm:bottom-0">
         <MainButton label={step.main} disabled={!ready || busy} onPress={() => take()} />
-      </div>
-      <div className="flex min-h-14 flex-wrap items-center gap-x-5 gap-y-3">
         {!ready && live.opinion && (
           <button
             type="button"

@@ -17,7 +17,7 @@ export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps)
   return (
     <div className="space-y-5">
       {figures.length > 0 && (
-        <dl className="grid grid-cols-2 gap-x-8 gap-y-4 border-y border-base-300 py-4 md:grid-cols-3 xl:grid-cols-4">
+        <dl className="grid grid-cols-[repeat(auto-fit,minmax(9.5rem,1fr))] gap-x-6 gap-y-4 border-y border-base-300 py-4">
           {figures.map((f) => (
             <div key={f.label}>
               <dt className="text-sm soft">{f.label}</dt>

@@ -32,6 +32,9 @@ export function StartVisit() {
   return <Start key={position} starting={starting} timeZone={site.timeZone} />
 }
 
+/** Procedures that are seen without asking for more. */
+const SHOWN = 3
+
 type Offer = StartingView['procedures'][number]
 
 function Start({ starting, timeZone }: { starting: StartingView; timeZone: string }) {
@@ -44,6 +47,14 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
   const [id, setId] = useState(procedures.find((p) => p.proposed)?.id ?? procedures[0]?.id ?? '')
   const [standards, setStandards] = useState<Record<string, string>>({})
   const [overriding, setOverriding] = useState(false)
+  const [all, setAll] = useState(false)
+  // The proposed one first, two beside it; the rest is one tap away, so that the button to start stays in sight.
+  const ranked = procedures.toSorted((a, b) => Number(b.proposed) - Number(a.proposed))
+  const offered = all ? ranked : ranked.slice(0, SHOWN)
+  const others = ranked
+    .slice(SHOWN)
+    .map((p) => p.name.toLowerCase())
+    .join(', ')
   const offer = procedures.find((p) => p.id === id)
   const form = useForm<FormTexts>({
     resolver: yupResolver(formSchema(offer?.opening ?? [])) as never,
@@ -94,17 +105,22 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
         {probe
           ? `${sentence(probe.reason)} Last visit ${day(probe.figure.forecast.from, timeZone)}.`
           : 'No sensor is here now.'}{' '}
-        {starting.setting && <span className="soft">The device {starting.setting}.</span>}
+        {starting.setting && <span className="soft">Device: {starting.setting}.</span>}
       </p>
       <Cautions cautions={starting.cautions} />
       {starting.authorityRule && <AuthorityRule rule={starting.authorityRule} />}
-      <fieldset className="py-4">
-        <legend className="pb-2 font-bold">What do you want to do?</legend>
-        <div className="grid gap-3 sm:grid-cols-2 lg:grid-cols-3">
-          {procedures.map((p) => (
+      <fieldset className="py-3">
+        <legend className="float-left w-full pb-2 font-bold">What do you want to do?</legend>
+        <div className="clear-both grid gap-3 sm:grid-cols-2 lg:grid-cols-3">
+          {offered.map((p) => (
             <Choice key={p.id} offer={p} on={p.id === id} onChoose={() => setId(p.id)} />
           ))}
         </div>
+        {!all && procedures.length > offered.length && (
+          <button type="button" className="min-h-11 pt-1 underline underline-offset-4" onClick={() => setAll(true)}>
+            {plural(procedures.length - offered.length, 'other way', 'other ways')}: {others}
+          </button>
+        )}
       </fieldset>
       {offer && (
         <div className="space-y-4">

@@ -60,6 +60,7 @@ export function WaitStep({ visit, step, busy, run }: WaitStepProps) {
       </p>
       <svg
         viewBox="0 0 300 24"
+        preserveAspectRatio="none"
         className="h-6 w-full max-w-xl"
         role="img"
         aria-label={`${Math.round(100 * share)} % over`}

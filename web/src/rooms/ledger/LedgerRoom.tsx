@@ -36,7 +36,7 @@ export function LedgerRoom() {
   }
   return (
     <div className="mx-auto w-full max-w-[1300px] px-5 py-5">
-      <div className="flex flex-wrap items-end justify-between gap-x-8 gap-y-3 border-b border-base-300 pb-3">
+      <div className="flex flex-wrap items-center justify-between gap-x-8 gap-y-3 border-b border-base-300 pb-3">
         <h1 className="text-2xl">Ledger</h1>
         <label className="flex items-center gap-2">
           <span>Find</span>

@@ -3,7 +3,7 @@ const HEIGHT = 28
 
 /** How a reading settled, small: the shape counts, not the numbers. */
 export function Thumbnail({ trace }: { trace: readonly [number, number][] }) {
-  if (trace.length < 3) return <span className="text-sm soft">typed</span>
+  if (trace.length < 3) return <span className="soft">–</span>
   const times = trace.map(([t]) => t)
   const values = trace.map(([, v]) => v)
   const [t0, t1] = [Math.min(...times), Math.max(...times)]

@@ -43,7 +43,7 @@ export function RoundsRoom() {
   )
   return (
     <div className="mx-auto w-full max-w-[1400px] flex-1 px-4 pt-5 pb-10 sm:px-7">
-      <div className="flex flex-wrap items-baseline justify-between gap-x-8 gap-y-2 border-b border-base-300 pb-3">
+      <div className="flex flex-wrap items-center justify-between gap-x-8 gap-y-2 border-b border-base-300 pb-3">
         <h1 className="text-2xl">{headline(rows)}</h1>
         <Fleet rows={rows} />
         <Link to="/trips/new" className="slant">
@@ -144,7 +144,7 @@ interface SensorRowProps {
 }
 
 function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
-  const label = row.openVisit ? 'Go on' : row.driftState === 'holding' ? 'Check' : 'Calibrate'
+  const label = row.openVisit ? 'Go on' : row.verb
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-2 border-b border-base-300 py-3 lg:grid-cols-[6.5rem_12.5rem_8.5rem_8.5rem_minmax(0,1fr)_10rem]">
       <span className="max-lg:order-2 max-lg:justify-self-end">

@@ -28,8 +28,8 @@ export function LabelsPage() {
             className="flex h-[42mm] w-[85mm] break-inside-avoid gap-3 border border-[color:var(--line)] p-[3mm]"
           >
             <Code text={`${location.origin}/shelf?lot=${encodeURIComponent(lot.lot)}`} />
-            <div className="flex min-w-0 flex-col text-sm leading-tight">
-              <strong className="text-base">{standardLabel(lot.standard)}</strong>
+            <div className="flex min-w-0 flex-1 flex-col gap-0.5 text-[0.8rem] leading-tight">
+              <strong className="line-clamp-2">{standardLabel(lot.standard)}</strong>
               <span>
                 lot <span className="font-mono">{lot.lot}</span>
               </span>
@@ -61,7 +61,7 @@ function Code({ text }: { text: string }) {
   return (
     <svg
       viewBox={`-2 -2 ${size + 4} ${size + 4}`}
-      className="h-full w-auto shrink-0 bg-white"
+      className="size-[30mm] shrink-0 self-center bg-white"
       role="img"
       aria-label="QR code of the lot"
     >

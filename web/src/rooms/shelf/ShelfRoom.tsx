@@ -2,7 +2,7 @@ import type { LotView, ShelfView } from '@frustum/contract'
 import { standardValue, within } from '@frustum/core'
 import { Printer } from 'lucide-react'
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { day, daysUntil, fixed, plural, standardLabel } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
@@ -26,7 +26,7 @@ export function ShelfRoom() {
   const kinds = Object.keys(KINDS).filter((k) => lots.some((l) => l.kind === k))
   return (
     <div className="mx-auto w-full max-w-[1300px] px-5 py-5">
-      <div className="flex flex-wrap items-end justify-between gap-x-8 gap-y-3 border-b border-base-300 pb-3">
+      <div className="flex flex-wrap items-center justify-between gap-x-8 gap-y-3 border-b border-base-300 pb-3">
         <h1 className="text-2xl">Shelf</h1>
         <label className="flex items-center gap-2">
           <span>What they are worth at</span>
@@ -109,7 +109,9 @@ const STATE_TONES: Record<LotView['state'], string> = {
 function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | null; timeZone: string }) {
   const [act, { isLoading }] = useActOnLotMutation()
   const { operator } = useAppSelector(askerOf)
-  const [open, setOpen] = useState(false)
+  // The code on a label leads here, to its own bottle.
+  const [search] = useSearchParams()
+  const [open, setOpen] = useState(search.get('lot') === lot.lot)
   const value =
     celsius === null
       ? null
@@ -129,7 +131,7 @@ function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | nu
   const days = daysUntil(lot.goodUntil)
   return (
     <li className="border-b border-base-300 py-2">
-      <div className="grid grid-cols-2 items-center gap-x-5 gap-y-1 md:grid-cols-[minmax(0,1.5fr)_8rem_9rem_minmax(0,1fr)_auto]">
+      <div className="grid grid-cols-2 items-center gap-x-5 gap-y-1 md:grid-cols-[minmax(0,1.4fr)_10rem_10rem_minmax(0,1fr)_auto]">
         <span>
           <span className="block font-bold">{standardLabel(lot.standard)}</span>
           <span className="block text-sm soft">
