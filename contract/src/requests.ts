@@ -130,20 +130,6 @@ const exampleOf = (low: number, high: number) => (high - low > 1000 ? Math.max(l
 
 export const TEMPERATURE_BOUNDS = { what: 'temperature', low: -5, high: 110, unit: '°C', decimals: 1 } as const
 
-/** What a displayed value of a kind may be. */
-const SHOWN_RANGE: Record<string, { low: number; high: number }> = {
-  pH: { low: -1, high: 15 },
-  mV: { low: -2000, high: 2000 },
-  '°C': { low: -10, high: 110 },
-  S: { low: 0, high: 45 },
-  SG: { low: 0.99, high: 1.04 },
-  'mS/cm': { low: 0, high: 300 },
-  'µS/cm': { low: 0, high: 300_000 },
-  'S/m': { low: 0, high: 30 },
-  CF: { low: 0, high: 3000 },
-  MΩ·cm: { low: 0.0001, high: 100 },
-}
-
 /** The bounds of what a device shows, and so of what is typed. */
 export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'signal' | 'value'): TypedBounds {
   const channel: Channel = channelOf(kind)
@@ -154,7 +140,7 @@ export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'sig
   const quantity = channel.quantity(device)
   return {
     what: unit === 'pH' ? 'pH' : quantity.toLowerCase(),
-    ...(SHOWN_RANGE[unit] ?? { low: 0, high: 100_000 }),
+    ...channel.shownRange(device),
     unit,
     decimals,
   }

@@ -65,6 +65,8 @@ export interface Channel {
   signalScale(level: number): Scale
   /** What the device shows. */
   shownScale(device: DeviceSetting): Scale
+  /** What a displayed value may be, in the device's own unit. */
+  shownRange(device: DeviceSetting): { low: number; high: number }
   /** Displayed value, in the device's own unit. @throws OutOfRange */
   toShown(signal: number, temperature: number, inForce: Characteristic, device: DeviceSetting): number
   /** The signal behind a displayed value. @throws OutOfRange */

@@ -15,6 +15,19 @@ const rightOf = (signal: number, c: Characteristic) =>
 const signalOf = (value: number, c: Characteristic) =>
   requireWithin('Conductivity', value, 0, 2e6, 'µS/cm') / factorOf(c) + zeroOf(c)
 
+const RANGES: Record<ConductivityDisplay, { low: number; high: number }> = {
+  'µS/cm': { low: 0, high: 300_000 },
+  'mS/cm': { low: 0, high: 300 },
+  'S/m': { low: 0, high: 30 },
+  CF: { low: 0, high: 3000 },
+  'ppm 500': { low: 0, high: 150_000 },
+  'ppm 640': { low: 0, high: 190_000 },
+  'ppm 700': { low: 0, high: 210_000 },
+  salinity: { low: 0, high: 45 },
+  'specific gravity': { low: 0.999, high: 1.033 },
+  MΩ·cm: { low: 0.0001, high: 100 },
+}
+
 const SCALES: Record<ConductivityDisplay, Scale> = {
   'µS/cm': { unit: 'µS/cm', decimals: 1, factor: 1 },
   'mS/cm': { unit: 'mS/cm', decimals: 2, factor: 1 },
@@ -100,6 +113,7 @@ export const CONDUCTIVITY_CHANNEL: Channel = {
         ? { unit: 'µS/cm', decimals: 1, factor: 1 }
         : { unit: 'mS/cm', decimals: level < 20_000 ? 3 : 2, factor: 1e-3 },
   shownScale: (device) => SCALES[displayOf(device)],
+  shownRange: (device) => RANGES[displayOf(device)],
   toShown: (signal, temperature, inForce, device) =>
     conductivityOnDisplay(rightOf(signal, inForce), temperature, device),
   fromShown: (shown, temperature, inForce, device) =>

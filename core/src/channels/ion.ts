@@ -68,6 +68,7 @@ export const ION_CHANNEL: Channel = {
   ],
   signalScale: () => ({ unit: 'mV', decimals: 1, factor: 1 }),
   shownScale: () => ({ unit: 'mg/L', decimals: 1, factor: 1 }),
+  shownRange: () => ({ low: 0, high: 100_000 }),
   toShown: activityBehind,
   fromShown: (shown, temperature, c, device) =>
     signalOf(requireWithin('Concentration shown', shown, 1e-4, 1e6, 'mg/L'), temperature, c, device),

@@ -32,6 +32,7 @@ interface LinearKind {
   wrongCup: Channel['wrongCup']
   moved: number
   usualDrift: Channel['usualDrift']
+  range: { low: number; high: number }
   check: (value: number) => number
 }
 
@@ -44,6 +45,7 @@ function linear(k: LinearKind): Channel {
     parameters: k.parameters,
     signalScale: () => scale,
     shownScale: () => scale,
+    shownRange: () => k.range,
     toShown: (signal, _t, inForce) => right(k.check(signal), inForce),
     fromShown: (shown, _t, inForce) => behind(k.check(shown), inForce),
     signalOf: (value, _t, actual) => behind(k.check(value), actual),
@@ -81,6 +83,7 @@ export const ORP_CHANNEL: Channel = linear({
   wrongCup: { miss: 100, near: 60 },
   moved: 20,
   usualDrift: { rateSd: 8 / 30, walk: 4 ** 2 / 30 },
+  range: { low: -2000, high: 2000 },
   check: (value) => requireWithin('ORP', value, -2000, 2000, 'mV'),
 })
 
@@ -97,6 +100,7 @@ const milligrams = (kind: 'chlorine' | 'nitrate-optical', quantity: string, deci
     moved: 0.1,
     usualDrift:
       kind === 'chlorine' ? { rateSd: 0.06 / 30, walk: 0.03 ** 2 / 30 } : { rateSd: 1 / 30, walk: 0.6 ** 2 / 30 },
+    range: { low: 0, high: kind === 'chlorine' ? 50 : 500 },
     check: (value) => requireWithin(quantity, value, -1e4, 1e5, 'mg/L'),
   })
 
@@ -114,5 +118,6 @@ export const TEMPERATURE_CHANNEL: Channel = linear({
   wrongCup: { miss: Number.POSITIVE_INFINITY, near: 0 },
   moved: 0.5,
   usualDrift: { rateSd: 0.05 / 30, walk: 0.03 ** 2 / 30 },
+  range: { low: -10, high: 110 },
   check: (value) => requireWithin('Temperature', value, -50, 250, '°C'),
 })

@@ -25,6 +25,7 @@ export const PH_CHANNEL: Channel = {
   ],
   signalScale: () => ({ unit: 'mV', decimals: 1, factor: 1 }),
   shownScale: () => ({ unit: 'pH', decimals: 2, factor: 1 }),
+  shownRange: () => ({ low: -1, high: 15 }),
   toShown: (signal, temperature, inForce) => millivoltsToPh(signal, temperature, phCharacteristic(inForce)),
   fromShown: (shown, temperature, inForce) => phToMillivolts(shown, temperature, phCharacteristic(inForce)),
   signalOf: (value, temperature, actual) => phToMillivolts(value, temperature, phCharacteristic(actual)),

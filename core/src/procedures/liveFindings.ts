@@ -62,6 +62,9 @@ function inStandard(e: Evidence, step: Step, reading: LiveReading): Finding | nu
       numbers: { temperature: reading.temperature },
     }
   }
+  // An ion electrode that was never calibrated says nothing of what it stands in.
+  const known = channel.kind !== 'ion' || setup.previous !== null || e.applied !== null
+  if (!known) return pairFindings(e)[0] ?? null
   const read = within(() => channel.valueOf(reading.signal, reading.temperature, knownAs(e), setup.device))
   const slip = unitSlip(e, right, reading)
   if (slip) return slip
@@ -90,7 +93,17 @@ export function settingFinding(
   const measured = setup.linked
     ? within(() => channel.valueOf(reading.signal, reading.temperature, inForce, setup.device))
     : null
-  return within(() => findWrongCompensation(reading.shown, measured ?? standard, reading.temperature, setup.device))
+  const found = within(() =>
+    findWrongCompensation(reading.shown, measured ?? standard, reading.temperature, setup.device),
+  )
+  if (!found || measured !== null) return found
+  // Without its signal a low cell and a wrong setting look alike: said, but not held up.
+  return {
+    ...found,
+    severity: 'warn',
+    advice:
+      'Look at its setting first. If that is as noted, the cell reads low or high: clean it and take the point again.',
+  }
 }
 
 function unitSlip(e: Evidence, right: number, reading: LiveReading): Finding | null {

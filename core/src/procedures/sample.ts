@@ -6,7 +6,7 @@ import { findUnitSlip } from '../calibration/slips.ts'
 import { type Characteristic, ionElectrodeAt, phCharacteristic, type SensorKind } from '../channels/index.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { calibrationResult, findingsOfReadings, observeFrom } from './assess.ts'
-import { slipKindOf } from './liveFindings.ts'
+import { slipKindOf, within } from './liveFindings.ts'
 import type { CapturedReading, Evidence, FieldSpec, Procedure, ResultOf, Step } from './procedure.ts'
 import { adjusts, apply, back, clean, foundProcess, hold, release, result } from './steps.ts'
 import { errorText, shownText, wordsOf } from './words.ts'
@@ -17,18 +17,13 @@ import { errorText, shownText, wordsOf } from './words.ts'
  */
 
 /** By what the sample is measured, and what a result may be. Common practice, no source. */
-const RULES: Record<
-  SensorKind,
-  SampleRules & { unit: string; low: number; high: number; decimals: number; usual: string }
-> = {
-  ph: { floor: -1, oldestHours: 2, largestCorrection: 0.2, unit: 'pH', low: -1, high: 15, decimals: 2, usual: '0.05' },
+const RULES: Record<SensorKind, SampleRules & { unit: string; decimals: number; usual: string }> = {
+  ph: { floor: -1, oldestHours: 2, largestCorrection: 0.2, unit: 'pH', decimals: 2, usual: '0.05' },
   orp: {
     floor: -2000,
     oldestHours: 1,
     largestCorrection: 1,
     unit: 'mV',
-    low: -2000,
-    high: 2000,
     decimals: 0,
     usual: '15',
   },
@@ -37,8 +32,6 @@ const RULES: Record<
     oldestHours: 24,
     largestCorrection: 0.4,
     unit: '',
-    low: 0,
-    high: 2e6,
     decimals: 2,
     usual: '1',
   },
@@ -47,8 +40,6 @@ const RULES: Record<
     oldestHours: 24,
     largestCorrection: 0.6,
     unit: 'mg/L',
-    low: 0,
-    high: 1e5,
     decimals: 1,
     usual: '2',
   },
@@ -57,8 +48,6 @@ const RULES: Record<
     oldestHours: 0.5,
     largestCorrection: 0.6,
     unit: 'mg/L',
-    low: 0,
-    high: 50,
     decimals: 2,
     usual: '0.05',
   },
@@ -67,8 +56,6 @@ const RULES: Record<
     oldestHours: 24,
     largestCorrection: 0.6,
     unit: 'mg/L',
-    low: 0,
-    high: 500,
     decimals: 2,
     usual: '0.3',
   },
@@ -77,8 +64,6 @@ const RULES: Record<
     oldestHours: 1,
     largestCorrection: 1,
     unit: '°C',
-    low: -10,
-    high: 110,
     decimals: 1,
     usual: '0.2',
   },
@@ -96,8 +81,7 @@ function resultFields(e: Evidence): FieldSpec[] {
       label: 'Result of the sample',
       kind: 'number',
       unit,
-      low: rules.low,
-      high: rules.high,
+      ...e.channel.shownRange(e.setup.device),
       decimals,
       hint: `In ${unit === 'pH' ? 'pH' : unit}, as the sensor shows it.`,
     },
@@ -107,7 +91,7 @@ function resultFields(e: Evidence): FieldSpec[] {
       kind: 'number',
       unit,
       low: 10 ** -decimals / 10,
-      high: rules.high,
+      high: e.channel.shownRange(e.setup.device).high,
       decimals,
       usual: rules.usual,
       hint: 'Half-width that holds 95 %: from the laboratory\u2019s sheet, or what the kit\u2019s steps allow.',
@@ -174,6 +158,13 @@ function corrected(e: Evidence, reading: CapturedReading, right: number, frozen:
   }
 }
 
+/** What the stated uncertainty of a displayed result is in core units; the other way where one way leaves the range. */
+function widthOf(e: Evidence, facts: SampleFacts, reading: CapturedReading, right: number): number {
+  const at = (shown: number) => within(() => coreValue(e, shown, reading))
+  const other = at(facts.result + facts.uncertainty) ?? at(facts.result - facts.uncertainty)
+  return other === null ? Math.abs(right) : Math.abs(other - right)
+}
+
 interface SampleFacts {
   reading: CapturedReading
   result: number
@@ -196,9 +187,7 @@ function judgeFacts(e: Evidence, facts: SampleFacts): ResultOf {
     setup.device,
   )
   const frozenWidth = Math.abs(moved - frozen)
-  const rightWidth = rules.unit
-    ? facts.uncertainty
-    : Math.abs(coreValue(e, Math.min(facts.result + facts.uncertainty, 2e6), reading) - right)
+  const rightWidth = rules.unit ? facts.uncertainty : widthOf(e, facts, reading, right)
   const amounts = !['ph', 'orp', 'temperature'].includes(setup.kind)
   const guarded = amounts
     ? correctFromSample(

@@ -69,7 +69,7 @@ export class StepSession {
     this.channel = channel
     const process = this.expectedSignal(setup.processTemperature) ?? this.processSignal()
     // A dry cell is judged by how near to nothing it is, not by the size of its water.
-    const level = step?.medium === 'air' ? 0.01 * process : process
+    const level = step?.medium === 'air' ? 0.1 * process : process
     this.scale = this.judgesShown ? channel.shownScale(setup.device) : channel.signalScale(Math.abs(level))
     const judgedLevel = this.toJudged(level, setup.processTemperature)
     this.preset = channel.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
@@ -233,8 +233,8 @@ export class StepSession {
     const { step, evidence } = this.setting
     const reading = this.reading()
     if (step?.kind !== 'capture' || !reading) return null
-    // A frozen moment and moving water are looked at as they are; a standard once it is half known.
-    if (step.medium === 'standard' && (this.opinion?.confidence ?? 0) < 30) return null
+    // A frozen moment and moving water are looked at as they are; a standard and air once they are half known.
+    if ((step.medium === 'standard' || step.medium === 'air') && (this.opinion?.confidence ?? 0) < 30) return null
     return liveFinding(evidence, step, reading)
   }
 
