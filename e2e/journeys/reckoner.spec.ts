@@ -6,7 +6,7 @@ const box = (page: Page, name: string) => page.getByRole('textbox', { name, exac
 test('a number is worked out both ways, survives in the address, and is copied as text', async ({ page, context }) => {
   await context.grantPermissions(['clipboard-read', 'clipboard-write'])
   await page.goto(appUrl())
-  await page.keyboard.press('4')
+  await page.keyboard.press('6')
   await expect(page.getByRole('heading', { level: 1, name: 'pH and millivolts' })).toBeVisible()
   await expectAccessible(page)
   await page.getByRole('link', { name: 'Seawater, salinity, gravity' }).click()

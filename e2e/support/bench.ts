@@ -17,7 +17,10 @@ export async function dip(page: Page, bath: string): Promise<void> {
 
 /** Switches a fault of the stand-in on or off. */
 export async function play(page: Page, fault: string): Promise<void> {
-  await page.getByLabel('Stand-in').getByRole('button', { name: fault, exact: true }).click()
+  const strip = page.getByLabel('Stand-in')
+  const on = strip.getByRole('button', { name: fault, exact: true })
+  if (await on.isVisible()) await on.click()
+  else await strip.getByRole('combobox').selectOption({ label: fault })
 }
 
 export async function step(page: Page, title: string | RegExp): Promise<void> {
@@ -53,9 +56,36 @@ export async function expectAccessible(page: Page): Promise<void> {
 }
 
 /** Opens the Bench for a sensor and starts a visit. */
-export async function startVisit(page: Page, position: string, kind: 'Check only' | 'Two points'): Promise<void> {
+export async function startVisit(page: Page, position: string, procedure: string | RegExp): Promise<void> {
   await page.goto(`${appUrl()}/bench/start/${position}`)
-  await page.getByRole('radio', { name: new RegExp(kind) }).check()
+  const choice = page.getByRole('radio', { name: procedure })
+  const others = page.getByRole('button', { name: /other ways?:/ })
+  await expect(page.getByRole('button', { name: /^Start/ })).toBeVisible()
+  if (!(await choice.isVisible())) await others.click()
+  await choice.check()
   await page.getByRole('button', { name: /^Start/ }).click()
-  await step(page, /outputs on hold/)
+}
+
+/** Counts what the operator does from here on: taps and keys, and how many of them typed something into a field. */
+export async function countActions(page: Page): Promise<() => Promise<{ taps: number; total: number; typed: number }>> {
+  const install = () => {
+    const kept = () => JSON.parse(sessionStorage.getItem('counted') ?? '{"taps":0,"total":0,"typed":0}')
+    const count = (what: 'tap' | 'key', typed: boolean) => {
+      const now = kept()
+      now.total++
+      if (what === 'tap') now.taps++
+      if (typed) now.typed++
+      sessionStorage.setItem('counted', JSON.stringify(now))
+    }
+    const hands = (target: EventTarget | null) => !(target as Element | null)?.closest?.('[aria-label="Stand-in"]')
+    addEventListener('pointerdown', (e) => hands(e.target) && count('tap', false), true)
+    addEventListener(
+      'keydown',
+      (e) => hands(e.target) && count('key', /^(input|textarea)$/i.test((e.target as Element).tagName)),
+      true,
+    )
+  }
+  await page.addInitScript(install)
+  await page.evaluate(install)
+  return () => page.evaluate(() => JSON.parse(sessionStorage.getItem('counted') ?? '{}'))
 }

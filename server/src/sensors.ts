@@ -163,8 +163,13 @@ export async function emptyPositions(db: Database) {
   return [...newest.values()].filter((r) => !occupied.has(r.position.id))
 }
 
-/** The newest choice of the site's ways of working. */
-export async function currentSchools(db: Database): Promise<Schools> {
-  const [last] = await db.select().from(schoolChoices).orderBy(desc(schoolChoices.id)).limit(1)
+/** The site's ways of working at an instant: a visit keeps those with which it began. */
+export async function schoolsAt(db: Database, at = new Date()): Promise<Schools> {
+  const [last] = await db
+    .select()
+    .from(schoolChoices)
+    .where(lte(schoolChoices.at, at))
+    .orderBy(desc(schoolChoices.id))
+    .limit(1)
   return { ...USUAL_SCHOOLS, ...last?.schools }
 }

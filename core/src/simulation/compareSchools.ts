@@ -1,5 +1,5 @@
 import { stabilityJudge } from '../stability/judge.ts'
-import { STABILITY_PRESETS } from '../stability/presets.ts'
+import { conductivityPreset, STABILITY_PRESETS, type StabilityPreset } from '../stability/presets.ts'
 import type { SettlingSignature } from '../stability/settlingSignature.ts'
 import { flatWait, stillFor } from '../stability/stopwatch.ts'
 import { quantile } from '../statistics/median.ts'
@@ -7,13 +7,43 @@ import { type RandomStream, randomStream } from '../statistics/random.ts'
 import {
   drawHabit,
   habitAtNextVisit,
+  PH_NATURE,
   type SettlingTrace,
   settlingTrace,
   TRACE_KINDS,
   type TraceKind,
+  type TraceNature,
 } from './settlingTraces.ts'
 
-const PRESET = STABILITY_PRESETS.phMillivolts
+/** What is judged, and by which flat wait people do without a judge, s (common practice, no source). */
+export interface SchoolSubject {
+  unit: string
+  preset: StabilityPreset
+  flatWait: number
+  nature: TraceNature
+}
+
+const MEDIUM_CONDUCTIVITY = 1413
+const cell = conductivityPreset(MEDIUM_CONDUCTIVITY)
+/** Traces are scaled by what a sensor of the kind repeats to; a cell answers sooner, an ion membrane later. */
+const perMillivolt = (preset: StabilityPreset) => preset.repeatability / STABILITY_PRESETS.phMillivolts.repeatability
+
+export const SCHOOL_SUBJECTS = {
+  ph: { unit: 'mV', preset: STABILITY_PRESETS.phMillivolts, flatWait: 120, nature: PH_NATURE },
+  conductivity: {
+    unit: 'µS/cm',
+    preset: cell,
+    flatWait: 60,
+    nature: { pace: 0.4, scale: perMillivolt(cell), base: MEDIUM_CONDUCTIVITY, seconds: 300 },
+  },
+  ion: {
+    unit: 'mV',
+    preset: STABILITY_PRESETS.ion,
+    flatWait: 300,
+    nature: { pace: 2.2, scale: perMillivolt(STABILITY_PRESETS.ion), base: 120, seconds: 800 },
+  },
+} as const satisfies Record<string, SchoolSubject>
+
 /** Past visits of each electrode, and how long it was watched at each, s. */
 const PAST_VISITS = 3
 const WATCHED = 130
@@ -34,28 +64,37 @@ export interface Contest {
 }
 
 /** Lets the judge and the two stopwatch schools loose on the same simulated traces; each electrode has a past if wished. */
-export function compareSchools(seed: number, perKind: number, withPast: boolean): Contest[] {
+export function compareSchools(
+  seed: number,
+  perKind: number,
+  withPast: boolean,
+  subject: SchoolSubject = SCHOOL_SUBJECTS.ph,
+): Contest[] {
   const random = randomStream(seed)
-  return TRACE_KINDS.flatMap((kind) => Array.from({ length: perKind }, () => contest(kind, random.fork(), withPast)))
+  return TRACE_KINDS.flatMap((kind) =>
+    Array.from({ length: perKind }, () => contest(kind, random.fork(), withPast, subject)),
+  )
 }
 
-function contest(kind: TraceKind, random: RandomStream, withPast: boolean): Contest {
+function contest(kind: TraceKind, random: RandomStream, withPast: boolean, subject: SchoolSubject): Contest {
+  const { preset, nature } = subject
   const habit = drawHabit(kind, random)
   const past: SettlingSignature[] = []
   for (let visit = 0; withPast && visit < PAST_VISITS; visit++) {
-    const judge = stabilityJudge(PRESET, past)
-    const earlier = settlingTrace(kind === 'bubble' ? 'clean' : kind, random, habitAtNextVisit(habit, random))
-    for (const sample of earlier.samples) if (sample.t <= WATCHED) judge.push(sample)
+    const judge = stabilityJudge(preset, past)
+    const quiet = kind === 'bubble' ? 'clean' : kind
+    const earlier = settlingTrace(quiet, random, habitAtNextVisit(habit, random), nature)
+    for (const sample of earlier.samples) if (sample.t <= WATCHED * nature.pace) judge.push(sample)
     const signature = judge.signature()
     if (signature) past.push(signature)
   }
-  return run(settlingTrace(kind, random, withPast ? habitAtNextVisit(habit, random) : habit), past)
+  return run(settlingTrace(kind, random, withPast ? habitAtNextVisit(habit, random) : habit, nature), past, subject)
 }
 
-function run(trace: SettlingTrace, past: readonly SettlingSignature[]): Contest {
-  const judge = stabilityJudge(PRESET, past)
-  const still = stillFor(15, 0.3)
-  const flat = flatWait(120)
+function run(trace: SettlingTrace, past: readonly SettlingSignature[], subject: SchoolSubject): Contest {
+  const judge = stabilityJudge(subject.preset, past)
+  const still = stillFor(15, 0.5 * subject.preset.repeatability)
+  const flat = flatWait(subject.flatWait)
   const result: Contest = { kind: trace.kind, trueEnd: trace.trueEnd, judge: null, still: null, flat: null }
   for (const sample of trace.samples) {
     const { t, value } = sample

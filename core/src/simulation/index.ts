@@ -1,4 +1,18 @@
 export * from './ageing.ts'
-export { type Contest, compareSchools, type SchoolSummary, summarise } from './compareSchools.ts'
+export {
+  type Contest,
+  compareSchools,
+  SCHOOL_SUBJECTS,
+  type SchoolSubject,
+  type SchoolSummary,
+  summarise,
+} from './compareSchools.ts'
 export * from './sensors.ts'
-export { type SettlingTrace, settlingTraces, TRACE_KINDS, type TraceKind } from './settlingTraces.ts'
+export {
+  PH_NATURE,
+  type SettlingTrace,
+  settlingTraces,
+  TRACE_KINDS,
+  type TraceKind,
+  type TraceNature,
+} from './settlingTraces.ts'

@@ -37,6 +37,21 @@ export interface SettlingHabit {
 
 const SECONDS = 420
 
+/** How traces of one kind of sensor differ from those of a glass electrode, in which the figures below are. */
+export interface TraceNature {
+  /** Settling times, against those of a pH electrode. */
+  pace: number
+  /** Units of the reading per mV of the pH traces. */
+  scale: number
+  /** Added to every reading. */
+  base: number
+  /** Longest that it is watched, s. */
+  seconds: number
+}
+
+/** A pH electrode, in mV. */
+export const PH_NATURE: TraceNature = { pace: 1, scale: 1, base: 0, seconds: SECONDS }
+
 /** An electrode's habit, drawn from new (quick) to old (slow, large tail). */
 export function drawHabit(kind: TraceKind, random: RandomStream): SettlingHabit {
   // Most electrodes in service are sound; a few are old.
@@ -79,7 +94,12 @@ export function habitAtNextVisit(habit: SettlingHabit, random: RandomStream): Se
  * A made-up settling trace with known end, for measuring whoever judges it. Samples in mV at 2 Hz unless the kind
  * says otherwise. The generator uses closed-form tails that the judge does not know of.
  */
-export function settlingTrace(kind: TraceKind, random: RandomStream, habit = drawHabit(kind, random)): SettlingTrace {
+export function settlingTrace(
+  kind: TraceKind,
+  random: RandomStream,
+  habit = drawHabit(kind, random),
+  nature: TraceNature = PH_NATURE,
+): SettlingTrace {
   const end = random.between(-190, 190)
   const jump = (random.uniform() < 0.5 ? -1 : 1) * random.between(30, 190)
   const noise = kind === 'noisy' ? random.between(0.5, 1.2) : random.between(0.03, 0.15)
@@ -96,9 +116,10 @@ export function settlingTrace(kind: TraceKind, random: RandomStream, habit = dra
   let shown: number | null = null
   let shownAt = Number.NEGATIVE_INFINITY
   let t = 0
-  while (t <= SECONDS) {
-    let value = end + jump * remaining(habit, t)
-    if (kind === 'two-stage') value += jump * second.share * Math.exp(-t / second.time)
+  while (t <= nature.seconds) {
+    const u = t / nature.pace
+    let value = end + jump * remaining(habit, u)
+    if (kind === 'two-stage') value += jump * second.share * Math.exp(-u / second.time)
     if (kind === 'creeping') value += (creep * t) / 60
     const temperature = 25 + (kind === 'lagging temperature' ? lag.size * Math.exp(-t / lag.time) : 0)
     if (kind === 'lagging temperature') value += (end / 298) * lag.size * Math.exp(-t / lag.time)
@@ -111,10 +132,14 @@ export function settlingTrace(kind: TraceKind, random: RandomStream, habit = dra
       shown = Math.round(value / step) * step
       shownAt = t
     }
-    samples.push({ t, value: shown, temperature: Math.round((temperature + 0.02 * random.normal()) * 100) / 100 })
+    samples.push({
+      t,
+      value: nature.base + nature.scale * shown,
+      temperature: Math.round((temperature + 0.02 * random.normal()) * 100) / 100,
+    })
     t += gap
   }
-  return { kind, samples, trueEnd: kind === 'creeping' ? null : end }
+  return { kind, samples, trueEnd: kind === 'creeping' ? null : nature.base + nature.scale * end }
 }
 
 /** A reproducible set of traces, `perKind` of each kind. */

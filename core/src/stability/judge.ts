@@ -63,7 +63,54 @@ const PACE_MEMORY = 0.12
  * @param past how this electrode settled at its earlier visits, oldest first
  */
 export function stabilityJudge(preset: StabilityPreset, past: readonly SettlingSignature[] = []): StabilityJudge {
-  return new RelaxationJudge(preset, past)
+  const { pace = 1 } = preset
+  return pace === 1 ? new RelaxationJudge(preset, past) : new PacedJudge(preset, past, pace)
+}
+
+/**
+ * A judge of a sensor that is quicker or slower than the glass electrodes of which the shapes are: it sees time in
+ * units of the sensor's own pace. Signatures of its visits are on that clock too.
+ */
+class PacedJudge implements StabilityJudge {
+  private readonly inner: RelaxationJudge
+
+  constructor(
+    preset: StabilityPreset,
+    past: readonly SettlingSignature[],
+    private readonly pace: number,
+  ) {
+    this.inner = new RelaxationJudge(onOwnClock(preset), past)
+  }
+
+  push(sample: Sample): StabilityOpinion {
+    const { pace } = this
+    const opinion = this.inner.push({ ...sample, t: sample.t / pace })
+    return {
+      ...opinion,
+      elapsed: opinion.elapsed * pace,
+      driftPerMinute: opinion.driftPerMinute / pace,
+      secondsToGo: opinion.secondsToGo === null ? null : opinion.secondsToGo * pace,
+      nextReadingIn: Math.min(60, Math.max(5, opinion.nextReadingIn * pace)),
+    }
+  }
+
+  signature(): SettlingSignature | null {
+    return this.inner.signature()
+  }
+}
+
+const unpaced = new WeakMap<StabilityPreset, StabilityPreset>()
+
+/** The preset on the sensor's own clock: the same object for the same preset, so that its hypotheses are made once. */
+function onOwnClock(preset: StabilityPreset): StabilityPreset {
+  const { pace = 1, minimumSeconds, limitSeconds, ...rest } = preset
+  const found = unpaced.get(preset) ?? {
+    ...rest,
+    minimumSeconds: minimumSeconds / pace,
+    limitSeconds: limitSeconds / pace,
+  }
+  unpaced.set(preset, found)
+  return found
 }
 
 class RelaxationJudge implements StabilityJudge {

@@ -36,7 +36,7 @@ import { starting } from '../probes/starting.ts'
 import { notFound, Problem } from '../problem.ts'
 import { overview } from '../rounds/overview.ts'
 import { runningWaits } from '../rounds/waits.ts'
-import { currentSchools } from '../sensors.ts'
+import { schoolsAt } from '../sensors.ts'
 import { actOnLot, addLot, shelf } from '../shelf/shelf.ts'
 import { playStandIn } from '../standins/standIns.ts'
 import { endTrip, startTrip, tripOf } from '../trips/trips.ts'
@@ -93,14 +93,14 @@ function siteRoutes({ db, live, desks, demo }: AppParts) {
       timeZone: site?.timeZone ?? 'UTC',
       operators: names.map((n) => n.name),
       demo,
-      schools: await currentSchools(db),
+      schools: await schoolsAt(db),
     }
     res.json(view)
   })
   router.post('/site/schools', async (req, res) => {
     const { operator, schools } = await readBody(schoolsBody, req.body)
     await db.insert(schoolChoices).values({ at: new Date(), operator, schools: schools as Schools })
-    res.json(await currentSchools(db))
+    res.json(await schoolsAt(db))
   })
   router.get('/waits', async (_req, res) => {
     res.json(await runningWaits(db))

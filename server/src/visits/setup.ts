@@ -4,7 +4,7 @@ import { and, eq, isNull, ne } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { devices, installations, positions } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { calibrationInForce, currentSchools, type Installed, lastFound, pastSettling } from '../sensors.ts'
+import { calibrationInForce, type Installed, lastFound, pastSettling, schoolsAt } from '../sensors.ts'
 import { lotFor } from './lots.ts'
 
 /**
@@ -42,7 +42,7 @@ export async function setupOf(
     inForce: await calibrationInForce(db, installation.id, position.kind, startedAt),
     previous: await lastFound(db, installation.id, startedAt),
     standards,
-    schools: await currentSchools(db),
+    schools: await schoolsAt(db, startedAt),
     settlingHistory: past.seconds,
     authorityRule: position.authorityRule,
     twins: live ? await twinsOf(db, live, installed) : [],

@@ -56,7 +56,7 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
   useHotkeys('r', () => setRedo(visit.steps.findLast((s) => s.status === 'done') ?? null), { enabled: mine })
   return (
     <div className="flex flex-1 flex-col">
-      {!connected && (
+      {(!connected || waiting > 0) && (
         <p role="alert" className="bg-[color:var(--brass-tint)] px-5 py-2">
           No network. What was captured is safe
           {waiting > 0 ? `; ${plural(waiting, 'step')} from here will be sent when it is back` : ''}. This page goes on

@@ -19,7 +19,7 @@ export function SiteRoom() {
       <h1 className="text-2xl">How we work at {site.name}</h1>
       <p className="max-w-prose pt-1 soft">
         Good operators differ on these. Pick one of each; the steps of the Bench then speak your way. What is chosen
-        holds from the next step on, and stays in the record of who chose it.
+        holds for visits that begin from now on.
       </p>
       {(Object.entries(SCHOOL_CHOICES) as [SchoolTopic, (typeof SCHOOL_CHOICES)[SchoolTopic]][]).map(
         ([topic, { title, choices }]) => (

@@ -1,0 +1,230 @@
+import { describe, expect, it } from 'vitest'
+import { channelOf, type SensorKind } from '../channels/index.ts'
+import { HAZARDS } from './cautions.ts'
+import { PROCEDURES, procedureOf, proceduresFor } from './index.ts'
+import type { CapturedReading, Setup, Step } from './procedure.ts'
+import { foldVisit, type VisitEntry } from './progress.ts'
+import { SCHOOL_CHOICES, type Schools, USUAL_SCHOOLS } from './schools.ts'
+
+function setup(kind: SensorKind, id: string, change: Partial<Setup> = {}): Setup {
+  const values: Record<SensorKind, number> = {
+    ph: 8.2,
+    orp: 350,
+    conductivity: 52_000,
+    ion: 40,
+    chlorine: 0.5,
+    'nitrate-optical': 40,
+    temperature: 24,
+  }
+  const device = kind === 'orp' ? { reference: 'agcl-3M' as const } : kind === 'ion' ? { ion: 'chloride' as const } : {}
+  const subject = { kind, processValue: values[kind], device }
+  return {
+    ...subject,
+    position: 'XX-1',
+    processTemperature: 22,
+    tolerance: kind === 'ph' ? 0.1 : 5,
+    shows: 'signal',
+    linked: true,
+    writable: true,
+    inForce: channelOf(kind).ideal,
+    previous: null,
+    standards: Object.fromEntries(
+      procedureOf(id).roles.map(({ role, propose }) => [role, { code: propose(subject)[0] ?? '', lot: null }]),
+    ),
+    schools: USUAL_SCHOOLS,
+    settlingHistory: [],
+    authorityRule: null,
+    twins: [],
+    ...change,
+  }
+}
+
+const reading = (signal: number, code?: string, value?: number): CapturedReading => ({
+  signal,
+  signalUncertainty: 1,
+  temperature: 22,
+  shown: 7,
+  stability: { state: 'stable', reason: 'known', seconds: 60, confidence: 97 },
+  trace: [],
+  signature: null,
+  ...(code && value !== undefined
+    ? { standard: { code, value, lot: null, expired: false, openTooLong: false, daysOver: 0 } }
+    : {}),
+})
+const done = (step: string): VisitEntry => ({ type: 'done', step })
+const captured = (step: string, signal = 0, code?: string, value?: number): VisitEntry => ({
+  type: 'captured',
+  step,
+  reading: reading(signal, code, value),
+})
+const fold = (id: string, entries: VisitEntry[], change: Partial<Setup> = {}) => {
+  const procedure = procedureOf(id)
+  const kind = procedure.kinds[0] as SensorKind
+  return foldVisit(
+    procedure,
+    setup(kind, id, change),
+    0,
+    entries.map((entry, i) => ({ at: i, entry })),
+  )
+}
+
+describe.each(PROCEDURES.flatMap((p) => p.kinds.map((kind) => ({ id: p.id, kind }))))(
+  '$id on $kind',
+  ({ id, kind }) => {
+    const { steps } = foldVisit(procedureOf(id), setup(kind, id), 0, [])
+    const list = steps.map((s) => s.step)
+
+    it('is a ladder that can be climbed: each key once, each step resting on earlier ones only', () => {
+      const keys = list.map((s) => s.key)
+      expect(new Set(keys).size).toBe(keys.length)
+      list.forEach((step, i) => {
+        for (const before of step.after) {
+          const at = keys.indexOf(before)
+          // A step that is left out in this course rests on nothing.
+          if (at >= 0) expect([step.key, before, at < i]).toEqual([step.key, before, true])
+        }
+      })
+    })
+
+    it('has words for each step, and what its kind needs', () => {
+      for (const step of list) {
+        expect(step.title.length, step.key).toBeGreaterThan(8)
+        expect(step.short.length, step.key).toBeLessThan(75)
+        if (['confirm', 'wait', 'capture', 'form', 'apply'].includes(step.kind)) expect(step.main).not.toBe('')
+        if (step.kind === 'capture') expect(step.medium).toBeDefined()
+        if (step.medium === 'standard') expect(step.role).toBeDefined()
+        if (step.kind === 'form') expect(step.fields?.length).toBeGreaterThan(0)
+        if (step.kind === 'wait') expect(step.minutes).toBeGreaterThan(0)
+        for (const hazard of step.hazards ?? []) expect(HAZARDS[hazard]).toBeDefined()
+      }
+    })
+
+    it('takes the sensor out of the water only after the hold, and ends with its release', () => {
+      const leaves = list.findIndex((s) => s.kind === 'capture' && s.medium !== 'process')
+      const hold = list.findIndex((s) => s.key === 'hold')
+      if (leaves >= 0) {
+        expect(hold).toBeGreaterThanOrEqual(0)
+        expect(hold).toBeLessThan(leaves)
+        expect(list.at(-1)?.key).toBe('release')
+      }
+    })
+  },
+)
+
+describe('the record played from the start', () => {
+  const UP_TO_RESULT = [
+    done('hold'),
+    captured('found-process', -70),
+    captured('found-standard', 2, 'pH7.00', 7.012),
+    done('clean'),
+    captured('point-1', 2, 'pH7.00', 7.012),
+    done('rinse-2'),
+    captured('point-2', -172, 'pH10.01', 10.036),
+  ]
+  const decided = (decision: 'adjust' | 'leave-alone' | 'repeat' | 'clean-and-recheck' | 'condition'): VisitEntry => ({
+    type: 'decided',
+    step: 'result',
+    decision,
+    proposed: decision,
+    note: null,
+  })
+
+  it('opens one step after the other', () => {
+    const keys = fold('ph-two-point', []).steps.map((s) => s.step.key)
+    UP_TO_RESULT.forEach((_, n) => {
+      expect(fold('ph-two-point', UP_TO_RESULT.slice(0, n)).current?.key).toBe(keys[n])
+    })
+  })
+
+  it('drops apply and verify when nothing is adjusted', () => {
+    expect(fold('ph-two-point', [...UP_TO_RESULT, decided('leave-alone')]).current?.key).toBe('back')
+    expect(fold('ph-two-point', [...UP_TO_RESULT, decided('adjust')]).current?.key).toBe('apply')
+  })
+
+  it('opens again what rests on a step that is taken again, keeps the rest, and counts the attempts', () => {
+    const again = [...UP_TO_RESULT, decided('adjust'), { type: 'redo', step: 'point-1', reason: 'Wrong cup' } as const]
+    const progress = fold('ph-two-point', again)
+    expect(progress.current?.key).toBe('point-1')
+    expect(progress.evidence.decisions).toEqual({})
+    expect(progress.evidence.readings['point-2']?.signal).toBe(-172)
+    expect(progress.evidence.readings['point-1']).toBeUndefined()
+    const more = fold('ph-two-point', [...again, captured('point-1', 3, 'pH7.00', 7.012)])
+    expect(more.current?.key).toBe('result')
+    expect(more.evidence.attempts['point-1']).toBe(2)
+  })
+
+  it('a cleaning taken again takes its points with it', () => {
+    const { evidence, current } = fold('ph-two-point', [...UP_TO_RESULT, { type: 'redo', step: 'clean', reason: 'x' }])
+    expect(current?.key).toBe('clean')
+    expect(Object.keys(evidence.readings).sort()).toEqual(['found-process', 'found-standard'])
+  })
+
+  it('decisions that mean more work open the step where it begins', () => {
+    expect(fold('ph-two-point', [...UP_TO_RESULT, decided('repeat')]).current?.key).toBe('point-1')
+    expect(fold('ph-two-point', [...UP_TO_RESULT, decided('clean-and-recheck')]).current?.key).toBe('clean')
+    const soaking = fold('ph-two-point', [...UP_TO_RESULT, decided('condition')])
+    expect(soaking.current).toMatchObject({ key: 'soak', kind: 'wait', minutes: 60 })
+  })
+
+  it('keeps the reason of a skipped step, typed readings of the step at hand, and when a wait began', () => {
+    const progress = fold('conductivity-dry-zero', [
+      { type: 'skipped', step: 'hold', reason: 'Held already' },
+      { type: 'typed', step: 'found-process', value: 8, temperature: 20 },
+    ])
+    expect(progress.steps[0]).toMatchObject({ status: 'skipped', reason: 'Held already' })
+    expect(progress.typed.map((t) => t.value)).toEqual([8])
+    const waiting = fold('conductivity-dry-zero', [
+      done('hold'),
+      captured('found-process'),
+      captured('found-standard'),
+      done('clean'),
+      { type: 'waiting', step: 'dry', minutes: 90, shared: false },
+    ])
+    expect(waiting.waiting).toEqual({ since: 4, minutes: 90 })
+  })
+
+  it('a check goes on to the whole calibration with what it has', () => {
+    const check = UP_TO_RESULT.slice(0, 3)
+    expect(fold('ph-check', check).steps.map((s) => s.step.key)).toEqual([
+      'hold',
+      'found-process',
+      'found-standard',
+      'verdict',
+      'back',
+      'release',
+    ])
+    const on = fold('ph-check', [...check, { ...decided('adjust'), step: 'verdict' } as VisitEntry])
+    expect(on.current?.key).toBe('clean')
+    expect(on.steps.find((s) => s.step.key === 'found-standard')?.status).toBe('done')
+  })
+})
+
+describe('the site\u2019s schools', () => {
+  const keysWith = (change: Partial<Schools>): string[] =>
+    fold('ph-two-point', [], { schools: { ...USUAL_SCHOOLS, ...change } }).steps.map((s) => s.step.key)
+  const stepWith = (key: string, change: Partial<Schools>): Step =>
+    fold('ph-two-point', [], { schools: { ...USUAL_SCHOOLS, ...change } }).steps.find((s) => s.step.key === key)
+      ?.step as Step
+
+  it('each choice says why, and each changes what is done or said', () => {
+    for (const { choices } of Object.values(SCHOOL_CHOICES)) {
+      for (const { label, reason } of Object.values(choices)) expect(label.length * reason.length).toBeGreaterThan(100)
+    }
+    expect(keysWith({ temperature: 'process' })).toContain('float')
+    expect(keysWith({ temperature: 'room' })).not.toContain('float')
+    expect(stepWith('point-1', { order: 'far-first' }).role).toBe('second')
+    expect(stepWith('rinse-2', { rinse: 'tap', dry: 'shake' }).hint).toMatch(/tap water and shake it off/)
+    expect(stepWith('point-1', { stir: 'gentle' }).hint).toMatch(/gentle, even movement/)
+  })
+})
+
+it('a factory-calibrated cell is tested, never adjusted; every kind has a way in and a way out', () => {
+  const ids = (kind: SensorKind, device = {}) =>
+    proceduresFor({ kind, device, shows: 'value', linked: false, twins: [] }).map((p) => p.id)
+  expect(ids('conductivity', { factoryCell: true })).toContain('conductivity-test-only')
+  expect(ids('conductivity', { factoryCell: true }).filter((id) => /one-point|two-point|dry-zero/.test(id))).toEqual([])
+  for (const kind of ['ph', 'orp', 'conductivity', 'ion', 'chlorine', 'nitrate-optical', 'temperature'] as const) {
+    expect(ids(kind)).toContain('retire')
+    expect(ids(kind).some((id) => id.startsWith('commission-'))).toBe(true)
+  }
+})
