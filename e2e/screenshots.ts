@@ -1,7 +1,7 @@
 import { type BrowserContext, chromium, type Page } from '@playwright/test'
 import { CHROMIUM_FLAGS, ensureChromium } from '../scripts/chromium.ts'
 import { startApp } from './support/app.ts'
-import { dip, main, skip, step } from './support/bench.ts'
+import { dip, main, skip, startVisit, step } from './support/bench.ts'
 
 const app = await startApp()
 process.env.FRUSTUM_URL = app.url
@@ -13,6 +13,7 @@ const shoot = (page: Page, name: string) => page.screenshot({ path: `docs/screen
 
 /** A moment for charts that are drawn after the page is there. */
 const settled = (page: Page) => page.waitForTimeout(2000)
+const stable = (page: Page) => page.getByTestId('verdict').filter({ hasText: 'stable' }).waitFor({ timeout: 240_000 })
 
 async function still(on: BrowserContext, path: string, name: string): Promise<void> {
   const page = await on.newPage()
@@ -22,37 +23,26 @@ async function still(on: BrowserContext, path: string, name: string): Promise<vo
   await page.close()
 }
 
-try {
-  const [chalk, lamp] = [await context('light'), await context('dark')]
-  await still(chalk, '/', 'rounds')
-  await still(lamp, '/', 'rounds-lamp')
-  await still(lamp, '/probes/CH-pH-2', 'probe')
-  await still(chalk, '/probes', 'probes')
-  await still(chalk, '/bench/start/CH-pH-2', 'start')
-  await still(chalk, '/reckoner/seawater?temperature=26.4&hold=here&at=53.1', 'reckoner')
-  await still(lamp, '/reckoner/conductivity-expected', 'reckoner-lamp')
-
-  const page = await chalk.newPage()
-  await page.goto(`${app.url}/bench/start/CH-pH-2`)
-  await page.getByRole('button', { name: /^Start/ }).click()
+async function twoPoints(page: Page): Promise<void> {
+  await startVisit(page, 'CH-pH-2', /Two points/)
   await main(page).click()
   await step(page, /read it as found/)
-  await skip(page, 'Probe was out of the water already')
+  await skip(page, 'It was out of the water already')
   await step(page, /fresh pH 7.00/)
   await dip(page, 'pH 7.00')
-  await page.getByTestId('verdict').filter({ hasText: 'stable' }).waitFor({ timeout: 240_000 })
+  await stable(page)
   await main(page).click()
   await step(page, /Clean the glass/)
   await dip(page, 'rinse')
   await main(page).click()
-  await step(page, /Into pH 7.00/)
+  await step(page, 'Into pH 7.00')
   await dip(page, 'pH 7.00')
-  await page.getByTestId('verdict').filter({ hasText: 'stable' }).waitFor({ timeout: 240_000 })
+  await stable(page)
   await main(page).click()
   await step(page, /Rinse well/)
   await dip(page, 'rinse')
   await main(page).click()
-  await step(page, /Into pH 10.01/)
+  await step(page, 'Into pH 10.01')
   await dip(page, 'pH 10.01')
   await page.waitForTimeout(24_000)
   await shoot(page, 'bench')
@@ -60,11 +50,86 @@ try {
   await settled(page)
   await shoot(page, 'bench-phone')
   await page.setViewportSize(wide)
-  await page.getByTestId('verdict').filter({ hasText: 'stable' }).waitFor({ timeout: 240_000 })
+  await stable(page)
   await main(page).click()
   await step(page, /two points say/)
   await settled(page)
   await shoot(page, 'result')
+}
+
+async function drying(page: Page): Promise<void> {
+  await startVisit(page, 'CH-S-1', /Dry zero and one standard/)
+  await main(page).click()
+  await step(page, /read it as found/)
+  await skip(page, 'No flow')
+  await step(page, /into fresh 53/)
+  await skip(page, 'Only one pouring left')
+  await step(page, /Rub the face/)
+  await main(page).click()
+  await step(page, /let it dry/)
+  await main(page).click()
+  await page.getByTestId('time-left').waitFor()
+  await settled(page)
+  await shoot(page, 'drying')
+}
+
+async function sample(page: Page): Promise<void> {
+  await startVisit(page, 'BR-FC-1', /By a grab sample/)
+  await page.getByLabel('Flow is on and steady').check()
+  await page.getByLabel('No dosing within the last minutes').check()
+  await main(page).click()
+  await step(page, /freeze the reading/)
+  await page.waitForTimeout(4000)
+  await main(page).click()
+  await step(page, /result of the sample/)
+  await settled(page)
+  await shoot(page, 'sample')
+}
+
+async function electronics(page: Page): Promise<void> {
+  await startVisit(page, 'BR-ORP-1', /Transmitter, with a simulator/)
+  await main(page).click()
+  await main(page).click()
+  await step(page, /as found/)
+  const read = page.getByRole('button', { name: 'Read it' })
+  for (let i = 0; i < 3; i++) {
+    await read.nth(i).click()
+    await page.waitForTimeout(2500)
+  }
+  await shoot(page, 'electronics')
+}
+
+async function trip(page: Page): Promise<void> {
+  await page.goto(`${app.url}/trips/new`)
+  await page.getByRole('button', { name: 'Cuttlefish Hall' }).click()
+  await page.getByRole('button', { name: /^Start with/ }).click()
+  await page.waitForURL(/trips\/[0-9a-f]{8}/)
+  await settled(page)
+  await shoot(page, 'trip')
+}
+
+try {
+  const [chalk, lamp] = [await context('light'), await context('dark')]
+  await still(chalk, '/', 'rounds')
+  await still(lamp, '/', 'rounds-lamp')
+  await still(lamp, '/probes/CH-pH-2', 'probe')
+  await still(chalk, '/probes', 'probes')
+  await still(chalk, '/bench/start/CH-pH-2', 'start')
+  await still(chalk, '/shelf', 'shelf')
+  await still(chalk, '/site', 'site')
+  await still(chalk, '/ledger', 'ledger')
+  await still(chalk, '/reckoner/seawater?temperature=26.4&hold=here&at=53.1', 'reckoner')
+  await still(lamp, '/reckoner/conductivity-expected', 'reckoner-lamp')
+  const page = await chalk.newPage()
+  await page.goto(`${app.url}/ledger`)
+  await page.getByRole('row').nth(2).getByRole('link').click()
+  await settled(page)
+  await shoot(page, 'record')
+  await twoPoints(page)
+  await drying(page)
+  await sample(page)
+  await electronics(page)
+  await trip(page)
 } finally {
   await browser.close()
   await app.stop()

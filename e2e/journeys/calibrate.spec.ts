@@ -79,7 +79,7 @@ test('from Rounds through a whole two-point calibration, with a reload in the mi
   expect((await actions()).total).toBeLessThanOrEqual(14)
   await expect(page.getByText(/Next check/)).toContainText(/It drifts 0\.\d+\spH a month upwards/)
   await expect(page.getByText('As left', { exact: true }).locator('xpath=following-sibling::dd[1]')).toHaveText(
-    /^[+−]?0\.0\d pH$/,
+    /^[+−]?0\.0\d\spH$/,
   )
   await page.getByRole('link', { name: 'The record' }).click()
   await expect(page.getByRole('heading', { level: 1 })).toContainText('CH-pH-2 · Two points')

@@ -28,6 +28,7 @@ test('what the site prefers is how the steps speak', async ({ page }) => {
   await startVisit(page, 'CH-pH-1', /Check only/)
   await step(page, /outputs on hold/)
   await main(page).click()
+  await step(page, /read it as found/)
   await skip(page, 'No flow')
   await step(page, 'Rinse, shake, and into fresh pH 7.00')
 })

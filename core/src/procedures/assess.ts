@@ -19,7 +19,7 @@ import { errorText, shownText } from './words.ts'
 const ALL_CHOICES: readonly Decision[] = ['leave-alone', 'adjust', 'clean-and-recheck', 'replace', 'repeat']
 const NO_RESULT_CHOICES: readonly Decision[] = ['repeat', 'clean-and-recheck', 'replace']
 
-export const isDone = (e: Evidence, key: string) => e.doneAt[key] !== undefined && e.skipped[key] === undefined
+const isDone = (e: Evidence, key: string) => e.doneAt[key] !== undefined && e.skipped[key] === undefined
 
 /** A point's reading with its standard, or null while it is not there. */
 export function pointReading(
@@ -133,7 +133,7 @@ export function uncertaintyAtProcess(
   return 1.959964 * Math.sqrt([...perInput.values()].reduce((sum, v) => sum + v * v, 0))
 }
 
-export const processOf = (e: Evidence) => ({ value: e.setup.processValue, temperature: e.setup.processTemperature })
+const processOf = (e: Evidence) => ({ value: e.setup.processValue, temperature: e.setup.processTemperature })
 
 interface Calibrated {
   found: { characteristic: Characteristic; uncertainty: Characteristic } | null
@@ -281,9 +281,6 @@ export function errorAfter(e: Evidence): number {
   if (!e.applied || !check) return 0
   return errorInStandard(e, check, e.applied.characteristic).error
 }
-
-/** Settled value and half-width of a reading, as the calibrations of linear kinds take it. */
-export const asMeasured = (r: CapturedReading) => ({ shown: r.signal, uncertainty: r.signalUncertainty })
 
 /** A parameter as found, beside what it was. */
 export function parameterFigure(e: Evidence, key: string, budget: { value: number; uncertainty: number }): Figure {

@@ -286,7 +286,7 @@ const testKey = (round: number) => (round === 0 ? 'found-standard' : `test-${rou
 const testVerdict = (round: number) => (round === 0 ? 'verdict' : `verdict-${round}`)
 
 /** Limits between which a factory-calibrated cell passes: 2.77 mS/cm reads 2.7 to 2.9 (common practice, no source). */
-export const PASS_BAND = { low: 2.7 / 2.77, high: 2.9 / 2.77 } as const
+const PASS_BAND = { low: 2.7 / 2.77, high: 2.9 / 2.77 } as const
 
 function judgeTest(e: Evidence, step: string): ResultOf | null {
   const round = step === 'verdict' ? 0 : Number(step.split('-')[1])

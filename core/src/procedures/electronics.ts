@@ -1,6 +1,7 @@
 import { checkElectronics, type SimulatorStep } from '../calibration/electronicsCheck.ts'
 import type { Finding } from '../calibration/finding.ts'
 import { phToMillivolts } from '../electrode/phElectrode.ts'
+import { platinumResistance } from '../temperature/platinum.ts'
 import type { Evidence, FieldSpec, Procedure, ResultOf, Step } from './procedure.ts'
 import { hold, release } from './steps.ts'
 
@@ -40,7 +41,12 @@ function rowsOf(e: Evidence): SimulatorRow[] {
       if (e.setup.device.display === 'MΩ·cm') return [1, 10, 18].map(ohmic)
       return e.setup.processValue > 2000 ? [1413, 12_880, 53_000].map(siemens) : [5, 100, 150, 1413].map(siemens)
     default:
-      return [1, 5, 35].map((t) => ({ label: `${t} ${e.channel.signalScale(t).unit}`, signal: t, temperature: 25 }))
+      return [1, 25, 35].map((t) => ({
+        // A decade box plays the resistance of a Pt1000 (IEC 60751).
+        label: `${platinumResistance(t, 1000).toFixed(1)} ohm, Pt1000 at ${t} °C`,
+        signal: t,
+        temperature: 25,
+      }))
   }
 }
 

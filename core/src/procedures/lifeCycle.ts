@@ -86,7 +86,7 @@ const REST: Record<SensorKind, { minutes: number; title: string; hint: string } 
   temperature: null,
 }
 
-export const SERIAL_FIELDS: readonly FieldSpec[] = [
+const SERIAL_FIELDS: readonly FieldSpec[] = [
   { key: 'serial', label: 'Serial number', kind: 'text' },
   { key: 'model', label: 'Kind of sensor', kind: 'text', hint: 'Such as: glass, gel.' },
 ]

@@ -1,4 +1,3 @@
-import { standardOf } from '../standards/standard.ts'
 import type { Hazard } from './cautions.ts'
 import type { Evidence, Step } from './procedure.ts'
 import { rinseWords, stirWords } from './schools.ts'
@@ -19,7 +18,7 @@ const HAZARD_OF: Partial<Record<string, Hazard>> = {
 }
 
 /** What a step in the standard of a role can do to the person who does it. */
-export function hazardsOf(evidence: Evidence, role: string): Hazard[] {
+function hazardsOf(evidence: Evidence, role: string): Hazard[] {
   const glass: Hazard[] = evidence.setup.kind === 'ph' ? ['glass'] : []
   const code = evidence.setup.standards[role]?.code
   const hazard = code ? HAZARD_OF[code] : undefined
@@ -125,7 +124,7 @@ export const soak = (e: Evidence, minutes: number): Step[] =>
       ]
     : []
 
-export const rinse = (e: Evidence, role: string, number: number, after: readonly string[] = ['clean']): Step => ({
+const rinse = (e: Evidence, role: string, number: number, after: readonly string[] = ['clean']): Step => ({
   key: `rinse-${number}`,
   kind: 'confirm',
   short: 'Rinse',
@@ -190,7 +189,7 @@ export const apply = (e: Evidence): Step => ({
   after: ['result'],
 })
 
-export const verify = (e: Evidence, role: string): Step => ({
+const verify = (e: Evidence, role: string): Step => ({
   key: 'verify',
   kind: 'capture',
   medium: 'standard',
@@ -234,9 +233,3 @@ export function afterResult(e: Evidence, verifyRole: string | null): Step[] {
 
 /** Whether a check went on to a calibration. */
 export const wentOn = (e: Evidence) => e.decisions.verdict?.decision === 'adjust'
-
-export const codeOf = (e: Evidence, role: string) => {
-  const code = e.setup.standards[role]?.code
-  if (!code) throw new RangeError(`No standard is chosen for "${role}".`)
-  return standardOf(code).code
-}

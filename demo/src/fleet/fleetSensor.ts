@@ -1,8 +1,8 @@
 import type { DeviceSetting, SensorKind, SensorTruth } from '@frustum/core'
 
-export type PlaceKey = 'cuttlefish' | 'wasabi' | 'plant'
+type PlaceKey = 'cuttlefish' | 'wasabi' | 'plant'
 
-export interface FleetEvent {
+interface FleetEvent {
   daysAgo: number
   kind: 'upset' | 'refilled' | 'note'
   note: string

@@ -5,7 +5,7 @@ import { solutionLots, solutionUses } from '../database/schema.ts'
 import type { OpenedVisit } from './records.ts'
 
 /** A pouring of a cup, mL (common practice, no source). */
-export const POURING = 20
+const POURING = 20
 
 /** Each point in a standard drew a pouring from its lot; the first one opens the bottle. */
 export async function drawFromLot(

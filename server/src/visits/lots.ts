@@ -25,7 +25,7 @@ export async function lotFor(db: Database, standard: string, now: number): Promi
 }
 
 /** Lots that were not thrown away, with what is left of each, mL. */
-export async function lotsWithLeft(db: Database, standard?: string): Promise<{ lot: LotRow; left: number }[]> {
+async function lotsWithLeft(db: Database, standard?: string): Promise<{ lot: LotRow; left: number }[]> {
   const rows = await db
     .select({ lot: solutionLots, used: sql<number>`coalesce(sum(${solutionUses.milliliters}), 0)`.mapWith(Number) })
     .from(solutionLots)

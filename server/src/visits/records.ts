@@ -7,7 +7,7 @@ import { notFound } from '../problem.ts'
 import { type Installed, installedById } from '../sensors.ts'
 import { setupOf } from './setup.ts'
 
-export type VisitRow = typeof visits.$inferSelect
+type VisitRow = typeof visits.$inferSelect
 
 /** A visit as read from disk, with all that its judgement needs. */
 export interface OpenedVisit {

@@ -87,7 +87,12 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
             Take it now, with a reason <kbd className="key">E</kbd>
           </button>
         )}
-        <Skip key={step.key} step={step} onSkip={(reason) => void run('skip', { step: step.key, reason })} />
+        <Skip
+          key={step.key}
+          step={step}
+          disabled={busy}
+          onSkip={(reason) => void run('skip', { step: step.key, reason })}
+        />
         <button
           type="button"
           className="ml-auto flex min-h-11 min-w-11 items-center gap-2 soft"

@@ -37,7 +37,12 @@ export function ConfirmStep({ step, busy, run }: ConfirmStepProps) {
       )}
       <div className="flex flex-wrap gap-5 max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
         <MainButton label={step.main} disabled={busy || !all} onPress={() => void run('done', { step: step.key })} />
-        <Skip key={step.key} step={step} onSkip={(reason) => void run('skip', { step: step.key, reason })} />
+        <Skip
+          key={step.key}
+          step={step}
+          disabled={busy}
+          onSkip={(reason) => void run('skip', { step: step.key, reason })}
+        />
       </div>
     </div>
   )

@@ -78,7 +78,12 @@ export function FormStep({ visit, step, live, busy, run }: FormStepProps) {
         >
           {step.main}
         </button>
-        <Skip key={step.key} step={step} onSkip={(reason) => void run('skip', { step: step.key, reason })} />
+        <Skip
+          key={step.key}
+          step={step}
+          disabled={busy}
+          onSkip={(reason) => void run('skip', { step: step.key, reason })}
+        />
       </div>
     </form>
   )

@@ -46,7 +46,12 @@ export function Stage({ visit, live, trace, mine }: StageProps) {
               (await run('apply', { way, ...(shownAfter ? { shownAfter } : {}) }))?.fields ?? null
             }
           />
-          <Skip key={step.key} step={step} onSkip={(reason) => void run('skip', { step: step.key, reason })} />
+          <Skip
+            key={step.key}
+            step={step}
+            disabled={busy}
+            onSkip={(reason) => void run('skip', { step: step.key, reason })}
+          />
         </>
       )}
       {step.kind === 'capture' && (

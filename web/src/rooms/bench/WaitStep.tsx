@@ -45,7 +45,12 @@ export function WaitStep({ visit, step, busy, run }: WaitStepProps) {
         </fieldset>
         <div className="flex flex-wrap gap-5">
           <MainButton label={step.main} disabled={busy} onPress={() => void run('wait', { step: step.key, minutes })} />
-          <Skip key={step.key} step={step} onSkip={(reason) => void run('skip', { step: step.key, reason })} />
+          <Skip
+            key={step.key}
+            step={step}
+            disabled={busy}
+            onSkip={(reason) => void run('skip', { step: step.key, reason })}
+          />
         </div>
       </div>
     )
