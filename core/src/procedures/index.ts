@@ -1,11 +1,7 @@
 import type { SensorKind } from '../channels/index.ts'
 import { COMPARE } from './compare.ts'
-import {
-  CONDUCTIVITY_DRY_ZERO,
-  CONDUCTIVITY_ONE_POINT,
-  CONDUCTIVITY_TEST_ONLY,
-  CONDUCTIVITY_TWO_POINT,
-} from './conductivity.ts'
+import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT } from './conductivity.ts'
+import { CONDUCTIVITY_TEST_ONLY } from './conductivityTest.ts'
 import { ELECTRONICS } from './electronics.ts'
 import { ION_FOUR_POINT, ION_THREE_POINT, ION_TWO_POINT } from './ion.ts'
 import { commissioning, RETIRE } from './lifeCycle.ts'

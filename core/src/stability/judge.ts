@@ -5,6 +5,7 @@ import { HypothesisSet } from './hypothesisSet.ts'
 import { PredictionTrend, TurningBack } from './movement.ts'
 import { NoiseEstimate } from './noise.ts'
 import type { Sample, StabilityJudge, StabilityOpinion, StabilityReason, StabilityState } from './opinion.ts'
+import { onOwnClock, PacedJudge } from './pacedJudge.ts'
 import type { StabilityPreset } from './presets.ts'
 import type { RelaxationHypothesis } from './relaxation.ts'
 import { type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
@@ -64,53 +65,9 @@ const PACE_MEMORY = 0.12
  */
 export function stabilityJudge(preset: StabilityPreset, past: readonly SettlingSignature[] = []): StabilityJudge {
   const { pace = 1 } = preset
-  return pace === 1 ? new RelaxationJudge(preset, past) : new PacedJudge(preset, past, pace)
-}
-
-/**
- * A judge of a sensor that is quicker or slower than the glass electrodes of which the shapes are: it sees time in
- * units of the sensor's own pace. Signatures of its visits are on that clock too.
- */
-class PacedJudge implements StabilityJudge {
-  private readonly inner: RelaxationJudge
-
-  constructor(
-    preset: StabilityPreset,
-    past: readonly SettlingSignature[],
-    private readonly pace: number,
-  ) {
-    this.inner = new RelaxationJudge(onOwnClock(preset), past)
-  }
-
-  push(sample: Sample): StabilityOpinion {
-    const { pace } = this
-    const opinion = this.inner.push({ ...sample, t: sample.t / pace })
-    return {
-      ...opinion,
-      elapsed: opinion.elapsed * pace,
-      driftPerMinute: opinion.driftPerMinute / pace,
-      secondsToGo: opinion.secondsToGo === null ? null : opinion.secondsToGo * pace,
-      nextReadingIn: Math.min(60, Math.max(5, opinion.nextReadingIn * pace)),
-    }
-  }
-
-  signature(): SettlingSignature | null {
-    return this.inner.signature()
-  }
-}
-
-const unpaced = new WeakMap<StabilityPreset, StabilityPreset>()
-
-/** The preset on the sensor's own clock: the same object for the same preset, so that its hypotheses are made once. */
-function onOwnClock(preset: StabilityPreset): StabilityPreset {
-  const { pace = 1, minimumSeconds, limitSeconds, ...rest } = preset
-  const found = unpaced.get(preset) ?? {
-    ...rest,
-    minimumSeconds: minimumSeconds / pace,
-    limitSeconds: limitSeconds / pace,
-  }
-  unpaced.set(preset, found)
-  return found
+  return pace === 1
+    ? new RelaxationJudge(preset, past)
+    : new PacedJudge(new RelaxationJudge(onOwnClock(preset), past), pace)
 }
 
 class RelaxationJudge implements StabilityJudge {

@@ -1,8 +1,17 @@
-import { type Evidence, parametersText, type Step, shownText, signalText, type VisitEntry } from '@frustum/core'
+import {
+  type Evidence,
+  type FieldSpec,
+  type FormValue,
+  parametersText,
+  type Step,
+  shownText,
+  signalText,
+  type VisitEntry,
+} from '@frustum/core'
 
 const DECISIONS: Record<string, string> = {
   'leave-alone': 'leave it alone',
-  adjust: 'adjust, or go on to calibrate',
+  adjust: 'adjust',
   'clean-and-recheck': 'clean and recheck',
   condition: 'condition it',
   replace: 'replace it',
@@ -26,16 +35,25 @@ export function entryWords(entry: VisitEntry, steps: ReadonlyMap<string, Step>, 
       return `${name(entry.step)}: typed ${entry.value} at ${entry.temperature} °C`
     case 'filled':
       return `${name(entry.step)}: ${Object.entries(entry.values)
-        .map(([key, value]) => `${key} ${value}`)
+        .map(([key, value]) =>
+          fieldWords(
+            steps.get(entry.step)?.fields?.find((f) => f.key === key),
+            key,
+            value,
+          ),
+        )
         .join(', ')}`
     case 'waiting':
       return `${name(entry.step)}: begun, ${entry.minutes} min`
     case 'redo':
       return `${name(entry.step)}: to be taken again, "${entry.reason}"`
-    case 'decided':
-      return `${name(entry.step)}: decided to ${DECISIONS[entry.decision] ?? entry.decision}${
-        entry.decision === entry.proposed ? ', as proposed' : `; proposed was to ${DECISIONS[entry.proposed]}`
+    case 'decided': {
+      const words = (d: string) =>
+        d === 'adjust' && steps.get(entry.step)?.kind === 'verdict' ? 'go on and calibrate' : (DECISIONS[d] ?? d)
+      return `${name(entry.step)}: decided to ${words(entry.decision)}${
+        entry.decision === entry.proposed ? ', as proposed' : `; proposed was to ${words(entry.proposed)}`
       }${entry.note ? `, "${entry.note}"` : ''}`
+    }
     case 'applied':
       return `Given to the device ${entry.way === 'link' ? 'over the link' : 'by hand'}: ${parametersText(evidence, entry.characteristic)}`
     case 'overridden':
@@ -45,4 +63,11 @@ export function entryWords(entry: VisitEntry, steps: ReadonlyMap<string, Step>, 
     case 'abandoned':
       return `Ended without a result: "${entry.reason}"`
   }
+}
+
+/** What was typed into a field, under the name that stood beside it. */
+function fieldWords(field: FieldSpec | undefined, key: string, value: FormValue): string {
+  const chosen = field?.choices?.find((c) => c.value === value)?.label ?? String(value)
+  const label = (field?.row ? `${field.row}, ${field.label}` : (field?.label ?? key)).toLowerCase()
+  return `${label} ${chosen}${field?.unit && field.unit !== 'pH' ? ` ${field.unit}` : ''}`
 }

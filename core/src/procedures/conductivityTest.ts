@@ -1,0 +1,118 @@
+import { checkVerdict, pointReading } from './assess.ts'
+import { CONDUCTIVITY_STANDARD, compensationFindings } from './conductivity.ts'
+import type { Evidence, Procedure, ResultOf, Step } from './procedure.ts'
+import { back, clean, foundProcess, foundStandard, hold, release, verdict } from './steps.ts'
+import { standardLabel, wordsOf } from './words.ts'
+
+/** Cleaning and fresh solution may be tried so often before a cell that is never adjusted is given up. */
+const MOST_TESTS = 4
+
+const testKey = (round: number) => (round === 0 ? 'found-standard' : `test-${round}`)
+const testVerdict = (round: number) => (round === 0 ? 'verdict' : `verdict-${round}`)
+
+/** Limits between which a factory-calibrated cell passes: 2.77 mS/cm reads 2.7 to 2.9 (common practice, no source). */
+const PASS_BAND = { low: 2.7 / 2.77, high: 2.9 / 2.77 } as const
+
+function judgeTest(e: Evidence, step: string): ResultOf | null {
+  const round = step === 'verdict' ? 0 : Number(step.split('-')[1])
+  const key = testKey(round)
+  const checked = checkVerdict(e, key)
+  const reading = pointReading(e, key)
+  if (!checked || !reading) return null
+  const right = reading.standard.value
+  const shown = e.channel.valueOf(reading.signal, reading.temperature, e.setup.inForce, e.setup.device)
+  const share = shown / right
+  const passes = share >= PASS_BAND.low && share <= PASS_BAND.high
+  const setting = compensationFindings(e, [key])
+  const band = `${(100 * PASS_BAND.low - 100).toFixed(1)} to +${(100 * PASS_BAND.high - 100).toFixed(1)} %`
+  const off = `${share >= 1 ? '+' : ''}${(100 * share - 100).toFixed(1)} %`
+  const spent = round + 1 >= MOST_TESTS
+  return {
+    ...checked,
+    findings: [...setting, ...checked.findings],
+    figures: [
+      checked.figures[0] as ResultOf['figures'][number],
+      { label: 'Off by', value: off, note: `passes from ${band}` },
+      { label: 'Test', value: `${round + 1}`, note: `of ${MOST_TESTS} at the most` },
+    ],
+    proposal: setting[0]
+      ? { decision: 'repeat', reason: `${setting[0].sentence} ${setting[0].advice}` }
+      : passes
+        ? { decision: 'leave-alone', reason: `It reads ${off} of what is right; ${band} passes. Leave it alone.` }
+        : spent
+          ? {
+              decision: 'replace',
+              reason: `Cleaned and tested ${round + 1} times in fresh solution, and still ${off}. A cell like this is never adjusted: replace it.`,
+            }
+          : share < 1
+            ? {
+                decision: 'clean-and-recheck',
+                reason: `It reads ${off}: low is dirt or a bubble. Clean it again and retest in fresh solution; this cell is never adjusted.`,
+              }
+            : {
+                decision: 'clean-and-recheck',
+                reason: `It reads ${off}: high is a wrong or evaporated solution. Rinse well and retest in a fresh pouring.`,
+              },
+    choices: spent ? ['leave-alone', 'replace', 'repeat'] : ['leave-alone', 'clean-and-recheck', 'replace', 'repeat'],
+  }
+}
+
+/** Rounds of testing: one, and one more after each decision to clean and recheck. */
+const rounds = (e: Evidence) => {
+  let n = 0
+  while (e.decisions[testVerdict(n)]?.decision === 'clean-and-recheck' && n + 1 < MOST_TESTS) n++
+  return n + 1
+}
+
+export const CONDUCTIVITY_TEST_ONLY: Procedure = {
+  id: 'conductivity-test-only',
+  kinds: ['conductivity'],
+  name: 'Test only',
+  summary: 'For factory-calibrated cells: clean and retest, never adjust. Also a quick check of any cell.',
+  needs: '2 cups',
+  pours: { first: 2 },
+  roles: [CONDUCTIVITY_STANDARD],
+  handsOnMinutes: 6,
+  steps: (e) =>
+    [
+      hold(e),
+      foundProcess(e),
+      foundStandard(e, 'first'),
+      ...Array.from({ length: rounds(e) }, (_, n): Step[] => {
+        const before = testVerdict(n - 1)
+        const test: Step[] =
+          n === 0
+            ? []
+            : [
+                clean(e, `clean-${n}`, [before]),
+                {
+                  ...foundStandard(e, 'first'),
+                  key: testKey(n),
+                  short: `Test ${n + 1}, ${standardLabel(e, 'first')}`,
+                  title: `Into a fresh pouring of ${standardLabel(e, 'first')}`,
+                  hint: `Never the cup of before. ${wordsOf('conductivity').immerse}`,
+                  usualSkips: [],
+                  after: [`clean-${n}`],
+                },
+              ]
+        return [...test, { ...verdict([testKey(n)], 'Does it pass?'), key: testVerdict(n), repeatFrom: testKey(n) }]
+      }).flat(),
+      back(),
+      release(),
+    ].map((s) => (s.key === 'back' || s.key === 'release' ? { ...s, after: [testVerdict(rounds(e) - 1)] } : s)),
+  judge: judgeTest,
+  observe: (e) => {
+    const first = checkVerdict(e)
+    const last = checkVerdict(e, testKey(rounds(e) - 1)) ?? first
+    const found = first ?? last
+    if (!found || !last || found.errorNow === null || last.errorNow === null) return null
+    return {
+      asFound: found.errorNow,
+      asLeft: last.errorNow,
+      uncertainty: last.uncertainty ?? e.setup.tolerance / 2,
+      fouling: rounds(e) > 1 ? found.errorNow - last.errorNow : null,
+      // What cleaning took away starts anew, as after an adjustment.
+      adjusted: rounds(e) > 1,
+    }
+  },
+}
