@@ -36,7 +36,7 @@ export async function takeWhenStable(page: Page): Promise<void> {
 
 /** Takes the reading at once, with a usual reason. */
 export async function takeEarly(page: Page, reason: string): Promise<void> {
-  await page.getByRole('button', { name: /Take it now, with a reason/ }).click()
+  await page.getByRole('button', { name: /Take it early/ }).click()
   await page.getByRole('button', { name: reason, exact: true }).click()
   await page.getByRole('button', { name: 'Take it now', exact: true }).click()
 }

@@ -66,7 +66,8 @@ function fields(e: Evidence): FieldSpec[] {
   const { unit, decimals } = e.channel.shownScale(e.setup.device)
   return rowsOf(e).map((row, i) => ({
     key: `shown${i}`,
-    label: `Shows (right: ${rightOf(e, row).toFixed(decimals)})`,
+    // Never minus zero.
+    label: `Shows (right: ${(Number(rightOf(e, row).toFixed(decimals)) + 0).toFixed(decimals)})`,
     kind: 'number',
     unit,
     low: -1e6,

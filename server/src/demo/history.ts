@@ -285,7 +285,10 @@ class Player {
     const sim = simulateSensor(still, processAt(this.sensor, this.clock), this.random.fork(), 0)
     const before = sim.read(0).signal
     sim.dip(bath, 0)
-    const values = SIGNATURE_TIMES.map((t) => sim.read(t).signal)
+    const { device } = this.sensor
+    const { pace = 1 } = channelOf(this.sensor.kind).preset(Math.abs(bath.value), 'signal', device)
+    // A signature is on the clock of its kind.
+    const values = SIGNATURE_TIMES.map((t) => sim.read(pace * t).signal)
     const end = sim.read(1e7).signal
     if (Math.abs(before - end) < 1e-6) return null
     const { factor } = channelOf(this.sensor.kind).signalScale(Math.abs(end))

@@ -1,6 +1,6 @@
 import type { StartingView } from '@frustum/contract'
 import { channelOf, commissioningFields, type Procedure, procedureOf, proceduresFor, settingWords } from '@frustum/core'
-import { desc, eq } from 'drizzle-orm'
+import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { devices, installations, places, positions, visits } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
@@ -45,6 +45,9 @@ export async function starting(db: Database, live: LiveValues, code: string, now
   }
   const possible = proceduresFor(subject).filter((p) => installed !== null || p.baseline)
   const proposed = installed ? await proposal(db, live, installed, possible, now) : possible[0]?.id
+  const past = installed
+    ? await lastStandards(db, installed.installation.id)
+    : new Map<string, Record<string, string>>()
   const procedures = await Promise.all(
     possible.map(async (p) => ({
       id: p.id,
@@ -55,7 +58,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
       roles: p.roles.map(({ role, label, propose }) => ({
         role,
         label,
-        choices: [...propose(subject)],
+        choices: withHabit(propose(subject), past.get(p.id)?.[role]),
         pours: p.pours[role] ?? 1,
       })),
       opening: p.baseline ? commissioningFields(installed !== null) : [],
@@ -84,6 +87,20 @@ export async function starting(db: Database, live: LiveValues, code: string, now
   }
 }
 
+/** The standards with which each procedure was last done here. */
+async function lastStandards(db: Database, installationId: number): Promise<Map<string, Record<string, string>>> {
+  const rows = await db
+    .select({ procedure: visits.procedure, settings: visits.settings })
+    .from(visits)
+    .where(eq(visits.installationId, installationId))
+    .orderBy(asc(visits.startedAt))
+  return new Map(rows.map((r) => [r.procedure, r.settings.standards]))
+}
+
+/** What was used last comes first. */
+const withHabit = (choices: readonly string[], last: string | undefined): string[] =>
+  last && choices.includes(last) ? [last, ...choices.filter((c) => c !== last)] : [...choices]
+
 /** A sound sensor is checked; another is calibrated the way it was last. */
 async function proposal(
   db: Database,
@@ -94,7 +111,9 @@ async function proposal(
 ): Promise<string | undefined> {
   const [row] = await rowsOf(db, live, [installed], now)
   const check = CHECKS[installed.position.kind]
-  if (row?.driftState === 'holding' && check && possible.some((p) => p.id === check)) return check
+  const onlyTested = installed.device.setting.factoryCell === true
+  const sound = onlyTested || row?.driftState === 'holding'
+  if (sound && check && possible.some((p) => p.id === check)) return check
   const past = await db
     .select({ procedure: visits.procedure })
     .from(visits)

@@ -51,5 +51,5 @@ export function duration(minutes: number): string {
 /** Sentences from core carry plain hyphens and spaces; on screen a minus is a minus, and a number keeps its unit. */
 export const sentence = (text: string) =>
   text
-    .replace(/(^|[\s(])-(?=\d)/g, '$1\u2212')
+    .replace(/(^|[\s(:])-(?=\d)/g, '$1\u2212')
     .replace(/(\d) (%|pH|mV|°C|mg\/L|mS\/cm|µS\/cm|MΩ·cm|S|SG|CF|ppm|min|h|s|days?)(?=[\s.,;:)]|$)/g, '$1\u00a0$2')

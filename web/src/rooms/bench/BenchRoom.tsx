@@ -53,6 +53,11 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
   const [ending, setEnding] = useState(false)
   // A pending result belongs to nobody: whoever has it enters it.
   const mine = visit.holder === null || visit.holder.clientId === asker.clientId
+  // A new step begins at its first word, also where the buttons of the last one were far down.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: runs on every change of step
+  useEffect(() => {
+    window.scrollTo(0, 0)
+  }, [visit.current])
   useHotkeys('r', () => setRedo(visit.steps.findLast((s) => s.status === 'done') ?? null), { enabled: mine })
   return (
     <div className="flex flex-1 flex-col">

@@ -75,8 +75,11 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
       <LiveReading live={live} judged={step.freezes !== true || live.finding !== null} />
       <TraceChart trace={trace} live={live} />
       {!visit.linked && <TypedReadings visit={visit} live={live} onType={type} />}
-      <div className="sticky bottom-12 z-10 flex min-h-14 flex-wrap items-center gap-x-5 gap-y-3 bg-base-100 py-2 sm:bottom-0">
-        <MainButton label={step.main} disabled={!ready || busy} onPress={() => take()} />
+      {/* The main button stays within reach of the thumb; on a wide screen the others stay beside it. */}
+      <div className="max-sm:contents sm:sticky sm:bottom-0 sm:z-10 sm:flex sm:flex-wrap sm:items-center sm:gap-x-4 sm:gap-y-3 sm:bg-base-100 sm:py-2">
+        <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
+          <MainButton label={step.main} disabled={!ready || busy} onPress={() => take()} />
+        </div>
         {!ready && live.opinion && (
           <button
             type="button"
@@ -84,7 +87,7 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
             disabled={busy || live.blindSince !== null}
             onClick={() => setEarly(true)}
           >
-            Take it now, with a reason <kbd className="key">E</kbd>
+            Take it early <kbd className="key">E</kbd>
           </button>
         )}
         <Skip
@@ -95,12 +98,13 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
         />
         <button
           type="button"
-          className="ml-auto flex min-h-11 min-w-11 items-center gap-2 soft"
+          className="ml-auto flex min-h-11 min-w-11 items-center justify-center gap-2 soft"
+          title={chime ? 'Chimes when stable' : 'Silent'}
           aria-pressed={chime}
           onClick={() => dispatch(chimeToggled())}
         >
           {chime ? <Bell className="size-5" aria-hidden="true" /> : <BellOff className="size-5" aria-hidden="true" />}
-          {chime ? 'Chimes when stable' : 'Silent'} <kbd className="key">M</kbd>
+          <span className="sr-only">{chime ? 'Chimes when stable' : 'Silent'}</span> <kbd className="key">M</kbd>
         </button>
       </div>
       {early && (

@@ -1,5 +1,6 @@
 import type { FieldSpec } from '@frustum/core'
 import type { UseFormReturn } from 'react-hook-form'
+import { sentence } from '../../parts/format.ts'
 import { Field } from './Field.tsx'
 
 export type FormTexts = Record<string, string | boolean>
@@ -11,11 +12,15 @@ interface FormFieldsProps {
   onFill?: ((field: FieldSpec) => void) | undefined
 }
 
+const isNumber = (...fields: (FieldSpec | undefined)[]) => fields.every((f) => f?.kind === 'number')
+
 /** The fields of a form step, or of what is asked before a visit: those of one row beside each other. */
 export function FormFields({ fields, form, onFill }: FormFieldsProps) {
   const rows = fields.reduce<FieldSpec[][]>((list, field) => {
     const last = list.at(-1)
-    if (last && field.row !== undefined && last[0]?.row === field.row) last.push(field)
+    // A row of a table, or plain numbers, stand beside each other.
+    const beside = last && last[0]?.row === field.row && (field.row !== undefined || isNumber(field, last[0]))
+    if (beside) last.push(field)
     else list.push([field])
     return list
   }, [])
@@ -23,7 +28,9 @@ export function FormFields({ fields, form, onFill }: FormFieldsProps) {
     <div className="space-y-3">
       {rows.map((row) => (
         <div key={row[0]?.key} className="flex flex-wrap items-start gap-x-6">
-          {row[0]?.row && <p className="w-40 pt-8 font-mono font-bold max-sm:w-full max-sm:pt-0">{row[0].row}</p>}
+          {row[0]?.row && (
+            <p className="w-40 pt-8 font-mono font-bold max-sm:w-full max-sm:pt-0">{sentence(row[0].row)}</p>
+          )}
           {row.map((field) => (
             <OneField key={field.key} field={field} form={form} />
           ))}
@@ -40,7 +47,7 @@ export function FormFields({ fields, form, onFill }: FormFieldsProps) {
 
 function OneField({ field, form }: { field: FieldSpec; form: UseFormReturn<FormTexts> }) {
   const error = form.formState.errors[field.key]?.message as string | undefined
-  const label = `${field.label}${field.optional ? ' (optional)' : ''}`
+  const label = sentence(`${field.label}${field.optional ? ' (optional)' : ''}`)
   switch (field.kind) {
     case 'choice':
       return (
@@ -76,7 +83,7 @@ function OneField({ field, form }: { field: FieldSpec; form: UseFormReturn<FormT
           label={label}
           unit={field.unit ?? ''}
           error={error}
-          hint={field.hint}
+          hint={field.hint && sentence(field.hint)}
           wide={field.kind === 'text'}
           {...form.register(field.key)}
         />

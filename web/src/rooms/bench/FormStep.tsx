@@ -58,7 +58,8 @@ export function FormStep({ visit, step, live, busy, run }: FormStepProps) {
       toast.error('The device does not answer.', { description: 'Type what it shows.' })
       return
     }
-    form.setValue(field.key, shown.toFixed(field.decimals ?? 2), { shouldValidate: true })
+    const decimals = field.decimals ?? 2
+    form.setValue(field.key, (Number(shown.toFixed(decimals)) + 0).toFixed(decimals), { shouldValidate: true })
     draft.keep(form.getValues())
   }
   return (

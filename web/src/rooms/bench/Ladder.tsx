@@ -6,7 +6,7 @@ import { sentence } from '../../parts/format.ts'
 export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: StepView) => void }) {
   const at = visit.steps.findIndex((s) => s.status === 'now')
   return (
-    <nav aria-label="Steps" className="border-base-300 lg:w-58 lg:shrink-0 lg:border-r">
+    <nav aria-label="Steps" className="border-base-300 lg:w-63 lg:shrink-0 lg:border-r">
       <h1 className="px-5 pt-4 pb-2 text-base">
         <span className="font-bold">{visit.position}</span>{' '}
         <span className="font-normal soft">{visit.procedureName.toLowerCase()}</span>

@@ -10,7 +10,10 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
   const isBlind = live.blindSince !== null
   const big = live.value === null ? '–' : fixed(live.value, live.decimals)
   // Long numbers get smaller digits, so that they stay in one line on a phone.
-  const size = big.length > 6 ? 'max-sm:text-[13vw]' : 'max-sm:text-[17vw]'
+  const size =
+    big.length > 5
+      ? 'text-[clamp(3.5rem,8.5vw,6.8rem)] max-sm:text-[13vw]'
+      : 'text-[clamp(4rem,10vw,8rem)] max-sm:text-[17vw]'
   return (
     <div
       className={`border-l-8 py-2 pl-4 max-sm:pl-2 ${
@@ -22,10 +25,7 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
       }`}
     >
       <p className={`flex items-end gap-4 max-sm:gap-2 ${isBlind ? 'opacity-40' : ''}`}>
-        <span
-          className={`text-[clamp(4rem,10vw,8rem)] ${size} leading-[0.9] font-bold tracking-tight whitespace-nowrap`}
-          data-testid="live-value"
-        >
+        <span className={`${size} leading-[0.9] font-bold tracking-tight whitespace-nowrap`} data-testid="live-value">
           {big}
         </span>
         <span className="pb-1 text-xl leading-snug max-sm:text-base">
@@ -39,7 +39,7 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
           {live.shown !== null && (
             <>
               <br />
-              <span className="soft whitespace-nowrap">
+              <span className="soft sm:whitespace-nowrap">
                 shows {fixed(live.shown, live.shownDecimals)} {live.shownUnit === 'pH' ? '' : live.shownUnit}
               </span>
             </>

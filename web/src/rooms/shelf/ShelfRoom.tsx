@@ -147,7 +147,7 @@ function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | nu
           {lot.openedOn ? `opened ${day(lot.openedOn, timeZone)}, ` : 'closed, '}
           {days >= 0 ? `good ${plural(days, 'more day', 'more days')}` : `ended ${day(lot.goodUntil, timeZone)}`}
         </span>
-        <span className="flex gap-2 justify-self-end">
+        <span className="flex gap-2 justify-self-end max-md:col-span-2">
           <button type="button" className="slant slant-plain" aria-expanded={open} onClick={() => setOpen(!open)}>
             {open ? 'Close' : 'More'}
           </button>

@@ -2,7 +2,7 @@ import { Check } from 'lucide-react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { clock } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
-import { askerOf, useEndTripMutation, useSiteQuery, useTripQuery } from '../../store/api.ts'
+import { askerOf, useEndTripMutation, useRoundsQuery, useSiteQuery, useTripQuery } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** Where one stands on a trip: go to any sensor, leave it, come back. */
@@ -10,10 +10,15 @@ export function TripRoom() {
   const { id = '' } = useParams()
   const { data: trip, error, refetch } = useTripQuery(id, { refetchOnMountOrArgChange: true, pollingInterval: 20_000 })
   const { data: site } = useSiteQuery()
+  const { data: rounds } = useRoundsQuery()
   const [end, { isLoading }] = useEndTripMutation()
   const asker = useAppSelector(askerOf)
   const navigate = useNavigate()
   if (!trip || !site) return <Fetching what="the trip" error={error} onRetry={refetch} />
+  const about = (position: string) => {
+    const row = rounds?.rows.find((r) => r.position === position)
+    return row ? `${row.quantity} · ${row.spot}` : ''
+  }
   const open = trip.visits.filter((v) => v.outcome === null)
   const first = open[0]
   return (
@@ -28,7 +33,7 @@ export function TripRoom() {
           <li key={v.position} className="flex min-h-16 flex-wrap items-center gap-4 border-b border-base-300 py-2">
             <span className="w-6 font-mono soft">{i + 1}</span>
             <span className="flex-1">
-              <span className="text-lg font-bold">{v.position}</span>
+              <span className="text-lg font-bold">{v.position}</span> <span className="soft">{about(v.position)}</span>
               <span className="block soft">
                 {v.outcome === 'done'
                   ? 'done'
