@@ -19,7 +19,7 @@ function fields(e: Evidence): FieldSpec[] {
       {
         ...number,
         key: `value${i}`,
-        label: `${row} reads`,
+        label: 'Reads',
         low: -1e6,
         high: 1e6,
         ...(twin ? { usual: twin.value.toFixed(decimals) } : {}),
@@ -27,7 +27,7 @@ function fields(e: Evidence): FieldSpec[] {
       {
         ...number,
         key: `uncertainty${i}`,
-        label: 'good to ±',
+        label: 'Good to ±',
         low: 10 ** -decimals / 10,
         high: 1e6,
         usual: (twin?.uncertainty ?? usual).toFixed(decimals),
@@ -105,6 +105,10 @@ function judge(e: Evidence): ResultOf | null {
         ],
     proposal: { decision: 'leave-alone', reason },
     choices: ['leave-alone', 'repeat'],
+    names: {
+      'leave-alone': agreement.agree ? 'Leave them alone' : 'Noted: they differ',
+      repeat: 'Read both again',
+    },
     found: null,
     asFoundError: null,
     errorNow: null,

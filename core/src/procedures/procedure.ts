@@ -174,6 +174,8 @@ export interface ResultOf {
   findings: readonly Finding[]
   proposal: ProposedDecision
   choices: readonly Decision[]
+  /** What a decision is called here, where it is not what it is called elsewhere. */
+  names?: Partial<Record<Decision, string>>
   /** What the sensor was found to be; null when the points give none. */
   found: { characteristic: Characteristic; uncertainty: Characteristic } | null
   /** Displayed minus right at the process value, in the unit of errors; null where not known. */

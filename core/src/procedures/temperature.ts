@@ -10,24 +10,24 @@ const USUAL = '0.2'
 const thermometer = (n: 1 | 2): FieldSpec[] => [
   {
     key: `reading${n}`,
-    label: n === 1 ? 'First thermometer' : 'Second thermometer',
+    label: 'Reads',
     kind: 'number',
     unit: '°C',
     low: -10,
     high: 110,
     decimals: 2,
-    row: n === 1 ? 'First' : 'Second',
+    row: n === 1 ? 'First thermometer' : 'Second thermometer',
   },
   {
     key: `uncertainty${n}`,
-    label: 'good to ±',
+    label: 'Good to ±',
     kind: 'number',
     unit: '°C',
     low: 0.01,
     high: 5,
     decimals: 2,
     usual: USUAL,
-    row: n === 1 ? 'First' : 'Second',
+    row: n === 1 ? 'First thermometer' : 'Second thermometer',
   },
 ]
 

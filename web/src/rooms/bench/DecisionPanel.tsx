@@ -24,13 +24,15 @@ interface DecisionPanelProps {
   proposal: ProposedDecision
   /** What may be decided here, the proposal among them. */
   choices: readonly Decision[]
+  names?: Partial<Record<Decision, string>> | undefined
   busy: boolean
   onDecide: (decision: Decision, note: string) => void
   children?: ReactNode
 }
 
 /** The proposal with its reason; the operator decides, and says why when it is otherwise. */
-export function DecisionPanel({ step, proposal, choices, busy, onDecide, children }: DecisionPanelProps) {
+export function DecisionPanel({ step, proposal, choices, names, busy, onDecide, children }: DecisionPanelProps) {
+  const name = (decision: Decision) => names?.[decision] ?? decisionWord(decision, step)
   const [chosen, setChosen] = useState<Decision>(proposal.decision)
   const [note, setNote] = useState('')
   const [asked, setAsked] = useState(false)
@@ -45,7 +47,7 @@ export function DecisionPanel({ step, proposal, choices, busy, onDecide, childre
     <div className="space-y-4">
       <div>
         <p className="text-3xl font-bold" data-testid="proposal">
-          {decisionWord(proposal.decision, step)}
+          {name(proposal.decision)}
         </p>
         <p className="max-w-prose pt-1 text-lg text-pretty">{sentence(proposal.reason)}</p>
       </div>
@@ -61,7 +63,7 @@ export function DecisionPanel({ step, proposal, choices, busy, onDecide, childre
               className={`slant ${c === chosen ? '' : 'slant-plain'}`}
               onClick={() => setChosen(c)}
             >
-              {decisionWord(c, step)}
+              {name(c)}
             </button>
           ))}
         </div>
@@ -82,7 +84,7 @@ export function DecisionPanel({ step, proposal, choices, busy, onDecide, childre
         </label>
       )}
       <button type="button" className="slant slant-strong min-h-14 px-8 text-xl" disabled={busy} onClick={decide}>
-        {decisionWord(chosen, step)} <kbd className="key">Space</kbd>
+        {name(chosen)} <kbd className="key">Space</kbd>
       </button>
     </div>
   )

@@ -5,16 +5,19 @@ interface FieldProps extends ComponentProps<'input'> {
   unit: string
   error: string | undefined
   hint?: string | undefined
+  /** The row of a table in which it stands: said before the label to who cannot see it. */
+  row?: string | undefined
   /** Numbers get the keypad; text the whole width. */
   wide?: boolean
 }
 
 /** One thing to type: large, with its unit, and its own sentence when something is wrong. */
-export function Field({ label, unit, error, hint, wide = false, ...input }: FieldProps) {
+export function Field({ label, unit, error, hint, row, wide = false, ...input }: FieldProps) {
   const id = useId()
   return (
-    <div className={wide ? 'w-full max-w-md' : 'w-56'}>
+    <div className={wide ? 'w-full max-w-md' : 'w-48'}>
       <label htmlFor={id} className="font-bold">
+        {row && <span className="sr-only">{row}: </span>}
         {label}
       </label>
       <div className="flex items-center gap-2">
@@ -22,7 +25,7 @@ export function Field({ label, unit, error, hint, wide = false, ...input }: Fiel
           id={id}
           inputMode={wide ? 'text' : 'decimal'}
           autoComplete="off"
-          className={`h-12 ${wide ? 'w-full' : 'w-36'} border bg-base-100 px-3 text-xl ${error ? 'border-error' : 'border-[color:var(--line)]'}`}
+          className={`h-12 ${wide ? 'w-full' : 'w-32'} border bg-base-100 px-3 text-xl ${error ? 'border-error' : 'border-[color:var(--line)]'}`}
           aria-invalid={error !== undefined}
           aria-describedby={`${id}-problem`}
           {...input}

@@ -29,10 +29,12 @@ export function FormFields({ fields, form, onFill }: FormFieldsProps) {
       {rows.map((row) => (
         <div key={row[0]?.key} className="flex flex-wrap items-start gap-x-6">
           {row[0]?.row && (
-            <p className="w-40 pt-8 font-mono font-bold max-sm:w-full max-sm:pt-0">{sentence(row[0].row)}</p>
+            <p className={`${row.length > 1 ? 'w-28' : 'w-44'} pt-8 font-bold max-sm:w-full max-sm:pt-0`}>
+              {sentence(row[0].row)}
+            </p>
           )}
           {row.map((field) => (
-            <OneField key={field.key} field={field} form={form} />
+            <OneField key={field.key} field={field} form={form} row={row[0]?.row} />
           ))}
           {onFill && row[0]?.live && (
             <button type="button" className="slant mt-6" onClick={() => onFill(row[0] as FieldSpec)}>
@@ -45,7 +47,13 @@ export function FormFields({ fields, form, onFill }: FormFieldsProps) {
   )
 }
 
-function OneField({ field, form }: { field: FieldSpec; form: UseFormReturn<FormTexts> }) {
+interface OneFieldProps {
+  field: FieldSpec
+  form: UseFormReturn<FormTexts>
+  row?: string | undefined
+}
+
+function OneField({ field, form, row }: OneFieldProps) {
   const error = form.formState.errors[field.key]?.message as string | undefined
   const label = sentence(`${field.label}${field.optional ? ' (optional)' : ''}`)
   switch (field.kind) {
@@ -81,6 +89,7 @@ function OneField({ field, form }: { field: FieldSpec; form: UseFormReturn<FormT
       return (
         <Field
           label={label}
+          row={row}
           unit={field.unit ?? ''}
           error={error}
           hint={field.hint && sentence(field.hint)}

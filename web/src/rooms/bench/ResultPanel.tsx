@@ -13,7 +13,7 @@ interface ResultPanelProps {
 
 /** What the readings come to, and what to do about it. */
 export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps) {
-  const { figures, findings, proposal, choices } = result
+  const { figures, findings, proposal, choices, names } = result
   return (
     <div className="space-y-5">
       {figures.length > 0 && (
@@ -36,6 +36,7 @@ export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps)
         step={visit.current ?? ''}
         proposal={proposal}
         choices={choices}
+        names={names}
         busy={busy}
         onDecide={onDecide}
       />
