@@ -77,7 +77,7 @@ export { commissioningFields, RETIREMENT_CAUSES } from './procedures/lifeCycle.t
 export { knownAs, type LiveReading, liveFinding, within } from './procedures/liveFindings.ts'
 export type * from './procedures/procedure.ts'
 export * from './procedures/progress.ts'
-export { SCHOOL_CHOICES, type Schools, type SchoolTopic, USUAL_SCHOOLS } from './procedures/schools.ts'
+export { SCHOOL_CHOICES, type Schools, type SchoolTopic, stopwatchOf, USUAL_SCHOOLS } from './procedures/schools.ts'
 export { errorText, shownText, signalText, standardLabel, wordsOf } from './procedures/words.ts'
 export { OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
@@ -98,9 +98,15 @@ export type {
   StabilityReason,
   StabilityState,
 } from './stability/opinion.ts'
-export { conductivityPreset, plainPreset, STABILITY_PRESETS, type StabilityPreset } from './stability/presets.ts'
+export {
+  conductivityPreset,
+  plainPreset,
+  roundedPreset,
+  STABILITY_PRESETS,
+  type StabilityPreset,
+} from './stability/presets.ts'
 export { type SettlingSignature, SIGNATURE_TIMES } from './stability/settlingSignature.ts'
-export { flatWait, type Stopwatch, stillFor } from './stability/stopwatch.ts'
+export type { Stopwatch } from './stability/stopwatch.ts'
 export * from './standards/conductivityStandards.ts'
 export * from './standards/ionStandards.ts'
 export * from './standards/orpStandards.ts'

@@ -12,14 +12,13 @@ import {
   calibrationResult,
   findingsOfReadings,
   findingsOfTemperature,
-  observeFrom,
   parameterFigure,
   pointReading,
   uncertaintyAtProcess,
 } from './assess.ts'
+import { calibrationProcedure } from './calibrationProcedure.ts'
 import { settingFinding } from './liveFindings.ts'
 import type { Evidence, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
-import { afterResult, clean, float, foundProcess, foundStandard, hold, points, result } from './steps.ts'
 
 /** Standards by how near they are to the process value; for seawater the seawater standard comes first. */
 function nearest(value: number, device: { display?: string | undefined }, rank: number): readonly string[] {
@@ -192,75 +191,47 @@ const drying = (): Step[] => [
   },
 ]
 
-export const CONDUCTIVITY_DRY_ZERO: Procedure = {
-  id: 'conductivity-dry-zero',
-  kinds: ['conductivity'],
-  name: 'Dry zero and one standard',
-  summary: 'The whole calibration: zero in dry air, cell factor from one standard.',
-  needs: '3 cups, and an hour for drying',
-  pours: { first: 3 },
-  roles: [CONDUCTIVITY_STANDARD],
-  handsOnMinutes: 14,
-  suits: adjustable,
-  steps: (e) => [
-    hold(e),
-    ...float(e),
-    foundProcess(e),
-    foundStandard(e, 'first'),
-    clean(e),
-    ...drying(),
-    ...points(e, ['first']).map((s) => ({ ...s, after: [...s.after, 'air'] })),
-    result(['point-1', 'air'], 'What zero and standard say', 'point-1'),
-    ...afterResult(e, 'first'),
-  ],
-  judge: (e) => judgeDry(e),
-  observe: (e) => observeFrom(e, judgeDry(e)),
-}
+export const CONDUCTIVITY_DRY_ZERO = calibrationProcedure(
+  {
+    id: 'conductivity-dry-zero',
+    kinds: ['conductivity'],
+    name: 'Dry zero and one standard',
+    summary: 'The whole calibration: zero in dry air, cell factor from one standard.',
+    needs: '3 cups, and an hour for drying',
+    pours: { first: 3 },
+    roles: [CONDUCTIVITY_STANDARD],
+    handsOnMinutes: 14,
+    suits: adjustable,
+  },
+  { points: ['first'], title: 'What zero and standard say', zero: drying, judge: judgeDry },
+)
 
-export const CONDUCTIVITY_ONE_POINT: Procedure = {
-  id: 'conductivity-one-point',
-  kinds: ['conductivity'],
-  name: 'One standard',
-  summary: 'Cell factor from one standard near the process; the zero stays as it is.',
-  needs: '3 cups',
-  pours: { first: 3 },
-  roles: [CONDUCTIVITY_STANDARD],
-  handsOnMinutes: 8,
-  suits: adjustable,
-  steps: (e) => [
-    hold(e),
-    ...float(e),
-    foundProcess(e),
-    foundStandard(e, 'first'),
-    clean(e),
-    ...points(e, ['first']),
-    result(['point-1'], 'What the standard says', 'point-1'),
-    ...afterResult(e, 'first'),
-  ],
-  judge: (e) => judgeOne(e),
-  observe: (e) => observeFrom(e, judgeOne(e)),
-}
+export const CONDUCTIVITY_ONE_POINT = calibrationProcedure(
+  {
+    id: 'conductivity-one-point',
+    kinds: ['conductivity'],
+    name: 'One standard',
+    summary: 'Cell factor from one standard near the process; the zero stays as it is.',
+    needs: '3 cups',
+    pours: { first: 3 },
+    roles: [CONDUCTIVITY_STANDARD],
+    handsOnMinutes: 8,
+    suits: adjustable,
+  },
+  { points: ['first'], title: 'What the standard says', judge: judgeOne },
+)
 
-export const CONDUCTIVITY_TWO_POINT: Procedure = {
-  id: 'conductivity-two-point',
-  kinds: ['conductivity'],
-  name: 'Two standards',
-  summary: 'Cell factor and zero from two standards on either side of the process.',
-  needs: '4 cups',
-  pours: { first: 3, second: 1 },
-  roles: [CONDUCTIVITY_STANDARD, SECOND],
-  handsOnMinutes: 11,
-  suits: adjustable,
-  steps: (e) => [
-    hold(e),
-    ...float(e),
-    foundProcess(e),
-    foundStandard(e, 'first'),
-    clean(e),
-    ...points(e, ['first', 'second']),
-    result(['point-1', 'point-2'], 'What the two standards say', 'point-1'),
-    ...afterResult(e, 'first'),
-  ],
-  judge: (e) => judgeTwo(e),
-  observe: (e) => observeFrom(e, judgeTwo(e)),
-}
+export const CONDUCTIVITY_TWO_POINT = calibrationProcedure(
+  {
+    id: 'conductivity-two-point',
+    kinds: ['conductivity'],
+    name: 'Two standards',
+    summary: 'Cell factor and zero from two standards on either side of the process.',
+    needs: '4 cups',
+    pours: { first: 3, second: 1 },
+    roles: [CONDUCTIVITY_STANDARD, SECOND],
+    handsOnMinutes: 11,
+    suits: adjustable,
+  },
+  { points: ['first', 'second'], title: 'What the two standards say', judge: judgeTwo },
+)

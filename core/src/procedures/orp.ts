@@ -20,21 +20,11 @@ import {
   pointReading,
   uncertaintyAtProcess,
 } from './assess.ts'
+import { afterCleaning, calibrationProcedure } from './calibrationProcedure.ts'
 import type { Evidence, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
-import {
-  afterResult,
-  back,
-  clean,
-  float,
-  foundProcess,
-  foundStandard,
-  hold,
-  points,
-  release,
-  result,
-  verdict,
-  wentOn,
-} from './steps.ts'
+import { back, clean, foundProcess, foundStandard, hold, release, verdict, wentOn } from './steps.ts'
+
+const WHAT_IT_SAYS = 'What the standard says'
 
 const CODES = ORP_STANDARDS.map((s) => s.code)
 const STANDARD: StandardRole = { role: 'first', label: 'Standard', propose: () => CODES }
@@ -146,76 +136,62 @@ function judgeTwo(e: Evidence): ResultOf | null {
   })
 }
 
-const start = (e: Evidence): Step[] => [hold(e), ...float(e), foundProcess(e), foundStandard(e, 'first'), clean(e)]
+const shortingPlug = (): Step[] => [
+  {
+    key: 'plug',
+    kind: 'capture',
+    medium: 'plug',
+    short: 'Zero, plug',
+    title: 'Take the sensor off and put the shorting plug on',
+    hint: 'It should read 0 mV. This is the channel\u2019s own zero, without any sensor.',
+    main: 'Take it',
+    usualSkips: ['The connector cannot be reached', 'No plug at hand'],
+    after: ['clean'],
+    hazards: ['loop'],
+  },
+]
 
-export const ORP_OFFSET: Procedure = {
-  id: 'orp-offset',
-  kinds: ['orp'],
-  name: 'One standard',
-  summary: 'The offset from one standard at its temperature, for this reference electrode.',
-  needs: '3 cups',
-  pours: { first: 3 },
-  roles: [STANDARD],
-  handsOnMinutes: 8,
-  steps: (e) => [
-    ...start(e),
-    ...points(e, ['first']),
-    result(['point-1'], 'What the standard says', 'point-1'),
-    ...afterResult(e, 'first'),
-  ],
-  judge: (e) => judgeOffset(e),
-  observe: (e) => observeFrom(e, judgeOffset(e)),
-}
+export const ORP_OFFSET = calibrationProcedure(
+  {
+    id: 'orp-offset',
+    kinds: ['orp'],
+    name: 'One standard',
+    summary: 'The offset from one standard at its temperature, for this reference electrode.',
+    needs: '3 cups',
+    pours: { first: 3 },
+    roles: [STANDARD],
+    handsOnMinutes: 8,
+  },
+  { points: ['first'], title: WHAT_IT_SAYS, judge: judgeOffset },
+)
 
-export const ORP_ZERO_PLUG: Procedure = {
-  id: 'orp-zero-plug',
-  kinds: ['orp'],
-  name: 'Shorting plug and one standard',
-  summary: 'Electrical zero with a shorting plug in place of the sensor, then one standard.',
-  needs: '3 cups, shorting plug',
-  pours: { first: 3 },
-  roles: [STANDARD],
-  handsOnMinutes: 11,
-  steps: (e) => [
-    ...start(e),
-    {
-      key: 'plug',
-      kind: 'capture',
-      medium: 'plug',
-      short: 'Zero, plug',
-      title: 'Take the sensor off and put the shorting plug on',
-      hint: 'It should read 0 mV. This is the channel\u2019s own zero, without any sensor.',
-      main: 'Take it',
-      usualSkips: ['The connector cannot be reached', 'No plug at hand'],
-      after: ['clean'],
-      hazards: ['loop'],
-    },
-    ...points(e, ['first']).map((s) => ({ ...s, after: [...s.after, 'plug'] })),
-    result(['plug', 'point-1'], 'What plug and standard say', 'point-1'),
-    ...afterResult(e, 'first'),
-  ],
-  judge: (e) => judgePlug(e),
-  observe: (e) => observeFrom(e, judgePlug(e)),
-}
+export const ORP_ZERO_PLUG = calibrationProcedure(
+  {
+    id: 'orp-zero-plug',
+    kinds: ['orp'],
+    name: 'Shorting plug and one standard',
+    summary: 'Electrical zero with a shorting plug in place of the sensor, then one standard.',
+    needs: '3 cups, shorting plug',
+    pours: { first: 3 },
+    roles: [STANDARD],
+    handsOnMinutes: 11,
+  },
+  { points: ['first'], title: 'What plug and standard say', zero: shortingPlug, judge: judgePlug },
+)
 
-export const ORP_TWO_POINT: Procedure = {
-  id: 'orp-two-point',
-  kinds: ['orp'],
-  name: 'Two standards',
-  summary: 'Offset and gain: for a channel that is in doubt.',
-  needs: '4 cups',
-  pours: { first: 3, second: 1 },
-  roles: [STANDARD, SECOND],
-  handsOnMinutes: 12,
-  steps: (e) => [
-    ...start(e),
-    ...points(e, ['first', 'second']),
-    result(['point-1', 'point-2'], 'What the two standards say', 'point-1'),
-    ...afterResult(e, 'first'),
-  ],
-  judge: (e) => judgeTwo(e),
-  observe: (e) => observeFrom(e, judgeTwo(e)),
-}
+export const ORP_TWO_POINT = calibrationProcedure(
+  {
+    id: 'orp-two-point',
+    kinds: ['orp'],
+    name: 'Two standards',
+    summary: 'Offset and gain: for a channel that is in doubt.',
+    needs: '4 cups',
+    pours: { first: 3, second: 1 },
+    roles: [STANDARD, SECOND],
+    handsOnMinutes: 12,
+  },
+  { points: ['first', 'second'], title: 'What the two standards say', judge: judgeTwo },
+)
 
 export const ORP_CHECK: Procedure = {
   id: 'orp-check',
@@ -232,12 +208,7 @@ export const ORP_CHECK: Procedure = {
     foundStandard(e, 'first'),
     verdict(['found-standard']),
     ...(wentOn(e)
-      ? [
-          clean(e),
-          ...points(e, ['first']),
-          result(['point-1'], 'What the standard says', 'point-1'),
-          ...afterResult(e, 'first'),
-        ]
+      ? [clean(e), ...afterCleaning(e, { roles: ['first'], title: WHAT_IT_SAYS, zero: [] })]
       : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
   ],
   judge: (e, step) => (step === 'verdict' ? checkVerdict(e) : judgeOffset(e)),

@@ -1,3 +1,6 @@
+import type { SensorKind } from '../channels/index.ts'
+import { flatWait, type Stopwatch, stillFor } from '../stability/stopwatch.ts'
+
 /** Ways of working on which good operators differ. A site picks one of each; the reason is said beside the choice. */
 export const SCHOOL_CHOICES = {
   rinse: {
@@ -88,6 +91,17 @@ export const USUAL_SCHOOLS: Schools = {
   order: 'seven-first',
   temperature: 'room',
   settling: 'judged',
+}
+
+/** Flat waits by kind, s (common practice, no source). */
+const FLAT_WAIT: Partial<Record<SensorKind, number>> = { ph: 120, conductivity: 60, ion: 300 }
+const USUAL_FLAT_WAIT = 120
+const STILL_SECONDS = 15
+
+/** The stopwatch of the site's school; null where readings are judged by their end. */
+export function stopwatchOf({ settling }: Schools, kind: SensorKind, repeatability: number): Stopwatch | null {
+  if (settling === 'flat') return flatWait(FLAT_WAIT[kind] ?? USUAL_FLAT_WAIT)
+  return settling === 'still' ? stillFor(STILL_SECONDS, repeatability / 2) : null
 }
 
 /** How to rinse and dry, in the words of the site's school. */

@@ -6,7 +6,7 @@ import { historyHypotheses, openHypotheses } from './hypotheses.ts'
 import { stabilityJudge } from './judge.ts'
 import { halfWidth95, mixtureMean, type WeightedNormal } from './mixture.ts'
 import { NoiseEstimate } from './noise.ts'
-import { STABILITY_PRESETS } from './presets.ts'
+import { conductivityPreset, roundedPreset, STABILITY_PRESETS } from './presets.ts'
 import { basisExponentials, RelaxationFilter, type RelaxationHypothesis } from './relaxation.ts'
 import { historyTail, type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
 import { flatWait, stillFor } from './stopwatch.ts'
@@ -176,6 +176,31 @@ describe('temperature watch', () => {
   it('is not upset by a noisy sensor at rest', () => {
     const random = randomStream(3)
     expect(watch(() => 25 + 0.05 * random.normal(), 60).settled).toBe(true)
+  })
+})
+
+describe('readings rounded by a display', () => {
+  it('keeps the preset where the last digit is finer than the sensor', () => {
+    const preset = conductivityPreset(12)
+    expect(roundedPreset(preset, 0.01)).toBe(preset)
+  })
+
+  it('asks for no more than the last digit tells: a resting reading is taken, and its interval holds the end', () => {
+    // 12 mS/cm on a display that shows the salinity to 0.1: one digit is 0.16 mS/cm.
+    const [end, step] = [12, 0.16]
+    const random = randomStream(7)
+    const covered = Array.from({ length: 40 }, () => {
+      const judge = stabilityJudge(roundedPreset(conductivityPreset(12), step))
+      const phase = step * random.uniform()
+      for (let t = 0; t < 240; t += 6) {
+        const value = end + 0.01 * random.normal() + 1.5 * Math.exp(-t / 8)
+        const shown = phase + step * Math.round((value - phase) / step)
+        const opinion = judge.push({ t, value: shown, temperature: 22 })
+        if (opinion.state === 'stable') return Math.abs(opinion.predictedEnd - end) < step
+      }
+      return false
+    })
+    expect(covered.filter(Boolean).length).toBeGreaterThanOrEqual(38)
   })
 })
 

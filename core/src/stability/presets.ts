@@ -105,3 +105,14 @@ export function plainPreset(level: number): StabilityPreset {
     temperatureTolerance: 0.5,
   }))
 }
+
+/**
+ * Preset for readings that come rounded to `step` (in the unit of the preset), as a display shows them: rounding
+ * scatters by step/√12, and the end is not asked for any closer than that last digit.
+ */
+export function roundedPreset(preset: StabilityPreset, step: number): StabilityPreset {
+  const repeatability = Math.max(preset.repeatability, step / Math.sqrt(12))
+  const resolution = Math.max(preset.resolution, step)
+  const same = repeatability === preset.repeatability && resolution === preset.resolution
+  return same ? preset : { ...preset, repeatability, resolution }
+}

@@ -55,4 +55,9 @@ export function standInControls(
   return { baths, faults: faults.map(([fault, label]) => ({ bit: FAULT_BITS[fault], label })) }
 }
 
-const short = (code: string) => standardOf(code).label.split(/[,(]/)[0]?.trim() ?? code
+/** As short as still tells two cups apart: of one ion there are two strengths. */
+function short(code: string): string {
+  const { kind, label } = standardOf(code)
+  const bare = kind === 'ion' ? label.replace(/^\w+, /, '') : label
+  return bare.split(/[,(]/)[0]?.trim() ?? code
+}

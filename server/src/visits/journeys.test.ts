@@ -56,11 +56,13 @@ const errorOf = (bench: Bench, inForce: Characteristic): number => {
   return channel.errorOf(channel.valueOf(signal, water.temperature, inForce, setup.device), water.value)
 }
 
-const cases = fleet().flatMap((sensor) =>
-  proceduresFor({ kind: sensor.kind, device: sensor.device, shows: sensor.shows, linked: true, twins: [] })
-    .filter((p) => p.roles.length === 0 || sensor.kind !== 'conductivity' || sensor.device.display !== 'MΩ·cm')
-    .map((procedure) => ({ code: sensor.code, id: procedure.id })),
-)
+const casesOf = (linked: boolean) =>
+  fleet().flatMap((sensor) =>
+    proceduresFor({ kind: sensor.kind, device: sensor.device, shows: sensor.shows, linked, twins: [] })
+      .filter((p) => p.roles.length === 0 || sensor.kind !== 'conductivity' || sensor.device.display !== 'MΩ·cm')
+      .map((procedure) => ({ code: sensor.code, id: procedure.id })),
+  )
+const cases = casesOf(true)
 /** One sensor of each kind of device is enough for each procedure. */
 const chosen = cases.filter(
   (c, i) => cases.findIndex((d) => d.id === c.id && kindKey(d.code) === kindKey(c.code)) === i,
@@ -107,26 +109,18 @@ describe('every procedure, walked to its end on a stand-in of its kind', () => {
 })
 
 describe('by typed readings alone, where there is no line', () => {
-  const typed = [
-    ['CH-pH-4', 'ph-two-point'],
-    ['CH-pH-1', 'ph-three-point'],
-    ['CH-S-2', 'conductivity-one-point'],
-    ['CH-S-1', 'conductivity-dry-zero'],
-    ['WH-EC-1', 'conductivity-test-only'],
-    ['CH-ORP-1', 'orp-zero-plug'],
-    ['BR-N-1', 'ion-two-point'],
-    ['BR-FC-1', 'sample'],
-    ['WH-N-1', 'known-standard'],
-    ['CH-T-1', 'temperature-two-thermometers'],
-    ['CH-pH-5', 'compare'],
-  ] as const
-  it.each(typed)('%s: %s', (code, id) => {
+  const all = casesOf(false)
+  const typed = all.filter((c, i) => all.findIndex((d) => d.id === c.id) === i)
+  // The sensor that nothing but typing reaches, and one whose display follows from four settings.
+  typed.push({ code: 'CH-pH-4', id: 'ph-two-point' }, { code: 'CH-S-2', id: 'conductivity-one-point' })
+  it.each(typed)('$code: $id', ({ code, id }) => {
     const bench = new Bench(code, id, { ...setupFor(code, id), linked: false }).walk(
       (step, at) => answers(at, step),
       (result) => (result.found && result.proposal.decision !== 'repeat' ? 'adjust' : 'leave-alone'),
     )
     expect(bench.progress.current).toBeNull()
     const { applied } = bench.progress.evidence
-    if (applied) expect(Math.abs(errorOf(bench, applied.characteristic))).toBeLessThan(bench.setup.tolerance)
+    if (applied && id !== 'electronics')
+      expect(Math.abs(errorOf(bench, applied.characteristic))).toBeLessThan(bench.setup.tolerance)
   })
 })

@@ -5,11 +5,11 @@ import {
   type Channel,
   type Evidence,
   type Finding,
-  flatWait,
   knownAs,
   type LiveReading,
   liveFinding,
   type Procedure,
+  roundedPreset,
   type Scale,
   type SettlingSignature,
   type StabilityJudge,
@@ -18,7 +18,7 @@ import {
   type Step,
   type Stopwatch,
   stabilityJudge,
-  stillFor,
+  stopwatchOf,
   within,
 } from '@frustum/core'
 import type { LinkReading } from '../links/link.ts'
@@ -36,10 +36,6 @@ export interface StepSetting {
 const TRACE_LIMIT = 1200
 /** A cup is the right one when the reading is within this share of the distance from which another would be named. */
 const THERE_SHARE = 0.6
-/** Flat waits by kind, s (common practice, no source). */
-const FLAT_WAIT: Partial<Record<Channel['kind'], number>> = { ph: 120, conductivity: 60, ion: 300 }
-const USUAL_FLAT_WAIT = 120
-const STILL_SECONDS = 15
 /** Kinds whose millivolts are the reading; what the device makes of them stands beside. */
 const ELECTRODES: readonly Channel['kind'][] = ['ph', 'ion']
 
@@ -49,6 +45,8 @@ export class StepSession {
   private readonly judge: StabilityJudge | null
   private readonly preset: StabilityPreset
   private readonly stopwatch: Stopwatch | null
+  /** The last digit of what is typed, on the scale that is judged; 0 of a line. */
+  private readonly rounding: number
   private readonly channel: Channel
   /** What the judge looks at, on the screen's scale. */
   private readonly scale: Scale
@@ -72,9 +70,12 @@ export class StepSession {
     const level = step?.medium === 'air' ? 0.1 * process : process
     this.scale = this.judgesShown ? channel.shownScale(setup.device) : channel.signalScale(Math.abs(level))
     const judgedLevel = this.toJudged(level, setup.processTemperature)
-    this.preset = channel.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
+    const preset = channel.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
+    this.rounding = setup.linked ? 0 : this.displayStep(level, setup.processTemperature)
+    this.preset = roundedPreset(preset, this.rounding)
     this.judge = step?.kind === 'capture' ? stabilityJudge(this.preset, past) : null
-    this.stopwatch = step?.kind === 'capture' ? this.school() : null
+    this.stopwatch =
+      step?.kind === 'capture' ? stopwatchOf(setup.schools, channel.kind, this.preset.repeatability) : null
     // The process moves by itself, and typed readings are looked at by the one who types: both are there already.
     this.arrived = !setup.linked || step?.kind !== 'capture' || step.medium !== 'standard'
   }
@@ -85,10 +86,27 @@ export class StepSession {
     return !setup.linked && setup.shows === 'value'
   }
 
-  private school(): Stopwatch | null {
-    const { settling } = this.setting.evidence.setup.schools
-    if (settling === 'flat') return flatWait(FLAT_WAIT[this.channel.kind] ?? USUAL_FLAT_WAIT)
-    return settling === 'still' ? stillFor(STILL_SECONDS, this.preset.repeatability / 2) : null
+  /** Millivolts are what is typed of this device. */
+  private get showsSignal(): boolean {
+    return this.setting.evidence.setup.shows === 'signal' && ['ph', 'ion', 'orp'].includes(this.channel.kind)
+  }
+
+  /** What one step of the display's last digit is worth at this signal; millivolts are typed finer than they repeat. */
+  private displayStep(signal: number, temperature: number): number {
+    const { device } = this.setting.evidence.setup
+    const step = 10 ** -this.channel.shownScale(device).decimals
+    if (this.showsSignal) return 0
+    if (this.judgesShown) return step
+    const side = (digits: number) =>
+      within(() => {
+        const shown = this.channel.toShown(signal, temperature, this.inForce, device)
+        return this.toJudged(
+          this.channel.fromShown(shown + digits * step, temperature, this.inForce, device),
+          temperature,
+        )
+      })
+    const [low, high] = [side(-0.5), side(0.5)]
+    return low === null || high === null ? 0 : Math.abs(high - low)
   }
 
   /** A reading from the line, in the order of their times. */
@@ -103,7 +121,7 @@ export class StepSession {
   takeTyped(at: number, typed: number, temperature: number, firstAt: number): void {
     const { setup } = this.setting.evidence
     const inForce = this.inForce
-    const showsSignal = setup.shows === 'signal' && ['ph', 'ion', 'orp'].includes(this.channel.kind)
+    const { showsSignal } = this
     const signal = showsSignal
       ? typed
       : (within(() => this.channel.fromShown(typed, temperature, inForce, setup.device)) ?? Number.NaN)
@@ -327,7 +345,9 @@ export class StepSession {
       )
     }
     const signal = freezes ? latest.signal : reading.signal
-    const scatter = freezes ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
+    const unknown = freezes ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
+    const digit = this.rounding > 0 ? this.signalWidth(this.rounding / 2, signal, latest.temperature) : 0
+    const scatter = Math.hypot(unknown, digit)
     const limit = 0.8 * this.signalWidth(this.preset.span, signal, latest.temperature)
     return {
       signal,

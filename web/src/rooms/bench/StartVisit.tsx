@@ -228,7 +228,10 @@ function RoleSelect({ role, value, lot, onChange }: RoleSelectProps) {
         ))}
       </select>
       <span className={`block text-sm ${warning ? 'font-bold text-warning' : 'soft'}`}>
-        {warning ?? `lot ${lot?.lot}, ${plural(role.pours, 'pouring')} of 20 mL`}
+        {warning ??
+          (role.pours > 0
+            ? `lot ${lot?.lot}, ${plural(role.pours, 'pouring')} of 20 mL`
+            : `lot ${lot?.lot}, only if you go on to calibrate`)}
       </span>
     </label>
   )
