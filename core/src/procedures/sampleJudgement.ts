@@ -272,8 +272,9 @@ export function judgeFacts(e: Evidence, facts: SampleFacts): ResultOf {
           }
         : calibrated.proposal,
     choices: calibrated.found ? ['leave-alone', 'adjust', 'repeat'] : ['repeat', 'leave-alone'],
-    asFoundError: calibrated.found || findings.every((f) => f.severity !== 'stop') ? error : null,
-    errorNow: findings.some((f) => f.severity === 'stop') ? null : error,
+    // Drift is reckoned at the process value; the sample was perhaps stronger or weaker than that.
+    asFoundError: calibrated.errorNow,
+    errorNow: calibrated.errorNow,
     uncertainty,
   }
 }

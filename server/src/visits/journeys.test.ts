@@ -124,3 +124,15 @@ describe('by typed readings alone, where there is no line', () => {
       expect(Math.abs(errorOf(bench, applied.characteristic))).toBeLessThan(bench.setup.tolerance)
   })
 })
+
+it('a grab sample tells the error at the process value: where the water is weaker than the sample was', () => {
+  const bench = new Bench('BR-FC-1', 'sample', { ...setupFor('BR-FC-1', 'sample'), processValue: 0.2 }).walk(
+    (step, at) => {
+      const honest = answers(at, step)
+      return step.key === 'lab' ? { ...honest, result: 1.5 * at.device.read().shown } : honest
+    },
+    () => 'adjust',
+  )
+  // A sensor that gives two thirds of what is there gives two thirds of 0.2 mg/L too.
+  expect(bench.result()?.errorNow).toBeCloseTo(0.2 / 1.5 - 0.2, 2)
+})
