@@ -36,15 +36,18 @@ export * from './conductivity/pureWater.ts'
 export * from './conductivity/scales.ts'
 export * from './conductivity/seawaterDensity.ts'
 export {
-  DAY_MS,
   type DriftForecast,
-  type DriftObservation,
+  type DriftHistory,
   daysWithinTolerance,
+  errorQuantile,
   expectedError,
+  FARTHEST_DAYS,
+  filterHistory,
   forecastDrift,
+  forecastSite,
   probabilityInTolerance,
-  type UsualDrift,
 } from './drift/driftForecast.ts'
+export { DAY_MS, type DriftObservation, type UsualDrift } from './drift/observation.ts'
 export * from './electrode/ionSelective.ts'
 export { nernstSlope } from './electrode/nernst.ts'
 export {
@@ -67,7 +70,16 @@ export {
 } from './judgement/decision.ts'
 export * from './judgement/pointOfUse.ts'
 export * from './judgement/record.ts'
-export { type IntervalPolicy, type NextDate, nextDate, type SensorState, sensorState } from './planning/interval.ts'
+export {
+  INTERVAL_METHODS,
+  type IntervalMethod,
+  type IntervalPolicy,
+  type NextDate,
+  nextDate,
+  type SensorState,
+  sensorState,
+} from './planning/interval.ts'
+export { staircaseInterval } from './planning/staircase.ts'
 export { arithmeticOf, parametersText } from './procedures/arithmetic.ts'
 export { errorAfter, errorInStandard, expectedShown, pointReading } from './procedures/assess.ts'
 export { CODES_FIRST, HAZARDS, type Hazard } from './procedures/cautions.ts'

@@ -1,21 +1,24 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
-import { median, scaledMad } from '../statistics/median.ts'
-import { normalCdf, Z95 } from '../statistics/normalDistribution.ts'
-import { theilSen } from '../statistics/theilSen.ts'
+import { normalCdf } from '../statistics/normalDistribution.ts'
+import {
+  type Belief,
+  beliefUnder,
+  carried,
+  type DriftFilter,
+  openFilter,
+  startFilter,
+  stepChance,
+  updateFilter,
+} from './driftFilter.ts'
+import { type DriftHypothesis, driftHypotheses } from './hypothesis.ts'
+import type { DriftObservation, UsualDrift } from './observation.ts'
+import { hypothesisWeights, sitePriors } from './sitePrior.ts'
 
-export const DAY_MS = 86_400_000
-
-/** One visit as the forecast sees it. Errors are displayed minus true at the process value, in the unit of its kind. */
-export interface DriftObservation {
-  /** Epoch ms. */
-  at: number
-  /** Error met on arrival; null when it was not measured (a first calibration). */
-  asFound: number | null
-  /** Error left behind: 0 ideally after an adjustment, the error as found when it was left alone. */
-  asLeft: number
-  /** Half-width of the 95 % interval of either. */
-  uncertainty: number
-  adjusted: boolean
+/** One hypothesis that is still worth counting, with what is believed under it. */
+export interface LikelyCourse {
+  weight: number
+  hypothesis: DriftHypothesis
+  belief: Belief
 }
 
 export interface DriftForecast {
@@ -24,101 +27,102 @@ export interface DriftForecast {
   errorAtStart: number
   /** Standard deviation there. */
   sdAtStart: number
-  /** Per day. */
+  /** Per day, over the coming month. */
   rate: number
   rateSd: number
-  /** Random walk: variance per day. */
-  walk: number
-  /** Visits that speak of drift; 0 means that the usual figures for such sensors stand in. */
+  /** Intervals between visits that speak of drift; 0 means that like sensors stand in. */
   intervals: number
+  courses: readonly LikelyCourse[]
 }
 
-/** What is assumed of a sensor of which nothing is known yet: no drift on average, and how far it may stray. */
-export interface UsualDrift {
-  /** Standard deviation of the drift rate, per day. */
-  rateSd: number
-  /** Random walk: variance per day. */
-  walk: number
+/** A sensor's past, for a forecast. */
+export interface DriftHistory {
+  /** Visits of one installation, oldest first; at least one. */
+  observations: readonly DriftObservation[]
+  /** Epoch ms of events that made it another sensor (refilled, poisoned); visits before count less. */
+  changedAt?: readonly number[]
 }
 
 /** A pH electrode: 0.05 pH per month either way, a random walk of 0.02 pH in a month. Common practice, no source. */
-const USUAL_PH: UsualDrift = { rateSd: 0.05 / 30, walk: 0.02 ** 2 / 30 }
-/** Visits that count: what an electrode did long ago says little of what it will do. */
-const MEMORY = 7
+export const USUAL_PH: UsualDrift = { rateSd: 0.05 / 30, walk: 0.02 ** 2 / 30 }
+
+/** Hypotheses of less weight than this share together are left out of a forecast. */
+const LEFT_OUT = 0.01
+/** Over how many days ahead the rate is stated. */
+const RATE_DAYS = 30
 
 /**
- * Straight-line robust drift. The growth from each visit's as-left to the next visit's as-found adds up to the course
- * that the error would have taken had nobody touched it; its Theil-Sen slope is the drift rate, what is left over the
- * random walk. The usual figures weigh in as if they were one interval.
- * @param observations of one installation, oldest first; at least one
- * @param changedAt epoch ms of the last event that made it another electrode (refilled, poisoned); visits before it
- *   do not count, but for the last one while there are few after it
- * @param usual figures of sensors of its kind
- * @throws RangeError when empty or not in order of time
+ * Forecast of one sensor, known by its own visits and by the general prior alone. For the sensors of a site see
+ * `forecastSite`, which learns from like sensors.
+ * @throws RangeError when there is no visit, or when they are not in order of time
  */
 export function forecastDrift(
   observations: readonly DriftObservation[],
-  changedAt?: number,
+  changedAt?: number | readonly number[],
   usual: UsualDrift = USUAL_PH,
 ): DriftForecast {
-  const last = observations.at(-1)
-  if (!last) throw new RangeError('A forecast needs at least one visit.')
-  const course = since(unadjustedCourse(observations), changedAt).slice(-MEMORY)
-  const start = { from: last.at, errorAtStart: last.asLeft, sdAtStart: last.uncertainty / Z95 }
-  const intervals = course.length - 1
-  if (intervals < 1) return { ...start, rate: 0, rateSd: usual.rateSd, walk: usual.walk, intervals: 0 }
-
-  const days = course.map((c) => c.day)
-  const trend = theilSen(
-    days,
-    course.map((c) => c.offset),
-  )
-  const span = (days.at(-1) as number) - (days[0] as number)
-  const walk = (intervals * walkOf(course, trend.slope, last.uncertainty, usual) + usual.walk) / (intervals + 1)
-  const measured = Math.max((trend.slopeHigh - trend.slopeLow) / (2 * Z95), Math.sqrt(walk / span))
-  // Shrink towards no drift as far as the usual spread of rates says so.
-  const trust = usual.rateSd ** 2 / (usual.rateSd ** 2 + measured ** 2)
-  const rate = intervals < 4 ? trend.slope * trust : trend.slope
-  const rateSd = intervals < 4 ? Math.sqrt(trust) * measured : measured
-  return { ...start, rate, rateSd, walk, intervals }
+  const changes = changedAt === undefined ? [] : typeof changedAt === 'number' ? [changedAt] : changedAt
+  return forecastSite([{ observations, changedAt: changes }], usual)[0] as DriftForecast
 }
 
-interface CoursePoint {
-  day: number
-  offset: number
+/**
+ * Forecasts of the like sensors of a site (one kind, one unit). Between visits the error goes by drift, whose rate
+ * wanders, by a random walk and by steps, or comes back to a level of its own; which of these, and how much, is
+ * weighed by each sensor's visits against what holds for its like (Bayesian model averaging over linear-Gaussian
+ * state-space models; J. Durbin and S. J. Koopman, Time Series Analysis by State Space Methods, 2nd ed., ch. 3, 4).
+ * @throws RangeError when a sensor has no visit, or visits out of order
+ */
+export function forecastSite(histories: readonly DriftHistory[], usual: UsualDrift = USUAL_PH): DriftForecast[] {
+  const hypotheses = driftHypotheses(usual)
+  const filters = histories.map((history) => filterHistory(hypotheses, history))
+  const priors = sitePriors(hypotheses, filters)
+  return filters.map((filter, i) => forecastOf(hypotheses, filter, priors[i] as Float64Array))
 }
 
-function unadjustedCourse(observations: readonly DriftObservation[]): CoursePoint[] {
-  const course: CoursePoint[] = []
-  let offset = 0
-  let previous: DriftObservation | null = null
-  for (const o of observations) {
-    if (previous && o.at <= previous.at) throw new RangeError('Visits must be in order of time.')
-    if (previous && o.asFound !== null) offset += o.asFound - previous.asLeft
-    if (!previous || o.asFound !== null) course.push({ day: o.at / DAY_MS, offset })
-    previous = o
+/** Runs the visits of one sensor through the filter. @throws RangeError for none, or a wrong order */
+export function filterHistory(hypotheses: readonly DriftHypothesis[], history: DriftHistory): DriftFilter {
+  const [first, ...later] = history.observations
+  if (!first) throw new RangeError('A forecast needs at least one visit.')
+  const changes = (history.changedAt ?? []).filter((at) => at > first.at).toSorted((a, b) => a - b)
+  let filter = startFilter(hypotheses, first)
+  for (const visit of later) {
+    while (changes.length > 0 && (changes[0] as number) <= visit.at) {
+      changes.shift()
+      filter = openFilter(filter, hypotheses)
+    }
+    filter = updateFilter(filter, hypotheses, visit)
   }
-  return course
+  return changes.length > 0 ? openFilter(filter, hypotheses) : filter
 }
 
-/** The course since a change; the visit before it counts as well as long as there are fewer than three after it. */
-function since(course: CoursePoint[], changedAt: number | undefined): CoursePoint[] {
-  if (changedAt === undefined) return course
-  const after = course.filter((c) => c.day * DAY_MS > changedAt)
-  return after.length >= 3 ? after : course.slice(-(after.length + 1))
-}
-
-function walkOf(course: readonly CoursePoint[], rate: number, uncertainty: number, usual: UsualDrift): number {
-  const perRootDay = course.slice(1).map((c, i) => {
-    const before = course[i] as CoursePoint
-    const days = c.day - before.day
-    return (c.offset - before.offset - rate * days) / Math.sqrt(days)
-  })
-  const spread = perRootDay.length >= 3 ? scaledMad(perRootDay) : Math.max(...perRootDay.map(Math.abs))
-  const days = median(course.slice(1).map((c, i) => c.day - (course[i] as CoursePoint).day))
-  // Each difference carries the measurement error of two visits.
-  const measurement = (2 * (uncertainty / Z95) ** 2) / days
-  return Math.max(spread ** 2 - measurement, usual.walk / 10)
+/** The forecast that a filter and a prior give. */
+export function forecastOf(
+  hypotheses: readonly DriftHypothesis[],
+  filter: DriftFilter,
+  prior: ArrayLike<number>,
+): DriftForecast {
+  const weights = hypothesisWeights(filter, prior)
+  const order = [...weights.keys()].sort((a, b) => (weights[b] as number) - (weights[a] as number))
+  const courses: LikelyCourse[] = []
+  let counted = 0
+  for (const i of order) {
+    if (counted >= 1 - LEFT_OUT) break
+    const weight = weights[i] as number
+    courses.push({ weight, hypothesis: hypotheses[i] as DriftHypothesis, belief: beliefUnder(filter, i) })
+    counted += weight
+  }
+  for (const course of courses) course.weight /= counted
+  const start = moments(courses, 0)
+  const later = moments(courses, RATE_DAYS)
+  return {
+    from: filter.at,
+    errorAtStart: start.mean,
+    sdAtStart: start.sd,
+    rate: (later.mean - start.mean) / RATE_DAYS,
+    rateSd: Math.sqrt(Math.max(later.sd ** 2 - start.sd ** 2, 0)) / RATE_DAYS,
+    intervals: filter.intervals,
+    courses,
+  }
 }
 
 export interface ExpectedError {
@@ -129,34 +133,88 @@ export interface ExpectedError {
 /** Error to be expected `days` after the last visit. @throws OutOfRange for negative days */
 export function expectedError(forecast: DriftForecast, days: number): ExpectedError {
   requireWithin('Days ahead', days, 0, 36_500, 'd')
-  return {
-    mean: forecast.errorAtStart + forecast.rate * days,
-    sd: Math.sqrt(forecast.sdAtStart ** 2 + (forecast.rateSd * days) ** 2 + forecast.walk * days),
+  return moments(forecast.courses, days)
+}
+
+function moments(courses: readonly LikelyCourse[], days: number): ExpectedError {
+  let mean = 0
+  let square = 0
+  for (const { weight, hypothesis, belief } of courses) {
+    const { error, errorVariance } = carried(hypothesis, belief, days)
+    mean += weight * error
+    square += weight * (errorVariance + stepChance(hypothesis, days) * hypothesis.stepVariance + error * error)
   }
+  return { mean, sd: Math.sqrt(Math.max(square - mean * mean, 0)) }
+}
+
+/** Probability that the error is below `limit` so many days after the last visit. */
+export function probabilityBelow(forecast: DriftForecast, days: number, limit: number): number {
+  return share(forecast, days, Number.NEGATIVE_INFINITY, limit)
 }
 
 /** Probability of being within +- tolerance `days` after the last visit. */
 export function probabilityInTolerance(forecast: DriftForecast, days: number, tolerance: number): number {
-  const { mean, sd } = expectedError(forecast, days)
-  return normalCdf((tolerance - mean) / sd) - normalCdf((-tolerance - mean) / sd)
+  return share(forecast, days, -tolerance, tolerance)
 }
 
+function share(forecast: DriftForecast, days: number, low: number, high: number): number {
+  let within = 0
+  for (const { weight, hypothesis, belief } of forecast.courses) {
+    const { error, errorVariance } = carried(hypothesis, belief, days)
+    const stepped = stepChance(hypothesis, days)
+    const sd = Math.sqrt(errorVariance)
+    const wide = Math.sqrt(errorVariance + hypothesis.stepVariance)
+    within +=
+      weight *
+      ((1 - stepped) * between(low, high, error, sd) + (stepped > 1e-4 ? stepped * between(low, high, error, wide) : 0))
+  }
+  return within
+}
+
+const between = (low: number, high: number, mean: number, sd: number): number =>
+  sd === 0
+    ? Number(low <= mean && mean <= high)
+    : (high === Number.POSITIVE_INFINITY ? 1 : normalCdf((high - mean) / sd)) -
+      (low === Number.NEGATIVE_INFINITY ? 0 : normalCdf((low - mean) / sd))
+
+/** The error that is not exceeded with probability `p`, `days` after the last visit. @throws OutOfRange for p outside 0.001 to 0.999 */
+export function errorQuantile(forecast: DriftForecast, days: number, p: number): number {
+  requireWithin('Probability', p, 0.001, 0.999)
+  const { mean, sd } = expectedError(forecast, days)
+  let [low, high] = [mean - 40 * sd - 1e-12, mean + 40 * sd + 1e-12]
+  for (let i = 0; i < 60 && high - low > 1e-6 * sd; i++) {
+    const middle = (low + high) / 2
+    if (probabilityBelow(forecast, days, middle) < p) low = middle
+    else high = middle
+  }
+  return (low + high) / 2
+}
+
+/** How far ahead a forecast is trusted: beyond it the answer is "not known", never "never". */
+export const FARTHEST_DAYS = 730
+
 /**
- * Days after the last visit until the probability of being within tolerance falls below `reliability`;
- * 0 when it is below it already, `farthest` when it has not fallen by then.
+ * Days after the last visit until the probability of being within tolerance falls below `reliability`, to the nearest
+ * whole day; 0 when it is below it already, `farthest` when it has not fallen by then.
+ * @throws OutOfRange for a tolerance of zero or a reliability outside 0.5 to 0.999
  */
 export function daysWithinTolerance(
   forecast: DriftForecast,
   tolerance: number,
   reliability: number,
-  farthest = 730,
+  farthest = FARTHEST_DAYS,
 ): number {
   requireWithin('Tolerance', tolerance, 1e-6, 1e4)
   requireWithin('Reliability', reliability, 0.5, 0.999)
-  const holds = (days: number) => probabilityInTolerance(forecast, days, tolerance) >= reliability
-  if (!holds(0)) return 0
+  const within = (days: number) => probabilityInTolerance(forecast, days, tolerance)
+  let before = within(0)
+  if (before < reliability) return 0
   // A drift through zero may be safe later and not sooner, so look day by day for the first failure.
-  let day = 1
-  while (day <= farthest && holds(day)) day++
-  return Math.min(day - 1, farthest)
+  for (let day = 1; day <= farthest; day++) {
+    const now = within(day)
+    // Always to stop at the day before would be too cautious where a day makes a difference.
+    if (now < reliability) return before - reliability < reliability - now ? day - 1 : day
+    before = now
+  }
+  return farthest
 }

@@ -1,5 +1,6 @@
 import { median } from './median.ts'
 import { Z95 } from './normalDistribution.ts'
+import { SlopeSelection } from './slopeSelection.ts'
 
 export interface RobustTrend {
   slope: number
@@ -11,34 +12,52 @@ export interface RobustTrend {
   points: number
 }
 
+/** Up to here all pairs are formed: quicker, and nothing to bracket. */
+const ALL_PAIRS_UP_TO = 400
+
 /**
  * Theil-Sen trend: the median of the slopes of all pairs of points; up to 29 % of the points may be wild.
- * Confidence interval by Kendall's S with its normal approximation and tie correction left out
+ * Confidence interval by Kendall's S with its normal approximation, tie correction left out
  * (P. K. Sen, J. Am. Stat. Assoc. 63 (1968) 1379; Hollander and Wolfe, Nonparametric Statistical Methods, ch. 9).
- * Pairs with equal x are skipped. All pairs are formed: meant for up to a few hundred points.
- * Throws RangeError when no two points differ in x.
+ * Pairs with equal x are skipped. O(n log n) and O(n) memory beyond a few hundred points.
+ * Throws RangeError when no two points differ in x, or for what is no number.
  */
 export function theilSen(x: readonly number[], y: readonly number[]): RobustTrend {
   const n = x.length
+  if (x.some((v) => !Number.isFinite(v)) || y.some((v) => !Number.isFinite(v))) {
+    throw new RangeError('A trend needs numbers for every time and value.')
+  }
+  const { count, ranked } = n <= ALL_PAIRS_UP_TO ? allPairs(x, y) : selected(x, y)
+  if (count === 0) throw new RangeError('A trend needs two points at different times.')
+  const slope = count % 2 === 1 ? ranked((count - 1) / 2) : (ranked(count / 2 - 1) + ranked(count / 2)) / 2
+  const spread = Z95 * Math.sqrt((n * (n - 1) * (2 * n + 5)) / 18)
+  return {
+    slope,
+    slopeLow: ranked(Math.max(0, Math.floor((count - spread) / 2))),
+    slopeHigh: ranked(Math.min(count - 1, Math.ceil((count + spread) / 2))),
+    intercept: median(x.map((xi, i) => (y[i] as number) - slope * xi)),
+    points: n,
+  }
+}
+
+interface RankedSlopes {
+  count: number
+  ranked: (k: number) => number
+}
+
+function allPairs(x: readonly number[], y: readonly number[]): RankedSlopes {
   const slopes: number[] = []
-  for (let i = 0; i < n; i++) {
-    for (let j = i + 1; j < n; j++) {
+  for (let i = 0; i < x.length; i++) {
+    for (let j = i + 1; j < x.length; j++) {
       const dx = (x[j] as number) - (x[i] as number)
       if (dx !== 0) slopes.push(((y[j] as number) - (y[i] as number)) / dx)
     }
   }
-  if (slopes.length === 0) throw new RangeError('A trend needs two points at different times.')
   slopes.sort((a, b) => a - b)
-  const slope = median(slopes)
-  const spread = Z95 * Math.sqrt((n * (n - 1) * (2 * n + 5)) / 18)
-  const count = slopes.length
-  const below = Math.max(0, Math.floor((count - spread) / 2))
-  const above = Math.min(count - 1, Math.ceil((count + spread) / 2))
-  return {
-    slope,
-    slopeLow: slopes[below] as number,
-    slopeHigh: slopes[above] as number,
-    intercept: median(x.map((xi, i) => (y[i] as number) - slope * xi)),
-    points: n,
-  }
+  return { count: slopes.length, ranked: (k) => slopes[k] as number }
+}
+
+function selected(x: readonly number[], y: readonly number[]): RankedSlopes {
+  const selection = new SlopeSelection(x, y)
+  return { count: selection.count, ranked: (k) => selection.select(k) }
 }

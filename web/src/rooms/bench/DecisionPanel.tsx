@@ -83,9 +83,16 @@ export function DecisionPanel({ step, proposal, choices, names, busy, onDecide, 
           </span>
         </label>
       )}
-      <button type="button" className="slant slant-strong min-h-14 px-8 text-xl" disabled={busy} onClick={decide}>
-        {name(chosen)} <kbd className="key">Space</kbd>
-      </button>
+      <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
+        <button
+          type="button"
+          className="slant slant-strong min-h-14 px-8 text-xl max-sm:w-full"
+          disabled={busy}
+          onClick={decide}
+        >
+          {name(chosen)} <kbd className="key">Space</kbd>
+        </button>
+      </div>
     </div>
   )
 }

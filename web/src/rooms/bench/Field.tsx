@@ -15,7 +15,7 @@ interface FieldProps extends ComponentProps<'input'> {
 export function Field({ label, unit, error, hint, row, wide = false, ...input }: FieldProps) {
   const id = useId()
   return (
-    <div className={wide ? 'w-full max-w-md' : 'w-48'}>
+    <div className={`max-sm:pb-2 ${wide ? 'w-full max-w-md' : 'w-48'}`}>
       <label htmlFor={id} className="font-bold">
         {row && <span className="sr-only">{row}: </span>}
         {label}

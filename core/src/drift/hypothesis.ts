@@ -1,0 +1,94 @@
+import type { UsualDrift } from './observation.ts'
+
+/**
+ * One way in which the error of a sensor may go between visits: a linear model with two states, the error e and a
+ * second one. Time in days.
+ * - `trend`: the second state is the drift rate b. de = b dt + walk, db = pace b dt + wander. A `pace` above zero is
+ *   a sensor whose drift speeds up with age.
+ * - `reverting`: the second state is the level m at which the error comes to rest. de = pace (m - e) dt + walk.
+ */
+export interface DriftHypothesis {
+  course: 'trend' | 'reverting'
+  /** Random walk of the error, variance per day. */
+  walk: number
+  /** Standard deviation of the second state before anything is known; its mean is 0. */
+  spread: number
+  /** Random walk of the second state, variance per day. */
+  wander: number
+  /** Per day: growth of the rate, or speed of the return. */
+  pace: number
+  /** Sudden steps: how often a day, and the variance of one. */
+  stepsPerDay: number
+  stepVariance: number
+  /** Share of the hypotheses before the site's own sensors speak; they add up to 1. */
+  prior: number
+}
+
+/** Sudden steps: how often, and as large as what an ordinary sensor drifts in so many days. */
+const RARE_STEPS = { perDay: 0.02 / 365, days: 150 }
+const OFTEN_STEPS = { perDay: 1 / 365, days: 50 }
+/** Multiples of the usual figures of the kind. Sites differ by an order of magnitude and sensors by as much again. */
+const RATES = [
+  { times: 0.12, share: 0.3 },
+  { times: 0.4, share: 0.3 },
+  { times: 1.2, share: 0.25 },
+  { times: 3.5, share: 0.15 },
+]
+const WALKS = [
+  { times: 0.03, share: 0.25 },
+  { times: 0.15, share: 0.3 },
+  { times: 0.8, share: 0.25 },
+  { times: 4, share: 0.15 },
+  { times: 20, share: 0.05 },
+]
+/** How far the rate wanders in a quarter of a year, as a share of its spread; how fast it grows, per day; its steps. */
+const MANNERS = [
+  { wanders: 0.15, pace: 0, steps: RARE_STEPS, share: 0.32 },
+  { wanders: 0.15, pace: 0, steps: OFTEN_STEPS, share: 0.05 },
+  { wanders: 0.4, pace: 0, steps: RARE_STEPS, share: 0.33 },
+  { wanders: 0.4, pace: 0, steps: OFTEN_STEPS, share: 0.05 },
+  { wanders: 0.15, pace: 1 / 250, steps: RARE_STEPS, share: 0.25 },
+]
+const QUARTER = 91
+/** Where a reverting sensor comes to rest: what an ordinary one drifts in so many days. */
+const LEVEL_DAYS = 50
+const RETURNS = [1 / 20, 1 / 80]
+const REVERTING_SHARE = 0.15
+
+/**
+ * The hypotheses that are weighed for a kind of sensor. Their figures are this product's own choice, wide enough to
+ * be right for sensors that drift ten times more or less than usual; which of them hold is learnt from the visits.
+ */
+export function driftHypotheses({ rateSd, walk }: UsualDrift): DriftHypothesis[] {
+  const trends = RATES.flatMap((rate) =>
+    WALKS.flatMap((w) =>
+      MANNERS.map(
+        ({ wanders, pace, steps, share }): DriftHypothesis => ({
+          course: 'trend',
+          walk: w.times * walk,
+          spread: rate.times * rateSd,
+          wander: (wanders * rate.times * rateSd) ** 2 / QUARTER,
+          pace,
+          stepsPerDay: steps.perDay,
+          stepVariance: (steps.days * rateSd) ** 2,
+          prior: (1 - REVERTING_SHARE) * share * rate.share * w.share,
+        }),
+      ),
+    ),
+  )
+  const reverting = RETURNS.flatMap((pace) =>
+    WALKS.map(
+      (w): DriftHypothesis => ({
+        course: 'reverting',
+        walk: 2 * w.times * walk,
+        spread: LEVEL_DAYS * rateSd,
+        wander: 0,
+        pace,
+        stepsPerDay: RARE_STEPS.perDay,
+        stepVariance: (RARE_STEPS.days * rateSd) ** 2,
+        prior: (REVERTING_SHARE * w.share) / RETURNS.length,
+      }),
+    ),
+  )
+  return [...trends, ...reverting]
+}

@@ -1,0 +1,22 @@
+export const DAY_MS = 86_400_000
+
+/** One visit as the forecast sees it. Errors are displayed minus true at the process value, in the unit of its kind. */
+export interface DriftObservation {
+  /** Epoch ms. */
+  at: number
+  /** Error met on arrival; null when it was not measured (a first calibration). */
+  asFound: number | null
+  /** Error left behind: 0 ideally after an adjustment, the error as found when it was left alone. */
+  asLeft: number
+  /** Half-width of the 95 % interval of either. */
+  uncertainty: number
+  adjusted: boolean
+}
+
+/** What is assumed of a kind of sensor of which nothing is known yet: no drift on average, and how far it may stray. */
+export interface UsualDrift {
+  /** Standard deviation of the drift rate, per day. */
+  rateSd: number
+  /** Random walk: variance per day. */
+  walk: number
+}

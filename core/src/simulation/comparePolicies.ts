@@ -1,0 +1,136 @@
+import { type DriftFilter, startFilter, updateFilter } from '../drift/driftFilter.ts'
+import { daysWithinTolerance, forecastOf, probabilityInTolerance, USUAL_PH } from '../drift/driftForecast.ts'
+import { driftHypotheses } from '../drift/hypothesis.ts'
+import { DAY_MS, type UsualDrift } from '../drift/observation.ts'
+import { sitePriors } from '../drift/sitePrior.ts'
+import { staircaseInterval } from '../planning/staircase.ts'
+import { Z95 } from '../statistics/normalDistribution.ts'
+import type { RandomStream } from '../statistics/random.ts'
+import type { SimulatedCourse } from './driftFleet.ts'
+
+export type ComparedPolicy = 'monthly' | 'staircase' | 'drift'
+
+export interface ComparisonRules {
+  tolerance: number
+  reliability: number
+  floorDays: number
+  ceilingDays: number
+  /** An error found beyond this share of the tolerance is adjusted away. */
+  adjustFrom: number
+  usual: UsualDrift
+}
+
+export const USUAL_RULES: ComparisonRules = {
+  tolerance: 0.1,
+  reliability: 0.95,
+  floorDays: 2,
+  ceilingDays: 365,
+  adjustFrom: 0.25,
+  usual: USUAL_PH,
+}
+
+export interface PolicyScore {
+  visits: number
+  inTolerance: number
+  daysOut: number
+  sensorDays: number
+  /** Visits at the least and at the greatest interval. */
+  atFloor: number
+  atCeiling: number
+  /** Sum of the probabilities that the forecast gave for the visits. */
+  expected: number
+}
+
+const MONTH = 30
+
+/**
+ * Plays a site's sensors day by day under a policy and counts visits, those that met the sensor within tolerance, and
+ * days out of it. The forecast sees nothing but what the visits read.
+ * @returns a score for each sensor
+ */
+export function playPolicy(
+  policy: ComparedPolicy,
+  courses: readonly SimulatedCourse[],
+  random: RandomStream,
+  rules: ComparisonRules = USUAL_RULES,
+): PolicyScore[] {
+  const hypotheses = driftHypotheses(rules.usual)
+  const days = (courses[0] as SimulatedCourse).untouched.length - 1
+  const filters: DriftFilter[] = courses.map((c) =>
+    startFilter(hypotheses, {
+      at: 0,
+      asFound: null,
+      asLeft: 0,
+      uncertainty: Z95 * c.noise,
+      adjusted: true,
+    }),
+  )
+  const general = Float64Array.from(hypotheses, (h) => h.prior)
+  let priors = courses.map(() => general)
+  const corrections = courses.map((c) => -c.noise * random.normal())
+  const scores = courses.map(
+    (): PolicyScore => ({
+      visits: 0,
+      inTolerance: 0,
+      daysOut: 0,
+      sensorDays: days,
+      atFloor: 0,
+      atCeiling: 0,
+      expected: 0,
+    }),
+  )
+  const promised = courses.map(() => 0)
+  const intervalOf = (i: number): number => {
+    const forecast = forecastOf(hypotheses, filters[i] as DriftFilter, priors[i] as Float64Array)
+    const horizon = daysWithinTolerance(forecast, rules.tolerance, rules.reliability, rules.ceilingDays)
+    const days = Math.min(rules.ceilingDays, Math.max(rules.floorDays, horizon))
+    promised[i] = probabilityInTolerance(forecast, days, rules.tolerance)
+    return days
+  }
+  const intervals = courses.map((_, i) => (policy === 'drift' ? intervalOf(i) : MONTH))
+  const due = [...intervals]
+  for (let day = 1; day <= days; day++) {
+    if (policy === 'drift' && day % MONTH === 0) priors = sitePriors(hypotheses, filters) as typeof priors
+    courses.forEach((course, i) => {
+      const score = scores[i] as PolicyScore
+      const error = (course.untouched[day] as number) - (corrections[i] as number)
+      if (Math.abs(error) > rules.tolerance) score.daysOut++
+      if (day < (due[i] as number)) return
+      score.visits++
+      score.expected += promised[i] as number
+      if (intervals[i] === rules.floorDays) score.atFloor++
+      if (intervals[i] === rules.ceilingDays) score.atCeiling++
+      if (Math.abs(error) <= rules.tolerance) score.inTolerance++
+      const found = error + course.noise * random.normal()
+      const adjusted = Math.abs(found) > rules.adjustFrom * rules.tolerance
+      if (adjusted) corrections[i] = (course.untouched[day] as number) + course.noise * random.normal()
+      if (policy === 'drift') {
+        filters[i] = updateFilter(filters[i] as DriftFilter, hypotheses, {
+          at: day * DAY_MS,
+          asFound: found,
+          asLeft: adjusted ? 0 : found,
+          uncertainty: Z95 * course.noise,
+          adjusted,
+        })
+        intervals[i] = intervalOf(i)
+      } else if (policy === 'staircase') {
+        intervals[i] = staircaseInterval(intervals[i] as number, Math.abs(found) <= rules.tolerance, rules)
+      }
+      due[i] = day + (intervals[i] as number)
+    })
+  }
+  return scores
+}
+
+/** Scores added up. */
+export function addScores(scores: readonly PolicyScore[]): PolicyScore {
+  return scores.reduce((a, b) => ({
+    visits: a.visits + b.visits,
+    inTolerance: a.inTolerance + b.inTolerance,
+    daysOut: a.daysOut + b.daysOut,
+    sensorDays: a.sensorDays + b.sensorDays,
+    atFloor: a.atFloor + b.atFloor,
+    atCeiling: a.atCeiling + b.atCeiling,
+    expected: a.expected + b.expected,
+  }))
+}
