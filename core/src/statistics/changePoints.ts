@@ -17,10 +17,10 @@ const LEAST_POINTS = 3
 /**
  * Where a series changes its course: the cut into straight stretches of least cost, found exactly by dynamic
  * programming with pruning (PELT; R. Killick et al., J. Am. Stat. Assoc. 107 (2012) 1590). Cost is the squared
- * residual over the noise variance, and a new stretch has to pay for itself with 3 parameters x ln n (Schwarz, Ann.
- * Statist. 6 (1978) 461).
+ * residual over the noise variance, and a new stretch has to pay for itself with 4 ln n: level, slope and place, the
+ * place counted twice (modified Schwarz criterion; N. R. Zhang and D. O. Siegmund, Biometrics 63 (2007) 22).
  * @param times rising
- * @param noise standard deviation of one value; estimated from the third differences when not given
+ * @param noise standard deviation of one value; estimated from the steps when not given
  * @returns the stretches in order; one for a series of fewer than six points
  * @throws RangeError when times do not rise or the lists differ in length
  */
@@ -31,7 +31,7 @@ export function changePoints(times: readonly number[], values: readonly number[]
   if (n === 0) return []
   const variance = Math.max(noise ?? noiseOf(values), 1e-12) ** 2
   const sums = new RunningSums(times, values)
-  const penalty = 3 * Math.log(Math.max(n, 2))
+  const penalty = 4 * Math.log(Math.max(n, 2))
   const best = new Float64Array(n + 1).fill(Number.POSITIVE_INFINITY)
   best[0] = -penalty
   const from = new Int32Array(n + 1)
@@ -57,13 +57,11 @@ export function changePoints(times: readonly number[], values: readonly number[]
   return segments
 }
 
-/** Straight stretches leave nothing in third differences but noise, sqrt(20) times as large. */
+/** Steps from value to value have the noise of two, about a median that is the slope; a few jumps do not count. */
 function noiseOf(values: readonly number[]): number {
   if (values.length < 6) return spreadOf(values)
-  const third = values
-    .slice(3)
-    .map((v, i) => v - 3 * (values[i + 2] as number) + 3 * (values[i + 1] as number) - (values[i] as number))
-  return scaledMad(third) / Math.sqrt(20) || spreadOf(values)
+  const steps = values.slice(1).map((v, i) => v - (values[i] as number))
+  return (scaledMad(steps) * (1 + 2 / values.length)) / Math.SQRT2 || spreadOf(values)
 }
 
 function spreadOf(values: readonly number[]): number {

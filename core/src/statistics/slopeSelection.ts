@@ -12,6 +12,8 @@ export class SlopeSelection {
   private readonly key: Float64Array
   private readonly spare: Float64Array
   private readonly sample: Float64Array
+  /** Slopes nearer to zero than this are rounding. */
+  private readonly least: number
   /** Pairs that differ in x. */
   readonly count: number
 
@@ -33,6 +35,7 @@ export class SlopeSelection {
     }
     this.count = count
     this.sample = this.sampleSlopes()
+    this.least = 1e-12 * Math.abs(this.sample[this.sample.length >> 2] ?? 0) + 1e-300
   }
 
   /** Slope of rank k (0 is the smallest). */
@@ -75,10 +78,12 @@ export class SlopeSelection {
     for (let reach = 3 * Math.sqrt(m) + 3; ; reach *= 4) {
       const a = Math.floor(place - reach)
       const b = Math.ceil(place + reach)
-      const low = a >= 0 ? (this.sample[a] as number) : least
-      // A little above: the slope itself may be the sampled one.
+      // Off the sampled slopes by a little: many others may equal them, and rounding would throw those to either side.
+      const off = (s: number) => Math.max(Math.abs(s) * 1e-11, this.least)
+      const bottom = a >= 0 ? (this.sample[a] as number) : least
+      const low = a >= 0 ? bottom - off(bottom) : least
       const top = b < m ? (this.sample[b] as number) : Number.MAX_VALUE
-      const high = b < m ? top + Math.max(Math.abs(top) * 1e-12, 1e-300) : top
+      const high = b < m ? top + off(top) : top
       if (a < 0 && b >= m) return [this.extreme(-1), this.extreme(1)]
       if (low === least || this.below(low) <= k) {
         if (high === Number.MAX_VALUE || this.below(high) > k) {
@@ -144,7 +149,7 @@ export class SlopeSelection {
   private between(low: number, high: number): Float64Array {
     const { x, y } = this
     const lower = Float64Array.from(x, (xi, i) => (y[i] as number) - low * xi)
-    let from = Array.from(x.keys()).sort((a, b) => (lower[a] as number) - (lower[b] as number) || b - a)
+    let from = Array.from(x.keys()).sort((a, b) => (lower[a] as number) - (lower[b] as number) || a - b)
     let to = new Array<number>(from.length)
     const upper = Float64Array.from(x, (xi, i) => (y[i] as number) - high * xi)
     const n = from.length

@@ -1,0 +1,109 @@
+import type { SensorKind } from '../channels/channel.ts'
+
+/** What can be wrong with a sensor, or with how it is treated. */
+export const CAUSES = [
+  'nothing',
+  'electrolyte-used-up',
+  'electrolyte-contaminated',
+  'junction-blocked',
+  'glass-aged',
+  'glass-coated',
+  'glass-cracked',
+  'dried-out',
+  'bubble',
+  'bad-standard',
+  'temperature-wrong',
+  'connector-wet',
+  'ground-loop',
+  'ion-tip-spent',
+  'interfering-ion',
+  'cell-fouled',
+  'cell-not-dry',
+  'device-reset',
+] as const
+export type Cause = (typeof CAUSES)[number]
+
+export interface CauseWords {
+  name: string
+  remedy: string
+}
+
+export const CAUSE_WORDS: Record<Cause, CauseWords> = {
+  nothing: { name: 'nothing wrong', remedy: 'Leave it alone until its next date.' },
+  'electrolyte-used-up': {
+    name: 'electrolyte used up',
+    remedy: 'Refill it with the KCl it is made for, or replace it where it cannot be refilled; then calibrate.',
+  },
+  'electrolyte-contaminated': {
+    name: 'electrolyte contaminated',
+    remedy: 'Refilling seldom lasts: drain, rinse and refill twice, or replace it. Find out what got in.',
+  },
+  'junction-blocked': {
+    name: 'junction blocked',
+    remedy:
+      'Clean the junction as its maker says, soak it in warm KCl over night, and test it again. If that does not help, replace it.',
+  },
+  'glass-aged': { name: 'glass aged', remedy: 'Order a spare and calibrate more often until it is there.' },
+  'glass-coated': { name: 'glass coated', remedy: 'Clean it at each visit and bring the next cleaning forward.' },
+  'glass-cracked': { name: 'glass cracked', remedy: 'Replace it. Wear gloves: broken glass.' },
+  'dried-out': { name: 'dried out', remedy: 'Soak it in storage solution for 24 h, then calibrate.' },
+  bubble: { name: 'bubble on the tip', remedy: 'Tap it off, hang the probe at a slant, and take the points again.' },
+  'bad-standard': {
+    name: 'bad or swapped standard',
+    remedy: 'Throw the poured standards away, pour from another lot, and take the points again.',
+  },
+  'temperature-wrong': {
+    name: 'temperature sensor wrong',
+    remedy: 'Compare it with two thermometers and correct its offset, or replace it.',
+  },
+  'connector-wet': {
+    name: 'connector wet or cable noisy',
+    remedy: 'Power off, dry the connector and the socket, and look for a damaged cable.',
+  },
+  'ground-loop': {
+    name: 'ground loop or stray voltage',
+    remedy:
+      'Unplug the equipment in this water one by one until the reading stands still. Mains faults are work for a licensed electrician.',
+  },
+  'ion-tip-spent': { name: 'ion tip spent', remedy: 'Replace the tip, hydrate it for 24 h, and commission it.' },
+  'interfering-ion': {
+    name: 'interfering ion',
+    remedy: 'Have a sample analysed for what interferes, and enter its concentration, or correct by grab sample.',
+  },
+  'cell-fouled': {
+    name: 'cell fouled',
+    remedy: 'Rub the face hard with the cleaner, rinse, and test in fresh standard.',
+  },
+  'cell-not-dry': {
+    name: 'cell not dry at zero',
+    remedy: 'Blow it out, let it dry for two hours, and take the zero again.',
+  },
+  'device-reset': {
+    name: 'device reset',
+    remedy: 'Write the last calibration to the device again, and note when its power failed.',
+  },
+}
+
+/** The kinds of sensor in which a cause can be, and how often a sensor in trouble has it: parts, not percent. */
+export const COMMONNESS: Record<Cause, Partial<Record<SensorKind, number>>> = {
+  // Reference troubles are 8 of 10 with pH sensors (common practice, no source); kept milder here, since visits that
+  // go well are diagnosed too.
+  nothing: { ph: 20, orp: 20, ion: 12, conductivity: 20, chlorine: 20, 'nitrate-optical': 20, temperature: 20 },
+  'electrolyte-used-up': { ph: 10, orp: 10, ion: 6 },
+  'electrolyte-contaminated': { ph: 8, orp: 8, ion: 5 },
+  'junction-blocked': { ph: 8, orp: 7, ion: 4 },
+  'glass-aged': { ph: 6 },
+  'glass-coated': { ph: 6 },
+  'glass-cracked': { ph: 3 },
+  'dried-out': { ph: 4, ion: 3 },
+  bubble: { ph: 3, ion: 3, orp: 3, conductivity: 4 },
+  'bad-standard': { ph: 5, orp: 5, ion: 5, conductivity: 5, chlorine: 4, 'nitrate-optical': 4 },
+  'temperature-wrong': { ph: 4, ion: 3, conductivity: 6, temperature: 10 },
+  'connector-wet': { ph: 4, orp: 4, ion: 3 },
+  'ground-loop': { ph: 4, orp: 4, ion: 3, conductivity: 3 },
+  'ion-tip-spent': { ion: 8 },
+  'interfering-ion': { ion: 5 },
+  'cell-fouled': { conductivity: 10 },
+  'cell-not-dry': { conductivity: 5 },
+  'device-reset': { ph: 3, orp: 3, ion: 3, conductivity: 4, chlorine: 3, 'nitrate-optical': 3, temperature: 3 },
+}

@@ -1,0 +1,202 @@
+import type { SensorKind } from '../channels/channel.ts'
+import { DAY_MS } from '../drift/observation.ts'
+import { median, scaledMad } from '../statistics/median.ts'
+import { theilSen } from '../statistics/theilSen.ts'
+import type { Evidence } from './features.ts'
+
+/** What one visit told of the sensor's health; null where it was not looked at. */
+export interface HealthVisit {
+  /** Epoch ms. */
+  at: number
+  /** Zero point: mV; of a conductivity cell, its reading in dry air as a share of its usual reading. */
+  zero: number | null
+  /** Slope efficiency, share of ideal. */
+  slope: number | null
+  /** Seconds until the reading in a standard was stable, and its scatter there, mV or share of the reading. */
+  settlingSeconds: number | null
+  noise: number | null
+  /** Difference on the way back to the first standard, mV. */
+  hysteresis: number | null
+  /** By how much cleaning moved the reading: mV, or a share of the reading of a cell. */
+  cleaning: number | null
+  /** Conductivity: right over shown. */
+  cellFactor: number | null
+  /** Error in the process that the standards do not explain, in tolerances. */
+  tankAlone: number | null
+  /** Own thermometer against another, degC. */
+  temperatureError: number | null
+  /** The points did not fit together, or one was nearer another standard. */
+  standardsDisagree: boolean | null
+  /** Of what moved since the visit before: shared by the body, and its own, mV. */
+  sharedShift: number | null
+  ownShift: number | null
+  /** Times what it was when new. */
+  junctionResistance: number | null
+  glassResistance: number | null
+  /** The device no longer reckoned with the numbers it was given. */
+  deviceNumbersChanged: boolean | null
+}
+
+export interface HealthRecord {
+  kind: SensorKind
+  /** Oldest first. */
+  visits: readonly HealthVisit[]
+  events: readonly { at: number; kind: string }[]
+  installedAt: number
+  now: number
+  /** Answers found on purpose; they outrank what the figures say. */
+  tests: Evidence
+}
+
+/** Limits between the words, common practice, no source, unless said. */
+const MONTH = 30
+const RECENT = 8
+const CREEPING = { perMonth: 0.8, inAll: 5 }
+const RUNNING = 3
+const JUMP = 8
+const SLOPE_JUMP = 0.045
+const SLOPE_FALL = { perMonth: 0.0025, inAll: 0.014 }
+const SLOW = 1.6
+const VERY_SLOW = 3
+const RESTLESS = 4
+const LAGS = 2
+const SHIFTED = 4
+const OLD_DAYS = 270
+const LATELY = 120
+
+/** The answers that the figures of a sensor's visits give; what they do not tell is left out. */
+export function evidenceOf(record: HealthRecord): Evidence {
+  const { visits, kind } = record
+  const last = visits.at(-1)
+  if (!last) return { ...record.tests }
+  const evidence: Evidence = {}
+  const zeros = pointsOf(visits, (v) => v.zero)
+  const slopes = pointsOf(visits, (v) => v.slope)
+  if (kind === 'conductivity') {
+    if (last.zero !== null) evidence.airZero = Math.abs(last.zero) > 0.01 ? 'not zero' : 'near zero'
+    if (last.cellFactor !== null) {
+      const baseline = visits.find((v) => v.cellFactor !== null)?.cellFactor ?? 1
+      const ratio = last.cellFactor / baseline
+      evidence.cellReads = ratio > 1.025 ? 'low' : ratio < 0.975 ? 'high' : 'right'
+    }
+  } else if (kind !== 'temperature' && kind !== 'chlorine' && kind !== 'nitrate-optical') {
+    if (zeros.length >= 3) evidence.zeroCourse = zeroCourse(zeros)
+    if (last.slope !== null) evidence.slopeLevel = slopeLevel(last.slope)
+    if (slopes.length >= 3) evidence.slopeCourse = slopeCourse(slopes)
+  }
+  const settled = times(visits, (v) => v.settlingSeconds)
+  if (settled !== null) evidence.settling = settled >= VERY_SLOW ? 'very slow' : settled >= SLOW ? 'slow' : 'usual'
+  const restless = times(visits, (v) => v.noise)
+  if (restless !== null) evidence.noise = restless >= RESTLESS ? 'restless' : 'usual'
+  if (last.hysteresis !== null) evidence.hysteresis = Math.abs(last.hysteresis) > LAGS ? 'lags' : 'returns'
+  if (last.cleaning !== null) {
+    const moved = Math.abs(last.cleaning)
+    evidence.cleaning = moved > (kind === 'conductivity' ? 0.02 : 3) ? 'helps' : 'changes nothing'
+  }
+  if (last.tankAlone !== null) {
+    evidence.beakerAndTank = Math.abs(last.tankAlone) > 1 ? 'only the tank is wrong' : 'agree'
+  }
+  if (last.temperatureError !== null) {
+    evidence.temperature = Math.abs(last.temperatureError) > 0.8 ? 'is wrong' : 'agrees'
+  }
+  if (last.standardsDisagree !== null) evidence.standards = last.standardsDisagree ? 'one disagrees' : 'consistent'
+  const shift = sharedShift(visits)
+  if (shift) evidence.sharedShift = shift
+  if (last.junctionResistance !== null) evidence.junctionResistance = last.junctionResistance > 3 ? 'high' : 'usual'
+  if (last.glassResistance !== null) {
+    evidence.glassResistance = last.glassResistance < 0.3 ? 'low' : last.glassResistance > 2.5 ? 'high' : 'usual'
+  }
+  if (last.deviceNumbersChanged !== null) evidence.deviceNumbers = last.deviceNumbersChanged ? 'changed' : 'as left'
+  Object.assign(evidence, fromEvents(record))
+  return { ...evidence, ...record.tests }
+}
+
+interface Point {
+  at: number
+  value: number
+}
+
+const pointsOf = (visits: readonly HealthVisit[], of: (v: HealthVisit) => number | null): Point[] =>
+  visits
+    .flatMap((v) => {
+      const value = of(v)
+      return value === null ? [] : [{ at: v.at, value }]
+    })
+    .slice(-RECENT)
+
+const line = (points: readonly Point[]) =>
+  theilSen(
+    points.map((p) => p.at / DAY_MS),
+    points.map((p) => p.value),
+  )
+
+/** The last value against what the ones before led to expect. */
+function lastStep(points: readonly Point[]): number {
+  const before = points.slice(0, -1)
+  const last = points.at(-1) as Point
+  const trend = line(before)
+  return last.value - (trend.intercept + (trend.slope * last.at) / DAY_MS)
+}
+
+function zeroCourse(points: readonly Point[]): NonNullable<Evidence['zeroCourse']> {
+  const steps = points.slice(1).map((p, i) => p.value - (points[i] as Point).value)
+  const usual = scaledMad(steps.slice(0, -1))
+  const last = points.length >= 4 ? lastStep(points) : (steps.at(-1) as number)
+  if (Math.abs(last) > Math.max(JUMP, 3.5 * usual)) return 'jumped'
+  // The newest stretch tells of now; a line through all of them would average a beginning away.
+  const newest = line(points.slice(-5))
+  const perMonth = Math.abs(newest.slope) * MONTH
+  const inAll = Math.abs((points.at(-1) as Point).value - median(points.slice(0, 2).map((p) => p.value)))
+  if (perMonth >= RUNNING && inAll >= CREEPING.inAll) return 'running'
+  return perMonth >= CREEPING.perMonth && inAll >= CREEPING.inAll ? 'creeping' : 'steady'
+}
+
+function slopeLevel(slope: number): NonNullable<Evidence['slopeLevel']> {
+  if (slope > 1.02) return 'high'
+  if (slope >= 0.95) return 'sound'
+  if (slope >= 0.9) return 'ageing'
+  return slope >= 0.5 ? 'low' : 'none'
+}
+
+function slopeCourse(points: readonly Point[]): NonNullable<Evidence['slopeCourse']> {
+  const last = points.length >= 4 ? lastStep(points) : (points.at(-1) as Point).value - (points.at(-2) as Point).value
+  if (Math.abs(last) > SLOPE_JUMP) return 'jumped'
+  const perMonth = -line(points).slope * MONTH
+  const inAll = median(points.slice(0, 2).map((p) => p.value)) - (points.at(-1) as Point).value
+  return perMonth >= SLOPE_FALL.perMonth && inAll >= SLOPE_FALL.inAll ? 'falling' : 'steady'
+}
+
+/** The last value as a multiple of what it was in the first half of the visits; null when too little is known. */
+function times(visits: readonly HealthVisit[], of: (v: HealthVisit) => number | null): number | null {
+  const known = pointsOf(visits, of)
+  const last = known.at(-1)
+  if (!last || known.length < 3 || last.at !== visits.at(-1)?.at) return null
+  const before = known.slice(0, Math.max(2, Math.floor(known.length / 2)))
+  return last.value / Math.max(median(before.map((p) => p.value)), 1e-9)
+}
+
+function sharedShift(visits: readonly HealthVisit[]): Evidence['sharedShift'] | null {
+  const known = visits.slice(-4).filter((v) => v.sharedShift !== null && v.ownShift !== null)
+  if (known.length === 0) return null
+  const shared = Math.abs(known.reduce((sum, v) => sum + (v.sharedShift as number), 0))
+  const own = Math.abs(known.reduce((sum, v) => sum + (v.ownShift as number), 0))
+  if (shared < SHIFTED && own < SHIFTED) return 'none'
+  return shared >= own ? 'all on the body' : 'its own'
+}
+
+function fromEvents({ events, installedAt, now, kind }: HealthRecord): Evidence {
+  const evidence: Evidence = {}
+  if (kind === 'ph' || kind === 'orp' || kind === 'ion') {
+    const refilled = events.filter((e) => e.kind === 'refilled').reduce((at, e) => Math.max(at, e.at), installedAt)
+    evidence.electrolyte = (now - refilled) / DAY_MS > OLD_DAYS ? 'old' : 'young'
+  }
+  const lately = (what: string, days = LATELY) => events.some((e) => e.kind === what && now - e.at < days * DAY_MS)
+  evidence.before = lately('power-failure', 40)
+    ? 'a power failure'
+    : lately('left-dry', 60)
+      ? 'it stood dry'
+      : lately('upset', 2 * LATELY)
+        ? 'an upset'
+        : 'nothing'
+  return evidence
+}
