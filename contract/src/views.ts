@@ -2,8 +2,8 @@ import type {
   ArithmeticLine,
   CapturedReading,
   Characteristic,
+  ConePoint,
   DeviceSetting,
-  DriftForecast,
   FieldSpec,
   Figure,
   Finding,
@@ -42,7 +42,12 @@ export interface LiveValue {
 
 /** The figure of a sensor: its cone between the tolerance walls. */
 export interface FrustumView {
-  forecast: DriftForecast
+  /** From the last visit to the next date or today, whichever is later. */
+  cone: ConePoint[]
+  /** When the forecast starts: the last visit. */
+  from: number
+  /** Probability of being outside tolerance now. */
+  outside: number
   policy: IntervalPolicy
   next: NextDate
   /** What the newest visits since the last adjustment left behind, in the unit of the policy. */
@@ -65,6 +70,9 @@ export interface RoundsRow {
   figure: FrustumView
   /** When the error is expected to leave tolerance, epoch ms. */
   leavesAt: number
+  /** Probability of being outside now or soon, times what it does here: what Rounds are ordered by. */
+  risk: number
+  consequence: number
   linked: boolean
   /** What is to be done with it, in a word. */
   verb: 'Check' | 'Test' | 'Sample' | 'Calibrate'

@@ -35,6 +35,7 @@ export * from './conductivity/practicalSalinity.ts'
 export * from './conductivity/pureWater.ts'
 export * from './conductivity/scales.ts'
 export * from './conductivity/seawaterDensity.ts'
+export { type ConePoint, forecastCone } from './drift/cone.ts'
 export {
   type DriftForecast,
   type DriftHistory,
@@ -47,7 +48,9 @@ export {
   forecastSite,
   probabilityInTolerance,
 } from './drift/driftForecast.ts'
+export { type AgeingSeries, type EndOfLife, endOfLife, firstEnd, orderBy } from './drift/endOfLife.ts'
 export { DAY_MS, type DriftObservation, type UsualDrift } from './drift/observation.ts'
+export { type DriftSeries, driftSeries, type RecordedVisit, type SetAside } from './drift/series.ts'
 export * from './electrode/ionSelective.ts'
 export { nernstSlope } from './electrode/nernst.ts'
 export {
@@ -58,6 +61,18 @@ export {
   phToMillivolts,
 } from './electrode/phElectrode.ts'
 export * from './electrode/referenceElectrodes.ts'
+export { CAUSE_WORDS, CAUSES, type Cause } from './health/causes.ts'
+export { type Diagnosis, diagnose, type NextTest, type RankedCause } from './health/diagnose.ts'
+export { evidenceOf, type HealthRecord, type HealthVisit } from './health/evidence.ts'
+export {
+  type Answer,
+  type Evidence as HealthEvidence,
+  FEATURE_WORDS,
+  FEATURES,
+  type Feature,
+} from './health/features.ts'
+export { type AgeingVisit, ageingSeries } from './health/limits.ts'
+export { type BodyVisit, type SharedReference, separateSharedReference } from './health/sharedReference.ts'
 export * from './judgement/agreement.ts'
 export {
   DECISIONS,
@@ -125,6 +140,8 @@ export * from './standards/orpStandards.ts'
 export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'
 export * from './standards/preparation.ts'
 export * from './standards/standard.ts'
+export { changePoints, type Segment } from './statistics/changePoints.ts'
+export { type ControlLimits, controlLimits } from './statistics/controlLimits.ts'
 export { leastSquares, type StraightLine } from './statistics/leastSquares.ts'
 export { median, quantile } from './statistics/median.ts'
 export { Z95 } from './statistics/normalDistribution.ts'

@@ -5,5 +5,18 @@ import type { positions } from './database/schema.ts'
 export function policyOf(position: typeof positions.$inferSelect): IntervalPolicy {
   const { unit, decimals } = channelOf(position.kind).errorScale
   const { tolerance, reliability, floorDays, ceilingDays, authorityDays } = position
-  return { tolerance, reliability, floorDays, ceilingDays, authorityDays, unit, decimals }
+  const { method, fixedDays, inUseHours, hoursPerDay } = position
+  return {
+    method,
+    tolerance,
+    reliability,
+    floorDays,
+    ceilingDays,
+    authorityDays,
+    fixedDays,
+    inUseHours,
+    hoursPerDay,
+    unit,
+    decimals,
+  }
 }

@@ -13,7 +13,6 @@ import {
   calibrations,
   devices,
   driftObservations,
-  events,
   installations,
   places,
   positions,
@@ -102,18 +101,6 @@ export async function driftHistory(db: Database, ids: number[]): Promise<Map<num
     })
   }
   return byId
-}
-
-/** When each electrode last became another one: an upset or a refill. Nothing for most. */
-export async function lastChanges(db: Database, ids: number[]): Promise<Map<number, number>> {
-  const rows = ids.length
-    ? await db
-        .select()
-        .from(events)
-        .where(and(inArray(events.installationId, ids), inArray(events.kind, ['upset', 'refilled'])))
-        .orderBy(asc(events.at))
-    : []
-  return new Map(rows.map((row) => [row.installationId, row.at.getTime()]))
 }
 
 /** How this sensor settled lately, oldest first: the prior of the judge of stability, and the seconds it took. */

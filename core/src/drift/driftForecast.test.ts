@@ -4,6 +4,7 @@ import { addScores, playPolicy } from '../simulation/comparePolicies.ts'
 import { FLEET_DOZEN, FLEET_GROUPS, simulateCourse } from '../simulation/driftFleet.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import { randomStream } from '../statistics/random.ts'
+import { forecastCone } from './cone.ts'
 import { beliefUnder } from './driftFilter.ts'
 import {
   daysWithinTolerance,
@@ -156,6 +157,20 @@ describe('forecastDrift', () => {
     expect(p[0]).toBeGreaterThan(0.999)
     expect(p.toSorted((a, b) => b - a)).toEqual(p)
     expect(p[4]).toBeLessThan(0.05)
+  })
+})
+
+describe('forecastCone', () => {
+  it('widens from the last visit, follows the drift, and nests its bands', () => {
+    const cone = forecastCone(forecastDrift(steady(8, 30, 0.06)), 0.1, 300 * DAY_MS, 12)
+    const widths = cone.map((p) => p.high - p.low)
+    expect(widths.toSorted((a, b) => a - b)).toEqual(widths)
+    expect(cone.at(-1)?.mean).toBeGreaterThan(cone[0]?.mean ?? 0)
+    for (const p of cone) {
+      expect(p.low).toBeLessThan(p.lower)
+      expect(p.lower).toBeLessThan(p.upper)
+      expect(p.upper).toBeLessThan(p.high)
+    }
   })
 })
 

@@ -1,5 +1,14 @@
 import type { LinkSettings, LotTable, VisitSettings } from '@frustum/contract'
-import type { Characteristic, DeviceSetting, Schools, SensorKind, VisitEntry } from '@frustum/core'
+import type {
+  Cause,
+  Characteristic,
+  DeviceSetting,
+  IntervalMethod,
+  Schools,
+  SensorKind,
+  VisitEntry,
+} from '@frustum/core'
+import { sql } from 'drizzle-orm'
 import {
   boolean,
   doublePrecision,
@@ -20,6 +29,8 @@ export const sites = pgTable('sites', {
   id: serial().primaryKey(),
   name: text().notNull(),
   timeZone: text('time_zone').notNull(),
+  /** Who knows it may subscribe to the calendar. */
+  calendarToken: text('calendar_token').notNull().default(sql`md5(random()::text || clock_timestamp()::text)`),
 })
 
 export const operators = pgTable('operators', {
@@ -55,6 +66,15 @@ export const positions = pgTable('positions', {
   reliability: doublePrecision().notNull().default(0.95),
   floorDays: integer('floor_days').notNull(),
   ceilingDays: integer('ceiling_days').notNull(),
+  /** How the next date is found, and what the methods other than drift need. */
+  method: text().$type<IntervalMethod>().notNull().default('drift'),
+  fixedDays: integer('fixed_days'),
+  inUseHours: doublePrecision('in_use_hours'),
+  hoursPerDay: doublePrecision('hours_per_day'),
+  /** What a wrong reading does here: 1 a nuisance, 2 a loss, 3 harm to livestock, people or the permit. */
+  consequence: integer().notNull().default(2),
+  /** Days until an ordered spare is here. */
+  spareLeadDays: integer('spare_lead_days').notNull().default(21),
   cautions: jsonb().$type<readonly string[]>().notNull(),
   /** The permit's or the authority's rule, and the longest interval it allows: they outrank what is proposed. */
   authorityRule: text('authority_rule'),
@@ -259,4 +279,72 @@ export const events = pgTable('events', {
   at: instant('at').notNull(),
   kind: text().notNull(),
   note: text().notNull(),
+})
+
+/** A visit taken out of the forecast by hand, or taken back into it; the newest line of a visit holds. */
+export const exclusions = pgTable('exclusions', {
+  id: serial().primaryKey(),
+  visitId: uuid('visit_id')
+    .notNull()
+    .references(() => visits.id),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
+  excluded: boolean().notNull(),
+  reason: text().notNull(),
+})
+
+/** What a diagnostic test showed; the newest answer of a feature holds. */
+export const testAnswers = pgTable('test_answers', {
+  id: serial().primaryKey(),
+  installationId: integer('installation_id')
+    .notNull()
+    .references(() => installations.id),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
+  feature: text().notNull(),
+  answer: text().notNull(),
+})
+
+/** What it turned out to be, beside what was proposed at that moment. */
+export const confirmedCauses = pgTable('confirmed_causes', {
+  id: serial().primaryKey(),
+  installationId: integer('installation_id')
+    .notNull()
+    .references(() => installations.id),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
+  cause: text().$type<Cause>().notNull(),
+  proposed: jsonb().$type<readonly { cause: Cause; probability: number }[]>().notNull(),
+})
+
+/** A visit moved by hand to another day; the newest line of a position holds until it is visited. */
+export const movedVisits = pgTable('moved_visits', {
+  id: serial().primaryKey(),
+  positionId: integer('position_id')
+    .notNull()
+    .references(() => positions.id),
+  movedAt: instant('moved_at').notNull(),
+  operator: text().notNull(),
+  /** Null: back to what is proposed. */
+  to: instant('to'),
+})
+
+/** What has a date of its own: lamps, filters, packs, sanitising. */
+export const consumables = pgTable('consumables', {
+  id: serial().primaryKey(),
+  placeId: integer('place_id')
+    .notNull()
+    .references(() => places.id),
+  name: text().notNull(),
+  everyDays: integer('every_days').notNull(),
+  since: instant('since').notNull(),
+})
+
+export const consumableRenewals = pgTable('consumable_renewals', {
+  id: serial().primaryKey(),
+  consumableId: integer('consumable_id')
+    .notNull()
+    .references(() => consumables.id),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
 })

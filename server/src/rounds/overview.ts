@@ -3,56 +3,60 @@ import {
   channelOf,
   DAY_MS,
   type DriftObservation,
-  forecastDrift,
+  forecastCone,
   nextDate,
   normalisedError,
+  probabilityInTolerance,
   sensorState,
 } from '@frustum/core'
 import { isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
+import { type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
 import { policyOf } from '../sensorPolicy.ts'
-import { driftHistory, emptyPositions, type Installed, installedSensors, lastChanges } from '../sensors.ts'
+import { emptyPositions, type Installed, installedSensors } from '../sensors.ts'
 import { openTrips } from '../trips/trips.ts'
 import { openVisit } from '../visits/records.ts'
 
-/** A sensor nobody has visited yet: its cone starts at its installation with the usual figures. */
-const unvisited = (installed: Installed): DriftObservation[] => [
-  {
-    at: installed.installation.installedAt.getTime(),
-    asFound: null,
-    asLeft: 0,
-    uncertainty: installed.position.tolerance / 2,
-    adjusted: true,
-  },
-]
-
 const SHOWN_VISITS = 3
+/** A cone for a row of a table, and for a page. */
+const FEW_STEPS = 14
+export const MANY_STEPS = 48
 
-function figureOf(installed: Installed, history: DriftObservation[], changedAt: number | undefined): FrustumView {
-  const observations = history.length > 0 ? history : unvisited(installed)
+export function figureOf(
+  installed: Installed,
+  { forecast, observations }: SensorForecast,
+  now: number,
+  steps = FEW_STEPS,
+): FrustumView {
   const policy = policyOf(installed.position)
-  const forecast = forecastDrift(observations, changedAt, channelOf(installed.position.kind).usualDrift)
+  const next = nextDate(forecast, policy, observations)
   // A sensor that is left alone for years would squeeze its cone flat: the newest visits are enough to see where it is.
   const lastAdjusted = observations.findLastIndex((o) => o.adjusted)
   const start = Math.max(0, lastAdjusted, observations.length - SHOWN_VISITS)
   return {
-    forecast,
+    cone: forecastCone(forecast, policy.tolerance, Math.max(next.at, now), steps),
+    from: forecast.from,
+    outside: 1 - probabilityInTolerance(forecast, Math.max(0, (now - forecast.from) / DAY_MS), policy.tolerance),
     policy,
-    next: nextDate(forecast, policy),
+    next,
     startsAt: (observations[start] as DriftObservation).at,
     dots: observations.slice(start).map((o) => ({ at: o.at, error: o.asLeft, uncertainty: o.uncertainty })),
   }
 }
 
-/** All sensors, on top the one that leaves tolerance, or comes to its rule's date, first; and what else waits for hands. */
+/** How far ahead the risk looks that Rounds are ordered by: what can wait a week can wait. */
+const RISK_DAYS = 7
+
+/** All sensors, on top the one where a wrong reading is likeliest to do harm; and what else waits for hands. */
 export async function overview(db: Database, live: LiveValues, now: number): Promise<RoundsView> {
   const installed = await installedSensors(db)
   const rows = await rowsOf(db, live, installed, now)
-  const key = (row: RoundsRow) => Math.min(row.leavesAt, row.figure.next.at)
+  // A date that a rule has set is due whatever the drift says.
+  const due = (row: RoundsRow) => Number(['out', 'overdue', 'due'].includes(row.driftState))
   return {
-    rows: rows.toSorted((a, b) => key(a) - key(b)),
+    rows: rows.toSorted((a, b) => due(b) - due(a) || b.risk - a.risk || a.figure.next.at - b.figure.next.at),
     empty: await emptyRows(db),
     trips: await openTrips(db),
     parted: partedTwins(installed, live),
@@ -65,12 +69,11 @@ export async function rowsOf(
   installed: readonly Installed[],
   now: number,
 ): Promise<RoundsRow[]> {
-  const ids = installed.map((i) => i.installation.id)
-  const [histories, changes] = [await driftHistory(db, ids), await lastChanges(db, ids)]
+  const forecasts = await siteForecasts(db, now)
   const open = await openVisits(db)
   return installed.map((i) => {
     const { id } = i.installation
-    return rowOf(i, histories.get(id) ?? [], changes.get(id), open.get(id) ?? null, live, now)
+    return rowOf(i, forecasts.get(id) as SensorForecast, open.get(id) ?? null, live, now)
   })
 }
 
@@ -95,16 +98,16 @@ async function openVisits(db: Database): Promise<Map<number, OpenVisit>> {
 
 function rowOf(
   installed: Installed,
-  history: DriftObservation[],
-  changedAt: number | undefined,
+  known: SensorForecast,
   visit: OpenVisit | null,
   live: LiveValues,
   now: number,
 ): RoundsRow {
   const { position, place, device } = installed
   const channel = channelOf(position.kind)
-  const figure = figureOf(installed, history, changedAt)
-  const driftState = sensorState(figure.forecast, figure.policy, figure.next, now)
+  const figure = figureOf(installed, known, now)
+  const driftState = sensorState(known.forecast, figure.policy, figure.next, now)
+  const ahead = Math.max(0, (now - figure.from) / DAY_MS) + RISK_DAYS
   const value = live.current(position.code)
   const blind = value.blindSince !== null && driftState !== 'out' && driftState !== 'overdue'
   return {
@@ -119,7 +122,9 @@ function rowOf(
     driftState,
     reason: figure.next.reason,
     figure,
-    leavesAt: figure.forecast.from + figure.next.horizonDays * DAY_MS,
+    leavesAt: figure.from + figure.next.horizonDays * DAY_MS,
+    risk: position.consequence * (1 - probabilityInTolerance(known.forecast, ahead, position.tolerance)),
+    consequence: position.consequence,
     linked: device.link !== null,
     verb: device.setting.factoryCell
       ? 'Test'

@@ -7,7 +7,6 @@ import {
   channelOf,
   type Evidence,
   errorText,
-  forecastDrift,
   HAZARDS,
   type Hazard,
   type NextDate,
@@ -22,8 +21,9 @@ import {
 import { and, eq, ne } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
+import { siteForecasts } from '../probes/forecasts.ts'
 import { policyOf } from '../sensorPolicy.ts'
-import { driftHistory, type Installed, lastChanges } from '../sensors.ts'
+import type { Installed } from '../sensors.ts'
 import { standInControls } from '../standins/controls.ts'
 import { lotFor, lotOnStep } from './lots.ts'
 import { type OpenedVisit, openVisit } from './records.ts'
@@ -205,8 +205,7 @@ async function summaryOf(db: Database, opened: OpenedVisit): Promise<VisitView['
 
 async function nextDateOf(db: Database, { installation, position }: Installed): Promise<NextDate | null> {
   if (installation.removedAt) return null
-  const history = (await driftHistory(db, [installation.id])).get(installation.id) ?? []
-  const changedAt = (await lastChanges(db, [installation.id])).get(installation.id)
-  if (history.length === 0) return null
-  return nextDate(forecastDrift(history, changedAt, channelOf(position.kind).usualDrift), policyOf(position))
+  const known = (await siteForecasts(db, Date.now())).get(installation.id)
+  if (!known || known.series.observations.length === 0) return null
+  return nextDate(known.forecast, policyOf(position), known.observations)
 }

@@ -1,6 +1,5 @@
 import type { FrustumView } from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
-import { cone } from './frustumShape.ts'
 
 const WIDTH = 132
 const HEIGHT = 52
@@ -9,19 +8,20 @@ const WALL = 17
 
 /** The frustum without axes: the cone against its walls, cut at the due date, checks as dots, today as a dotted line. */
 export function SmallFrustum({ figure, now = Date.now() }: { figure: FrustumView; now?: number }) {
-  const { forecast, policy, next, dots, startsAt } = figure
-  const start = Math.min(startsAt, forecast.from)
+  const { cone, from, policy, next, dots, startsAt } = figure
+  const start = Math.min(startsAt, from)
   const end = Math.max(next.at, now) + 0.06 * (Math.max(next.at, now) - start)
   const x = (at: number) => 3 + ((at - start) / Math.max(DAY_MS, end - start)) * (WIDTH - 6)
   const y = (error: number) => {
     const place = HEIGHT / 2 - (error / policy.tolerance) * WALL
     return Math.min(HEIGHT - 1, Math.max(1, place))
   }
-  const points = cone(forecast, next.at)
-  const band = (half: 'inner' | 'outer') =>
+  // Cut off at the due date: what comes after it is another visit's.
+  const points = cone.filter((p, i) => i < 2 || p.at <= next.at)
+  const band = (below: 'low' | 'lower', above: 'high' | 'upper') =>
     [
-      ...points.map((p) => `${x(p.at)},${y(p.mean + p[half])}`),
-      ...points.toReversed().map((p) => `${x(p.at)},${y(p.mean - p[half])}`),
+      ...points.map((p) => `${x(p.at)},${y(p[above])}`),
+      ...points.toReversed().map((p) => `${x(p.at)},${y(p[below])}`),
     ].join(' ')
   const top = HEIGHT / 2 - WALL
   const bottom = HEIGHT / 2 + WALL
@@ -33,11 +33,11 @@ export function SmallFrustum({ figure, now = Date.now() }: { figure: FrustumView
       role="img"
       aria-label={`Forecast error within ± ${policy.tolerance} ${policy.unit ?? 'pH'} until the next date`}
     >
-      <polygon points={band('outer')} className="fill-primary" fillOpacity={0.22} />
-      <polygon points={band('inner')} className="fill-primary" fillOpacity={0.4} />
+      <polygon points={band('low', 'high')} className="fill-primary" fillOpacity={0.22} />
+      <polygon points={band('lower', 'upper')} className="fill-primary" fillOpacity={0.4} />
       <path d={`M0 ${top} H${WIDTH} M0 ${bottom} H${WIDTH}`} className="stroke-base-content" strokeWidth={1.2} />
       <line
-        x1={x(forecast.from)}
+        x1={x(from)}
         y1={y(points[0]?.mean ?? 0)}
         x2={x(last.at)}
         y2={y(last.mean)}

@@ -1,11 +1,17 @@
 import type { RoundsRow, VisitLive } from '@frustum/contract'
-import { DAY_MS, forecastDrift, nextDate, type StabilityOpinion } from '@frustum/core'
+import {
+  DAY_MS,
+  forecastCone,
+  forecastDrift,
+  nextDate,
+  probabilityInTolerance,
+  type StabilityOpinion,
+} from '@frustum/core'
 import { describe, expect, it } from 'vitest'
 import { opinionWords } from '../rooms/bench/opinionWords.ts'
 import { headline, needsHands, whySentence } from '../rooms/rounds/sentences.ts'
 import { evenTicks, stepDecimals } from './axis.ts'
 import { day, duration, fixed, plural, sentence, signed, standardLabel } from './format.ts'
-import { cone } from './frustumShape.ts'
 
 describe('how numbers and dates are written', () => {
   it('has a real minus, a plus where it matters, and never minus zero', () => {
@@ -57,8 +63,18 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
     state: driftState,
     driftState,
     reason: next.reason,
-    figure: { forecast, policy, next, dots: [], startsAt: forecast.from },
+    figure: {
+      cone: forecastCone(forecast, policy.tolerance, Math.max(next.at, now), 14),
+      from: forecast.from,
+      outside: 1 - probabilityInTolerance(forecast, lastVisitDaysAgo, policy.tolerance),
+      policy,
+      next,
+      dots: [],
+      startsAt: forecast.from,
+    },
     leavesAt: forecast.from + next.horizonDays * DAY_MS,
+    risk: 0,
+    consequence: 2,
     linked: true,
     verb: 'Calibrate',
     openVisit: null,
@@ -85,15 +101,6 @@ describe('Rounds in words', () => {
     expect(needsHands({ ...row(2, 'holding'), openVisit: { ...visit, pending: false } })).toBe(true)
     // A sample whose result is awaited needs no hands.
     expect(needsHands({ ...row(2, 'holding'), openVisit: { ...visit, pending: true } })).toBe(false)
-  })
-
-  it('draws a cone that widens from the last visit and follows the drift', () => {
-    const { forecast, next } = row(0, 'due').figure
-    const points = cone(forecast, next.at)
-    const widths = points.map((p) => p.outer)
-    expect(widths.toSorted((a, b) => a - b)).toEqual(widths)
-    expect(points.at(-1)?.mean).toBeGreaterThan(points[0]?.mean ?? 0)
-    expect(points.every((p) => p.inner < p.outer)).toBe(true)
   })
 })
 

@@ -102,9 +102,7 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
         {probe && <StateMark state={probe.driftState} large />}
       </div>
       <p className="pt-4 text-pretty">
-        {probe
-          ? `${sentence(probe.reason)} Last visit ${day(probe.figure.forecast.from, timeZone)}.`
-          : 'No sensor is here now.'}{' '}
+        {probe ? `${sentence(probe.reason)} Last visit ${day(probe.figure.from, timeZone)}.` : 'No sensor is here now.'}{' '}
         {starting.setting && <span className="soft">Device: {starting.setting}.</span>}
       </p>
       <Cautions cautions={starting.cautions} />

@@ -1,5 +1,4 @@
 import type { FrustumView } from '@frustum/contract'
-import { DAY_MS, expectedError, probabilityInTolerance } from '@frustum/core'
 import {
   Area,
   ComposedChart,
@@ -13,7 +12,6 @@ import {
   YAxis,
 } from 'recharts'
 import { day, fixed, signed } from '../../parts/format.ts'
-import { cone } from '../../parts/frustumShape.ts'
 
 interface LargeFrustumProps {
   figure: FrustumView
@@ -23,20 +21,15 @@ interface LargeFrustumProps {
 
 /** The frustum with axes: error against the limits, from the last adjustment to the next date and a little beyond. */
 export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustumProps) {
-  const { forecast, policy, next, dots, startsAt } = figure
-  const from = Math.min(startsAt, forecast.from)
+  const { cone, policy, next, dots, startsAt } = figure
+  const from = Math.min(startsAt, figure.from)
   const until = Math.max(next.at, now)
   const end = until + 0.12 * (until - from)
-  const points = cone(forecast, until, 40).map((p) => ({
-    at: p.at,
-    mean: p.mean,
-    outer: [p.mean - p.outer, p.mean + p.outer],
-    inner: [p.mean - p.inner, p.mean + p.inner],
-  }))
+  const points = cone.map((p) => ({ ...p, outer: [p.low, p.high], inner: [p.lower, p.upper] }))
   const checks = dots.map((d) => ({ at: d.at, error: d.error, bar: d.uncertainty }))
   const reach = Math.max(
     1.45 * policy.tolerance,
-    ...points.map((p) => Math.min(3 * policy.tolerance, Math.abs(p.outer[1] ?? 0), Math.abs(p.outer[0] ?? 0))),
+    ...points.map((p) => Math.min(3 * policy.tolerance, Math.max(Math.abs(p.high), Math.abs(p.low)))),
   )
   const { unit = 'pH', decimals = 2 } = policy
   const limit = `${fixed(policy.tolerance, decimals)} ${unit}`
@@ -132,18 +125,17 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
 }
 
 function Reading({ at, figure, timeZone }: { at: number; figure: FrustumView; timeZone: string }) {
-  const days = (at - figure.forecast.from) / DAY_MS
-  if (!Number.isFinite(days) || days < 0) return null
-  const { mean, sd } = expectedError(figure.forecast, days)
-  const within = probabilityInTolerance(figure.forecast, days, figure.policy.tolerance)
+  const [first] = figure.cone
+  if (!first || !Number.isFinite(at) || at < first.at) return null
+  const point = figure.cone.reduce((a, b) => (Math.abs(b.at - at) < Math.abs(a.at - at) ? b : a))
+  const { decimals = 2, unit = 'pH' } = figure.policy
   return (
     <div className="border border-base-300 bg-base-100 px-3 py-2 text-sm">
-      <strong>{day(at, timeZone)}</strong>
+      <strong>{day(point.at, timeZone)}</strong>
       <br />
-      {signed(mean, (figure.policy.decimals ?? 2) + 1)} ± {fixed(1.96 * sd, (figure.policy.decimals ?? 2) + 1)}{' '}
-      {figure.policy.unit ?? 'pH'}
+      {signed(point.low, decimals + 1)} to {signed(point.high, decimals + 1)} {unit}
       <br />
-      within limits: {fixed(100 * within, 0)} %
+      within limits: {fixed(100 * point.within, 0)} %
     </div>
   )
 }

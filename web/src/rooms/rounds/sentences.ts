@@ -1,12 +1,10 @@
 import type { RoundsRow } from '@frustum/contract'
-import { DAY_MS, probabilityInTolerance } from '@frustum/core'
 import { day, daysUntil, plural } from '../../parts/format.ts'
 
 /** Why a sensor stands where it stands, in one or two short sentences. */
 export function whySentence(row: RoundsRow, timeZone: string, now: number): string {
-  const { forecast, policy, next } = row.figure
-  const since = Math.max(0, (now - forecast.from) / DAY_MS)
-  const outside = Math.round(100 * (1 - probabilityInTolerance(forecast, since, policy.tolerance)))
+  const { policy, next } = row.figure
+  const outside = Math.round(100 * row.figure.outside)
   const limit = `${policy.tolerance.toFixed(policy.decimals ?? 2)} ${policy.unit ?? 'pH'}`
   switch (row.driftState) {
     case 'out':

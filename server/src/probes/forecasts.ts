@@ -1,0 +1,140 @@
+import {
+  channelOf,
+  type DriftForecast,
+  type DriftObservation,
+  type DriftSeries,
+  driftSeries,
+  forecastSite,
+  type RecordedVisit,
+  type SensorKind,
+} from '@frustum/core'
+import { asc, desc, inArray, sql } from 'drizzle-orm'
+import type { Database } from '../database/open.ts'
+import { driftObservations, events, exclusions } from '../database/schema.ts'
+import { type Installed, installedSensors } from '../sensors.ts'
+
+/** What is forecast of an installed sensor, and what it is reckoned from. */
+export interface SensorForecast {
+  series: DriftSeries
+  /** Never empty: a sensor nobody has visited starts at its installation. */
+  observations: DriftObservation[]
+  forecast: DriftForecast
+}
+
+export type Forecasts = ReadonlyMap<number, SensorForecast>
+
+/** Events after which a sensor is another one. */
+const CHANGES = ['upset', 'refilled', 'left-dry', 'moved']
+
+interface Kept {
+  revision: string
+  forecasts: Promise<Forecasts>
+}
+
+const kept = new WeakMap<Database, Kept>()
+
+/**
+ * The forecasts of all installed sensors, each learning from its like. Reckoned anew when something was recorded
+ * since, or when the day has changed.
+ */
+export async function siteForecasts(db: Database, now: number): Promise<Forecasts> {
+  const revision = `${await revisionOf(db)} ${Math.floor(now / 3_600_000)}`
+  const last = kept.get(db)
+  if (last?.revision === revision) return last.forecasts
+  const forecasts = reckon(db, now)
+  kept.set(db, { revision, forecasts })
+  // A failure must not be kept.
+  forecasts.catch(() => kept.delete(db))
+  return forecasts
+}
+
+/** Changes whenever anything is recorded that forecasts, health or plan are reckoned from. */
+export async function revisionOf(db: Database): Promise<string> {
+  const { rows } = await db.execute<{ revision: string }>(sql`
+    select concat_ws(' ',
+      (select max(id) from drift_observations), (select max(id) from events), (select max(id) from exclusions),
+      (select max(id) from calibrations), (select max(id) from test_answers), (select max(id) from installations),
+      (select count(*) from installations where removed_at is not null), (select max(id) from readings) / 100000) as revision`)
+  return rows[0]?.revision ?? ''
+}
+
+async function reckon(db: Database, now: number): Promise<Forecasts> {
+  const installed = await installedSensors(db)
+  const ids = installed.map((i) => i.installation.id)
+  const [recorded, changes] = [await recordedVisits(db, ids), await changesOf(db, ids)]
+  const found = new Map<number, SensorForecast>()
+  for (const kind of new Set(installed.map((i) => i.position.kind))) {
+    const like = installed.filter((i) => i.position.kind === kind)
+    const inputs = like.map((i) => {
+      const series = driftSeries(recorded.get(i.installation.id) ?? [], {
+        installedAt: i.installation.installedAt.getTime(),
+        now,
+      })
+      const observations = series.observations.length > 0 ? series.observations : unvisited(i)
+      return { series, observations, changedAt: changes.get(i.installation.id) ?? [] }
+    })
+    const forecasts = forecastSite(inputs, channelOf(kind as SensorKind).usualDrift)
+    like.forEach((i, k) => {
+      const { series, observations } = inputs[k] as (typeof inputs)[number]
+      found.set(i.installation.id, { series, observations, forecast: forecasts[k] as DriftForecast })
+    })
+  }
+  return found
+}
+
+/** A sensor nobody has visited yet starts at its installation, within its tolerance. */
+const unvisited = ({ installation, position }: Installed): DriftObservation[] => [
+  {
+    at: installation.installedAt.getTime(),
+    asFound: null,
+    asLeft: 0,
+    uncertainty: position.tolerance / 2,
+    adjusted: true,
+  },
+]
+
+async function recordedVisits(db: Database, ids: number[]): Promise<Map<number, RecordedVisit[]>> {
+  if (ids.length === 0) return new Map()
+  const rows = await db
+    .select()
+    .from(driftObservations)
+    .where(inArray(driftObservations.installationId, ids))
+    .orderBy(asc(driftObservations.id))
+  const excluded = await excludedVisits(db)
+  const byId = new Map<number, RecordedVisit[]>()
+  for (const row of rows) {
+    const of = byId.get(row.installationId) ?? []
+    byId.set(row.installationId, of)
+    of.push({
+      id: row.visitId ?? String(row.id),
+      at: row.at.getTime(),
+      asFound: row.asFound,
+      asLeft: row.asLeft,
+      uncertainty: row.uncertainty,
+      adjusted: row.adjusted,
+      excluded: (row.visitId && excluded.get(row.visitId)) || null,
+    })
+  }
+  return byId
+}
+
+/** Visits that are excluded now, with the reason. */
+export async function excludedVisits(db: Database): Promise<Map<string, string>> {
+  const rows = await db.select().from(exclusions).orderBy(desc(exclusions.id))
+  const newest = new Map<string, (typeof rows)[number]>()
+  for (const row of rows) if (!newest.has(row.visitId)) newest.set(row.visitId, row)
+  return new Map([...newest.values()].filter((r) => r.excluded).map((r) => [r.visitId, r.reason]))
+}
+
+async function changesOf(db: Database, ids: number[]): Promise<Map<number, number[]>> {
+  if (ids.length === 0) return new Map()
+  const rows = await db.select().from(events).where(inArray(events.installationId, ids)).orderBy(asc(events.at))
+  const byId = new Map<number, number[]>()
+  for (const row of rows) {
+    if (!CHANGES.includes(row.kind)) continue
+    const of = byId.get(row.installationId) ?? []
+    byId.set(row.installationId, of)
+    of.push(row.at.getTime())
+  }
+  return byId
+}
