@@ -1,10 +1,13 @@
 import {
+  CAUSES,
   type Channel,
   channelOf,
   DECISIONS,
   type Decision,
   type DeviceSetting,
+  FEATURES,
   type FieldSpec,
+  INTERVAL_METHODS,
   PROCEDURES,
   readTypedNumber,
   SCHOOL_CHOICES,
@@ -303,6 +306,49 @@ export const correctionBody = object({
   text: note().min(3, 'Say what is to be read instead, and why.').required('Say what is to be read instead, and why.'),
 }).noUnknown()
 
+/** A visit taken out of the forecast, or back into it. */
+export const exclusionBody = object({
+  operator: asker.operator,
+  excluded: boolean().required(),
+  reason: reason(),
+}).noUnknown()
+
+export const testAnswerBody = object({
+  operator: asker.operator,
+  feature: string().oneOf(Object.keys(FEATURES)).required(),
+  answer: string()
+    .required()
+    .test('an-answer', 'That is no answer to this.', function answers(value) {
+      const known: Readonly<Record<string, readonly string[]>> = FEATURES
+      return known[this.parent.feature as string]?.includes(value) ?? false
+    }),
+}).noUnknown()
+
+export const causeBody = object({
+  operator: asker.operator,
+  cause: string().oneOf(CAUSES).required(),
+}).noUnknown()
+
+/** How long the sensor at a position may be left alone. */
+export const rulesBody = object({
+  method: string().oneOf(INTERVAL_METHODS).required(),
+  tolerance: number().positive('The tolerance must be above zero.').max(1e4).required(),
+  reliability: number().min(0.5, 'At least 50 %.').max(0.999, 'At most 99.9 %.').required(),
+  floorDays: number().integer().min(0).max(3650).required(),
+  ceilingDays: number()
+    .integer()
+    .max(3650)
+    .required()
+    .test('above-floor', 'Not shorter than the shortest interval.', function above(value) {
+      return value >= (this.parent.floorDays as number)
+    }),
+  fixedDays: number().integer().min(1).max(3650).nullable(),
+  inUseHours: number().positive().max(100_000).nullable(),
+  hoursPerDay: number().min(0.1).max(24).nullable(),
+  processValue: number(),
+}).noUnknown()
+
+export type RulesBody = InferType<typeof rulesBody>
 export type StartVisitBody = InferType<typeof startVisitBody>
 export type StandInBody = InferType<typeof standInBody>
 export type LotBody = InferType<typeof lotBody>

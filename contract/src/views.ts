@@ -1,20 +1,28 @@
 import type {
   ArithmeticLine,
   CapturedReading,
+  Cause,
   Characteristic,
   ConePoint,
+  ControlLimits,
   DeviceSetting,
+  EndOfLife,
+  Feature,
   FieldSpec,
   Figure,
   Finding,
   IntervalPolicy,
   NextDate,
+  NextTest,
   ParameterSpec,
+  RankedCause,
   ResultOf,
   Scale,
   Schools,
   SensorKind,
   SensorState,
+  SetAside,
+  SharedReference,
   StabilityOpinion,
   Step,
   VisitEntry,
@@ -136,7 +144,71 @@ export interface CalibrationView {
   baseline: boolean
 }
 
+/** One line of the fleet. */
+export interface FleetRow extends RoundsRow {
+  serialNumber: string
+  /** Slope efficiency, %, and zero, mV, where the kind has them. */
+  slope: number | null
+  zero: number | null
+  /** Of the reference electrode, in a word; null where there is none. */
+  reference: 'steady' | 'moving' | 'failing' | null
+  /** Likeliest trouble, when it is likelier than none. */
+  trouble: { cause: Cause; name: string; probability: number } | null
+  end: EndOfLife | null
+  orderBy: number | null
+}
+
+export interface FleetView {
+  rows: FleetRow[]
+}
+
+export interface HealthView {
+  ranked: RankedCause[]
+  next: NextTest | null
+  /** Features that were answered by a test on purpose. */
+  tested: Feature[]
+  ends: EndOfLife[]
+  end: EndOfLife | null
+  orderBy: number | null
+  /** How it settled in its standards at each visit: share of the way still to go against seconds. */
+  settling: { at: number; code: string; trace: [number, number][] }[]
+  settlingSeconds: { at: number; seconds: number }[]
+  shared: SharedReference | null
+  /** What it turned out to be, and where that stood in what was proposed (1 is first; 0: not proposed). */
+  confirmed: { at: number; operator: string; name: string; rank: number; probability: number }[]
+  /** Control limits of the error as found, and its straight stretches. */
+  control: ControlLimits | null
+}
+
+/** What a change of the rules would do. */
+export interface WhatIfView {
+  next: NextDate
+  visitsPerYear: number
+  minutesPerYear: number
+  cone: ConePoint[]
+}
+
+/** What an as-found beyond tolerance means for the readings before it. */
+export interface PastView {
+  visit: string
+  from: number
+  to: number
+  /** When the error is taken to have left tolerance; null when it did not. */
+  since: number | null
+  days: number
+  largest: number
+  affected: number
+  rating: string
+  action: string
+  unit: string
+  decimals: number
+  readings: { at: number; raw: number; corrected: number }[]
+}
+
 export interface ProbeView extends RoundsRow {
+  health: HealthView
+  setAside: SetAside[]
+  minutesPerVisit: number
   serialNumber: string
   model: string
   installedAt: number

@@ -34,6 +34,14 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/probes/ProbesRoom.tsx')).ProbesRoom }),
       },
       {
+        path: 'probes/compare',
+        lazy: async () => ({ Component: (await import('./rooms/probes/ComparePage.tsx')).ComparePage }),
+      },
+      {
+        path: 'probes/:position/past/:visit',
+        lazy: async () => ({ Component: (await import('./rooms/probes/PastPage.tsx')).PastPage }),
+      },
+      {
         path: 'probes/:position',
         lazy: async () => ({ Component: (await import('./rooms/probes/ProbePage.tsx')).ProbePage }),
       },

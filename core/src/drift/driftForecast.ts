@@ -181,8 +181,10 @@ const between = (low: number, high: number, mean: number, sd: number): number =>
 export function errorQuantile(forecast: DriftForecast, days: number, p: number): number {
   requireWithin('Probability', p, 0.001, 0.999)
   const { mean, sd } = expectedError(forecast, days)
-  let [low, high] = [mean - 40 * sd - 1e-12, mean + 40 * sd + 1e-12]
-  for (let i = 0; i < 60 && high - low > 1e-6 * sd; i++) {
+  // No quantile lies farther from the mean than Cantelli's inequality allows.
+  const reach = sd * Math.sqrt(Math.max(p, 1 - p) / Math.min(p, 1 - p)) + 1e-12
+  let [low, high] = [mean - reach, mean + reach]
+  while (high - low > 1e-3 * sd + 1e-12) {
     const middle = (low + high) / 2
     if (probabilityBelow(forecast, days, middle) < p) low = middle
     else high = middle

@@ -151,3 +151,30 @@ export function outOfToleranceSince(
   const since = from + Math.min(1, Math.max(0, share)) * (to - from)
   return { since, days: (to - since) / 86_400_000, largest: errorNow }
 }
+
+/**
+ * Takes the error of a sensor out of its readings between two visits, the error growing in a straight line from what
+ * the earlier one left to what the later one found (after TM 1-D3, with a start that need not be zero).
+ * @param mode `unit`: the error is in the unit of the readings; `percent`: in percent of the right value
+ * @param origin where a percentage starts to count: 1 for specific gravity, else 0
+ * @throws RangeError when the visits are not in order, or a reading lies outside them
+ * @throws OutOfRange for an error of -100 % or less
+ */
+export function correctPast(
+  readings: readonly LoggedReading[],
+  visits: { from: number; to: number; errorThen: number; errorNow: number },
+  mode: 'unit' | 'percent' = 'unit',
+  origin = 0,
+): LoggedReading[] {
+  const { from, to, errorThen, errorNow } = visits
+  if (!(to > from)) throw new RangeError('The later visit must come after the earlier one.')
+  const least = mode === 'percent' ? -99 : -1e9
+  requireWithin('Error then', errorThen, least, 1e9)
+  requireWithin('Error as found', errorNow, least, 1e9)
+  return readings.map(({ at, value }) => {
+    if (at < from || at > to) throw new RangeError('A reading lies outside the two visits.')
+    requireWithin('Reading of the record', value, -1e9, 1e9)
+    const error = errorThen + ((at - from) / (to - from)) * (errorNow - errorThen)
+    return { at, value: mode === 'unit' ? value - error : origin + (value - origin) / (1 + error / 100) }
+  })
+}

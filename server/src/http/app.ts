@@ -33,8 +33,7 @@ import { exportRecords } from '../ledger/exportRecords.ts'
 import { importRecords } from '../ledger/importRecords.ts'
 import { addCorrection, ledger, recordOf } from '../ledger/ledger.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { probe } from '../probes/probe.ts'
-import { starting } from '../probes/starting.ts'
+import { probeRoutes } from '../probes/routes.ts'
 import { notFound, Problem } from '../problem.ts'
 import { overview } from '../rounds/overview.ts'
 import { runningWaits } from '../rounds/waits.ts'
@@ -78,7 +77,15 @@ export function buildApp(parts: AppParts): Express {
   // A file of records may be large; everything else that comes in is small.
   app.use('/api/ledger/import', express.json({ limit: '200mb' }))
   app.use(express.json({ limit: '64kb' }))
-  app.use('/api', siteRoutes(parts), visitRoutes(parts), tripRoutes(parts), shelfRoutes(parts), ledgerRoutes(parts))
+  app.use(
+    '/api',
+    siteRoutes(parts),
+    probeRoutes(parts),
+    visitRoutes(parts),
+    tripRoutes(parts),
+    shelfRoutes(parts),
+    ledgerRoutes(parts),
+  )
   app.use('/api', (_req, _res, next) => next(notFound('address')))
   serveWeb(app, parts.webFolder)
   app.use(answerProblem(parts.log))
@@ -107,14 +114,8 @@ function siteRoutes({ db, live, desks, demo }: AppParts) {
   router.get('/waits', async (_req, res) => {
     res.json(await runningWaits(db))
   })
-  router.get('/probes/:position/starting', async (req, res) => {
-    res.json(await starting(db, live, req.params.position, Date.now()))
-  })
   router.get('/rounds', async (_req, res) => {
     res.json(await overview(db, live, Date.now()))
-  })
-  router.get('/probes/:position', async (req, res) => {
-    res.json(await probe(db, live, req.params.position, Date.now()))
   })
   router.get('/live', (req, res) => {
     const stream = openStream(req, res, () => clearInterval(timer))

@@ -4,8 +4,12 @@ import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { rowsOf } from '../rounds/overview.ts'
+import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
 import { calibrationInForce, installedAt } from '../sensors.ts'
+import { type SensorForecast, siteForecasts } from './forecasts.ts'
+import { type SensorHealth, siteHealth } from './health.ts'
+import { healthView } from './healthView.ts'
+import { minutesPerVisit } from './whatIf.ts'
 
 /** One sensor with all that is known of it. */
 export async function probe(db: Database, live: LiveValues, code: string, now: number): Promise<ProbeView> {
@@ -29,9 +33,15 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .from(events)
     .where(eq(events.installationId, installation.id))
     .orderBy(asc(events.at))
+  const known = (await siteForecasts(db, now)).get(installation.id) as SensorForecast
+  const health = (await siteHealth(db, now)).get(installation.id) as SensorHealth
   const inForce = await calibrationInForce(db, installation.id, position.kind)
   return {
     ...(row as NonNullable<typeof row>),
+    figure: figureOf(installed, known, now, MANY_STEPS),
+    health: await healthView(db, installation.id, health, known.observations),
+    setAside: known.series.setAside,
+    minutesPerVisit: await minutesPerVisit(db, installation.id),
     serialNumber: sensor.serialNumber,
     model: sensor.model,
     installedAt: installation.installedAt.getTime(),

@@ -1,11 +1,14 @@
 import type {
+  FleetView,
   ImportReport,
   LedgerRow,
   LotBody,
+  PastView,
   ProbeView,
   ProblemView,
   RecordView,
   RoundsView,
+  RulesBody,
   ShelfView,
   SiteView,
   StandInBody,
@@ -13,6 +16,7 @@ import type {
   TripSummary,
   VisitView,
   WaitView,
+  WhatIfView,
 } from '@frustum/contract'
 import { ROUTES } from '@frustum/contract/routes'
 import type { Schools } from '@frustum/core'
@@ -70,7 +74,7 @@ export interface StartVisit extends Asking {
 
 export const api = createApi({
   baseQuery: query,
-  tagTypes: ['site', 'rounds', 'probe', 'visit', 'waits', 'trip', 'shelf', 'ledger'],
+  tagTypes: ['site', 'rounds', 'plan', 'probe', 'visit', 'waits', 'trip', 'shelf', 'ledger'],
   endpoints: (build) => ({
     site: build.query<SiteView, void>({ query: () => ROUTES.site, providesTags: ['site'] }),
     setSchools: build.mutation<Schools, { operator: string; schools: Schools }>({
@@ -82,6 +86,29 @@ export const api = createApi({
     probe: build.query<ProbeView, string>({
       query: (position) => ROUTES.probe(position),
       providesTags: (_r, _e, position) => [{ type: 'probe', id: position }],
+    }),
+    fleet: build.query<FleetView, void>({ query: () => ROUTES.fleet, providesTags: ['rounds'] }),
+    whatIf: build.query<WhatIfView, { position: string; rules: RulesBody }>({
+      query: ({ position, rules }) => ({ url: ROUTES.whatIf(position), method: 'POST', body: rules }),
+    }),
+    changeRules: build.mutation<ProbeView, { position: string; rules: RulesBody }>({
+      query: ({ position, rules }) => ({ url: ROUTES.rules(position), method: 'POST', body: rules }),
+      invalidatesTags: (_r, _e, { position }) => ['rounds', 'plan', { type: 'probe', id: position }],
+    }),
+    answerTest: build.mutation<ProbeView, { position: string; operator: string; feature: string; answer: string }>({
+      query: ({ position, ...body }) => ({ url: ROUTES.tests(position), method: 'POST', body }),
+      invalidatesTags: (_r, _e, { position }) => ['rounds', { type: 'probe', id: position }],
+    }),
+    confirmCause: build.mutation<ProbeView, { position: string; operator: string; cause: string }>({
+      query: ({ position, ...body }) => ({ url: ROUTES.cause(position), method: 'POST', body }),
+      invalidatesTags: (_r, _e, { position }) => [{ type: 'probe', id: position }],
+    }),
+    exclude: build.mutation<ProbeView, { id: string; operator: string; excluded: boolean; reason: string }>({
+      query: ({ id, ...body }) => ({ url: ROUTES.exclusion(id), method: 'POST', body }),
+      invalidatesTags: ['rounds', 'probe', 'plan'],
+    }),
+    past: build.query<PastView, { position: string; visit: string }>({
+      query: ({ position, visit }) => ROUTES.past(position, visit),
     }),
     starting: build.query<StartingView, string>({ query: (position) => ROUTES.starting(position) }),
     visit: build.query<VisitView, string>({
@@ -104,7 +131,16 @@ export const api = createApi({
         dispatch(api.util.upsertQueryData('visit', id, data))
         if (action === 'wait' || data.closedAt) dispatch(api.util.invalidateTags(['waits']))
         if (data.closedAt) {
-          dispatch(api.util.invalidateTags(['rounds', 'trip', 'ledger', 'shelf', { type: 'probe', id: data.position }]))
+          dispatch(
+            api.util.invalidateTags([
+              'rounds',
+              'plan',
+              'trip',
+              'ledger',
+              'shelf',
+              { type: 'probe', id: data.position },
+            ]),
+          )
         }
       },
     }),
@@ -154,6 +190,13 @@ export const {
   useRoundsQuery,
   useWaitsQuery,
   useProbeQuery,
+  useFleetQuery,
+  useWhatIfQuery,
+  useChangeRulesMutation,
+  useAnswerTestMutation,
+  useConfirmCauseMutation,
+  useExcludeMutation,
+  usePastQuery,
   useStartingQuery,
   useVisitQuery,
   useStartVisitMutation,

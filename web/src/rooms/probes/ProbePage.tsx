@@ -1,13 +1,18 @@
 import type { ProbeView } from '@frustum/contract'
 import { channelOf, parametersText } from '@frustum/core'
 import { Link, useParams } from 'react-router'
-import { day, daysUntil, fixed, plural, scaled, sentence, signed } from '../../parts/format.ts'
+import { day, daysUntil, fixed, plural, scaled, sentence } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { useProbeQuery, useSiteQuery } from '../../store/api.ts'
+import { DiagnosisCard } from './DiagnosisCard.tsx'
 import { LargeFrustum } from './LargeFrustum.tsx'
+import { SettlingOverlay } from './SettlingOverlay.tsx'
+import { SharedShift } from './SharedShift.tsx'
 import { TrendChart } from './TrendChart.tsx'
 import { trendsOf } from './trends.ts'
+import { VisitTable } from './VisitTable.tsx'
+import { WhatIf } from './WhatIf.tsx'
 
 export function ProbePage() {
   const { position = '' } = useParams()
@@ -38,7 +43,12 @@ export function ProbePage() {
         {trendsOf(probe).map((trend) => (
           <TrendChart key={trend.title} {...trend} events={probe.events} timeZone={timeZone} />
         ))}
-        <Visits probe={probe} timeZone={timeZone} />
+        {probe.health.shared && (
+          <SharedShift shared={probe.health.shared} position={probe.position} timeZone={timeZone} />
+        )}
+        <SettlingOverlay settling={probe.health.settling} timeZone={timeZone} />
+        <WhatIf key={JSON.stringify(probe.figure.policy)} probe={probe} timeZone={timeZone} />
+        <VisitTable probe={probe} timeZone={timeZone} />
       </div>
       <Says probe={probe} timeZone={timeZone} />
     </div>
@@ -49,7 +59,7 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
   const { next } = probe.figure
   const days = daysUntil(next.at)
   return (
-    <aside className="space-y-6 border-base-300 xl:w-72 xl:shrink-0 xl:border-l xl:pl-6">
+    <aside className="space-y-6 border-base-300 xl:w-80 xl:shrink-0 xl:border-l xl:pl-6">
       <section>
         <h2 className="pb-1 text-base soft">Next</h2>
         <p className="text-xl">
@@ -58,6 +68,8 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
         </p>
         <p className="pt-1 text-pretty">{sentence(next.reason)}</p>
       </section>
+      <DiagnosisCard probe={probe} timeZone={timeZone} />
+      <EndOfLifeSays probe={probe} timeZone={timeZone} />
       <section>
         <h2 className="pb-1 text-base soft">The device reckons with</h2>
         <p>{sentence(parametersText({ channel: channelOf(probe.kind) }, probe.inForce))}</p>
@@ -89,55 +101,32 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
   )
 }
 
-function Visits({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
-  const shown = probe.visits.slice(0, 20)
+function EndOfLifeSays({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
+  const { ends, end, orderBy } = probe.health
+  if (ends.length === 0) return null
+  const date = (at: number | null, open: string) => (at === null ? open : day(at, timeZone))
   return (
     <section>
-      <h2 className="pb-2 text-base">
-        Visits{' '}
-        <span className="font-normal soft">
-          ({probe.visits.length}, errors in {probe.errorScale.unit})
-        </span>
-      </h2>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
-      <section className="overflow-x-auto" aria-label="Visits" tabIndex={0}>
-        <table className="w-full min-w-150 text-left">
-          <thead className="soft">
-            <tr className="border-b border-base-300">
-              {['Date', 'What', 'As found', 'Fouling', 'As left', 'Done', 'By'].map((h) => (
-                <th key={h} scope="col" className="py-2 pr-4 font-normal">
-                  {h}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {shown.map((v) => (
-              <tr key={v.id} className="border-b border-base-300">
-                <td className="py-2 pr-4 whitespace-nowrap">
-                  <Link to={`/ledger/${v.id}`} className="underline underline-offset-4">
-                    {day(v.at, timeZone)}
-                  </Link>
-                </td>
-                <td className="pr-4">{v.name.toLowerCase()}</td>
-                <td className="pr-4 font-mono">
-                  {v.asFound === null ? '–' : signed(v.asFound, probe.errorScale.decimals)}
-                </td>
-                <td className="pr-4 font-mono">
-                  {v.fouling === null ? '–' : signed(v.fouling, probe.errorScale.decimals)}
-                </td>
-                <td className="pr-4 font-mono">
-                  {signed(v.asLeft, probe.errorScale.decimals)}{' '}
-                  <span className="soft">± {fixed(v.uncertainty, probe.errorScale.decimals)}</span>
-                </td>
-                <td className="pr-4">{v.adjusted ? 'adjusted' : 'left alone'}</td>
-                <td className="whitespace-nowrap">{v.operator}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </section>
-      {probe.visits.length > shown.length && <p className="pt-2 soft">The newest {shown.length} are shown.</p>}
+      <h2 className="pb-1 text-base soft">End of life</h2>
+      {end ? (
+        <p>
+          By its {end.name} about <strong>{date(end.at, 'beyond these data')}</strong>, between{' '}
+          {date(end.earliest, 'now')} and {date(end.latest, 'beyond these data')} with 95 % certainty.
+          {orderBy !== null && (
+            <>
+              {' '}
+              Have a spare ordered by <strong>{day(orderBy, timeZone)}</strong>.
+            </>
+          )}
+        </p>
+      ) : (
+        <p>Beyond what these visits can tell.</p>
+      )}
+      <ul className="pt-1 text-sm soft">
+        {ends.map((e) => (
+          <li key={e.name}>{sentence(e.reason)}</li>
+        ))}
+      </ul>
     </section>
   )
 }

@@ -1,50 +1,238 @@
+import type { FleetRow } from '@frustum/contract'
+import {
+  flexRender,
+  getCoreRowModel,
+  getFilteredRowModel,
+  getSortedRowModel,
+  type SortingState,
+  useReactTable,
+} from '@tanstack/react-table'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { ArrowDown, ArrowUp } from 'lucide-react'
+import { useDeferredValue, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
-import { day, fixed } from '../../parts/format.ts'
+import { plural } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
-import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
-import { StateMark } from '../../parts/StateMark.tsx'
-import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
+import { useFleetQuery, useSiteQuery } from '../../store/api.ts'
+import { fleetColumns } from './fleetColumns.tsx'
+import { type FleetLook, OUR_VIEWS, savedViews, saveView } from './savedViews.ts'
 
-/** All sensors by their position, each the way to its page. */
+const ROW_HEIGHT = 72
+const MOST_COMPARED = 4
+
+const matches = (r: FleetRow, words: string[]) => {
+  const text = [r.position, r.place, r.spot, r.quantity, r.state, r.reference, r.trouble?.name, r.serialNumber]
+    .join(' ')
+    .toLowerCase()
+  return words.every((w) => text.includes(w))
+}
+
+/** The fleet as a table: how each probe ages, what is likely wrong, when it is next and when it ends. */
 export function ProbesRoom() {
-  const { data, error, refetch } = useRoundsQuery()
+  const { data, error, refetch } = useFleetQuery(undefined, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
+  const [look, setLook] = useState<Omit<FleetLook, 'name'>>(OUR_VIEWS[0] as FleetLook)
+  const [views, setViews] = useState(savedViews)
+  const [compared, setCompared] = useState<readonly string[]>([])
   if (!data || !site) return <Fetching what="the probes" error={error} onRetry={refetch} />
-  const { rows } = data
-  const places = [...new Set(rows.map((r) => r.place))]
+  const toggle = (position: string) =>
+    setCompared((c) =>
+      c.includes(position) ? c.filter((p) => p !== position) : [...c, position].slice(-MOST_COMPARED),
+    )
   return (
-    <div className="mx-auto w-full max-w-5xl px-5 py-5">
-      <h1 className="pb-2 text-2xl">Probes</h1>
-      {places.map((place) => (
-        <section key={place}>
-          <h2 className="border-b border-base-300 pt-5 pb-2 text-base soft">{place}</h2>
-          <ul>
-            {rows
-              .filter((r) => r.place === place)
-              .toSorted((a, b) => a.position.localeCompare(b.position))
-              .map((r) => (
-                <li key={r.position} className="border-b border-base-300">
-                  <Link
-                    to={`/probes/${r.position}`}
-                    className="grid grid-cols-2 items-center gap-3 py-2 hover:bg-base-200 md:grid-cols-[9rem_1fr_7rem_9rem_9rem]"
-                  >
-                    <span className="font-bold">{r.position}</span>
-                    <span className="soft">
-                      {r.quantity} · {r.spot}
-                    </span>
-                    <StateMark state={r.state} />
-                    <SmallFrustum figure={r.figure} />
-                    <span className="soft">
-                      next {day(r.figure.next.at, site.timeZone)}
-                      <br />
-                      limit ± {fixed(r.figure.policy.tolerance, r.figure.policy.decimals ?? 2)} {r.figure.policy.unit}
-                    </span>
-                  </Link>
-                </li>
-              ))}
-          </ul>
-        </section>
-      ))}
+    <div className="flex w-full min-w-0 flex-1 flex-col px-4 py-5 sm:px-6">
+      <header className="flex flex-wrap items-end gap-x-6 gap-y-3 pb-4">
+        <h1 className="text-2xl">Probes</h1>
+        <label className="flex items-center gap-2">
+          <span className="soft">Find</span>
+          <input
+            className="h-11 w-56 border border-[color:var(--line)] bg-base-100 px-3"
+            value={look.filter}
+            placeholder="place, state, cause …"
+            onChange={(e) => setLook({ ...look, filter: e.target.value })}
+          />
+        </label>
+        <Views views={views} look={look} onLook={setLook} onSave={(name) => setViews(saveView({ ...look, name }))} />
+        {compared.length > 1 && (
+          <Link to={`/probes/compare?of=${compared.map(encodeURIComponent).join(',')}`} className="slant slant-strong">
+            Compare {compared.length}
+          </Link>
+        )}
+      </header>
+      <FleetTable
+        rows={data.rows}
+        timeZone={site.timeZone}
+        look={look}
+        onSorting={(sorting) => setLook({ ...look, sorting })}
+        compared={compared}
+        onCompare={toggle}
+      />
     </div>
+  )
+}
+
+interface ViewsProps {
+  views: readonly FleetLook[]
+  look: Omit<FleetLook, 'name'>
+  onLook: (look: Omit<FleetLook, 'name'>) => void
+  onSave: (name: string) => void
+}
+
+function Views({ views, look, onLook, onSave }: ViewsProps) {
+  const [name, setName] = useState<string | null>(null)
+  const here = (v: FleetLook) => v.filter === look.filter && JSON.stringify(v.sorting) === JSON.stringify(look.sorting)
+  const save = () => {
+    if (name?.trim()) onSave(name.trim())
+    setName(null)
+  }
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      {[...OUR_VIEWS, ...views].map((v) => (
+        <button
+          key={v.name}
+          type="button"
+          aria-pressed={here(v)}
+          className={`slant px-4 ${here(v) ? '' : 'slant-plain'}`}
+          onClick={() => onLook({ filter: v.filter, sorting: v.sorting })}
+        >
+          {v.name}
+        </button>
+      ))}
+      {name === null ? (
+        <button type="button" className="min-h-11 px-2 underline underline-offset-4" onClick={() => setName('')}>
+          Keep this view
+        </button>
+      ) : (
+        <form
+          className="flex items-center gap-2"
+          onSubmit={(e) => {
+            e.preventDefault()
+            save()
+          }}
+        >
+          <input
+            className="h-11 w-40 border border-[color:var(--line)] bg-base-100 px-3"
+            aria-label="Name of the view"
+            value={name}
+            maxLength={40}
+            // biome-ignore lint/a11y/noAutofocus: it was opened to type the name
+            autoFocus
+            onChange={(e) => setName(e.target.value)}
+          />
+          <button type="submit" className="slant px-4">
+            Keep
+          </button>
+        </form>
+      )}
+    </div>
+  )
+}
+
+interface FleetTableProps {
+  rows: readonly FleetRow[]
+  timeZone: string
+  look: Omit<FleetLook, 'name'>
+  onSorting: (sorting: SortingState) => void
+  compared: readonly string[]
+  onCompare: (position: string) => void
+}
+
+/** Only the rows in sight are drawn: a thousand probes scroll like ten. */
+function FleetTable({ rows, timeZone, look, onSorting, compared, onCompare }: FleetTableProps) {
+  const filter = useDeferredValue(look.filter)
+  const shown = useMemo(() => {
+    const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
+    return rows.filter((r) => matches(r, words))
+  }, [rows, filter])
+  const columns = useMemo(() => fleetColumns(timeZone), [timeZone])
+  const table = useReactTable({
+    data: shown,
+    columns,
+    state: { sorting: look.sorting },
+    onSortingChange: (change) => onSorting(typeof change === 'function' ? change(look.sorting) : change),
+    getRowId: (r) => r.position,
+    getCoreRowModel: getCoreRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+    getFilteredRowModel: getFilteredRowModel(),
+  })
+  const sorted = table.getRowModel().rows
+  const box = useRef<HTMLElement>(null)
+  const virtual = useVirtualizer({
+    count: sorted.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 6,
+  })
+  const widths = `2.75rem ${columns.map((c) => `minmax(${c.size}px, ${c.size}fr)`).join(' ')}`
+  return (
+    <>
+      <p className="pb-2 text-sm soft" role="status">
+        {shown.length === rows.length
+          ? plural(rows.length, 'probe')
+          : `${shown.length} of ${plural(rows.length, 'probe')}`}
+      </p>
+      <section ref={box} aria-label="The fleet" className="max-h-[calc(100dvh-14rem)] min-h-80 flex-1 overflow-auto">
+        <table className="block min-w-max" aria-rowcount={sorted.length + 1}>
+          <thead className="sticky top-0 z-10 block border-b border-[color:var(--line)] bg-base-100">
+            <tr className="grid items-center gap-x-3" style={{ gridTemplateColumns: widths }}>
+              <th scope="col">
+                <span className="sr-only">Compare</span>
+              </th>
+              {table.getFlatHeaders().map((h) => {
+                const way = h.column.getIsSorted()
+                return (
+                  <th
+                    key={h.id}
+                    scope="col"
+                    className="font-normal"
+                    aria-sort={way === 'asc' ? 'ascending' : way === 'desc' ? 'descending' : 'none'}
+                  >
+                    <button
+                      type="button"
+                      className="flex min-h-11 items-center gap-1 text-left text-sm soft hover:text-base-content"
+                      onClick={h.column.getToggleSortingHandler()}
+                    >
+                      {flexRender(h.column.columnDef.header, h.getContext())}
+                      {way === 'asc' && <ArrowUp className="size-4" aria-hidden="true" />}
+                      {way === 'desc' && <ArrowDown className="size-4" aria-hidden="true" />}
+                    </button>
+                  </th>
+                )
+              })}
+            </tr>
+          </thead>
+          <tbody className="relative block" style={{ height: virtual.getTotalSize() }}>
+            {virtual.getVirtualItems().map(({ index, start }) => {
+              const row = sorted[index] as (typeof sorted)[number]
+              const { position } = row.original
+              return (
+                <tr
+                  key={row.id}
+                  aria-rowindex={index + 2}
+                  className="absolute inset-x-0 top-0 grid items-center gap-x-3 border-b border-base-300 hover:bg-base-200"
+                  style={{ gridTemplateColumns: widths, height: ROW_HEIGHT, transform: `translateY(${start}px)` }}
+                >
+                  <td className="flex min-h-11 items-center justify-center">
+                    <input
+                      type="checkbox"
+                      className="checkbox border-[color:var(--line)]"
+                      aria-label={`Compare ${position}`}
+                      checked={compared.includes(position)}
+                      onChange={() => onCompare(position)}
+                    />
+                  </td>
+                  {row.getVisibleCells().map((cell) => (
+                    <td key={cell.id} className="min-w-0">
+                      {flexRender(cell.column.columnDef.cell, cell.getContext())}
+                    </td>
+                  ))}
+                </tr>
+              )
+            })}
+          </tbody>
+        </table>
+        {sorted.length === 0 && <p className="py-8 soft">No probe fits. Type less, or clear the field.</p>}
+      </section>
+    </>
   )
 }

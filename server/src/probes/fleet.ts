@@ -1,0 +1,66 @@
+import type { FleetRow, FleetView } from '@frustum/contract'
+import { CAUSE_WORDS, type HealthEvidence, type SensorKind } from '@frustum/core'
+import { desc, inArray } from 'drizzle-orm'
+import type { Database } from '../database/open.ts'
+import { calibrations } from '../database/schema.ts'
+import type { LiveValues } from '../links/liveValues.ts'
+import { rowsOf } from '../rounds/overview.ts'
+import { installedSensors } from '../sensors.ts'
+import { type SensorHealth, siteHealth } from './health.ts'
+
+/** All sensors with how they age, for the table of the fleet. */
+export async function fleetView(db: Database, live: LiveValues, now: number): Promise<FleetView> {
+  const installed = await installedSensors(db)
+  const rows = await rowsOf(db, live, installed, now)
+  const healths = await siteHealth(db, now)
+  const newest = await newestCalibrations(
+    db,
+    installed.map((i) => i.installation.id),
+  )
+  return {
+    rows: rows.map((row, k): FleetRow => {
+      const { installation, sensor, position } = installed[k] as (typeof installed)[number]
+      const health = healths.get(installation.id) as SensorHealth
+      const c = newest.get(installation.id)
+      const slope = position.kind === 'orp' ? c?.gain : c?.slopeEfficiency
+      const zero = position.kind === 'orp' ? c?.offset : position.kind === 'conductivity' ? undefined : c?.zero
+      return {
+        ...row,
+        serialNumber: sensor.serialNumber,
+        slope: slope === undefined ? null : 100 * slope,
+        zero: zero ?? null,
+        reference: referenceWord(position.kind, health.evidence),
+        trouble: troubleOf(health),
+        end: health.end,
+        orderBy: health.orderBy,
+      }
+    }),
+  }
+}
+
+async function newestCalibrations(db: Database, ids: number[]) {
+  const rows = ids.length
+    ? await db
+        .select()
+        .from(calibrations)
+        .where(inArray(calibrations.installationId, ids))
+        .orderBy(desc(calibrations.at))
+    : []
+  const newest = new Map<number, (typeof rows)[number]['characteristic']>()
+  for (const row of rows) if (!newest.has(row.installationId)) newest.set(row.installationId, row.characteristic)
+  return newest
+}
+
+/** The reference speaks through the zero: how it goes is how the reference is. */
+function referenceWord(kind: SensorKind, evidence: HealthEvidence): FleetRow['reference'] {
+  if (kind !== 'ph' && kind !== 'orp' && kind !== 'ion') return null
+  if (evidence.sharedShift === 'its own') return 'steady'
+  if (evidence.zeroCourse === 'running' || evidence.zeroCourse === 'jumped') return 'failing'
+  return evidence.zeroCourse === 'creeping' || evidence.hysteresis === 'lags' ? 'moving' : 'steady'
+}
+
+export function troubleOf({ diagnosis }: SensorHealth): FleetRow['trouble'] {
+  const [first] = diagnosis.ranked
+  if (!first || first.cause === 'nothing') return null
+  return { cause: first.cause, name: CAUSE_WORDS[first.cause].name, probability: first.probability }
+}

@@ -1,0 +1,94 @@
+import type { PastView } from '@frustum/contract'
+import {
+  channelOf,
+  correctPast,
+  outOfToleranceSince,
+  type RatedQuantity,
+  rateRecord,
+  recordAction,
+} from '@frustum/core'
+import { and, asc, eq, gte, lte } from 'drizzle-orm'
+import Papa from 'papaparse'
+import type { Database } from '../database/open.ts'
+import { driftObservations, readings } from '../database/schema.ts'
+import { notFound, Problem } from '../problem.ts'
+import { installedAt } from '../sensors.ts'
+
+const RATED: Partial<Record<string, RatedQuantity>> = {
+  ph: 'ph',
+  conductivity: 'conductivity',
+  temperature: 'temperature',
+}
+const ACTIONS = {
+  'use-as-is': 'use as it is',
+  correct: 'correct',
+  'do-not-use': 'do not use',
+} as const
+
+/** What the error found at a visit means for the readings since the visit before: derived, never written over them. */
+export async function pastOf(db: Database, code: string, visitId: string): Promise<PastView> {
+  const { installation, position, device } = await installedAt(db, code)
+  const rows = await db
+    .select()
+    .from(driftObservations)
+    .where(eq(driftObservations.installationId, installation.id))
+    .orderBy(asc(driftObservations.at))
+  const k = rows.findIndex((r) => r.visitId === visitId)
+  const [before, visit] = [rows[k - 1], rows[k]]
+  if (!visit) throw notFound('visit')
+  if (!before || visit.asFound === null) {
+    throw new Problem(409, 'nothing-before', 'Nothing can be said of the readings before this visit.', {
+      detail: 'It is the first of this sensor, or nothing was read as found.',
+      hint: 'Read the sensor as found before cleaning at the next visit.',
+    })
+  }
+  const [from, to] = [before.at.getTime(), visit.at.getTime()]
+  const logged = await db
+    .select({ at: readings.at, shown: readings.shown })
+    .from(readings)
+    .where(and(eq(readings.installationId, installation.id), gte(readings.at, before.at), lte(readings.at, visit.at)))
+    .orderBy(asc(readings.at))
+  const channel = channelOf(position.kind)
+  const percent = channel.errorScale.unit === '%'
+  const raw = logged.map((r) => ({ at: r.at.getTime(), value: r.shown }))
+  const corrected = correctPast(
+    raw,
+    { from, to, errorThen: before.asLeft, errorNow: visit.asFound },
+    percent ? 'percent' : 'unit',
+    device.setting.display === 'specific gravity' ? 1 : 0,
+  )
+  const out = outOfToleranceSince(from, to, before.asLeft, visit.asFound, position.tolerance)
+  const rated = RATED[position.kind]
+  const fouling = visit.fouling ?? 0
+  const errors = { fouling, drift: visit.asFound - before.asLeft - fouling }
+  return {
+    visit: visitId,
+    from,
+    to,
+    since: out?.since ?? null,
+    days: out?.days ?? 0,
+    largest: visit.asFound,
+    affected: out ? raw.filter((r) => r.at >= out.since).length : 0,
+    rating: rated ? rateRecord(rated, errors) : 'not rated: no published limits for this quantity',
+    action: rated ? ACTIONS[recordAction(rated, errors, position.processValue)] : 'judge it by your own limits',
+    unit: channel.shownScale(device.setting).unit,
+    decimals: channel.shownScale(device.setting).decimals,
+    readings: raw.map((r, i) => ({ at: r.at, raw: r.value, corrected: corrected[i]?.value ?? r.value })),
+  }
+}
+
+/** Raw readings and, beside them, what they are corrected to. */
+export async function pastCsv(db: Database, code: string, visitId: string): Promise<string> {
+  const past = await pastOf(db, code, visitId)
+  return Papa.unparse(
+    past.readings.map((r) => ({
+      at: new Date(r.at).toISOString(),
+      position: code,
+      raw: r.raw,
+      corrected: Number(r.corrected.toPrecision(8)),
+      unit: past.unit,
+      out_of_tolerance: past.since !== null && r.at >= past.since ? 'yes' : 'no',
+      rating: past.rating,
+    })),
+  )
+}

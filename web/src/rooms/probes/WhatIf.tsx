@@ -1,0 +1,124 @@
+import type { ProbeView, RulesBody } from '@frustum/contract'
+import { INTERVAL_METHODS, type IntervalMethod, readTypedNumber } from '@frustum/core'
+import { skipToken } from '@reduxjs/toolkit/query'
+import { useDeferredValue, useState } from 'react'
+import { toast } from 'sonner'
+import { day, duration, fixed, sentence } from '../../parts/format.ts'
+import { problemOf, useChangeRulesMutation, useWhatIfQuery } from '../../store/api.ts'
+import { Field } from '../bench/Field.tsx'
+
+const METHODS: Record<IntervalMethod, string> = {
+  drift: 'by its own drift',
+  fixed: 'fixed calendar',
+  staircase: 'staircase',
+  'in-use': 'hours in use',
+}
+
+type Texts = Record<
+  'tolerance' | 'reliability' | 'floorDays' | 'ceilingDays' | 'fixedDays' | 'inUseHours' | 'hoursPerDay',
+  string
+>
+
+/** Other rules for this probe: what they would make of the next date and of a year's work. Nothing is written until asked. */
+export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
+  const { policy } = probe.figure
+  const [method, setMethod] = useState<IntervalMethod>(policy.method ?? 'drift')
+  const [texts, setTexts] = useState<Texts>({
+    tolerance: String(policy.tolerance),
+    reliability: String(Math.round(1000 * policy.reliability) / 10),
+    floorDays: String(policy.floorDays),
+    ceilingDays: String(policy.ceilingDays),
+    fixedDays: String(policy.fixedDays ?? 30),
+    inUseHours: String(policy.inUseHours ?? 500),
+    hoursPerDay: String(policy.hoursPerDay ?? 24),
+  })
+  const { rules, errors } = read(method, texts)
+  const asked = useDeferredValue(rules ? JSON.stringify(rules) : null)
+  const { currentData, data, error } = useWhatIfQuery(
+    asked ? { position: probe.position, rules: JSON.parse(asked) as RulesBody } : skipToken,
+  )
+  const [change, { isLoading }] = useChangeRulesMutation()
+  const shown = currentData ?? data
+  const use = async () => {
+    if (!rules) return
+    const answer = await change({ position: probe.position, rules })
+    if (answer.error) toast.error(problemOf(answer.error).message)
+    else toast.success('These rules hold from now on.')
+  }
+  const field = (key: keyof Texts, label: string, unit: string) => (
+    <Field
+      label={label}
+      unit={unit}
+      error={errors[key]}
+      value={texts[key]}
+      onChange={(e) => setTexts({ ...texts, [key]: e.target.value })}
+    />
+  )
+  return (
+    <section aria-label="What if" className="border-t border-base-300 pt-4">
+      <h2 className="pb-3 text-base">What if the rules were others?</h2>
+      <div className="flex flex-wrap gap-x-5 gap-y-1">
+        <label className="w-48">
+          <span className="font-bold">Next date</span>
+          <select
+            className="h-12 w-full border border-[color:var(--line)] bg-base-100 px-2"
+            value={method}
+            onChange={(e) => setMethod(e.target.value as IntervalMethod)}
+          >
+            {INTERVAL_METHODS.map((m) => (
+              <option key={m} value={m}>
+                {METHODS[m]}
+              </option>
+            ))}
+          </select>
+        </label>
+        {field('tolerance', 'Within ±', probe.errorScale.unit)}
+        {field('reliability', 'How sure', '%')}
+        {(method === 'fixed' || method === 'staircase') &&
+          field('fixedDays', method === 'fixed' ? 'Every' : 'First step', 'd')}
+        {method === 'in-use' && field('inUseHours', 'Hours in use', 'h')}
+        {method === 'in-use' && field('hoursPerDay', 'In use a day', 'h')}
+        {field('floorDays', 'Not sooner than', 'd')}
+        {field('ceilingDays', 'Not later than', 'd')}
+      </div>
+      {error && <p className="text-error">{problemOf(error).message}</p>}
+      {shown && (
+        <div className="flex flex-wrap items-center justify-between gap-4 pt-2">
+          <p className="max-w-xl text-pretty" role="status">
+            <strong data-testid="what-if-date">{day(shown.next.at, timeZone)}</strong>, every {shown.next.days} days:
+            about {fixed(shown.visitsPerYear, 1)} visits and {duration(shown.minutesPerYear)} of hands a year.{' '}
+            {sentence(shown.next.reason)}
+          </p>
+          <button type="button" className="slant" disabled={!rules || isLoading} onClick={() => void use()}>
+            Use these rules
+          </button>
+        </div>
+      )}
+    </section>
+  )
+}
+
+function read(
+  method: IntervalMethod,
+  texts: Texts,
+): { rules: RulesBody | null; errors: Partial<Record<keyof Texts, string>> } {
+  const errors: Partial<Record<keyof Texts, string>> = {}
+  const number = (key: keyof Texts, low: number, high: number) => {
+    const typed = readTypedNumber(texts[key])
+    if (typed.ok && typed.value >= low && typed.value <= high) return typed.value
+    errors[key] = `From ${low} to ${high}.`
+    return Number.NaN
+  }
+  const rules = {
+    method,
+    tolerance: number('tolerance', 0.001, 1000),
+    reliability: number('reliability', 50, 99.9) / 100,
+    floorDays: Math.round(number('floorDays', 0, 3650)),
+    ceilingDays: Math.round(number('ceilingDays', 1, 3650)),
+    fixedDays: method === 'fixed' || method === 'staircase' ? Math.round(number('fixedDays', 1, 3650)) : null,
+    inUseHours: method === 'in-use' ? number('inUseHours', 1, 100_000) : null,
+    hoursPerDay: method === 'in-use' ? number('hoursPerDay', 0.1, 24) : null,
+  }
+  if (rules.floorDays > rules.ceilingDays) errors.ceilingDays = 'Not shorter than the shortest.'
+  return { rules: Object.keys(errors).length > 0 ? null : (rules as RulesBody), errors }
+}

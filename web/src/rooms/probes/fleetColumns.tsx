@@ -1,0 +1,110 @@
+import type { FleetRow } from '@frustum/contract'
+import { createColumnHelper } from '@tanstack/react-table'
+import { Link } from 'react-router'
+import { day, fixed } from '../../parts/format.ts'
+import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
+import { StateMark } from '../../parts/StateMark.tsx'
+
+const column = createColumnHelper<FleetRow>()
+const ORDER = ['out', 'overdue', 'due', 'drifting', 'resting', 'blind', 'holding']
+
+/** Sorted by what is worst; the unknown comes last, whichever way one sorts. */
+const last = { sortUndefined: 'last' as const }
+
+export function fleetColumns(timeZone: string) {
+  const date = (at: number | null | undefined) => (at ? day(at, timeZone) : '–')
+  return [
+    column.accessor('position', {
+      header: 'Probe',
+      size: 190,
+      cell: ({ row: { original: r } }) => (
+        <Link to={`/probes/${r.position}`} className="group block min-h-11 content-center">
+          <span className="font-bold group-hover:underline">{r.position}</span>
+          <span className="block truncate text-sm soft">
+            {r.quantity} · {r.place} · {r.spot}
+          </span>
+        </Link>
+      ),
+    }),
+    column.accessor((r) => ORDER.indexOf(r.state), {
+      id: 'state',
+      header: 'State',
+      size: 115,
+      cell: ({ row }) => <StateMark state={row.original.state} />,
+    }),
+    column.accessor((r) => r.figure.outside, {
+      id: 'figure',
+      header: 'Error and limits',
+      size: 150,
+      sortDescFirst: true,
+      cell: ({ row }) => <SmallFrustum figure={row.original.figure} />,
+    }),
+    column.accessor((r) => r.slope ?? undefined, {
+      id: 'slope',
+      header: 'Slope, %',
+      size: 85,
+      ...last,
+      cell: (c) => <Number1 value={c.getValue()} />,
+    }),
+    column.accessor((r) => r.zero ?? undefined, {
+      id: 'zero',
+      header: 'Zero, mV',
+      size: 85,
+      ...last,
+      cell: (c) => <Number1 value={c.getValue()} />,
+    }),
+    column.accessor((r) => r.reference ?? undefined, {
+      id: 'reference',
+      header: 'Reference',
+      size: 100,
+      ...last,
+      cell: (c) => {
+        const word = c.getValue()
+        const tone = word === 'failing' ? 'font-bold text-error' : word === 'moving' ? 'text-warning' : 'soft'
+        return <span className={tone}>{word ?? '–'}</span>
+      },
+    }),
+    column.accessor((r) => (r.trouble ? r.trouble.probability : undefined), {
+      id: 'trouble',
+      header: 'Likely',
+      size: 190,
+      sortDescFirst: true,
+      ...last,
+      cell: ({ row: { original: r } }) =>
+        r.trouble ? (
+          <span>
+            {r.trouble.name} <span className="font-mono text-sm soft">{fixed(100 * r.trouble.probability, 0)} %</span>
+          </span>
+        ) : (
+          <span className="soft">nothing wrong</span>
+        ),
+    }),
+    column.accessor((r) => r.figure.next.at, {
+      id: 'next',
+      header: 'Next date',
+      size: 95,
+      cell: (c) => date(c.getValue()),
+    }),
+    column.accessor((r) => r.end?.at ?? r.end?.earliest ?? undefined, {
+      id: 'end',
+      header: 'End of life',
+      size: 170,
+      ...last,
+      cell: ({ row: { original: r } }) =>
+        r.end ? (
+          <span>
+            {r.end.at ? date(r.end.at) : `not before ${date(r.end.earliest)}`}
+            <span className="block text-sm soft">
+              by its {r.end.name}; order by {date(r.orderBy)}
+            </span>
+          </span>
+        ) : (
+          <span className="soft">beyond the data</span>
+        ),
+    }),
+  ]
+}
+
+const Number1 = ({ value }: { value: number | undefined }) => (
+  <span className="font-mono">{value === undefined ? '–' : fixed(value, 1)}</span>
+)
