@@ -1,4 +1,5 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
+import { changePoints } from '../statistics/changePoints.ts'
 import { scaledMad } from '../statistics/median.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import { theilSen } from '../statistics/theilSen.ts'
@@ -29,19 +30,20 @@ export interface EndOfLife {
 }
 
 /** Fewer points tell no trend. */
-const LEAST_POINTS = 4
+const LEAST_POINTS = 3
 /** A trend is not carried on for longer than this many times the span it was seen over. */
 const REACH = 3
 
 /**
- * When an ageing number crosses its limit, by the Theil-Sen trend of the newest points and the confidence interval of
- * its slope, about the middle of the points. Never "never": beyond the data it says so.
+ * When an ageing number crosses its limit, by the Theil-Sen trend of the points since its course last changed and the
+ * confidence interval of its slope, about the middle of these points. Never "never": beyond the data it says so.
  * @param now epoch ms
  * @throws OutOfRange for a limit that is no number
  */
 export function endOfLife(series: AgeingSeries, now: number): EndOfLife {
   requireWithin('Limit', series.limit, -1e12, 1e12)
-  const { name, unit, decimals, points, limit } = series
+  const { name, unit, decimals, limit } = series
+  const points = newestStretch(series.points)
   const text = (v: number) => `${v.toFixed(decimals)} ${unit}`.trim()
   const last = points.at(-1)
   if (!last || points.length < LEAST_POINTS) {
@@ -95,6 +97,18 @@ export function endOfLife(series: AgeingSeries, now: number): EndOfLife {
     latest,
     reason: at === null ? `${pace} It does not get there as far as these visits can tell.` : pace,
   }
+}
+
+/** The points since the course last changed, or as many of the newest as a trend needs. */
+function newestStretch(all: AgeingSeries['points']): AgeingSeries['points'] {
+  // Of two at one instant the first one counts: a trend cannot tell them apart.
+  const points = all.filter((p, i) => Number.isFinite(p.value) && (i === 0 || p.at > (all[i - 1] as { at: number }).at))
+  const segments = changePoints(
+    points.map((p) => p.at),
+    points.map((p) => p.value),
+  )
+  const start = segments.at(-1)?.start ?? 0
+  return points.slice(Math.max(0, Math.min(start, points.length - LEAST_POINTS)))
 }
 
 /** The first end of several, and when a spare must be ordered at the latest to be there in time. */

@@ -1,5 +1,5 @@
 import type { ProbeView } from '@frustum/contract'
-import { CAUSE_WORDS, CAUSES, FEATURES, type Feature } from '@frustum/core'
+import { CAUSE_WORDS, CAUSES, type Feature } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { day, fixed, plural } from '../../parts/format.ts'
@@ -105,7 +105,8 @@ function Answers({ position, feature, outcomes }: AnswersProps) {
             disabled={isLoading}
             onClick={() => void give(o.answer)}
           >
-            It {(FEATURES[feature] as readonly string[]).includes(o.answer) ? o.answer : ''}
+            {o.answer[0]?.toUpperCase()}
+            {o.answer.slice(1)}
           </button>
           <span className="text-sm soft">speaks for {o.favours}</span>
         </li>

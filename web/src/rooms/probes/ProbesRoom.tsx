@@ -174,7 +174,7 @@ function FleetTable({ rows, timeZone, look, onSorting, compared, onCompare }: Fl
       <section ref={box} aria-label="The fleet" className="max-h-[calc(100dvh-14rem)] min-h-80 flex-1 overflow-auto">
         <table className="block min-w-max" aria-rowcount={sorted.length + 1}>
           <thead className="sticky top-0 z-10 block border-b border-[color:var(--line)] bg-base-100">
-            <tr className="grid items-center gap-x-3" style={{ gridTemplateColumns: widths }}>
+            <tr className="grid items-center gap-x-2" style={{ gridTemplateColumns: widths }}>
               <th scope="col">
                 <span className="sr-only">Compare</span>
               </th>
@@ -209,7 +209,7 @@ function FleetTable({ rows, timeZone, look, onSorting, compared, onCompare }: Fl
                 <tr
                   key={row.id}
                   aria-rowindex={index + 2}
-                  className="absolute inset-x-0 top-0 grid items-center gap-x-3 border-b border-base-300 hover:bg-base-200"
+                  className="absolute inset-x-0 top-0 grid items-center gap-x-2 border-b border-base-300 hover:bg-base-200"
                   style={{ gridTemplateColumns: widths, height: ROW_HEIGHT, transform: `translateY(${start}px)` }}
                 >
                   <td className="flex min-h-11 items-center justify-center">

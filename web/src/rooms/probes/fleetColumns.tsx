@@ -16,7 +16,7 @@ export function fleetColumns(timeZone: string) {
   return [
     column.accessor('position', {
       header: 'Probe',
-      size: 190,
+      size: 145,
       cell: ({ row: { original: r } }) => (
         <Link to={`/probes/${r.position}`} className="group block min-h-11 content-center">
           <span className="font-bold group-hover:underline">{r.position}</span>
@@ -29,34 +29,34 @@ export function fleetColumns(timeZone: string) {
     column.accessor((r) => ORDER.indexOf(r.state), {
       id: 'state',
       header: 'State',
-      size: 115,
+      size: 98,
       cell: ({ row }) => <StateMark state={row.original.state} />,
     }),
     column.accessor((r) => r.figure.outside, {
       id: 'figure',
       header: 'Error and limits',
-      size: 150,
+      size: 136,
       sortDescFirst: true,
       cell: ({ row }) => <SmallFrustum figure={row.original.figure} />,
     }),
     column.accessor((r) => r.slope ?? undefined, {
       id: 'slope',
       header: 'Slope, %',
-      size: 85,
+      size: 64,
       ...last,
       cell: (c) => <Number1 value={c.getValue()} />,
     }),
     column.accessor((r) => r.zero ?? undefined, {
       id: 'zero',
       header: 'Zero, mV',
-      size: 85,
+      size: 70,
       ...last,
       cell: (c) => <Number1 value={c.getValue()} />,
     }),
     column.accessor((r) => r.reference ?? undefined, {
       id: 'reference',
       header: 'Reference',
-      size: 100,
+      size: 80,
       ...last,
       cell: (c) => {
         const word = c.getValue()
@@ -67,7 +67,7 @@ export function fleetColumns(timeZone: string) {
     column.accessor((r) => (r.trouble ? r.trouble.probability : undefined), {
       id: 'trouble',
       header: 'Likely',
-      size: 190,
+      size: 130,
       sortDescFirst: true,
       ...last,
       cell: ({ row: { original: r } }) =>
@@ -82,20 +82,20 @@ export function fleetColumns(timeZone: string) {
     column.accessor((r) => r.figure.next.at, {
       id: 'next',
       header: 'Next date',
-      size: 95,
+      size: 84,
       cell: (c) => date(c.getValue()),
     }),
     column.accessor((r) => r.end?.at ?? r.end?.earliest ?? undefined, {
       id: 'end',
       header: 'End of life',
-      size: 170,
+      size: 136,
       ...last,
       cell: ({ row: { original: r } }) =>
         r.end ? (
           <span>
             {r.end.at ? date(r.end.at) : `not before ${date(r.end.earliest)}`}
             <span className="block text-sm soft">
-              by its {r.end.name}; order by {date(r.orderBy)}
+              {r.end.name}; order by {date(r.orderBy)}
             </span>
           </span>
         ) : (
