@@ -348,6 +348,15 @@ export const rulesBody = object({
   processValue: number(),
 }).noUnknown()
 
+/** Sensors put on another day by hand, or back on what is proposed (null). */
+export const movePlanBody = object({
+  operator: asker.operator,
+  positions: array(string().max(40).required()).min(1).max(200).required(),
+  to: number().integer().nullable().defined(),
+}).noUnknown()
+
+export const renewBody = object({ operator: asker.operator }).noUnknown()
+
 export type RulesBody = InferType<typeof rulesBody>
 export type StartVisitBody = InferType<typeof startVisitBody>
 export type StandInBody = InferType<typeof standInBody>

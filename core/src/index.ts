@@ -94,7 +94,9 @@ export {
   type SensorState,
   sensorState,
 } from './planning/interval.ts'
+export { type PlannedSensor, type PlannedTrip, type PlannedVisit, planTrips } from './planning/planTrips.ts'
 export { staircaseInterval } from './planning/staircase.ts'
+export { type Job, type JobPart, type Timeline, type TimelineEntry, timelineOf } from './planning/timeline.ts'
 export { arithmeticOf, parametersText } from './procedures/arithmetic.ts'
 export { errorAfter, errorInStandard, expectedShown, pointReading } from './procedures/assess.ts'
 export { CODES_FIRST, HAZARDS, type Hazard } from './procedures/cautions.ts'

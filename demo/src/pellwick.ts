@@ -17,6 +17,15 @@ export const PLACES = [
   { key: 'plant', name: 'Boiler and Rinse Plant', water: 'process water' },
 ] as const
 
+/** What has a date of its own. */
+export const CONSUMABLES = [
+  { place: 'cuttlefish', name: 'UV lamp of the quarantine loop', everyDays: 270, renewedDaysAgo: 262 },
+  { place: 'cuttlefish', name: 'Carbon filter, nursery', everyDays: 42, renewedDaysAgo: 20 },
+  { place: 'wasabi', name: 'Storage solution in the caps', everyDays: 180, renewedDaysAgo: 171 },
+  { place: 'plant', name: 'Sanitise the rinse-water loop', everyDays: 28, renewedDaysAgo: 25 },
+  { place: 'plant', name: 'Ion-exchange pack', everyDays: 120, renewedDaysAgo: 64 },
+] as const
+
 const SENSORS = [...CUTTLEFISH_HALL, ...WASABI_HOUSE, ...BOILER_AND_RINSE_PLANT]
 
 /** The sensors of the station. */

@@ -58,6 +58,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/trips/TripRoom.tsx')).TripRoom }),
       },
       {
+        path: 'plan',
+        lazy: async () => ({ Component: (await import('./rooms/plan/PlanRoom.tsx')).PlanRoom }),
+      },
+      {
         path: 'shelf',
         lazy: async () => ({ Component: (await import('./rooms/shelf/ShelfRoom.tsx')).ShelfRoom }),
       },

@@ -1,5 +1,5 @@
 import { channelOf, DAY_MS, randomStream, simulateSensor, within } from '@frustum/core'
-import { type FleetSensor, fleet, OPERATORS, PLACES, processAt, SHELF, SITE, truthAt } from '@frustum/demo'
+import { CONSUMABLES, type FleetSensor, fleet, OPERATORS, PLACES, processAt, SHELF, SITE, truthAt } from '@frustum/demo'
 import { eq, isNotNull } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import * as table from '../database/schema.ts'
@@ -34,9 +34,21 @@ async function seedSite(tx: Transaction, now: number): Promise<void> {
     placeIds.set(key, (await insertOne(tx, table.places, { siteId: site.id, name, water })).id)
   }
   await seedShelf(tx, now)
+  await tx.insert(table.consumables).values(
+    CONSUMABLES.map((c) => ({
+      placeId: placeIds.get(c.place) as number,
+      name: c.name,
+      everyDays: c.everyDays,
+      since: new Date(now - c.renewedDaysAgo * DAY_MS),
+    })),
+  )
   const random = randomStream(SEED)
   for (const sensor of fleet()) await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now, random.fork())
 }
+
+/** Animals and what people drink weigh most, product and crop less. */
+const consequenceOf = (sensor: FleetSensor): number =>
+  sensor.place === 'cuttlefish' || sensor.authority ? 3 : sensor.kind === 'temperature' ? 1 : 2
 
 async function seedShelf(tx: Transaction, now: number): Promise<void> {
   for (const lot of SHELF) {
@@ -79,6 +91,7 @@ async function seedSensor(
     tolerance: sensor.tolerance,
     floorDays: 7,
     ceilingDays: sensor.ceilingDays,
+    consequence: consequenceOf(sensor),
     cautions: sensor.cautions,
     authorityRule: sensor.authority?.rule ?? null,
     authorityDays: sensor.authority?.days ?? null,

@@ -33,6 +33,7 @@ import { exportRecords } from '../ledger/exportRecords.ts'
 import { importRecords } from '../ledger/importRecords.ts'
 import { addCorrection, ledger, recordOf } from '../ledger/ledger.ts'
 import type { LiveValues } from '../links/liveValues.ts'
+import { planRoutes } from '../plan/routes.ts'
 import { probeRoutes } from '../probes/routes.ts'
 import { notFound, Problem } from '../problem.ts'
 import { overview } from '../rounds/overview.ts'
@@ -81,6 +82,7 @@ export function buildApp(parts: AppParts): Express {
     '/api',
     siteRoutes(parts),
     probeRoutes(parts),
+    planRoutes(parts),
     visitRoutes(parts),
     tripRoutes(parts),
     shelfRoutes(parts),

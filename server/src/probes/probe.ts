@@ -41,6 +41,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     figure: figureOf(installed, known, now, MANY_STEPS),
     health: await healthView(db, installation.id, health, known.observations),
     setAside: known.series.setAside,
+    processValue: position.processValue,
     minutesPerVisit: await minutesPerVisit(db, installation.id),
     serialNumber: sensor.serialNumber,
     model: sensor.model,

@@ -15,6 +15,7 @@ const ROOMS = [
   { to: '/', name: 'Rounds', key: '1' },
   { to: '/bench', name: 'Bench', key: '2' },
   { to: '/probes', name: 'Probes', key: '3' },
+  { to: '/plan', name: 'Plan', key: '4' },
   { to: '/shelf', name: 'Shelf', key: '5' },
   { to: '/reckoner', name: 'Reckoner', key: '6' },
   { to: '/ledger', name: 'Ledger', key: '8' },
@@ -101,7 +102,7 @@ export function Shell() {
               to={room.to}
               end={room.to === '/'}
               className={({ isActive }) =>
-                `flex min-h-11 flex-1 items-center justify-between gap-2 px-2 max-sm:justify-center max-sm:text-sm sm:flex-none sm:px-5 ${isActive ? 'room-here font-bold' : 'soft hover:text-base-content'}`
+                `flex min-h-11 flex-1 items-center justify-between gap-2 px-2 max-sm:justify-center max-sm:px-1 max-sm:text-xs sm:flex-none sm:px-5 ${isActive ? 'room-here font-bold' : 'soft hover:text-base-content'}`
               }
             >
               {room.name}

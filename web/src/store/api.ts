@@ -4,6 +4,7 @@ import type {
   LedgerRow,
   LotBody,
   PastView,
+  PlanView,
   ProbeView,
   ProblemView,
   RecordView,
@@ -110,6 +111,18 @@ export const api = createApi({
     past: build.query<PastView, { position: string; visit: string }>({
       query: ({ position, visit }) => ROUTES.past(position, visit),
     }),
+    plan: build.query<PlanView, void>({ query: () => ROUTES.plan, providesTags: ['plan'] }),
+    movePlan: build.mutation<PlanView, { operator: string; positions: string[]; to: number | null }>({
+      query: (body) => ({ url: ROUTES.movePlan, method: 'POST', body }),
+      async onQueryStarted(_body, { dispatch, queryFulfilled }) {
+        const { data } = await queryFulfilled.catch(() => ({ data: null }))
+        if (data) dispatch(api.util.upsertQueryData('plan', undefined, data))
+      },
+    }),
+    renew: build.mutation<PlanView, { id: number; operator: string }>({
+      query: ({ id, ...body }) => ({ url: ROUTES.renew(id), method: 'POST', body }),
+      invalidatesTags: ['plan'],
+    }),
     starting: build.query<StartingView, string>({ query: (position) => ROUTES.starting(position) }),
     visit: build.query<VisitView, string>({
       query: (id) => ROUTES.visit(id),
@@ -197,6 +210,9 @@ export const {
   useConfirmCauseMutation,
   useExcludeMutation,
   usePastQuery,
+  usePlanQuery,
+  useMovePlanMutation,
+  useRenewMutation,
   useStartingQuery,
   useVisitQuery,
   useStartVisitMutation,

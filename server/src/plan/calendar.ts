@@ -1,0 +1,64 @@
+import type { PlannedTripView } from '@frustum/contract'
+import ical, { ICalAlarmType, ICalCalendarMethod } from 'ical-generator'
+import type { Database } from '../database/open.ts'
+import { sites } from '../database/schema.ts'
+import { notFound } from '../problem.ts'
+import { planOf } from './plan.ts'
+
+const MINUTE = 60_000
+
+/** The plan as iCalendar (RFC 5545), for whoever knows the site's token. @throws Problem 404 */
+export async function calendarOf(db: Database, token: string, now: number): Promise<string> {
+  const [site] = await db.select().from(sites)
+  if (!site || site.calendarToken !== token) throw notFound('calendar')
+  const plan = await planOf(db, now)
+  const calendar = ical({
+    name: `Sensors, ${site.name}`,
+    method: ICalCalendarMethod.PUBLISH,
+    prodId: { company: 'Frustum', product: 'Plan' },
+    ttl: 3600,
+  })
+  for (const trip of plan.trips) addTrip(calendar, trip)
+  for (const c of plan.consumables) {
+    calendar.createEvent({
+      id: `consumable-${c.id}-${dayName(c.due)}@frustum`,
+      start: new Date(c.due),
+      allDay: true,
+      summary: `${c.name}, ${c.place}`,
+      description: `Every ${c.everyDays} days.`,
+    })
+  }
+  return calendar.toString()
+}
+
+function addTrip(calendar: ReturnType<typeof ical>, trip: PlannedTripView): void {
+  const { timeline } = trip
+  const names = trip.visits.map((v) => v.position)
+  const start = new Date(trip.arrival)
+  const event = calendar.createEvent({
+    id: `trip-${trip.place.replaceAll(' ', '-')}-${dayName(trip.day)}@frustum`,
+    start,
+    end: new Date(trip.arrival + Math.max(15, Math.ceil(timeline.length)) * MINUTE),
+    summary: `${names.length === 1 ? names[0] : `${names.length} sensors`}, ${trip.place}`,
+    location: trip.place,
+    description: [
+      ...trip.visits.map((v) => `${v.position} ${v.quantity}, ${v.spot}: ${v.procedure.toLowerCase()}`),
+      '',
+      ...trip.kit.map(
+        (k) => `${k.pours} x ${k.label}${k.lot ? `, lot ${k.lot}` : ''}${k.warning ? ` (${k.warning})` : ''}`,
+      ),
+    ].join('\n'),
+  })
+  if (timeline.lead > 0) {
+    event.createAlarm({
+      type: ICalAlarmType.display,
+      trigger: timeline.lead * 60,
+      description: `Start now: ${timeline.entries
+        .filter((e) => e.start < 0)
+        .map((e) => e.what)
+        .join(', ')}`,
+    })
+  }
+}
+
+const dayName = (at: number) => new Date(at).toISOString().slice(0, 10)

@@ -1,0 +1,261 @@
+import { TZDate } from '@date-fns/tz'
+import type { ConsumableView, KitLine, PlannedTripView, PlanView } from '@frustum/contract'
+import { ROUTES } from '@frustum/contract/routes'
+import {
+  channelOf,
+  DAY_MS,
+  nextDate,
+  type PlannedTrip,
+  planTrips,
+  probabilityInTolerance,
+  sensorState,
+  standardOf,
+  timelineOf,
+} from '@frustum/core'
+import { addHours, startOfDay } from 'date-fns'
+import { asc, desc, eq, inArray, max } from 'drizzle-orm'
+import type { Database } from '../database/open.ts'
+import { consumableRenewals, consumables, movedVisits, places, positions, sites } from '../database/schema.ts'
+import { type Forecasts, type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
+import { notFound, Problem } from '../problem.ts'
+import { policyOf } from '../sensorPolicy.ts'
+import { type Installed, installedSensors } from '../sensors.ts'
+import { lotFor } from '../visits/lots.ts'
+import { jobOf, type PlannedWork, plannedWork, prerequisitesOf } from './procedures.ts'
+
+/** How far the plan looks. */
+const DAYS_AHEAD = 84
+/** When a trip begins, hours into the day: common practice, no source. */
+const ARRIVAL_HOUR = 9
+const POURING_ML = 20
+
+/** Proposed trips for the coming weeks, with prep, kit and risk. */
+export async function planOf(db: Database, now: number): Promise<PlanView> {
+  const [site] = await db.select().from(sites)
+  const zone = site?.timeZone ?? 'UTC'
+  const dayOf = (at: number) => startOfDay(new TZDate(at, zone)).getTime()
+  const today = dayOf(now)
+  const installed = await installedSensors(db)
+  const forecasts = await siteForecasts(db, now)
+  const moved = await movesInForce(db, forecasts, installed)
+  const sensors = installed.map((i) => {
+    const { forecast, observations } = forecasts.get(i.installation.id) as SensorForecast
+    const policy = policyOf(i.position)
+    const next = nextDate(forecast, policy, observations)
+    return {
+      position: i.position.code,
+      place: i.place.name,
+      from: forecast.from,
+      days: Math.max(1, next.days),
+      floorDays: policy.floorDays,
+      movedTo: moved.get(i.position.id) ?? null,
+    }
+  })
+  const trips = planTrips(sensors, today, DAYS_AHEAD, dayOf)
+  const tripsAlone = sensors.reduce((sum, s) => sum + planTrips([s], today, DAYS_AHEAD, dayOf).length, 0)
+  const sound = soundOnes(installed, forecasts, now)
+  const work = await plannedWork(db, installed, (position) => sound.has(position))
+  const byCode = new Map(installed.map((i) => [i.position.code, i]))
+  const views: PlannedTripView[] = []
+  for (const trip of trips) views.push(await tripView(db, trip, { byCode, work, forecasts, zone }))
+  return {
+    today,
+    daysAhead: DAYS_AHEAD,
+    trips: views,
+    risks: Object.fromEntries(installed.map((i) => [i.position.code, risksOf(i, forecasts, today)])),
+    consumables: await consumablesOf(db),
+    tripsAlone,
+    calendarPath: ROUTES.calendar(site?.calendarToken ?? ''),
+  }
+}
+
+function soundOnes(installed: readonly Installed[], forecasts: Forecasts, now: number): Set<string> {
+  return new Set(
+    installed.flatMap((i) => {
+      const { forecast, observations } = forecasts.get(i.installation.id) as SensorForecast
+      const policy = policyOf(i.position)
+      const state = sensorState(forecast, policy, nextDate(forecast, policy, observations), now)
+      return state === 'out' || state === 'drifting' ? [] : [i.position.code]
+    }),
+  )
+}
+
+const outsideOn = (i: Installed, forecasts: Forecasts, at: number): number => {
+  const { forecast } = forecasts.get(i.installation.id) as SensorForecast
+  const days = Math.max(0, (at - forecast.from) / DAY_MS)
+  return 1 - probabilityInTolerance(forecast, days, i.position.tolerance)
+}
+
+const risksOf = (i: Installed, forecasts: Forecasts, today: number): number[] =>
+  Array.from({ length: DAYS_AHEAD + 1 }, (_, d) => Number(outsideOn(i, forecasts, today + d * DAY_MS).toFixed(3)))
+
+interface TripContext {
+  byCode: ReadonlyMap<string, Installed>
+  work: ReadonlyMap<string, PlannedWork>
+  forecasts: Forecasts
+  zone: string
+}
+
+async function tripView(db: Database, trip: PlannedTrip, context: TripContext): Promise<PlannedTripView> {
+  const { byCode, work, forecasts, zone } = context
+  const along = trip.visits.map((v) => byCode.get(v.position) as Installed)
+  const jobs = along.map((i) => {
+    const own = work.get(i.position.code) as PlannedWork
+    return jobOf(i, own, prerequisitesOf(own, i, along))
+  })
+  return {
+    id: `${trip.place} ${trip.day}`,
+    place: trip.place,
+    day: trip.day,
+    arrival: addHours(new TZDate(trip.day, zone), ARRIVAL_HOUR).getTime(),
+    visits: trip.visits.map((v, k) => {
+      const i = along[k] as Installed
+      const { procedure } = work.get(v.position) as PlannedWork
+      return {
+        ...v,
+        quantity: channelOf(i.position.kind).quantity(i.device.setting),
+        spot: i.position.spot,
+        procedure: procedure.name,
+        minutes: procedure.handsOnMinutes,
+        consequence: i.position.consequence,
+        outside: outsideOn(i, forecasts, trip.day),
+      }
+    }),
+    timeline: timelineOf(jobs),
+    kit: await kitOf(db, trip, work),
+    needs: [...new Set(trip.visits.map((v) => (work.get(v.position) as PlannedWork).procedure.needs))],
+  }
+}
+
+/** What to pour, from which lots, and what is wrong with them on that day. */
+async function kitOf(db: Database, trip: PlannedTrip, work: ReadonlyMap<string, PlannedWork>): Promise<KitLine[]> {
+  const pours = new Map<string, number>()
+  for (const { position } of trip.visits) {
+    const { procedure, standards } = work.get(position) as PlannedWork
+    for (const [role, code] of Object.entries(standards)) {
+      pours.set(code, (pours.get(code) ?? 0) + (procedure.pours[role] ?? 1))
+    }
+  }
+  const lines: KitLine[] = []
+  for (const [code, count] of pours) {
+    const lot = await lotFor(db, code, trip.day)
+    const wanted = count * POURING_ML
+    lines.push({
+      label: standardOf(code).label,
+      lot: lot?.lot ?? null,
+      pours: count,
+      milliliters: wanted,
+      warning: !lot
+        ? 'none on the shelf'
+        : lot.expired
+          ? 'expired by then'
+          : lot.openTooLong
+            ? 'open too long by then'
+            : lot.left < wanted
+              ? `only ${Math.max(0, Math.round(lot.left))} mL left`
+              : null,
+    })
+  }
+  return lines
+}
+
+/** Moves by hand that still hold: made after the last visit, and not taken back. */
+async function movesInForce(
+  db: Database,
+  forecasts: Forecasts,
+  installed: readonly Installed[],
+): Promise<Map<number, number>> {
+  const rows = await db.select().from(movedVisits).orderBy(asc(movedVisits.id))
+  const newest = new Map(rows.map((r) => [r.positionId, r]))
+  const found = new Map<number, number>()
+  for (const i of installed) {
+    const move = newest.get(i.position.id)
+    const last = forecasts.get(i.installation.id)?.forecast.from ?? 0
+    if (move?.to && move.movedAt.getTime() > last) found.set(i.position.id, move.to.getTime())
+  }
+  return found
+}
+
+/** Puts sensors on another day, or back on what is proposed. @throws Problem 404, 400 */
+export async function movePlan(
+  db: Database,
+  body: { operator: string; positions: readonly string[]; to: number | null },
+  now: number,
+): Promise<PlanView> {
+  const rows = await db
+    .select()
+    .from(positions)
+    .where(inArray(positions.code, [...body.positions]))
+  if (rows.length === 0) throw notFound('sensor')
+  if (body.to !== null && (body.to < now - DAY_MS || body.to > now + DAYS_AHEAD * DAY_MS)) {
+    throw new Problem(400, 'no-such-day', 'A visit can be put on a day from today on, within the plan.', {
+      detail: 'Nothing was moved.',
+      hint: `Choose a day within the next ${DAYS_AHEAD} days.`,
+    })
+  }
+  const late = rows.find((r) => r.authorityDays !== null)
+  if (late && body.to !== null) await refuseBeyondAuthority(db, rows, body.to, now)
+  await db.insert(movedVisits).values(
+    rows.map((r) => ({
+      positionId: r.id,
+      movedAt: new Date(now),
+      operator: body.operator,
+      to: body.to === null ? null : new Date(body.to),
+    })),
+  )
+  return planOf(db, now)
+}
+
+/** The permit's or the authority's rule comes before what a hand may move. */
+async function refuseBeyondAuthority(
+  db: Database,
+  rows: readonly (typeof positions.$inferSelect)[],
+  to: number,
+  now: number,
+): Promise<void> {
+  const forecasts = await siteForecasts(db, now)
+  for (const i of await installedSensors(db)) {
+    const { code, authorityDays, authorityRule } = i.position
+    if (authorityDays === null || !rows.some((r) => r.code === code)) continue
+    const last = (forecasts.get(i.installation.id) as SensorForecast).forecast.from
+    if (to > Math.max(now, last + authorityDays * DAY_MS)) {
+      throw new Problem(409, 'authority', `${code} may not go later than the authority’s rule allows.`, {
+        detail: authorityRule ?? `At least every ${authorityDays} days.`,
+        hint: 'Choose an earlier day.',
+      })
+    }
+  }
+}
+
+async function consumablesOf(db: Database): Promise<ConsumableView[]> {
+  const rows = await db
+    .select({ consumable: consumables, place: places })
+    .from(consumables)
+    .innerJoin(places, eq(consumables.placeId, places.id))
+  const renewed = await db
+    .select({ id: consumableRenewals.consumableId, at: max(consumableRenewals.at) })
+    .from(consumableRenewals)
+    .groupBy(consumableRenewals.consumableId)
+  const last = new Map(renewed.map((r) => [r.id, r.at?.getTime() ?? 0]))
+  return rows
+    .map(({ consumable, place }) => {
+      const at = Math.max(consumable.since.getTime(), last.get(consumable.id) ?? 0)
+      return {
+        id: consumable.id,
+        place: place.name,
+        name: consumable.name,
+        everyDays: consumable.everyDays,
+        last: at,
+        due: at + consumable.everyDays * DAY_MS,
+      }
+    })
+    .sort((a, b) => a.due - b.due)
+}
+
+/** Notes that something was renewed now. @throws Problem 404 */
+export async function renew(db: Database, id: number, operator: string, now: number): Promise<PlanView> {
+  const [known] = await db.select().from(consumables).where(eq(consumables.id, id)).orderBy(desc(consumables.id))
+  if (!known) throw notFound('consumable')
+  await db.insert(consumableRenewals).values({ consumableId: id, at: new Date(now), operator })
+  return planOf(db, now)
+}

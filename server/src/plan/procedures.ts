@@ -1,0 +1,139 @@
+import {
+  type Channel,
+  channelOf,
+  foldVisit,
+  type Job,
+  type JobPart,
+  PROCEDURES,
+  type Procedure,
+  procedureOf,
+  proceduresFor,
+  type Setup,
+  USUAL_SCHOOLS,
+  within,
+} from '@frustum/core'
+import { desc } from 'drizzle-orm'
+import type { Database } from '../database/open.ts'
+import { visits } from '../database/schema.ts'
+import type { Installed } from '../sensors.ts'
+
+/** What is to be done at a sensor on its next visit, and with which standards. */
+export interface PlannedWork {
+  procedure: Procedure
+  standards: Record<string, string>
+}
+
+const CHECKS: Partial<Record<string, string>> = {
+  ph: 'ph-check',
+  orp: 'orp-check',
+  conductivity: 'conductivity-test-only',
+}
+const NO_HABIT = ['compare', 'electronics', 'retire']
+
+/** A sound sensor is checked first; another is calibrated the way it was last. */
+export async function plannedWork(
+  db: Database,
+  installed: readonly Installed[],
+  isSound: (position: string) => boolean,
+): Promise<Map<string, PlannedWork>> {
+  const past = await db
+    .select({ installationId: visits.installationId, procedure: visits.procedure, settings: visits.settings })
+    .from(visits)
+    .orderBy(desc(visits.startedAt))
+  const known = new Set(PROCEDURES.map((p) => p.id))
+  return new Map(
+    installed.map((i) => {
+      const own = past.filter((v) => v.installationId === i.installation.id && known.has(v.procedure))
+      const procedure = chosen(
+        i,
+        own.map((v) => v.procedure),
+        isSound(i.position.code),
+      )
+      const last = own.find((v) => v.procedure === procedure.id) ?? own[0]
+      const subject = { kind: i.position.kind, processValue: i.position.processValue, device: i.device.setting }
+      const standards = Object.fromEntries(
+        procedure.roles.flatMap(({ role, propose }) => {
+          const code = last?.settings.standards[role] ?? propose(subject)[0]
+          return code ? [[role, code]] : []
+        }),
+      )
+      return [i.position.code, { procedure, standards }]
+    }),
+  )
+}
+
+function chosen({ position, device }: Installed, past: readonly string[], sound: boolean): Procedure {
+  const possible = proceduresFor({
+    kind: position.kind,
+    device: device.setting,
+    shows: device.shows,
+    linked: device.link !== null,
+    twins: [],
+  }).filter((p) => !p.baseline && !NO_HABIT.includes(p.id))
+  const check = CHECKS[position.kind]
+  const wanted =
+    sound || device.setting.factoryCell ? check : past.find((p) => p !== check && possible.some((q) => q.id === p))
+  return possible.find((p) => p.id === wanted) ?? possible.find((p) => p.id !== check) ?? (possible[0] as Procedure)
+}
+
+/** The parts of a job from the steps of its procedure: waits as they stand there, the hands-on minutes between them. */
+export function jobOf(installed: Installed, { procedure, standards }: PlannedWork, after: readonly string[]): Job {
+  const steps =
+    within(() => procedure.steps(foldVisit(procedure, setupFor(installed, standards), 0, []).evidence)) ?? []
+  const worked = Math.max(1, steps.filter((s) => s.kind !== 'wait').length)
+  const each = procedure.handsOnMinutes / worked
+  const parts: JobPart[] = []
+  for (const step of steps) {
+    if (step.kind === 'wait') {
+      parts.push({ what: step.short, minutes: step.minutes ?? 60, hands: false, shared: step.shared === true })
+      continue
+    }
+    const last = parts.at(-1)
+    if (last?.hands) parts[parts.length - 1] = { ...last, minutes: last.minutes + each }
+    else parts.push({ what: procedure.name, minutes: each, hands: true })
+  }
+  // Outputs are put on hold before anything floats or soaks; the plan needs the wait first to start it ahead.
+  const firstWait = parts.findIndex((p) => !p.hands && p.shared)
+  if (firstWait > 0) parts.unshift(...parts.splice(firstWait, 1))
+  return {
+    position: installed.position.code,
+    parts: parts.length > 0 ? parts : [{ what: procedure.name, minutes: procedure.handsOnMinutes, hands: true }],
+    after,
+  }
+}
+
+function setupFor({ position, device }: Installed, standards: Record<string, string>): Setup {
+  const channel: Channel = channelOf(position.kind)
+  return {
+    kind: position.kind,
+    position: position.code,
+    processValue: position.processValue,
+    processTemperature: position.processTemperature,
+    tolerance: position.tolerance,
+    device: device.setting,
+    shows: device.shows,
+    linked: device.link !== null,
+    writable: device.writable,
+    inForce: channel.ideal,
+    previous: null,
+    standards: Object.fromEntries(Object.entries(standards).map(([role, code]) => [role, { code, lot: null }])),
+    schools: USUAL_SCHOOLS,
+    settlingHistory: [],
+    authorityRule: position.authorityRule,
+    twins: [],
+  }
+}
+
+/** Kinds that an ion on the same body waits for. */
+export function prerequisitesOf(work: PlannedWork, installed: Installed, along: readonly Installed[]): string[] {
+  const kinds = (procedureOf(work.procedure.id).prerequisites ?? []).flatMap((p) => p.kinds)
+  return along
+    .filter(
+      (o) =>
+        o.position.body !== null &&
+        o.position.body === installed.position.body &&
+        o.position.code !== installed.position.code &&
+        kinds.includes(o.position.kind),
+    )
+    .map((o) => o.position.code)
+}
