@@ -374,8 +374,8 @@ export interface PlannedVisitView {
   procedure: string
   minutes: number
   consequence: number
-  /** Probability of being outside tolerance on the day of the trip. */
-  outside: number
+  /** Probability of being outside tolerance on the day of the trip; null for a visit that follows another planned one. */
+  outside: number | null
 }
 
 export interface KitLine {

@@ -15,7 +15,7 @@ import type { DriftObservation, UsualDrift } from './observation.ts'
 import { hypothesisWeights, sitePriors } from './sitePrior.ts'
 
 /** One hypothesis that is still worth counting, with what is believed under it. */
-export interface LikelyCourse {
+interface LikelyCourse {
   weight: number
   hypothesis: DriftHypothesis
   belief: Belief
@@ -148,7 +148,7 @@ function moments(courses: readonly LikelyCourse[], days: number): ExpectedError 
 }
 
 /** Probability that the error is below `limit` so many days after the last visit. */
-export function probabilityBelow(forecast: DriftForecast, days: number, limit: number): number {
+function probabilityBelow(forecast: DriftForecast, days: number, limit: number): number {
   return share(forecast, days, Number.NEGATIVE_INFINITY, limit)
 }
 

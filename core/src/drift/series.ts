@@ -7,7 +7,7 @@ export interface RecordedVisit extends DriftObservation {
   excluded?: string | null
 }
 
-export type SetAsideWhy = 'excluded' | 'same instant' | 'in the future' | 'before installation' | 'no number'
+type SetAsideWhy = 'excluded' | 'same instant' | 'in the future' | 'before installation' | 'no number'
 
 export interface SetAside {
   id: string

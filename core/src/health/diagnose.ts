@@ -12,7 +12,7 @@ import {
 import { LIKELIHOODS, SOUND } from './likelihoods.ts'
 
 /** One answer and how much it speaks for a cause. */
-export interface Argument {
+interface Argument {
   feature: Feature
   text: string
   because: string

@@ -11,7 +11,7 @@ export interface BodyVisit {
   shifts: readonly { electrode: string; shift: number; uncertainty: number }[]
 }
 
-export interface SeparatedVisit {
+interface SeparatedVisit {
   at: number
   /** What all electrodes share, mV: the reference. With its 95 % half-width. */
   common: number

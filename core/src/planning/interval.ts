@@ -106,7 +106,7 @@ function wantedDays(
 }
 
 /** Where a staircase stands after the visits so far: each that found the sensor within tolerance climbs a step. */
-export function staircaseDays(
+function staircaseDays(
   past: readonly DriftObservation[],
   first: number,
   policy: Pick<IntervalPolicy, 'tolerance' | 'floorDays' | 'ceilingDays'>,

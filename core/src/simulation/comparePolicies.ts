@@ -20,7 +20,7 @@ export interface ComparisonRules {
   usual: UsualDrift
 }
 
-export const USUAL_RULES: ComparisonRules = {
+const USUAL_RULES: ComparisonRules = {
   tolerance: 0.1,
   reliability: 0.95,
   floorDays: 2,

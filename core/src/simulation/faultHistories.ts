@@ -56,7 +56,7 @@ const soundState = (random: RandomStream): State => ({
 })
 
 /** Draws a history of a fault: a kind of sensor that can have it, some visits before it began and some after. */
-export function simulateFault(cause: Cause, random: RandomStream): HealthRecord {
+function simulateFault(cause: Cause, random: RandomStream): HealthRecord {
   const kinds = Object.keys(COMMONNESS[cause]) as SensorKind[]
   const kind = kinds[Math.floor(random.uniform() * kinds.length)] as SensorKind
   const count = 7 + Math.floor(random.between(0, 7))

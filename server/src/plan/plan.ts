@@ -8,6 +8,7 @@ import {
   type PlannedTrip,
   planTrips,
   probabilityInTolerance,
+  type Schools,
   sensorState,
   standardOf,
   timelineOf,
@@ -19,7 +20,7 @@ import { consumableRenewals, consumables, movedVisits, places, positions, sites 
 import { type Forecasts, type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
 import { notFound, Problem } from '../problem.ts'
 import { policyOf } from '../sensorPolicy.ts'
-import { type Installed, installedSensors } from '../sensors.ts'
+import { type Installed, installedSensors, schoolsAt } from '../sensors.ts'
 import { lotFor } from '../visits/lots.ts'
 import { jobOf, type PlannedWork, plannedWork, prerequisitesOf } from './procedures.ts'
 
@@ -57,7 +58,12 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const work = await plannedWork(db, installed, (position) => sound.has(position))
   const byCode = new Map(installed.map((i) => [i.position.code, i]))
   const views: PlannedTripView[] = []
-  for (const trip of trips) views.push(await tripView(db, trip, { byCode, work, forecasts, zone }))
+  const visited = new Set<string>()
+  const schools = await schoolsAt(db)
+  for (const trip of trips) {
+    views.push(await tripView(db, trip, { byCode, work, forecasts, zone, schools, visited }))
+    for (const v of trip.visits) visited.add(v.position)
+  }
   return {
     today,
     daysAhead: DAYS_AHEAD,
@@ -94,14 +100,17 @@ interface TripContext {
   work: ReadonlyMap<string, PlannedWork>
   forecasts: Forecasts
   zone: string
+  schools: Schools
+  /** Sensors that a trip before this one visits: their forecast from today says nothing of later. */
+  visited: ReadonlySet<string>
 }
 
 async function tripView(db: Database, trip: PlannedTrip, context: TripContext): Promise<PlannedTripView> {
-  const { byCode, work, forecasts, zone } = context
+  const { byCode, work, forecasts, zone, schools, visited } = context
   const along = trip.visits.map((v) => byCode.get(v.position) as Installed)
   const jobs = along.map((i) => {
     const own = work.get(i.position.code) as PlannedWork
-    return jobOf(i, own, prerequisitesOf(own, i, along))
+    return jobOf(i, own, prerequisitesOf(own, i, along), schools)
   })
   return {
     id: `${trip.place} ${trip.day}`,
@@ -118,7 +127,7 @@ async function tripView(db: Database, trip: PlannedTrip, context: TripContext): 
         procedure: procedure.name,
         minutes: procedure.handsOnMinutes,
         consequence: i.position.consequence,
-        outside: outsideOn(i, forecasts, trip.day),
+        outside: visited.has(v.position) ? null : outsideOn(i, forecasts, trip.day),
       }
     }),
     timeline: timelineOf(jobs),
@@ -138,6 +147,7 @@ async function kitOf(db: Database, trip: PlannedTrip, work: ReadonlyMap<string, 
   }
   const lines: KitLine[] = []
   for (const [code, count] of pours) {
+    if (count === 0) continue
     const lot = await lotFor(db, code, trip.day)
     const wanted = count * POURING_ML
     lines.push({

@@ -8,8 +8,8 @@ import {
   type Procedure,
   procedureOf,
   proceduresFor,
+  type Schools,
   type Setup,
-  USUAL_SCHOOLS,
   within,
 } from '@frustum/core'
 import { desc } from 'drizzle-orm'
@@ -77,9 +77,14 @@ function chosen({ position, device }: Installed, past: readonly string[], sound:
 }
 
 /** The parts of a job from the steps of its procedure: waits as they stand there, the hands-on minutes between them. */
-export function jobOf(installed: Installed, { procedure, standards }: PlannedWork, after: readonly string[]): Job {
+export function jobOf(
+  installed: Installed,
+  { procedure, standards }: PlannedWork,
+  after: readonly string[],
+  schools: Schools,
+): Job {
   const steps =
-    within(() => procedure.steps(foldVisit(procedure, setupFor(installed, standards), 0, []).evidence)) ?? []
+    within(() => procedure.steps(foldVisit(procedure, setupFor(installed, standards, schools), 0, []).evidence)) ?? []
   const worked = Math.max(1, steps.filter((s) => s.kind !== 'wait').length)
   const each = procedure.handsOnMinutes / worked
   const parts: JobPart[] = []
@@ -102,7 +107,7 @@ export function jobOf(installed: Installed, { procedure, standards }: PlannedWor
   }
 }
 
-function setupFor({ position, device }: Installed, standards: Record<string, string>): Setup {
+function setupFor({ position, device }: Installed, standards: Record<string, string>, schools: Schools): Setup {
   const channel: Channel = channelOf(position.kind)
   return {
     kind: position.kind,
@@ -117,7 +122,7 @@ function setupFor({ position, device }: Installed, standards: Record<string, str
     inForce: channel.ideal,
     previous: null,
     standards: Object.fromEntries(Object.entries(standards).map(([role, code]) => [role, { code, lot: null }])),
-    schools: USUAL_SCHOOLS,
+    schools,
     settlingHistory: [],
     authorityRule: position.authorityRule,
     twins: [],

@@ -59,7 +59,7 @@ function referenceWord(kind: SensorKind, evidence: HealthEvidence): FleetRow['re
   return evidence.zeroCourse === 'creeping' || evidence.hysteresis === 'lags' ? 'moving' : 'steady'
 }
 
-export function troubleOf({ diagnosis }: SensorHealth): FleetRow['trouble'] {
+function troubleOf({ diagnosis }: SensorHealth): FleetRow['trouble'] {
   const [first] = diagnosis.ranked
   if (!first || first.cause === 'nothing') return null
   return { cause: first.cause, name: CAUSE_WORDS[first.cause].name, probability: first.probability }

@@ -119,7 +119,7 @@ async function recordedVisits(db: Database, ids: number[]): Promise<Map<number, 
 }
 
 /** Visits that are excluded now, with the reason. */
-export async function excludedVisits(db: Database): Promise<Map<string, string>> {
+async function excludedVisits(db: Database): Promise<Map<string, string>> {
   const rows = await db.select().from(exclusions).orderBy(desc(exclusions.id))
   const newest = new Map<string, (typeof rows)[number]>()
   for (const row of rows) if (!newest.has(row.visitId)) newest.set(row.visitId, row)

@@ -3,7 +3,7 @@ import type { ConsumableView, PlannedTripView, PlanView } from '@frustum/contrac
 import { addDays, format, isSameDay, startOfWeek } from 'date-fns'
 import { useState } from 'react'
 import { fixed } from '../../parts/format.ts'
-import { firstTrips, riskOn, riskWord } from './risk.ts'
+import { firstTrips, riskOn, riskWord, tripRisk } from './risk.ts'
 
 const WEEKS = 6
 
@@ -24,7 +24,7 @@ export function Calendar({ plan, timeZone, chosen, onChoose, onMove }: CalendarP
   const first = firstTrips(plan)
   return (
     <section aria-label="Calendar" className="overflow-x-auto">
-      <div className="grid min-w-180 grid-cols-7 border-l border-base-300">
+      <div className="grid min-w-160 grid-cols-7 border-l border-base-300">
         {days.slice(0, 7).map((d) => (
           <div key={d.getTime()} className="border-b border-base-300 px-2 pb-1 text-sm soft">
             {format(d, 'EEE')}
@@ -91,8 +91,7 @@ interface TripChipProps {
 }
 
 function TripChip({ trip, movable, chosen, onChoose, onDrag }: TripChipProps) {
-  const outside = Math.max(...trip.visits.map((v) => v.outside))
-  const late = riskWord(outside)
+  const late = riskWord(tripRisk(trip) ?? 0)
   const names = trip.visits.map((v) => v.position)
   return (
     <button

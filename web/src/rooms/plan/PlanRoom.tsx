@@ -1,7 +1,7 @@
 import type { PlannedTripView, PlanView } from '@frustum/contract'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { day, daysUntil, duration, fixed, plural } from '../../parts/format.ts'
+import { day, daysUntil, duration, plural } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import {
   askerOf,
@@ -13,7 +13,8 @@ import {
 } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Calendar } from './Calendar.tsx'
-import { firstTrips } from './risk.ts'
+import { outText } from './outText.ts'
+import { firstTrips, tripRisk } from './risk.ts'
 import { TripSheet } from './TripSheet.tsx'
 
 /** Which trips are coming, what must start when, what to pack. */
@@ -142,9 +143,7 @@ function Agenda({ plan, timeZone, chosen, onChoose }: AgendaProps) {
               <span className="text-right text-sm">
                 {duration(t.timeline.hands)}
                 <br />
-                <span className="font-mono soft">
-                  {fixed(100 * Math.max(...t.visits.map((v) => v.outside)), 0)} % out
-                </span>
+                <span className="font-mono soft">{outText(tripRisk(t))}</span>
               </span>
             </button>
           </li>

@@ -4,6 +4,7 @@ import { format, parseISO, startOfDay } from 'date-fns'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { clock, day, duration, fixed, plural } from '../../parts/format.ts'
+import { outText } from './outText.ts'
 import { riskOn } from './risk.ts'
 import { TimelineChart } from './TimelineChart.tsx'
 
@@ -44,7 +45,7 @@ export function TripSheet({ plan, trip, timeZone, movable, onMove }: TripSheetPr
                 {v.moved ? ' · moved by hand' : ` · own date ${day(v.due, timeZone)}`}
               </span>
             </span>
-            <span className="shrink-0 font-mono text-sm whitespace-nowrap">{fixed(100 * v.outside, 0)} % out</span>
+            <span className="shrink-0 font-mono text-sm whitespace-nowrap">{outText(v.outside)}</span>
           </li>
         ))}
       </ul>

@@ -34,3 +34,9 @@ export function firstTrips(plan: PlanView): Set<string> {
   }
   return first
 }
+
+/** The highest risk on a trip's own day, and in words; null when all its visits follow earlier planned ones. */
+export function tripRisk(trip: PlannedTripView): number | null {
+  const known = trip.visits.flatMap((v) => (v.outside === null ? [] : [v.outside]))
+  return known.length > 0 ? Math.max(...known) : null
+}

@@ -105,8 +105,7 @@ function Answers({ position, feature, outcomes }: AnswersProps) {
             disabled={isLoading}
             onClick={() => void give(o.answer)}
           >
-            {o.answer[0]?.toUpperCase()}
-            {o.answer.slice(1)}
+            {`${o.answer[0]?.toUpperCase()}${o.answer.slice(1)}`}
           </button>
           <span className="text-sm soft">speaks for {o.favours}</span>
         </li>

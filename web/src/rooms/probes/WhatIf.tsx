@@ -1,5 +1,5 @@
 import type { ProbeView, RulesBody } from '@frustum/contract'
-import { INTERVAL_METHODS, type IntervalMethod, readTypedNumber } from '@frustum/core'
+import { INTERVAL_METHODS, type IntervalMethod, readTypedNumber, type SensorKind } from '@frustum/core'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useDeferredValue, useState } from 'react'
 import { toast } from 'sonner'
@@ -14,8 +14,26 @@ const METHODS: Record<IntervalMethod, string> = {
   'in-use': 'hours in use',
 }
 
+/** The core unit in which the process value of a kind is kept. */
+const PROCESS_UNITS: Record<SensorKind, string> = {
+  ph: 'pH',
+  orp: 'mV',
+  conductivity: 'µS/cm',
+  ion: 'mg/L',
+  chlorine: 'mg/L',
+  'nitrate-optical': 'mg/L',
+  temperature: '°C',
+}
+
 type Texts = Record<
-  'tolerance' | 'reliability' | 'floorDays' | 'ceilingDays' | 'fixedDays' | 'inUseHours' | 'hoursPerDay',
+  | 'processValue'
+  | 'tolerance'
+  | 'reliability'
+  | 'floorDays'
+  | 'ceilingDays'
+  | 'fixedDays'
+  | 'inUseHours'
+  | 'hoursPerDay',
   string
 >
 
@@ -24,6 +42,7 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
   const { policy } = probe.figure
   const [method, setMethod] = useState<IntervalMethod>(policy.method ?? 'drift')
   const [texts, setTexts] = useState<Texts>({
+    processValue: String(probe.processValue),
     tolerance: String(policy.tolerance),
     reliability: String(Math.round(1000 * policy.reliability) / 10),
     floorDays: String(policy.floorDays),
@@ -72,6 +91,7 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
             ))}
           </select>
         </label>
+        {field('processValue', 'The water is at', PROCESS_UNITS[probe.kind])}
         {field('tolerance', 'Within ±', probe.errorScale.unit)}
         {field('reliability', 'How sure', '%')}
         {(method === 'fixed' || method === 'staircase') &&
@@ -111,6 +131,7 @@ function read(
   }
   const rules = {
     method,
+    processValue: number('processValue', -2000, 1e6),
     tolerance: number('tolerance', 0.001, 1000),
     reliability: number('reliability', 50, 99.9) / 100,
     floorDays: Math.round(number('floorDays', 0, 3650)),

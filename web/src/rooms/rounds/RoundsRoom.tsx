@@ -1,11 +1,11 @@
 import type { RoundsRow, RoundsView } from '@frustum/contract'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useNavigate } from 'react-router'
-import { ago, clock, dayTime, fixed, scaled, sentence } from '../../parts/format.ts'
+import { ago, clock, daysUntil, dayTime, fixed, plural, scaled, sentence } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
-import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
+import { usePlanQuery, useRoundsQuery, useSiteQuery } from '../../store/api.ts'
 import { useLiveValues } from '../../store/live.ts'
 import { headline, needsHands, whySentence } from './sentences.ts'
 
@@ -28,7 +28,7 @@ export function RoundsRoom() {
   if (!data || !rows) return <Fetching what="the sensors" error={error} onRetry={refetch} />
   if (rows.length === 0 && data.empty.length === 0) return <NoSensors />
   const now = Date.now()
-  // Those that need hands come first; within each group the one that leaves tolerance first is on top.
+  // Those that need hands come first; within each group the one where a wrong reading is likeliest to do harm is on top.
   const today = rows.filter(needsHands)
   const later = rows.filter((r) => !needsHands(r))
   const row = (r: RoundsRow) => (
@@ -55,6 +55,7 @@ export function RoundsRoom() {
           The server does not answer; values stand still until it does.
         </p>
       )}
+      <Prep timeZone={timeZone} now={now} />
       <Open data={data} timeZone={timeZone} />
       <ul>{today.map(row)}</ul>
       {later.length > 0 && <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">Can wait</h2>}
@@ -64,6 +65,35 @@ export function RoundsRoom() {
         two lines are your limits, the dotted line is today, dots are what visits left behind.
       </p>
     </div>
+  )
+}
+
+/** What the plan asks to be started today, for today's and tomorrow's trips. */
+function Prep({ timeZone, now }: { timeZone: string; now: number }) {
+  const { data: plan } = usePlanQuery()
+  const ahead = plan?.trips.filter((t) => daysUntil(t.arrival, now) <= 1 && t.timeline.lead > 0) ?? []
+  if (ahead.length === 0) return null
+  return (
+    <ul aria-label="Start ahead" className="border-b border-base-300 py-1">
+      {ahead.map((t) => {
+        const start = t.arrival - t.timeline.lead * 60_000
+        const what = [...new Set(t.timeline.entries.filter((e) => e.start < 0).map((e) => e.what.toLowerCase()))]
+        return (
+          <li key={t.id} className="flex flex-wrap items-center justify-between gap-x-6 px-4 text-pretty">
+            <span>
+              <strong>
+                {start < now ? 'Start now' : `Start at ${clock(start, timeZone)}`}
+                {daysUntil(start, now) > 0 ? ' tomorrow' : ''}:
+              </strong>{' '}
+              {what.join(', ')}, for {plural(t.visits.length, 'sensor')} in {t.place} at {clock(t.arrival, timeZone)}.
+            </span>
+            <Link to="/plan" className="min-h-11 content-center px-2 font-bold underline underline-offset-4">
+              The plan
+            </Link>
+          </li>
+        )
+      })}
+    </ul>
   )
 }
 
