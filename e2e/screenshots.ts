@@ -15,7 +15,11 @@ const shoot = (page: Page, name: string) => page.screenshot({ path: `docs/screen
 const settled = (page: Page) => page.waitForTimeout(2000)
 const stable = (page: Page) => page.getByTestId('verdict').filter({ hasText: 'stable' }).waitFor({ timeout: 240_000 })
 
+/** Names of the views that are wanted; none is all of them. */
+const only = process.argv.slice(2)
+
 async function still(on: BrowserContext, path: string, name: string): Promise<void> {
+  if (only.length > 0 && !only.includes(name)) return
   const page = await on.newPage()
   await page.goto(app.url + path)
   await settled(page)
@@ -114,13 +118,20 @@ try {
   await still(lamp, '/', 'rounds-lamp')
   await still(lamp, '/probes/CH-pH-2', 'probe')
   await still(chalk, '/probes', 'probes')
+  await still(chalk, '/plan', 'plan')
   await still(chalk, '/bench/start/CH-pH-2', 'start')
   await still(chalk, '/shelf', 'shelf')
   await still(chalk, '/site', 'site')
   await still(chalk, '/ledger', 'ledger')
   await still(chalk, '/reckoner/seawater?temperature=26.4&hold=here&at=53.1', 'reckoner')
   await still(lamp, '/reckoner/conductivity-expected', 'reckoner-lamp')
-  const page = await chalk.newPage()
+  if (only.length === 0) await journeys(await chalk.newPage())
+} finally {
+  await browser.close()
+  await app.stop()
+}
+
+async function journeys(page: Page): Promise<void> {
   await page.goto(`${app.url}/ledger`)
   await page.getByRole('row').nth(2).getByRole('link').click()
   await settled(page)
@@ -130,7 +141,4 @@ try {
   await sample(page)
   await electronics(page)
   await trip(page)
-} finally {
-  await browser.close()
-  await app.stop()
 }

@@ -16,7 +16,9 @@ import { type Browser, chromium, type Page } from '@playwright/test'
 import ModbusRTU from 'modbus-serial'
 import { CHROMIUM_FLAGS, ensureChromium } from '../../scripts/chromium.ts'
 import { startApp } from '../support/app.ts'
+import { diagnosisRows, forecastSpeed, policyRows, theilSenSpeed } from './ageing.ts'
 import { coreSpeed } from './core.ts'
+import { fleetTable } from './fleetTable.ts'
 
 const rows: { what: string; measured: string; wanted: string; ok: boolean | null }[] = []
 const row = (what: string, measured: string, wanted = '', ok: boolean | null = null) =>
@@ -242,6 +244,7 @@ for (const { what, perSecond, ratio } of coreSpeed()) {
   const pace = `${Math.round(perSecond).toLocaleString('en')} a second`
   row(what, `${pace}, ${ratio.toFixed(2)} of a plain loop`, 'at least 0.5', ratio >= 0.5)
 }
+for (const r of [...policyRows(), ...diagnosisRows(), forecastSpeed(), theilSenSpeed()]) rows.push(r)
 judgeSpeed()
 schools()
 effort()
@@ -256,6 +259,7 @@ try {
   )
   await firstScreen(browser, app.url)
   await keystroke(await browser.newPage(), app.url)
+  rows.push(await fleetTable(await browser.newPage(), app.url))
   await registerToPixels(await browser.newPage(), app.url, app.standInPort)
   await captureToDisk(app.url)
   const resident = residentMegabytes(app.process.pid ?? 0)

@@ -192,6 +192,10 @@ export function errorQuantile(forecast: DriftForecast, days: number, p: number):
   return (low + high) / 2
 }
 
+/** From this day on days are looked at in strides: a probability does not dip and recover within a week there. */
+const STRIDE_FROM = 28
+const STRIDE = 7
+
 /** How far ahead a forecast is trusted: beyond it the answer is "not known", never "never". */
 export const FARTHEST_DAYS = 730
 
@@ -211,12 +215,22 @@ export function daysWithinTolerance(
   const within = (days: number) => probabilityInTolerance(forecast, days, tolerance)
   let before = within(0)
   if (before < reliability) return 0
-  // A drift through zero may be safe later and not sooner, so look day by day for the first failure.
-  for (let day = 1; day <= farthest; day++) {
-    const now = within(day)
-    // Always to stop at the day before would be too cautious where a day makes a difference.
-    if (now < reliability) return before - reliability < reliability - now ? day - 1 : day
-    before = now
+  // A drift through zero may be safe later and not sooner, so look for the first failure: at first day by day, farther
+  // out in strides, with the days of the last stride looked at one by one.
+  let day = 1
+  while (day <= farthest) {
+    const stride = day > STRIDE_FROM ? Math.min(STRIDE, farthest - day + 1) : 1
+    if (stride > 1 && within(day + stride - 1) >= reliability) {
+      day += stride
+      continue
+    }
+    if (stride > 1) before = within(day - 1)
+    for (const end = day + stride; day < end; day++) {
+      const now = within(day)
+      // Always to stop at the day before would be too cautious where a day makes a difference.
+      if (now < reliability) return before - reliability < reliability - now ? day - 1 : day
+      before = now
+    }
   }
   return farthest
 }

@@ -35,11 +35,10 @@ const RATES = [
   { times: 3.5, share: 0.15 },
 ]
 const WALKS = [
-  { times: 0.03, share: 0.25 },
-  { times: 0.15, share: 0.3 },
-  { times: 0.8, share: 0.25 },
-  { times: 4, share: 0.15 },
-  { times: 20, share: 0.05 },
+  { times: 0.04, share: 0.3 },
+  { times: 0.3, share: 0.35 },
+  { times: 2, share: 0.25 },
+  { times: 14, share: 0.1 },
 ]
 /** How far the rate wanders in a quarter of a year, as a share of its spread; how fast it grows, per day; its steps. */
 const MANNERS = [

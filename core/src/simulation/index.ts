@@ -1,4 +1,5 @@
 export * from './ageing.ts'
+export { addScores, type ComparedPolicy, type PolicyScore, playPolicy } from './comparePolicies.ts'
 export {
   type Contest,
   compareSchools,
@@ -7,6 +8,8 @@ export {
   type SchoolSummary,
   summarise,
 } from './compareSchools.ts'
+export { FLEET_DOZEN, FLEET_GROUPS, type FleetGroup, simulateCourse } from './driftFleet.ts'
+export { simulateFaults } from './faultHistories.ts'
 export * from './sensors.ts'
 export {
   PH_NATURE,

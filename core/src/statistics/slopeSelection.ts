@@ -1,5 +1,8 @@
 import { randomStream } from './random.ts'
 
+/** So many slopes a point may be left inside the bracket when they are listed. */
+const FEW = 3
+
 /**
  * Order statistics of the slopes of all pairs of points, without forming them all: the number of slopes below m is the
  * number of inversions of y - m x in the order of x, which merge sort counts in O(n log n) (Cole, Salowe, Steiger and
@@ -14,6 +17,8 @@ export class SlopeSelection {
   private readonly sample: Float64Array
   /** Slopes nearer to zero than this are rounding. */
   private readonly least: number
+  /** The slopes that were listed last: neighbours in rank are asked for together. */
+  private listed: { from: number; slopes: Float64Array } = { from: 0, slopes: new Float64Array() }
   /** Pairs that differ in x. */
   readonly count: number
 
@@ -40,10 +45,12 @@ export class SlopeSelection {
 
   /** Slope of rank k (0 is the smallest). */
   select(k: number): number {
+    const { listed } = this
+    if (k >= listed.from && k < listed.from + listed.slopes.length) return listed.slopes[k - listed.from] as number
     let [low, high] = this.bracket(k)
     let below = this.below(low)
     let upTo = this.below(high)
-    while (upTo - below > 8 * this.x.length) {
+    while (upTo - below > FEW * this.x.length) {
       const middle = low + (high - low) / 2
       // Points on a grid have many equal slopes: the bracket closes on one of them without ever getting few.
       if (high - low < 1e-13 * Math.max(Math.abs(low), Math.abs(high), 1e-300)) break
@@ -51,8 +58,9 @@ export class SlopeSelection {
       if (belowMiddle <= k) [low, below] = [middle, belowMiddle]
       else [high, upTo] = [middle, belowMiddle]
     }
-    if (upTo - below > 8 * this.x.length) return this.nearestSampled(low, high)
+    if (upTo - below > FEW * this.x.length) return this.nearestSampled(low, high)
     const slopes = this.between(low, high)
+    this.listed = { from: below, slopes }
     // Rounding of y - m x can move a slope that equals a bound to the other side of it.
     return slopes[Math.min(Math.max(k - below, 0), slopes.length - 1)] ?? this.nearestSampled(low, high)
   }
@@ -148,9 +156,8 @@ export class SlopeSelection {
   /** The slopes from low up to high, in order. */
   private between(low: number, high: number): Float64Array {
     const { x, y } = this
-    const lower = Float64Array.from(x, (xi, i) => (y[i] as number) - low * xi)
-    let from = Array.from(x.keys()).sort((a, b) => (lower[a] as number) - (lower[b] as number) || a - b)
-    let to = new Array<number>(from.length)
+    let from: Int32Array = this.orderBy(low)
+    let to: Int32Array = new Int32Array(from.length)
     const upper = Float64Array.from(x, (xi, i) => (y[i] as number) - high * xi)
     const n = from.length
     const slopes: number[] = []
@@ -180,5 +187,29 @@ export class SlopeSelection {
       ;[from, to] = [to, from]
     }
     return Float64Array.from(slopes).sort()
+  }
+
+  /** Indices in the order of y - m x, by merge sort; those that are equal stay in the order of x. */
+  private orderBy(m: number): Int32Array {
+    const { x, y, key } = this
+    const n = x.length
+    for (let i = 0; i < n; i++) key[i] = (y[i] as number) - m * (x[i] as number)
+    let from: Int32Array = Int32Array.from(key.keys())
+    let to: Int32Array = new Int32Array(n)
+    for (let width = 1; width < n; width *= 2) {
+      for (let start = 0; start < n; start += 2 * width) {
+        const middle = Math.min(start + width, n)
+        const end = Math.min(start + 2 * width, n)
+        let i = start
+        let j = middle
+        for (let k = start; k < end; k++) {
+          const left =
+            j >= end || (i < middle && (key[from[i] as number] as number) <= (key[from[j] as number] as number))
+          to[k] = left ? (from[i++] as number) : (from[j++] as number)
+        }
+      }
+      ;[from, to] = [to, from]
+    }
+    return from
   }
 }

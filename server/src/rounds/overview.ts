@@ -1,7 +1,9 @@
 import type { EmptyPosition, FrustumView, RoundsRow, RoundsView } from '@frustum/contract'
 import {
+  type ConePoint,
   channelOf,
   DAY_MS,
+  type DriftForecast,
   type DriftObservation,
   forecastCone,
   nextDate,
@@ -24,6 +26,30 @@ const SHOWN_VISITS = 3
 const FEW_STEPS = 14
 export const MANY_STEPS = 48
 
+const cones = new WeakMap<DriftForecast, Map<string, ConePoint[]>>()
+const HOUR = 3_600_000
+
+/** A cone is asked for with every look at Rounds and changes with a visit or by the hour: kept, and rounded to what a screen shows. */
+function coneOf(forecast: DriftForecast, tolerance: number, until: number, steps: number): ConePoint[] {
+  const of = cones.get(forecast) ?? new Map<string, ConePoint[]>()
+  cones.set(forecast, of)
+  const key = `${tolerance} ${Math.floor(until / HOUR)} ${steps}`
+  const known = of.get(key)
+  if (known) return known
+  const digits = (v: number) => Number(v.toPrecision(5))
+  const cone = forecastCone(forecast, tolerance, until, steps).map((p) => ({
+    at: Math.round(p.at),
+    mean: digits(p.mean),
+    low: digits(p.low),
+    lower: digits(p.lower),
+    upper: digits(p.upper),
+    high: digits(p.high),
+    within: digits(p.within),
+  }))
+  of.set(key, cone)
+  return cone
+}
+
 export function figureOf(
   installed: Installed,
   { forecast, observations }: SensorForecast,
@@ -36,7 +62,7 @@ export function figureOf(
   const lastAdjusted = observations.findLastIndex((o) => o.adjusted)
   const start = Math.max(0, lastAdjusted, observations.length - SHOWN_VISITS)
   return {
-    cone: forecastCone(forecast, policy.tolerance, Math.max(next.at, now), steps),
+    cone: coneOf(forecast, policy.tolerance, Math.max(next.at, now), steps),
     from: forecast.from,
     outside: 1 - probabilityInTolerance(forecast, Math.max(0, (now - forecast.from) / DAY_MS), policy.tolerance),
     policy,

@@ -2,14 +2,14 @@ import type { FleetRow } from '@frustum/contract'
 import {
   flexRender,
   getCoreRowModel,
-  getFilteredRowModel,
   getSortedRowModel,
+  type Row,
   type SortingState,
   useReactTable,
 } from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { ArrowDown, ArrowUp } from 'lucide-react'
-import { useDeferredValue, useMemo, useRef, useState } from 'react'
+import { memo, useCallback, useDeferredValue, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { plural } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
@@ -34,11 +34,17 @@ export function ProbesRoom() {
   const [look, setLook] = useState<Omit<FleetLook, 'name'>>(OUR_VIEWS[0] as FleetLook)
   const [views, setViews] = useState(savedViews)
   const [compared, setCompared] = useState<readonly string[]>([])
+  // What is typed or pressed shows at once; the table follows when it is ready.
+  const later = useDeferredValue(look)
+  const sort = useCallback((sorting: SortingState) => setLook((l) => ({ ...l, sorting })), [])
+  const toggle = useCallback(
+    (position: string) =>
+      setCompared((c) =>
+        c.includes(position) ? c.filter((p) => p !== position) : [...c, position].slice(-MOST_COMPARED),
+      ),
+    [],
+  )
   if (!data || !site) return <Fetching what="the probes" error={error} onRetry={refetch} />
-  const toggle = (position: string) =>
-    setCompared((c) =>
-      c.includes(position) ? c.filter((p) => p !== position) : [...c, position].slice(-MOST_COMPARED),
-    )
   return (
     <div className="flex w-full min-w-0 flex-1 flex-col px-4 py-5 sm:px-6">
       <header className="flex flex-wrap items-end gap-x-6 gap-y-3 pb-4">
@@ -62,8 +68,8 @@ export function ProbesRoom() {
       <FleetTable
         rows={data.rows}
         timeZone={site.timeZone}
-        look={look}
-        onSorting={(sorting) => setLook({ ...look, sorting })}
+        look={later}
+        onSorting={sort}
         compared={compared}
         onCompare={toggle}
       />
@@ -138,8 +144,8 @@ interface FleetTableProps {
 }
 
 /** Only the rows in sight are drawn: a thousand probes scroll like ten. */
-function FleetTable({ rows, timeZone, look, onSorting, compared, onCompare }: FleetTableProps) {
-  const filter = useDeferredValue(look.filter)
+const FleetTable = memo(function FleetTable({ rows, timeZone, look, onSorting, compared, onCompare }: FleetTableProps) {
+  const { filter, sorting } = look
   const shown = useMemo(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean)
     return rows.filter((r) => matches(r, words))
@@ -148,12 +154,11 @@ function FleetTable({ rows, timeZone, look, onSorting, compared, onCompare }: Fl
   const table = useReactTable({
     data: shown,
     columns,
-    state: { sorting: look.sorting },
+    state: { sorting },
     onSortingChange: (change) => onSorting(typeof change === 'function' ? change(look.sorting) : change),
     getRowId: (r) => r.position,
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
-    getFilteredRowModel: getFilteredRowModel(),
   })
   const sorted = table.getRowModel().rows
   const box = useRef<HTMLElement>(null)
@@ -161,7 +166,7 @@ function FleetTable({ rows, timeZone, look, onSorting, compared, onCompare }: Fl
     count: sorted.length,
     getScrollElement: () => box.current,
     estimateSize: () => ROW_HEIGHT,
-    overscan: 6,
+    overscan: 3,
   })
   const widths = `2.75rem ${columns.map((c) => `minmax(${c.size}px, ${c.size}fr)`).join(' ')}`
   return (
@@ -204,29 +209,16 @@ function FleetTable({ rows, timeZone, look, onSorting, compared, onCompare }: Fl
           <tbody className="relative block" style={{ height: virtual.getTotalSize() }}>
             {virtual.getVirtualItems().map(({ index, start }) => {
               const row = sorted[index] as (typeof sorted)[number]
-              const { position } = row.original
               return (
-                <tr
+                <FleetLine
                   key={row.id}
-                  aria-rowindex={index + 2}
-                  className="absolute inset-x-0 top-0 grid items-center gap-x-2 border-b border-base-300 hover:bg-base-200"
-                  style={{ gridTemplateColumns: widths, height: ROW_HEIGHT, transform: `translateY(${start}px)` }}
-                >
-                  <td className="flex min-h-11 items-center justify-center">
-                    <input
-                      type="checkbox"
-                      className="checkbox border-[color:var(--line)]"
-                      aria-label={`Compare ${position}`}
-                      checked={compared.includes(position)}
-                      onChange={() => onCompare(position)}
-                    />
-                  </td>
-                  {row.getVisibleCells().map((cell) => (
-                    <td key={cell.id} className="min-w-0">
-                      {flexRender(cell.column.columnDef.cell, cell.getContext())}
-                    </td>
-                  ))}
-                </tr>
+                  row={row}
+                  index={index}
+                  start={start}
+                  widths={widths}
+                  compared={compared.includes(row.original.position)}
+                  onCompare={onCompare}
+                />
               )
             })}
           </tbody>
@@ -235,4 +227,40 @@ function FleetTable({ rows, timeZone, look, onSorting, compared, onCompare }: Fl
       </section>
     </>
   )
+})
+
+interface FleetLineProps {
+  row: Row<FleetRow>
+  index: number
+  start: number
+  widths: string
+  compared: boolean
+  onCompare: (position: string) => void
 }
+
+/** Drawn again only when it has changed: scrolling moves lines, it does not remake them. */
+const FleetLine = memo(function FleetLine({ row, index, start, widths, compared, onCompare }: FleetLineProps) {
+  const { position } = row.original
+  return (
+    <tr
+      aria-rowindex={index + 2}
+      className="absolute inset-x-0 top-0 grid items-center gap-x-2 border-b border-base-300 hover:bg-base-200"
+      style={{ gridTemplateColumns: widths, height: ROW_HEIGHT, transform: `translateY(${start}px)` }}
+    >
+      <td className="flex min-h-11 items-center justify-center">
+        <input
+          type="checkbox"
+          className="checkbox border-[color:var(--line)]"
+          aria-label={`Compare ${position}`}
+          checked={compared}
+          onChange={() => onCompare(position)}
+        />
+      </td>
+      {row.getVisibleCells().map((cell) => (
+        <td key={cell.id} className="min-w-0">
+          {flexRender(cell.column.columnDef.cell, cell.getContext())}
+        </td>
+      ))}
+    </tr>
+  )
+})
