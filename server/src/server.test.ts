@@ -77,8 +77,14 @@ describe('the demo', () => {
     await expect.poll(async () => (await send<RoundsView>('/api/rounds')).body.parted.length).toBe(1)
     expect(parted.every((p) => p.unit === 'pH')).toBe(true)
     expect(rows[0]).toMatchObject({ position: 'CH-pH-2', driftState: 'out' })
-    const keys = rows.map((r) => Math.min(r.leavesAt, r.figure.next.at))
-    expect(keys.toSorted((a, b) => a - b)).toEqual(keys)
+    // Those that a drift or a rule makes due, then the rest; in both the likeliest harm first.
+    const due = rows.map((r) => ['out', 'overdue', 'due'].includes(r.driftState))
+    const last = due.lastIndexOf(true)
+    expect(due.indexOf(false)).toBe(last + 1)
+    for (const group of [rows.slice(0, last + 1), rows.slice(last + 1)]) {
+      const risks = group.map((r) => r.risk)
+      expect(risks.toSorted((a, b) => b - a)).toEqual(risks)
+    }
     const { body: probe } = await send<ProbeView>('/api/probes/CH-pH-2')
     const months = (Date.now() - (probe.visits.at(-1)?.at ?? 0)) / (30.4 * 86_400_000)
     expect(months).toBeGreaterThan(17.5)
