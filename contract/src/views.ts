@@ -161,6 +161,8 @@ export interface FleetRow extends RoundsRow {
 
 export interface FleetView {
   rows: FleetRow[]
+  /** Causes that were confirmed, and how many of them the diagnosis had proposed first, or among its first two. */
+  confirmed: { count: number; first: number; firstTwo: number }
 }
 
 export interface HealthView {

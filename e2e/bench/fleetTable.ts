@@ -8,12 +8,12 @@ const PROBES = 1000
 export async function fleetTable(page: Page, url: string): Promise<BenchRow> {
   await page.route('**/api/probes', async (route) => {
     const response = await route.fetch()
-    const { rows } = (await response.json()) as FleetView
+    const { rows, confirmed } = (await response.json()) as FleetView
     const many = Array.from({ length: PROBES }, (_, i) => {
       const row = rows[i % rows.length] as FleetView['rows'][number]
       return { ...row, position: `${row.position}-${i}` }
     })
-    await route.fulfill({ json: { rows: many } })
+    await route.fulfill({ json: { rows: many, confirmed } })
   })
   await page.goto(`${url}/probes`)
   await page.getByText('1000 probes').waitFor()

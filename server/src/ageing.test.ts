@@ -132,6 +132,7 @@ describe('a diagnosis', () => {
     const cause = { operator, cause: 'electrolyte-used-up' }
     const { body: known } = await ask<ProbeView>('/api/probes/CH-pH-4/cause', cause)
     expect(known.health.confirmed).toMatchObject([{ name: 'electrolyte used up', rank: 1, operator }])
+    expect((await get<FleetView>('/api/probes')).confirmed).toEqual({ count: 1, first: 1, firstTwo: 1 })
   })
 })
 

@@ -192,6 +192,11 @@ describe('the prior of a site', () => {
     expect(days(wild)).toBeLessThan(25)
   })
 
+  it('refuses to pool unlike units', () => {
+    const like = { observations: steady(3, 30, 0.01), unit: 'pH' }
+    expect(() => forecastSite([like, { ...like, unit: 'mV' }])).toThrow('Errors in pH and mV cannot be pooled')
+  })
+
   it('gives way to the sensor’s own visits', () => {
     const own = { observations: steady(10, 30, 0.06) }
     const calm = Array.from({ length: 12 }, () => ({ observations: steady(10, 60, 0.001) }))

@@ -41,6 +41,8 @@ export interface DriftHistory {
   observations: readonly DriftObservation[]
   /** Epoch ms of events that made it another sensor (refilled, poisoned); visits before count less. */
   changedAt?: readonly number[]
+  /** Unit of its errors, where it is told: only like can be pooled with like. */
+  unit?: string
 }
 
 /** A pH electrode: 0.05 pH per month either way, a random walk of 0.02 pH in a month. Common practice, no source. */
@@ -70,9 +72,12 @@ export function forecastDrift(
  * wanders, by a random walk and by steps, or comes back to a level of its own; which of these, and how much, is
  * weighed by each sensor's visits against what holds for its like (Bayesian model averaging over linear-Gaussian
  * state-space models; J. Durbin and S. J. Koopman, Time Series Analysis by State Space Methods, 2nd ed., ch. 3, 4).
- * @throws RangeError when a sensor has no visit, or visits out of order
+ * @throws RangeError when a sensor has no visit, or visits out of order, or when units differ
  */
 export function forecastSite(histories: readonly DriftHistory[], usual: UsualDrift = USUAL_PH): DriftForecast[] {
+  const units = new Set(histories.flatMap((h) => h.unit ?? []))
+  if (units.size > 1)
+    throw new RangeError(`Errors in ${[...units].join(' and ')} cannot be pooled: forecast each unit apart.`)
   const hypotheses = driftHypotheses(usual)
   const filters = histories.map((history) => filterHistory(hypotheses, history))
   const priors = sitePriors(hypotheses, filters)

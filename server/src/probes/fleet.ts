@@ -6,6 +6,7 @@ import { calibrations } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { rowsOf } from '../rounds/overview.ts'
 import { installedSensors } from '../sensors.ts'
+import { hitRate } from './confirm.ts'
 import { type SensorHealth, siteHealth } from './health.ts'
 
 /** All sensors with how they age, for the table of the fleet. */
@@ -18,6 +19,7 @@ export async function fleetView(db: Database, live: LiveValues, now: number): Pr
     installed.map((i) => i.installation.id),
   )
   return {
+    confirmed: await hitRate(db),
     rows: rows.map((row, k): FleetRow => {
       const { installation, sensor, position } = installed[k] as (typeof installed)[number]
       const health = healths.get(installation.id) as SensorHealth

@@ -54,7 +54,8 @@ export async function revisionOf(db: Database): Promise<string> {
     select concat_ws(' ',
       (select max(id) from drift_observations), (select max(id) from events), (select max(id) from exclusions),
       (select max(id) from calibrations), (select max(id) from test_answers), (select max(id) from installations),
-      (select count(*) from installations where removed_at is not null), (select max(id) from readings) / 100000) as revision`)
+      (select count(*) from installations where removed_at is not null)
+      ) as revision`)
   return rows[0]?.revision ?? ''
 }
 
@@ -71,7 +72,8 @@ async function reckon(db: Database, now: number): Promise<Forecasts> {
         now,
       })
       const observations = series.observations.length > 0 ? series.observations : unvisited(i)
-      return { series, observations, changedAt: changes.get(i.installation.id) ?? [] }
+      const { unit } = channelOf(i.position.kind).errorScale
+      return { series, observations, changedAt: changes.get(i.installation.id) ?? [], unit }
     })
     const forecasts = forecastSite(inputs, channelOf(kind as SensorKind).usualDrift)
     like.forEach((i, k) => {

@@ -9,6 +9,7 @@ import {
   type EndOfLife,
   endOfLife,
   evidenceOf,
+  type FindingCode,
   firstEnd,
   type HealthEvidence,
   type HealthVisit,
@@ -22,6 +23,7 @@ import { and, asc, desc, inArray, isNotNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations, events, testAnswers, visitEntries, visits } from '../database/schema.ts'
 import { type Installed, installedSensors } from '../sensors.ts'
+import { openVisit } from '../visits/records.ts'
 import { revisionOf } from './forecasts.ts'
 
 /** What is known of the health of an installed sensor. */
@@ -53,7 +55,10 @@ export async function siteHealth(db: Database, now: number): Promise<Healths> {
 }
 
 interface Seen {
+  id: string
   at: number
+  /** What the procedure found out of the ordinary; known of the newest visits only. */
+  codes: readonly FindingCode[] | null
   characteristic: Characteristic | null
   uncertainty: Characteristic | null
   readings: { step: string; reading: CapturedReading }[]
@@ -65,6 +70,10 @@ async function reckon(db: Database, now: number): Promise<Healths> {
     db,
     installed.map((i) => i.installation.id),
   )
+  for (const own of seen.values()) {
+    const last = own.at(-1)
+    if (last) last.codes = await findingsOf(db, last.id)
+  }
   const happened = await db.select().from(events).orderBy(asc(events.at))
   const answers = await testsOf(db)
   const bodies = sharedBodies(installed, seen)
@@ -132,7 +141,9 @@ async function visitsOf(db: Database, ids: number[]): Promise<Map<number, Seen[]
     seen.set(visit.installationId, of)
     const calibration = byVisit.get(visit.id)
     of.push({
+      id: visit.id,
       at: visit.at.getTime(),
+      codes: null,
       characteristic: calibration?.characteristic ?? null,
       uncertainty: calibration?.uncertainty ?? null,
       readings: readings.get(visit.id) ?? [],
@@ -151,6 +162,24 @@ async function testsOf(db: Database): Promise<Map<number, HealthEvidence>> {
   }
   return byId as Map<number, HealthEvidence>
 }
+
+/** What the result of a closed visit found, reckoned again from its record. */
+async function findingsOf(db: Database, id: string): Promise<FindingCode[] | null> {
+  const { procedure, progress } = await openVisit(db, null, id)
+  const judged = within(() => procedure.judge(progress.evidence, 'result'))
+  return judged?.findings.map((f) => f.code) ?? null
+}
+
+/** Findings that say that the standards and not the sensor are wrong, or the temperature, or the tank alone. */
+const STANDARDS_DISAGREE: readonly FindingCode[] = [
+  'standards-swapped',
+  'wrong-standard',
+  'segments-disagree',
+  'slope-high',
+]
+const TEMPERATURE_WRONG: readonly FindingCode[] = ['wrong-temperature-input', 'temperature-implausible']
+/** As evidence counts them: degC and tolerances well beyond the limit between the words. */
+const CLEARLY = 2
 
 function settlingOf({ readings }: Seen): number | null {
   const seconds = readings.flatMap(({ reading }) =>
@@ -178,9 +207,9 @@ function healthVisit(i: Installed, seen: Seen, shared: SharedReference | null): 
     hysteresis,
     cleaning,
     cellFactor: cell ? (c?.factor ?? null) : null,
-    tankAlone: null,
-    temperatureError: null,
-    standardsDisagree: null,
+    tankAlone: seen.codes?.includes('beaker-right-tank-wrong') ? CLEARLY : null,
+    temperatureError: seen.codes?.some((c) => TEMPERATURE_WRONG.includes(c)) ? CLEARLY : null,
+    standardsDisagree: seen.codes?.some((c) => STANDARDS_DISAGREE.includes(c)) ?? null,
     sharedShift: separated?.common ?? null,
     ownShift: separated?.own.find((o) => o.electrode === i.position.code)?.shift ?? null,
     junctionResistance: null,

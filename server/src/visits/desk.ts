@@ -12,6 +12,7 @@ import type { Database, Transaction } from '../database/open.ts'
 import { calibrations, driftObservations, events, installations, visitEntries, visits } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
 import type { LiveValues } from '../links/liveValues.ts'
+import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
 import { Problem } from '../problem.ts'
 import { drawFromLot } from './draw.ts'
 import type { LiveDesks } from './liveDesks.ts'
@@ -232,6 +233,11 @@ export class VisitDesk {
   /** Writes one line of the record, and all that follows from it, in one transaction. */
   private async record(id: string, asker: Asker, step: string | null, entry: VisitEntry): Promise<VisitView> {
     const opened = await this.open(id)
+    // Asked before the transaction: it reads the whole site.
+    const proposed =
+      opened.procedure.id === 'retire'
+        ? await proposedCauses(this.db, opened.installed.installation.id, Date.now())
+        : []
     await this.db.transaction(async (tx) => {
       // The lock keeps two actions at the same moment from both finding the step still open.
       const [row] = await tx
@@ -248,7 +254,7 @@ export class VisitDesk {
       if (step !== null && before.current?.key !== step) throw staleStep()
       if (entry.type === 'redo' && !before.steps.some((s) => s.step.key === entry.step)) throw staleStep()
       const at = await this.append(tx, id, asker, entry)
-      await this.follow(tx, opened, asker.operator, entry, at)
+      await this.follow(tx, opened, { operator: asker.operator, proposed }, entry, at)
     })
     return this.tellAll(id)
   }
@@ -257,7 +263,7 @@ export class VisitDesk {
   private async follow(
     tx: Transaction,
     opened: OpenedVisit,
-    operator: string,
+    { operator, proposed }: { operator: string; proposed: Proposed },
     entry: VisitEntry,
     at: Date,
   ): Promise<void> {
@@ -267,7 +273,8 @@ export class VisitDesk {
     await this.keepCalibration(tx, opened, progress, entry, at)
     const finished = progress.current === null && entry.type !== 'abandoned'
     if (finished) await this.observe(tx, opened, progress, at)
-    if (finished && opened.procedure.id === 'retire') await this.retire(tx, opened, progress, at)
+    if (finished && opened.procedure.id === 'retire')
+      await this.retire(tx, opened, progress, { at, operator, proposed })
     // A form that may wait for days leaves the sensor to whoever comes next.
     if (progress.current?.pending && !finished) {
       await tx
@@ -324,7 +331,12 @@ export class VisitDesk {
     })
   }
 
-  private async retire(tx: Transaction, opened: OpenedVisit, progress: Progress, at: Date): Promise<void> {
+  private async retire(
+    tx: Transaction,
+    opened: OpenedVisit,
+    progress: Progress,
+    { at, operator, proposed }: { at: Date; operator: string; proposed: Proposed },
+  ): Promise<void> {
     const { installation } = opened.installed
     const { cause, note } = progress.evidence.forms.cause?.values ?? {}
     await tx.insert(events).values({
@@ -333,6 +345,7 @@ export class VisitDesk {
       kind: 'retired',
       note: [cause, note].filter(Boolean).join(': '),
     })
+    await noteRetirement(tx, { installationId: installation.id, at, operator, cause, proposed })
     await tx.update(installations).set({ removedAt: at }).where(eq(installations.id, installation.id))
   }
 

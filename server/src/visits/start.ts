@@ -13,6 +13,7 @@ import {
   visits,
 } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
+import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
 import { notFound, Problem } from '../problem.ts'
 import { type Installed, installedAt } from '../sensors.ts'
 import type { Asker } from './desk.ts'
@@ -47,8 +48,10 @@ export async function startVisit(db: Database, body: StartRequest): Promise<stri
       hint: 'Calibrate those first, or go on with a reason.',
     })
   }
+  const old = procedure.baseline ? await occupant(db, body.position) : null
+  const proposed = old ? await proposedCauses(db, old.id, now.getTime()) : []
   return db.transaction(async (tx) => {
-    const installationId = installed?.installation.id ?? (await commission(tx, body, opening, now))
+    const installationId = installed?.installation.id ?? (await commission(tx, body, opening, now, proposed))
     const [place] = await tx
       .select({ position: positions })
       .from(installations)
@@ -131,6 +134,7 @@ async function commission(
   body: StartRequest,
   opening: Record<string, string | number | boolean>,
   now: Date,
+  proposed: Proposed,
 ): Promise<number> {
   const [position] = await tx.select().from(positions).where(eq(positions.code, body.position))
   if (!position) throw notFound('position')
@@ -150,6 +154,13 @@ async function commission(
       at: now,
       kind: 'retired',
       note: String(opening.cause ?? 'unknown'),
+    })
+    await noteRetirement(tx, {
+      installationId: old.id,
+      at: now,
+      operator: body.operator,
+      cause: opening.cause,
+      proposed,
     })
     await tx.update(installations).set({ removedAt: now }).where(eq(installations.id, old.id))
   }

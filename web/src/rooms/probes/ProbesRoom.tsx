@@ -58,6 +58,12 @@ export function ProbesRoom() {
             onChange={(e) => setLook({ ...look, filter: e.target.value })}
           />
         </label>
+        {data.confirmed.count > 0 && (
+          <p className="soft" data-testid="hit-rate">
+            Of {plural(data.confirmed.count, 'confirmed cause')} the diagnosis had named {data.confirmed.first} first,{' '}
+            {data.confirmed.firstTwo} among its first two.
+          </p>
+        )}
         <Views views={views} look={look} onLook={setLook} onSave={(name) => setViews(saveView({ ...look, name }))} />
         {compared.length > 1 && (
           <Link to={`/probes/compare?of=${compared.map(encodeURIComponent).join(',')}`} className="slant slant-strong">

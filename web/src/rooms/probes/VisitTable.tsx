@@ -22,13 +22,17 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
     setAsked(null)
   }
   const { decimals } = probe.errorScale
+  const { control } = probe.health
   const shown = probe.visits.slice(0, SHOWN)
   return (
     <section>
       <h2 className="pb-2 text-base">
         Visits{' '}
         <span className="font-normal soft">
-          ({probe.visits.length}, errors in {probe.errorScale.unit})
+          ({probe.visits.length}, errors in {probe.errorScale.unit}
+          {control &&
+            `; as found it has kept between ${signed(control.low, decimals)} and ${signed(control.high, decimals)}`}
+          )
         </span>
       </h2>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
@@ -47,6 +51,7 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
             {shown.map((v) => {
               const out = aside.get(v.id)
               const beyond = v.asFound !== null && Math.abs(v.asFound) > probe.figure.policy.tolerance
+              const unusual = v.asFound !== null && control && (v.asFound < control.low || v.asFound > control.high)
               return (
                 <tr key={v.id} className={`border-b border-base-300 ${out ? 'soft line-through decoration-1' : ''}`}>
                   <td className="py-2 pr-4 whitespace-nowrap">
@@ -57,6 +62,7 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
                   <td className="pr-4">{v.name.toLowerCase()}</td>
                   <td className="pr-4 font-mono whitespace-nowrap">
                     {v.asFound === null ? '–' : signed(v.asFound, decimals)}
+                    {unusual && <span className="pl-1 font-sans text-sm text-warning">unusual</span>}
                     {beyond && (
                       <Link
                         to={`/probes/${probe.position}/past/${v.id}`}

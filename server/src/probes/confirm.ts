@@ -1,0 +1,37 @@
+import type { FleetView } from '@frustum/contract'
+import { CAUSES, type Cause } from '@frustum/core'
+import type { Database, Transaction } from '../database/open.ts'
+import { confirmedCauses } from '../database/schema.ts'
+import { siteHealth } from './health.ts'
+
+export type Proposed = readonly { cause: Cause; probability: number }[]
+
+/** Causes of retirement that are known to the diagnosis by another word. */
+const OTHER_WORDS: Partial<Record<string, Cause>> = {
+  'tip-spent': 'ion-tip-spent',
+  'cable-or-connector': 'connector-wet',
+}
+
+/** What the diagnosis proposes for a sensor at this moment; nothing for one that is not installed. */
+export async function proposedCauses(db: Database, installationId: number, now: number): Promise<Proposed> {
+  const health = (await siteHealth(db, now)).get(installationId)
+  return health?.diagnosis.ranked.map(({ cause, probability }) => ({ cause, probability })) ?? []
+}
+
+/** A cause given at retirement, noted beside what was proposed; "by date" and "not known" tell nothing of a diagnosis. */
+export async function noteRetirement(
+  tx: Transaction,
+  retired: { installationId: number; at: Date; operator: string; cause: unknown; proposed: Proposed },
+): Promise<void> {
+  const { cause: given, ...rest } = retired
+  const cause = OTHER_WORDS[String(given)] ?? CAUSES.find((c) => c === given)
+  if (cause) await tx.insert(confirmedCauses).values({ ...rest, cause })
+}
+
+/** How often the cause that was confirmed had been proposed first, or among the first two. */
+export async function hitRate(db: Database): Promise<FleetView['confirmed']> {
+  const rows = await db.select().from(confirmedCauses)
+  const within = (first: number) =>
+    rows.filter((r) => r.proposed.slice(0, first).some((p) => p.cause === r.cause)).length
+  return { count: rows.length, first: within(1), firstTwo: within(2) }
+}
