@@ -81,7 +81,7 @@ function soundOnes(installed: readonly Installed[], forecasts: Forecasts, now: n
       const { forecast, observations } = forecasts.get(i.installation.id) as SensorForecast
       const policy = policyOf(i.position)
       const state = sensorState(forecast, policy, nextDate(forecast, policy, observations), now)
-      return state === 'out' || state === 'drifting' ? [] : [i.position.code]
+      return state === 'holding' ? [i.position.code] : []
     }),
   )
 }

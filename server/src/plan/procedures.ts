@@ -15,6 +15,7 @@ import {
 import { desc } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
+import { usualProcedure } from '../probes/usualProcedure.ts'
 import type { Installed } from '../sensors.ts'
 
 /** What is to be done at a sensor on its next visit, and with which standards. */
@@ -22,13 +23,6 @@ export interface PlannedWork {
   procedure: Procedure
   standards: Record<string, string>
 }
-
-const CHECKS: Partial<Record<string, string>> = {
-  ph: 'ph-check',
-  orp: 'orp-check',
-  conductivity: 'conductivity-test-only',
-}
-const NO_HABIT = ['compare', 'electronics', 'retire']
 
 /** A sound sensor is checked first; another is calibrated the way it was last. */
 export async function plannedWork(
@@ -69,11 +63,8 @@ function chosen({ position, device }: Installed, past: readonly string[], sound:
     shows: device.shows,
     linked: device.link !== null,
     twins: [],
-  }).filter((p) => !p.baseline && !NO_HABIT.includes(p.id))
-  const check = CHECKS[position.kind]
-  const wanted =
-    sound || device.setting.factoryCell ? check : past.find((p) => p !== check && possible.some((q) => q.id === p))
-  return possible.find((p) => p.id === wanted) ?? possible.find((p) => p.id !== check) ?? (possible[0] as Procedure)
+  }).filter((p) => !p.baseline)
+  return usualProcedure({ kind: position.kind, device: device.setting, sound }, possible, past) as Procedure
 }
 
 /** The parts of a job from the steps of its procedure: waits as they stand there, the hands-on minutes between them. */

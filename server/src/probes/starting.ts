@@ -1,5 +1,5 @@
 import type { StartingView } from '@frustum/contract'
-import { channelOf, commissioningFields, type Procedure, procedureOf, proceduresFor, settingWords } from '@frustum/core'
+import { channelOf, commissioningFields, type Procedure, proceduresFor, settingWords } from '@frustum/core'
 import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { devices, installations, places, positions, visits } from '../database/schema.ts'
@@ -10,15 +10,7 @@ import { installedSensors } from '../sensors.ts'
 import { lotFor, lotOnStep } from '../visits/lots.ts'
 import { unmetPrerequisites } from '../visits/start.ts'
 import { processShown } from './probe.ts'
-
-/** The quick look of each kind, where there is one. */
-const CHECKS: Partial<Record<string, string>> = {
-  ph: 'ph-check',
-  orp: 'orp-check',
-  conductivity: 'conductivity-test-only',
-}
-/** What is no calibration and so is not proposed because it was done last. */
-const NO_HABIT = ['compare', 'electronics', 'retire']
+import { usualProcedure } from './usualProcedure.ts'
 
 /** What can be begun at a position, what each needs, and what speaks against it. */
 export async function starting(db: Database, live: LiveValues, code: string, now: number): Promise<StartingView> {
@@ -110,21 +102,16 @@ async function proposal(
   now: number,
 ): Promise<string | undefined> {
   const [row] = await rowsOf(db, live, [installed], now)
-  const check = CHECKS[installed.position.kind]
-  const onlyTested = installed.device.setting.factoryCell === true
-  const sound = onlyTested || row?.driftState === 'holding'
-  if (sound && check && possible.some((p) => p.id === check)) return check
   const past = await db
     .select({ procedure: visits.procedure })
     .from(visits)
     .where(eq(visits.installationId, installed.installation.id))
     .orderBy(desc(visits.startedAt))
     .limit(12)
-  const habit = past.find(
-    ({ procedure }) =>
-      possible.some((p) => p.id === procedure && !procedureOf(procedure).baseline) &&
-      procedure !== check &&
-      !NO_HABIT.includes(procedure),
-  )
-  return habit?.procedure ?? possible.find((p) => p.id !== check && !p.baseline)?.id ?? possible[0]?.id
+  const { position, device } = installed
+  return usualProcedure(
+    { kind: position.kind, device: device.setting, sound: row?.driftState === 'holding' },
+    possible,
+    past.map((v) => v.procedure),
+  )?.id
 }

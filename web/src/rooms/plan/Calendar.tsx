@@ -23,7 +23,7 @@ export function Calendar({ plan, timeZone, chosen, onChoose, onMove }: CalendarP
   const days = Array.from({ length: 7 * WEEKS }, (_, i) => addDays(monday, i))
   const first = firstTrips(plan)
   return (
-    <section aria-label="Calendar" className="overflow-x-auto">
+    <section aria-label="Calendar" className="overflow-x-auto max-sm:hidden">
       <div className="grid min-w-160 grid-cols-7 border-l border-base-300">
         {days.slice(0, 7).map((d) => (
           <div key={d.getTime()} className="border-b border-base-300 px-2 pb-1 text-sm soft">

@@ -1,5 +1,5 @@
 import type { PlannedTripView, PlanView } from '@frustum/contract'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { day, daysUntil, duration, plural } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
@@ -24,9 +24,18 @@ export function PlanRoom() {
   const { operator } = useAppSelector(askerOf)
   const [move] = useMovePlanMutation()
   const [chosen, setChosen] = useState<string | null>(null)
+  const sheet = useRef<HTMLElement>(null)
   if (!plan || !site) return <Fetching what="the plan" error={error} onRetry={refetch} />
   const { timeZone } = site
   const trip = plan.trips.find((t) => t.id === chosen) ?? plan.trips[0]
+  const choose = (id: string) => {
+    setChosen(id)
+    // Where the trip stands below the agenda and not beside it, it would open out of sight.
+    const { current } = sheet
+    if (current && current.getBoundingClientRect().top > window.innerHeight - 100) {
+      requestAnimationFrame(() => current.scrollIntoView({ block: 'start' }))
+    }
+  }
   const moveTo = async (which: PlannedTripView, to: number | null) => {
     const answer = await move({ operator, positions: which.visits.map((v) => v.position), to })
     if (answer.error) {
@@ -54,13 +63,13 @@ export function PlanRoom() {
           plan={plan}
           timeZone={timeZone}
           chosen={trip?.id ?? null}
-          onChoose={setChosen}
+          onChoose={choose}
           onMove={(t, to) => void moveTo(t, to)}
         />
-        <Agenda plan={plan} timeZone={timeZone} chosen={trip?.id ?? null} onChoose={setChosen} />
+        <Agenda plan={plan} timeZone={timeZone} chosen={trip?.id ?? null} onChoose={choose} />
         <Consumables plan={plan} timeZone={timeZone} />
       </div>
-      <aside className="border-base-300 xl:w-96 xl:shrink-0 xl:border-l xl:pl-6">
+      <aside ref={sheet} className="scroll-mt-4 border-base-300 xl:w-96 xl:shrink-0 xl:border-l xl:pl-6">
         {trip ? (
           <TripSheet
             plan={plan}

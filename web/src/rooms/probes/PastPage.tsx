@@ -83,7 +83,7 @@ export function PastPage() {
         this one found (after USGS TM 1-D3). The logged readings are never changed.
       </p>
       <dl className="grid max-w-md grid-cols-[10rem_1fr] gap-y-1 border-y border-base-300 py-3">
-        <dt className="soft">Rating</dt>
+        <dt className="soft">Rating by TM 1-D3</dt>
         <dd data-testid="rating">{past.rating}</dd>
         <dt className="soft">What to do</dt>
         <dd>{past.action}</dd>

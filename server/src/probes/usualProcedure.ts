@@ -1,0 +1,27 @@
+import type { DeviceSetting, Procedure, SensorKind } from '@frustum/core'
+
+/** The quick look of each kind, where there is one. */
+const CHECKS: Partial<Record<SensorKind, string>> = {
+  ph: 'ph-check',
+  orp: 'orp-check',
+  conductivity: 'conductivity-test-only',
+}
+/** What is no calibration and so is not proposed because it was done last. */
+const NO_HABIT = ['compare', 'electronics', 'retire']
+
+/**
+ * What is usually done next: a sound sensor is checked first, another is calibrated the way it was last.
+ * @param possible procedures that the sensor and its device allow
+ * @param past ids of the procedures of its visits, newest first
+ */
+export function usualProcedure(
+  sensor: { kind: SensorKind; device: DeviceSetting; sound: boolean },
+  possible: readonly Procedure[],
+  past: readonly string[],
+): Procedure | undefined {
+  const check = possible.find((p) => p.id === CHECKS[sensor.kind])
+  if (check && (sensor.sound || sensor.device.factoryCell === true)) return check
+  const calibrations = possible.filter((p) => !p.baseline && p !== check && !NO_HABIT.includes(p.id))
+  const habit = past.map((id) => calibrations.find((p) => p.id === id)).find((p) => p !== undefined)
+  return habit ?? calibrations[0] ?? check ?? possible[0]
+}
