@@ -64,7 +64,10 @@ export function Stage({ visit, live, trace, mine }: StageProps) {
       {step.kind === 'form' && <FormStep key={step.key} visit={visit} live={live} {...common} />}
       {step.kind === 'confirm' && (
         <>
-          {live && visit.linked && <LiveReading live={live} judged={false} />}
+          {/* Its place is kept until the first value is there, so that the button does not jump from under the thumb. */}
+          {visit.linked && (
+            <div className="min-h-33 max-sm:min-h-22">{live && <LiveReading live={live} judged={false} />}</div>
+          )}
           {step.key === 'release' && <BeforeAndAfter visit={visit} />}
           <ConfirmStep key={step.key} {...common} />
         </>
