@@ -38,8 +38,6 @@ export interface IntervalPolicy {
   /** Hours in use between visits, and how many of the 24 it is in use. */
   inUseHours?: number | null
   hoursPerDay?: number | null
-  /** What a visit is at the date: a check, and an adjustment only where it is needed; or always an adjustment. */
-  checkFirst?: boolean
 }
 
 export interface NextDate {

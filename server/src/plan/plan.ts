@@ -203,8 +203,7 @@ export async function movePlan(
       hint: `Choose a day within the next ${DAYS_AHEAD} days.`,
     })
   }
-  const late = rows.find((r) => r.authorityDays !== null)
-  if (late && body.to !== null) await refuseBeyondAuthority(db, rows, body.to, now)
+  if (body.to !== null) await refuseBeyondAuthority(db, rows, body.to, now)
   await db.insert(movedVisits).values(
     rows.map((r) => ({
       positionId: r.id,

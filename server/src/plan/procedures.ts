@@ -1,5 +1,4 @@
 import {
-  type Channel,
   channelOf,
   foldVisit,
   type Job,
@@ -17,6 +16,7 @@ import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import { usualProcedure } from '../probes/usualProcedure.ts'
 import type { Installed } from '../sensors.ts'
+import { standingFacts } from '../visits/setup.ts'
 
 /** What is to be done at a sensor on its next visit, and with which standards. */
 export interface PlannedWork {
@@ -98,24 +98,14 @@ export function jobOf(
   }
 }
 
-function setupFor({ position, device }: Installed, standards: Record<string, string>, schools: Schools): Setup {
-  const channel: Channel = channelOf(position.kind)
+function setupFor(installed: Installed, standards: Record<string, string>, schools: Schools): Setup {
   return {
-    kind: position.kind,
-    position: position.code,
-    processValue: position.processValue,
-    processTemperature: position.processTemperature,
-    tolerance: position.tolerance,
-    device: device.setting,
-    shows: device.shows,
-    linked: device.link !== null,
-    writable: device.writable,
-    inForce: channel.ideal,
+    ...standingFacts(installed),
+    inForce: channelOf(installed.position.kind).ideal,
     previous: null,
     standards: Object.fromEntries(Object.entries(standards).map(([role, code]) => [role, { code, lot: null }])),
     schools,
     settlingHistory: [],
-    authorityRule: position.authorityRule,
     twins: [],
   }
 }

@@ -18,6 +18,16 @@ export async function proposedCauses(db: Database, installationId: number, now: 
   return health?.diagnosis.ranked.map(({ cause, probability }) => ({ cause, probability })) ?? []
 }
 
+/** What it turned out to be while it is still in its place, noted beside what was proposed. */
+export async function confirmCause(
+  db: Database,
+  confirmed: { installationId: number; operator: string; cause: Cause },
+  now: number,
+): Promise<void> {
+  const proposed = await proposedCauses(db, confirmed.installationId, now)
+  await db.insert(confirmedCauses).values({ ...confirmed, at: new Date(now), proposed })
+}
+
 /** A cause given at retirement, noted beside what was proposed; "by date" and "not known" tell nothing of a diagnosis. */
 export async function noteRetirement(
   tx: Transaction,

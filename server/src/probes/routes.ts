@@ -2,13 +2,13 @@ import { causeBody, exclusionBody, type RulesBody, rulesBody, testAnswerBody } f
 import type { Cause } from '@frustum/core'
 import express from 'express'
 import type { Database } from '../database/open.ts'
-import { confirmedCauses, exclusions, testAnswers } from '../database/schema.ts'
+import { exclusions, testAnswers } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { installedAt } from '../sensors.ts'
 import { openVisit } from '../visits/records.ts'
+import { confirmCause } from './confirm.ts'
 import { fleetView } from './fleet.ts'
-import { type SensorHealth, siteHealth } from './health.ts'
 import { pastCsv, pastOf } from './past.ts'
 import { probe } from './probe.ts'
 import { starting } from './starting.ts'
@@ -43,14 +43,7 @@ export function probeRoutes({ db, live }: { db: Database; live: LiveValues }) {
   router.post('/probes/:position/cause', async (req, res) => {
     const { operator, cause } = await readBody(causeBody, req.body)
     const { installation } = await installedAt(db, req.params.position)
-    const { diagnosis } = (await siteHealth(db, Date.now())).get(installation.id) as SensorHealth
-    await db.insert(confirmedCauses).values({
-      installationId: installation.id,
-      at: new Date(),
-      operator,
-      cause: cause as Cause,
-      proposed: diagnosis.ranked.map((r) => ({ cause: r.cause, probability: r.probability })),
-    })
+    await confirmCause(db, { installationId: installation.id, operator, cause: cause as Cause }, Date.now())
     res.json(await probe(db, live, req.params.position, Date.now()))
   })
   router.get('/probes/:position/past/:visit.csv', async (req, res) => {

@@ -18,7 +18,7 @@ export async function setupOf(
   settings: VisitSettings,
   startedAt: Date,
 ): Promise<Setup> {
-  const { installation, position, device } = installed
+  const { installation, position } = installed
   const past = await pastSettling(db, installation.id, startedAt)
   const standards: Record<string, Setup['standards'][string]> = {}
   for (const [role, code] of Object.entries(settings.standards)) {
@@ -30,6 +30,19 @@ export async function setupOf(
     }
   }
   return {
+    ...standingFacts(installed),
+    inForce: await calibrationInForce(db, installation.id, position.kind, startedAt),
+    previous: await lastFound(db, installation.id, startedAt),
+    standards,
+    schools: await schoolsAt(db, startedAt),
+    settlingHistory: past.seconds,
+    twins: live ? await twinsOf(db, live, installed) : [],
+  }
+}
+
+/** What a procedure has to know of position and device: the same at every visit. */
+export function standingFacts({ position, device }: Installed) {
+  return {
     kind: position.kind,
     position: position.code,
     processValue: position.processValue,
@@ -39,13 +52,7 @@ export async function setupOf(
     shows: device.shows,
     linked: device.link !== null,
     writable: device.writable,
-    inForce: await calibrationInForce(db, installation.id, position.kind, startedAt),
-    previous: await lastFound(db, installation.id, startedAt),
-    standards,
-    schools: await schoolsAt(db, startedAt),
-    settlingHistory: past.seconds,
     authorityRule: position.authorityRule,
-    twins: live ? await twinsOf(db, live, installed) : [],
   }
 }
 
