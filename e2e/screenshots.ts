@@ -18,10 +18,16 @@ const stable = (page: Page) => page.getByTestId('verdict').filter({ hasText: 'st
 /** Names of the views that are wanted; none is all of them. */
 const only = process.argv.slice(2)
 
-async function still(on: BrowserContext, path: string, name: string): Promise<void> {
+async function still(
+  on: BrowserContext,
+  path: string,
+  name: string,
+  before?: (page: Page) => Promise<void>,
+): Promise<void> {
   if (only.length > 0 && !only.includes(name)) return
   const page = await on.newPage()
   await page.goto(app.url + path)
+  await before?.(page)
   await settled(page)
   await shoot(page, name)
   await page.close()
@@ -118,7 +124,13 @@ try {
   await still(lamp, '/', 'rounds-lamp')
   await still(lamp, '/probes/CH-pH-2', 'probe')
   await still(chalk, '/probes', 'probes')
-  await still(chalk, '/plan', 'plan')
+  await still(chalk, '/plan', 'plan', (page) =>
+    page
+      .getByLabel('Calendar')
+      .getByRole('button', { name: /Cuttlefish Hall/ })
+      .first()
+      .click(),
+  )
   await still(chalk, '/bench/start/CH-pH-2', 'start')
   await still(chalk, '/shelf', 'shelf')
   await still(chalk, '/site', 'site')

@@ -1,5 +1,6 @@
 import {
   CAUSES,
+  CHECK_FIRST,
   type Channel,
   channelOf,
   DECISIONS,
@@ -14,6 +15,7 @@ import {
   type SensorKind,
   STANDARDS,
 } from '@frustum/core'
+import './schemaWords.ts'
 import { array, boolean, type InferType, lazy, mixed, number, object, string } from 'yup'
 
 const stepKey = () => string().max(40).required()
@@ -345,7 +347,19 @@ export const rulesBody = object({
   fixedDays: number().integer().min(1).max(3650).nullable(),
   inUseHours: number().positive().max(100_000).nullable(),
   hoursPerDay: number().min(0.1).max(24).nullable(),
+  checkFirst: string().oneOf(CHECK_FIRST).default('when-sound'),
   processValue: number(),
+}).noUnknown()
+
+/** What an hour meter shows; it may show less than before only when it was changed. */
+export const hourMeterBody = object({
+  operator: asker.operator,
+  hours: number()
+    .typeError('Type the hours as a number.')
+    .min(0, 'Not below zero.')
+    .max(1e6, 'At most 1000000.')
+    .required(),
+  newMeter: boolean().default(false),
 }).noUnknown()
 
 /** Sensors put on another day by hand, or back on what is proposed (null). */
@@ -357,6 +371,7 @@ export const movePlanBody = object({
 
 export const renewBody = object({ operator: asker.operator }).noUnknown()
 
+export type HourMeterBody = InferType<typeof hourMeterBody>
 export type RulesBody = InferType<typeof rulesBody>
 export type StartVisitBody = InferType<typeof startVisitBody>
 export type StandInBody = InferType<typeof standInBody>

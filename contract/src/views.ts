@@ -14,6 +14,7 @@ import type {
   IntervalPolicy,
   NextDate,
   NextTest,
+  OutOfTolerance,
   ParameterSpec,
   RankedCause,
   ResultOf,
@@ -77,8 +78,8 @@ export interface RoundsRow {
   driftState: SensorState
   reason: string
   figure: FrustumView
-  /** When the error is expected to leave tolerance, epoch ms. */
-  leavesAt: number
+  /** Since when it is likelier out of tolerance than within, epoch ms; null where it is not. */
+  outSince: number | null
   /** Probability of being outside now or soon, times what it does here: what Rounds are ordered by. */
   risk: number
   consequence: number
@@ -196,10 +197,12 @@ export interface PastView {
   visit: string
   from: number
   to: number
-  /** When the error is taken to have left tolerance; null when it did not. */
-  since: number | null
+  /** Error as found, in the unit of errors. */
+  found: number
+  /** When the error is taken to have been beyond tolerance. */
+  out: OutOfTolerance[]
+  /** In all of these, and how many logged readings lie in them. */
   days: number
-  largest: number
   affected: number
   rating: string
   action: string
@@ -217,6 +220,14 @@ export interface ProbeView extends RoundsRow {
   serialNumber: string
   model: string
   installedAt: number
+  /** Where the sensor was before it was moved here, oldest first. */
+  cameFrom: { position: string; from: number; to: number }[]
+  /** Set when the device reckons with other numbers than it was given. */
+  numbersChanged: { at: number; given: Characteristic } | null
+  /** Whether numbers can be written to the device from here. */
+  writable: boolean
+  /** Newest first. */
+  hourMeter: { at: number; hours: number }[]
   device: DeviceSetting
   deviceShows: 'signal' | 'value'
   cautions: readonly string[]
@@ -243,6 +254,8 @@ export interface StartingView {
   processText: string
   toleranceText: string
   setting: string
+  /** Why the device reckons with other numbers than it was given; null where it does not. */
+  numbersChanged: string | null
   procedures: {
     id: string
     name: string

@@ -49,6 +49,7 @@ export {
   probabilityInTolerance,
 } from './drift/driftForecast.ts'
 export { type AgeingSeries, type EndOfLife, endOfLife, firstEnd, orderBy } from './drift/endOfLife.ts'
+export { type NumbersChange, withNumbersChanged } from './drift/numbersChanged.ts'
 export { DAY_MS, type DriftObservation, type UsualDrift } from './drift/observation.ts'
 export { type DriftSeries, driftSeries, type RecordedVisit, type SetAside } from './drift/series.ts'
 export * from './electrode/ionSelective.ts'
@@ -73,6 +74,7 @@ export {
 } from './health/features.ts'
 export { type AgeingVisit, ageingSeries } from './health/limits.ts'
 export { type BodyVisit, type SharedReference, separateSharedReference } from './health/sharedReference.ts'
+export { type HealthSensor, healthVisits, type SeenVisit, settlingSeconds, zeroOf } from './health/visitHealth.ts'
 export * from './judgement/agreement.ts'
 export {
   DECISIONS,
@@ -85,7 +87,10 @@ export {
 } from './judgement/decision.ts'
 export * from './judgement/pointOfUse.ts'
 export * from './judgement/record.ts'
+export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
+  CHECK_FIRST,
+  type CheckFirst,
   INTERVAL_METHODS,
   type IntervalMethod,
   type IntervalPolicy,
@@ -116,6 +121,7 @@ export {
   type SimulatedReading,
   type SolutionTruth,
 } from './simulation/phElectrodeSimulation.ts'
+export { simulatedResistances } from './simulation/resistances.ts'
 export { NO_FAULTS, type SensorFaults } from './simulation/sensorSimulation.ts'
 export type { ConductivityTruth, IonTruth, OrpTruth, PlainTruth } from './simulation/sensors.ts'
 export { type Bath, type SensorTruth, type SimulatedSensor, simulateSensor } from './simulation/simulatedSensor.ts'

@@ -30,7 +30,7 @@ export const FAULT_BITS = {
  * first. The parameters of the calibration stand in the order of their kind's channel.
  */
 export const REGISTERS = {
-  input: { signal: 0, temperature: 2, shown: 4, refresh: 6, length: 7 },
+  input: { signal: 0, temperature: 2, shown: 4, refresh: 6, glass: 7, junction: 9, length: 11 },
   holding: { parameters: [0, 2, 6, 8, 10, 12], outputsHeld: 4, length: 14 },
   standIn: { immersion: 100, faults: 101, wipe: 102, simulatedSignal: 103, simulatedTemperature: 105, length: 7 },
 } as const

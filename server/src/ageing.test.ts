@@ -1,40 +1,27 @@
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import type { FleetView, PastView, PlanView, ProbeView, ProblemView, WhatIfView } from '@frustum/contract'
+import type {
+  FleetView,
+  PastView,
+  PlanView,
+  ProbeView,
+  ProblemView,
+  RoundsView,
+  SiteView,
+  WhatIfView,
+} from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
-import { fleet, processAt, truthAt } from '@frustum/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { startStandIns } from '../../standins/src/modbusStandIns.ts'
-import { readConfig, startServer } from './index.ts'
+import { startTestServer, type TestServer } from './testServer.ts'
 
 /** How sensors age, what is wrong with them and when they are visited: the demo's stories, over the wire. */
 
-const folder = mkdtempSync(join(tmpdir(), 'frustum-ageing-'))
 const operator = 'S. Osk'
-let url: string
-const stops: (() => Promise<void>)[] = []
-
+let server: TestServer
 beforeAll(async () => {
-  const standIns = await startStandIns({ fleet: fleet(), truthAt, processAt, port: 0 })
-  const env = { FRUSTUM_DATA: folder, FRUSTUM_DEMO: '1', STANDIN_PORT: String(standIns.port) }
-  const server = await startServer(readConfig(env, null))
-  url = server.url
-  stops.push(server.stop, standIns.close)
+  server = await startTestServer()
 })
+afterAll(() => server.stop())
 
-afterAll(async () => {
-  for (const stop of stops) await stop()
-  rmSync(folder, { recursive: true, force: true })
-})
-
-async function ask<T>(path: string, body?: object): Promise<{ status: number; body: T }> {
-  const response = await fetch(url + path, {
-    ...(body ? { method: 'POST', body: JSON.stringify(body) } : {}),
-    headers: { 'content-type': 'application/json' },
-  })
-  return { status: response.status, body: (await response.json()) as T }
-}
+const ask = <T>(path: string, body?: object) => server.ask<T>(path, body)
 const get = async <T>(path: string) => (await ask<T>(path)).body
 const probe = (position: string) => get<ProbeView>(`/api/probes/${position}`)
 const rulesOf = ({ figure: { policy } }: ProbeView, over: object = {}) => ({
@@ -60,6 +47,71 @@ describe('the fleet', () => {
     })
     expect(rows.filter((r) => r.trouble === null).length).toBeGreaterThan(12)
     for (const r of rows) expect(r.figure.cone.every((p) => Number.isFinite(p.low) && p.low <= p.high)).toBe(true)
+  })
+})
+
+describe('the settling of a sensor', () => {
+  it('is laid over itself for all visits of its life: each starts with all the way to go and comes to rest', async () => {
+    const { health, visits } = await probe('BR-pH-1')
+    expect(health.settling.length).toBeGreaterThan(0.6 * visits.length)
+    const span = (visits[0]?.at ?? 0) - (visits.at(-1)?.at ?? 0)
+    const dates = health.settling.map((s) => s.at)
+    expect(dates.toSorted((a, b) => a - b)).toEqual(dates)
+    expect((dates.at(-1) ?? 0) - (dates[0] ?? 0)).toBeGreaterThan(0.9 * span)
+    const leftAt = (seconds: number, k: number) => {
+      const trace = health.settling.at(k)?.trace ?? []
+      return trace.find(([t]) => t >= seconds)?.[1] ?? 0
+    }
+    for (const k of [0, -1]) {
+      expect(leftAt(0, k)).toBeCloseTo(1, 9)
+      expect(Math.abs(health.settling.at(k)?.trace.at(-1)?.[1] ?? 1)).toBeLessThan(0.05)
+    }
+    // Its junction blocks: at half a minute ever more is still to go.
+    expect(leftAt(30, -1)).toBeGreaterThan(2 * Math.abs(leftAt(30, 0)))
+  })
+})
+
+describe('Rounds', () => {
+  it('put what is due first, and among it what is likeliest to do harm', async () => {
+    const { rows } = await get<RoundsView>('/api/rounds')
+    const due = (r: (typeof rows)[number]) => ['out', 'overdue', 'due'].includes(r.driftState)
+    const firstCalm = rows.findIndex((r) => !due(r))
+    expect(firstCalm).toBeGreaterThan(0)
+    expect(rows.slice(firstCalm).some(due)).toBe(false)
+    for (const part of [rows.slice(0, firstCalm), rows.slice(firstCalm)]) {
+      const risks = part.map((r) => r.risk)
+      expect(risks.toSorted((a, b) => b - a)).toEqual(risks)
+    }
+    for (const r of rows) {
+      expect(r.risk).toBeGreaterThanOrEqual(0)
+      expect(r.risk).toBeLessThanOrEqual(r.consequence)
+      expect(r.reason).toMatch(/^[A-Z0-9].*\.$/)
+    }
+  })
+
+  it('have for every word the figures that it stands for', async () => {
+    const { rows } = await get<RoundsView>('/api/rounds')
+    const now = Date.now()
+    for (const { position, driftState, figure, outSince } of rows) {
+      const late = (now - figure.next.at) / DAY_MS
+      if (driftState === 'out') {
+        expect(figure.outside, position).toBeGreaterThan(0.5)
+        expect(outSince, position).toBeLessThanOrEqual(now)
+      } else {
+        expect(figure.outside, position).toBeLessThanOrEqual(0.5)
+        expect(outSince, position).toBeNull()
+      }
+      if (driftState === 'overdue') expect(late, position).toBeGreaterThan(0)
+      if (driftState === 'holding' || driftState === 'drifting') expect(late, position).toBeLessThan(0)
+    }
+  })
+
+  it('name a pair in one water that parted, by how much, and by how much it could by chance', async () => {
+    const { parted } = await get<RoundsView>('/api/rounds')
+    const pair = parted.find((p) => p.positions.includes('CH-pH-2'))
+    expect(pair?.positions.toSorted()).toEqual(['CH-pH-2', 'CH-pH-5'])
+    expect(Math.abs(pair?.difference ?? 0)).toBeGreaterThan(pair?.canTell ?? 1)
+    expect(pair?.unit).toBe('pH')
   })
 })
 
@@ -141,12 +193,13 @@ describe('the past of an out-of-tolerance visit', () => {
     const { visits, figure } = await probe('CH-pH-2')
     const off = visits.find((v) => v.adjusted && Math.abs(v.asFound ?? 0) > figure.policy.tolerance)
     const past = await get<PastView>(`/api/probes/CH-pH-2/past/${off?.id}`)
-    expect(past.since).toBeGreaterThan(past.from)
+    expect(past.out).toMatchObject([{ to: past.to, largest: off?.asFound }])
+    expect(past.out[0]?.from).toBeGreaterThan(past.from)
     expect(past.affected).toBeGreaterThan(5)
     expect(past.rating).toBe('excellent')
     const last = past.readings.at(-1)
     expect((last?.raw ?? 0) - (last?.corrected ?? 0)).toBeCloseTo(off?.asFound ?? 0, 1)
-    const csv = await (await fetch(`${url}/api/probes/CH-pH-2/past/${off?.id}.csv`)).text()
+    const csv = await (await fetch(`${server.url}/api/probes/CH-pH-2/past/${off?.id}.csv`)).text()
     expect(csv.split('\r\n')[0]).toBe('at,position,raw,corrected,unit,out_of_tolerance,rating')
     expect(csv.split('\r\n')).toHaveLength(past.readings.length + 1)
     const first = await ask<ProblemView>(`/api/probes/CH-pH-2/past/${visits.at(-1)?.id}`)
@@ -170,6 +223,58 @@ describe('the plan', () => {
     }
   })
 
+  it('lays each trip out in time: two hands do one thing at a time, waits run beside, prep is begun before the arrival', async () => {
+    const { trips } = await get<PlanView>('/api/plan')
+    for (const trip of trips) {
+      const { entries, lead, length, hands } = trip.timeline
+      const busy = entries.filter((e) => e.hands).toSorted((a, b) => a.start - b.start)
+      for (const [i, e] of busy.slice(1).entries()) expect(e.start).toBeGreaterThanOrEqual(busy[i]?.end ?? 0)
+      expect(Math.max(0, -Math.min(...entries.map((e) => e.start)))).toBe(lead)
+      expect(Math.max(...entries.map((e) => e.end))).toBe(length)
+      expect(busy.reduce((sum, e) => sum + e.end - e.start, 0)).toBe(hands)
+      // Nobody has hands on anything before the arrival.
+      for (const e of busy) expect(e.start).toBeGreaterThanOrEqual(0)
+      const at = new Set(entries.flatMap((e) => (e.position === null ? [] : [e.position])))
+      for (const v of trip.visits) expect(at).toContain(v.position)
+    }
+    // A cell dries while work goes on at the others.
+    const drying = trips.filter((t) => t.timeline.entries.some((e) => e.position === 'CH-S-2' && !e.hands))
+    expect(drying.length).toBeGreaterThan(0)
+    for (const { timeline } of drying) expect(timeline.length).toBeGreaterThan(timeline.hands)
+  })
+
+  it('begins the float of a site that calibrates at the water’s temperature an hour ahead, once for all', async () => {
+    const { schools } = await get<SiteView>('/api/site')
+    const teach = (temperature: string) =>
+      ask<ProblemView>('/api/site/schools', { operator, schools: { ...schools, temperature } })
+    expect((await teach('process')).status).toBe(200)
+    const { trips } = await get<PlanView>('/api/plan')
+    await teach(schools.temperature)
+    const floating = trips.filter((t) => t.timeline.lead > 0)
+    expect(floating.length).toBeGreaterThan(5)
+    for (const { timeline } of floating) {
+      const ahead = timeline.entries.filter((e) => e.start < 0)
+      expect(ahead).toEqual([{ position: null, what: ahead[0]?.what, start: -timeline.lead, end: 0, hands: false }])
+      expect(timeline.lead).toBeGreaterThanOrEqual(45)
+    }
+  })
+
+  it('packs of each standard a lot that is good on that day, or says what speaks against it', async () => {
+    const { trips } = await get<PlanView>('/api/plan')
+    const lines = trips.flatMap((t) => t.kit)
+    expect(lines.length).toBeGreaterThan(20)
+    for (const { lot, warning, pours, milliliters } of lines) {
+      expect(milliliters).toBeGreaterThanOrEqual(pours * 10)
+      // Without a lot there is something to say.
+      if (lot === null) expect(warning).toMatch(/\.$/)
+    }
+    expect(lines.some((k) => k.lot !== null && k.warning === null)).toBe(true)
+    for (const t of trips) {
+      const labels = t.kit.map((k) => k.label)
+      expect(new Set(labels).size).toBe(labels.length)
+    }
+  })
+
   it('puts a sensor on another day by hand and back, but not beyond the authority’s rule or into the past', async () => {
     const plan = await get<PlanView>('/api/plan')
     const to = plan.today + 9 * DAY_MS
@@ -190,7 +295,7 @@ describe('the plan', () => {
 
   it('is a calendar for whoever knows its address, by RFC 5545', async () => {
     const plan = await get<PlanView>('/api/plan')
-    const response = await fetch(url + plan.calendarPath)
+    const response = await fetch(server.url + plan.calendarPath)
     expect(response.headers.get('content-type')).toMatch(/text\/calendar/)
     const text = await response.text()
     const lines = text.split('\r\n')
@@ -200,7 +305,7 @@ describe('the plan', () => {
     expect(lines.filter((l) => l === 'BEGIN:VEVENT')).toHaveLength(plan.trips.length + plan.consumables.length)
     const ids = lines.filter((l) => l.startsWith('UID:'))
     expect(new Set(ids).size).toBe(ids.length)
-    expect((await fetch(`${url}/api/calendar/guessed.ics`)).status).toBe(404)
+    expect((await fetch(`${server.url}/api/calendar/guessed.ics`)).status).toBe(404)
   })
 
   it('moves the date of a consumable on when it was renewed', async () => {

@@ -1,11 +1,11 @@
-import { channelOf, type IntervalPolicy } from '@frustum/core'
+import { channelOf, type HoursCounted, type IntervalPolicy } from '@frustum/core'
 import type { positions } from './database/schema.ts'
 
-/** How long the sensor at a position may be left alone. */
-export function policyOf(position: typeof positions.$inferSelect): IntervalPolicy {
+/** How long the sensor at a position may be left alone. `hoursCounted`: as its hour meter says, where there is one. */
+export function policyOf(position: typeof positions.$inferSelect, hoursCounted: HoursCounted | null): IntervalPolicy {
   const { unit, decimals } = channelOf(position.kind).errorScale
   const { tolerance, reliability, floorDays, ceilingDays, authorityDays } = position
-  const { method, fixedDays, inUseHours, hoursPerDay } = position
+  const { method, fixedDays, inUseHours, hoursPerDay, checkFirst } = position
   return {
     method,
     tolerance,
@@ -16,6 +16,8 @@ export function policyOf(position: typeof positions.$inferSelect): IntervalPolic
     fixedDays,
     inUseHours,
     hoursPerDay,
+    hoursCounted,
+    checkFirst,
     unit,
     decimals,
   }

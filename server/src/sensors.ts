@@ -7,10 +7,11 @@ import {
   type SettlingSignature,
   USUAL_SCHOOLS,
 } from '@frustum/core'
-import { and, asc, desc, eq, inArray, isNull, lt, lte } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, lte } from 'drizzle-orm'
 import type { Database, Transaction } from './database/open.ts'
 import {
   calibrations,
+  deviceNumbers,
   devices,
   driftObservations,
   installations,
@@ -52,7 +53,10 @@ export async function installedById(db: Database, installationId: number): Promi
   return found
 }
 
-/** The calibration that the device reckoned with at an instant; that of an ideal sensor before the first one. */
+/**
+ * The calibration that the device reckoned with at an instant: the one it was given last, or what it was found to hold
+ * instead since. That of an ideal sensor before the first one.
+ */
 export async function calibrationInForce(
   db: Database | Transaction,
   installationId: number,
@@ -67,6 +71,13 @@ export async function calibrationInForce(
     )
     .orderBy(desc(calibrations.at))
     .limit(1)
+  const [seen] = await db
+    .select()
+    .from(deviceNumbers)
+    .where(and(eq(deviceNumbers.installationId, installationId), lte(deviceNumbers.at, at)))
+    .orderBy(desc(deviceNumbers.at))
+    .limit(1)
+  if (seen && (!last || seen.at > last.at)) return seen.held
   return last?.characteristic ?? channelOf(kind).ideal
 }
 
@@ -133,6 +144,40 @@ export async function pastSettling(
     signatures: readings.flatMap((r) => (r.signature ? [r.signature] : [])),
     seconds: readings.map((r) => r.stability.seconds),
   }
+}
+
+/** Where each installed sensor was before, oldest first; only sensors that were moved are in it. By installation of now. */
+export async function earlierInstallations(
+  db: Database,
+  installed: readonly Installed[],
+): Promise<Map<number, (typeof installations.$inferSelect & { code: string })[]>> {
+  const now = new Map(installed.map((i) => [i.sensor.id, i.installation.id]))
+  const rows = await db
+    .select({ installation: installations, code: positions.code })
+    .from(installations)
+    .innerJoin(positions, eq(installations.positionId, positions.id))
+    .where(isNotNull(installations.removedAt))
+    .orderBy(asc(installations.installedAt))
+  const found = new Map<number, (typeof installations.$inferSelect & { code: string })[]>()
+  for (const { installation, code } of rows) {
+    const current = now.get(installation.sensorId)
+    if (current === undefined) continue
+    found.set(current, [...(found.get(current) ?? []), { ...installation, code }])
+  }
+  return found
+}
+
+/** The sensor of a serial number and kind, and where it is installed now, if anywhere. */
+export async function sensorBySerial(db: Database | Transaction, serialNumber: string, kind: SensorKind) {
+  if (serialNumber === '') return null
+  const rows = await db
+    .select({ sensor: sensors, installation: installations, code: positions.code })
+    .from(sensors)
+    .innerJoin(installations, eq(installations.sensorId, sensors.id))
+    .innerJoin(positions, eq(installations.positionId, positions.id))
+    .where(and(eq(sensors.serialNumber, serialNumber), eq(sensors.kind, kind)))
+    .orderBy(desc(installations.installedAt))
+  return rows.find((r) => r.installation.removedAt === null) ?? rows[0] ?? null
 }
 
 /** Positions from which the sensor was taken, with when. */

@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdirSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
-import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type {
   LedgerRow,
@@ -14,37 +13,21 @@ import type {
   VisitView,
 } from '@frustum/contract'
 import { phBufferValue, practicalSalinity, salinityOfSpecificGravity, seawaterConductivity } from '@frustum/core'
-import { fleet, processAt, truthAt } from '@frustum/demo'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { startStandIns } from '../../standins/src/modbusStandIns.ts'
+import { fleet } from '@frustum/demo'
+import { afterAll, beforeAll, describe, expect, it, onTestFinished } from 'vitest'
 import { readConfig, startServer } from './index.ts'
+import { startTestServer, type TestServer } from './testServer.ts'
 
-const folder = mkdtempSync(join(tmpdir(), 'frustum-server-'))
 const asker = { clientId: randomUUID(), operator: 'S. Osk' }
-let url: string
-const stops: (() => Promise<void>)[] = []
-
-const config = (env: NodeJS.ProcessEnv) => readConfig({ FRUSTUM_DATA: folder, ...env }, null)
-
+let demo: TestServer
 beforeAll(async () => {
-  const standIns = await startStandIns({ fleet: fleet(), truthAt, processAt, port: 0 })
-  const server = await startServer(config({ FRUSTUM_DEMO: '1', STANDIN_PORT: String(standIns.port) }))
-  url = server.url
-  stops.push(server.stop, standIns.close)
+  demo = await startTestServer()
 })
+afterAll(() => demo.stop())
 
-afterAll(async () => {
-  for (const stop of stops) await stop()
-  rmSync(folder, { recursive: true, force: true })
-})
-
-async function send<T = VisitView>(path: string, body?: unknown, headers: Record<string, string> = {}) {
-  const response = await fetch(url + path, {
-    ...(body === undefined ? {} : { method: 'POST', body: typeof body === 'string' ? body : JSON.stringify(body) }),
-    headers: { 'content-type': 'application/json', ...headers },
-  })
-  return { status: response.status, headers: response.headers, body: (await response.json()) as T }
-}
+const config = (env: NodeJS.ProcessEnv) => readConfig({ FRUSTUM_DATA: demo.folder, ...env }, null)
+const send = <T = VisitView>(path: string, body?: unknown, headers: Record<string, string> = {}) =>
+  demo.ask<T>(path, body, headers)
 
 const BUFFERS = { first: 'pH7.00', second: 'pH10.01' }
 const start = async (position: string, procedure = 'ph-two-point', who = asker, more: object = {}) => {
@@ -134,7 +117,7 @@ describe('what the server refuses', () => {
   it('refuses a foreign origin, lets its own pass, and sends the protecting headers', async () => {
     const foreign = await send<ProblemView>('/api/site', undefined, { origin: 'http://elsewhere.test' })
     expect([foreign.status, foreign.body.code]).toEqual([403, 'foreign-origin'])
-    const own = await send('/api/site', undefined, { origin: url })
+    const own = await send('/api/site', undefined, { origin: demo.url })
     expect(own.status).toBe(200)
     expect(own.headers.get('content-security-policy')).toContain("default-src 'self'")
     expect(own.headers.get('x-content-type-options')).toBe('nosniff')
@@ -381,8 +364,8 @@ describe('Shelf and Ledger', () => {
     expect((await send<ProblemView>('/api/ledger/import', { format: 'else' })).body.code).toBe('unreadable-records')
 
     // Into an empty folder, and out again: the same document.
-    const other = await startServer(readConfig({ FRUSTUM_DATA: join(folder, 'other') }, null))
-    stops.push(other.stop)
+    const other = await startServer(readConfig({ FRUSTUM_DATA: join(demo.folder, 'other') }, null))
+    onTestFinished(() => other.stop())
     const post = await fetch(`${other.url}/api/ledger/import`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
@@ -393,7 +376,7 @@ describe('Shelf and Ledger', () => {
       positions: object[]
     }
     expect(back.visits).toEqual(out.visits)
-    const csv = await (await fetch(`${url}/api/ledger/export.csv?visit=${id}`)).text()
+    const csv = await (await fetch(`${demo.url}/api/ledger/export.csv?visit=${id}`)).text()
     expect(csv.split('\r\n')[0]).toMatch(/^visit,closed_at,position,serial_number/)
     expect(csv).toContain('The thermometer was read in °F.')
   })
@@ -402,7 +385,7 @@ describe('Shelf and Ledger', () => {
 describe('reasons not to start', () => {
   it('a folder in use, one that cannot be written, a port taken, a port that is none: each one clear line', async () => {
     await expect(startServer(config({}))).rejects.toThrow(/is in use by process \d+\. Stop that one first/)
-    const file = join(folder, 'a-file')
+    const file = join(demo.folder, 'a-file')
     writeFileSync(file, '')
     await expect(startServer(config({ FRUSTUM_DATA: join(file, 'data') }))).rejects.toThrow(
       /cannot be written \(ENOTDIR\)/,
@@ -410,7 +393,7 @@ describe('reasons not to start', () => {
     const blocker = createServer().listen(0, '127.0.0.1')
     await new Promise((resolve) => blocker.once('listening', resolve))
     const { port } = blocker.address() as { port: number }
-    const spare = join(folder, 'spare')
+    const spare = join(demo.folder, 'spare')
     mkdirSync(spare)
     await expect(startServer(config({ FRUSTUM_DATA: spare, PORT: String(port) }))).rejects.toThrow(
       `Port ${port} is taken`,

@@ -29,6 +29,7 @@ export async function startStandIns(options: StandInOptions): Promise<{ port: nu
         device: sensor.device,
         standards: sensor.standards,
         process: () => options.processAt(sensor, Date.now()),
+        reportsResistances: sensor.reportsResistances ?? false,
         seed: 7919 * sensor.unit,
       }),
     )
@@ -59,6 +60,9 @@ function registersOf(units: Map<number, StandInTransmitter>) {
       putFloat(words, input.temperature, reading.temperature)
       putFloat(words, input.shown, reading.shown)
       words[input.refresh] = reading.refresh
+      const { glass = Number.NaN, junction = Number.NaN } = transmitter.resistances()
+      putFloat(words, input.glass, glass)
+      putFloat(words, input.junction, junction)
       return slice(words, address, length)
     })
   }

@@ -9,6 +9,7 @@ import {
   type SensorTruth,
   type SimulatedSensor,
   STANDARDS,
+  simulatedResistances,
   simulateSensor,
   standardOf,
 } from '@frustum/core'
@@ -26,6 +27,8 @@ export interface TransmitterSetting {
   /** Standards of this sensor by role, among which cups are swapped. */
   standards: Readonly<Record<string, string>>
   process: () => Bath
+  /** Whether it measures the resistances of glass and junction. */
+  reportsResistances?: boolean
   seed: number
   /** Seconds. */
   clock?: () => number
@@ -95,6 +98,12 @@ export class StandInTransmitter {
     this.refreshes = (this.refreshes + 1) % 65536
     const { signal, temperature } = this.held ?? this.measure()
     return { signal, temperature, shown: this.display(signal, temperature), refresh: this.refreshes }
+  }
+
+  /** Nothing where it does not measure them, or where another thing is plugged in. */
+  resistances(): { glass?: number; junction?: number } {
+    if (!this.setting.reportsResistances || this.bath === 'plug' || this.bath === 'simulator') return {}
+    return simulatedResistances(this.setting.truth, this.measure().temperature, this.has('dead')) ?? {}
   }
 
   private has(fault: keyof typeof FAULT_BITS): boolean {

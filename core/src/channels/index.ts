@@ -13,6 +13,7 @@ export type {
   Scale,
   SensorKind,
 } from './channel.ts'
+export { differingNumbers, type NumberDifference } from './compareNumbers.ts'
 export { conductivityBehindDisplay, conductivityOnDisplay } from './conductivity.ts'
 export { ionElectrodeAt } from './ion.ts'
 export { phCharacteristic } from './ph.ts'

@@ -94,6 +94,7 @@ export function startFilter(hypotheses: readonly DriftHypothesis[], first: Drift
     beliefs[o + SECOND] = h.course === 'reverting' ? first.asLeft : 0
     beliefs[o + ERROR_VARIANCE] = (first.uncertainty / Z95) ** 2
     beliefs[o + SECOND_VARIANCE] = h.spread ** 2
+    move(h, beliefs, o, first.shift ?? 0)
   })
   return { at: first.at, beliefs, logLikelihoods: new Float64Array(hypotheses.length), intervals: 0 }
 }
@@ -135,6 +136,7 @@ export function updateFilter(
       logLikelihoods[i] = MEMORY * (logLikelihoods[i] as number) + like
     }
     if (resets) leave(h, beliefs, o, visit.asLeft, variance)
+    move(h, beliefs, o, visit.shift ?? 0)
   }
   return { at: visit.at, beliefs, logLikelihoods, intervals: filter.intervals + (found === null ? 0 : 1) }
 }
@@ -199,6 +201,12 @@ function takeIn(
   flat[o + COVARIANCE] = p * ((1 - gp) * es + ep * sp) + s * ((1 - gs) * es + et * sf) + m * ((1 - gm) * es + em * sf)
   flat[o + SECOND_VARIANCE] = Math.max(ss - (p * hp + (s + m) * hf) * es + p * sp * sp + (s + m) * sf * sf, 1e-30)
   return lost ? -0.5 * ((miss * miss) / far + Math.log(far)) + Math.log(Math.max(stepped, 1e-12)) : Math.log(total)
+}
+
+/** Moves what is displayed by a known amount, in place: the level to which it returns moves with it. */
+function move(h: DriftHypothesis, flat: Float64Array, o: number, shift: number): void {
+  flat[o + ERROR] = (flat[o + ERROR] as number) + shift
+  if (h.course === 'reverting') flat[o + SECOND] = (flat[o + SECOND] as number) + shift
 }
 
 /**

@@ -16,6 +16,7 @@ import {
   probabilityInTolerance,
 } from './driftForecast.ts'
 import { type DriftHypothesis, driftHypotheses } from './hypothesis.ts'
+import { withNumbersChanged } from './numbersChanged.ts'
 import { DAY_MS, type DriftObservation } from './observation.ts'
 
 const policy = { tolerance: 0.1, reliability: 0.95, floorDays: 7, ceilingDays: 90 }
@@ -160,6 +161,32 @@ describe('forecastDrift', () => {
   })
 })
 
+describe('forecastCone of a device that changed its numbers', () => {
+  const forecast = forecastDrift(withNumbersChanged(steady(8, 30, 0.06), [{ at: 220 * DAY_MS, shift: 0.5 }]))
+  const change = { at: 220 * DAY_MS, shift: 0.5 }
+  const cone = forecastCone(forecast, 0.1, 260 * DAY_MS, 10, [change])
+
+  it('steps at that moment, and not at the visit before', () => {
+    const before = cone.findLast((p) => p.at < change.at)
+    const after = cone.find((p) => p.at >= change.at)
+    expect((after?.mean ?? 0) - (before?.mean ?? 0)).toBeCloseTo(0.5, 6)
+    expect(cone[0]?.mean).toBeCloseTo(0, 6)
+    expect(before?.within).toBeGreaterThan(0.95)
+    expect(after?.within).toBeLessThan(0.01)
+  })
+
+  it('is the cone of an untouched device up to then', () => {
+    const untouched = forecastCone(forecastDrift(steady(8, 30, 0.06)), 0.1, 260 * DAY_MS, 10)
+    const before = cone.filter((p) => p.at < change.at - 1)
+    for (const [i, p] of before.entries()) {
+      expect(p.at).toBeCloseTo(untouched[i]?.at ?? 0, -3)
+      expect(p.low).toBeCloseTo(untouched[i]?.low ?? 0, 3)
+      expect(p.high).toBeCloseTo(untouched[i]?.high ?? 0, 3)
+    }
+    expect(before.length).toBeGreaterThan(1)
+  })
+})
+
 describe('forecastCone', () => {
   it('widens from the last visit, follows the drift, and nests its bands', () => {
     const cone = forecastCone(forecastDrift(steady(8, 30, 0.06)), 0.1, 300 * DAY_MS, 12)
@@ -243,6 +270,29 @@ describe('nextDate and sensorState', () => {
     expect(nextDate(forecast, { ...policy, floorDays: 60 })).toMatchObject({ limitedBy: 'floor', days: 60 })
     expect(nextDate(forecast, { ...policy, authorityDays: 10 })).toMatchObject({ limitedBy: 'authority', days: 10 })
     expect(() => nextDate(forecast, { ...policy, floorDays: 100 })).toThrow(/Shortest interval/)
+  })
+
+  it('is due from the moment at which the device’s numbers changed, whatever the rules', () => {
+    const at = (visits.at(-1) as DriftObservation).at + 4 * DAY_MS
+    const after = (shift: number) =>
+      nextDate(forecastDrift(withNumbersChanged(visits, [{ at, shift }])), { ...policy, floorDays: 7 }, visits, [
+        { at, shift },
+      ])
+    expect(after(-0.52)).toMatchObject({ at, days: 4, limitedBy: 'numbers' })
+    // With its numbers back it goes on as before.
+    expect(after(-0.52).usualDays).toBe(nextDate(forecast, { ...policy, floorDays: 7 }).days)
+    expect(after(-0.52).reason).toBe(
+      'Its device’s numbers changed, and it shows 0.52 pH too little by them. Give them back, or calibrate.',
+    )
+    // Numbers that came back, on a sensor whose drift has taken it out since: the drift is the reason.
+    const late = forecast.from + 70 * DAY_MS
+    const back = [
+      { at: late, shift: 0.52 },
+      { at: late + DAY_MS, shift: -0.52 },
+    ]
+    expect(nextDate(forecast, policy, visits, back)).toEqual(nextDate(forecast, policy, visits))
+    // Too little to matter: the drift goes on setting the date.
+    expect(after(0.004).limitedBy).toBe('drift')
   })
 
   it('counts by calendar, staircase and hours in use', () => {

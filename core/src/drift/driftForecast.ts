@@ -154,15 +154,16 @@ function moments(courses: readonly LikelyCourse[], days: number): ExpectedError 
 
 /** Probability that the error is below `limit` so many days after the last visit. */
 function probabilityBelow(forecast: DriftForecast, days: number, limit: number): number {
-  return share(forecast, days, Number.NEGATIVE_INFINITY, limit)
+  return probabilityBetween(forecast, days, Number.NEGATIVE_INFINITY, limit)
 }
 
 /** Probability of being within +- tolerance `days` after the last visit. */
 export function probabilityInTolerance(forecast: DriftForecast, days: number, tolerance: number): number {
-  return share(forecast, days, -tolerance, tolerance)
+  return probabilityBetween(forecast, days, -tolerance, tolerance)
 }
 
-function share(forecast: DriftForecast, days: number, low: number, high: number): number {
+/** Probability that the error lies between two values `days` after the last visit. */
+export function probabilityBetween(forecast: DriftForecast, days: number, low: number, high: number): number {
   let within = 0
   for (const { weight, hypothesis, belief } of forecast.courses) {
     const { error, errorVariance } = carried(hypothesis, belief, days)
@@ -173,7 +174,8 @@ function share(forecast: DriftForecast, days: number, low: number, high: number)
       weight *
       ((1 - stepped) * between(low, high, error, sd) + (stepped > 1e-4 ? stepped * between(low, high, error, wide) : 0))
   }
-  return within
+  // Weights add up to one but for rounding.
+  return Math.min(1, within)
 }
 
 const between = (low: number, high: number, mean: number, sd: number): number =>
@@ -182,7 +184,11 @@ const between = (low: number, high: number, mean: number, sd: number): number =>
     : (high === Number.POSITIVE_INFINITY ? 1 : normalCdf((high - mean) / sd)) -
       (low === Number.NEGATIVE_INFINITY ? 0 : normalCdf((low - mean) / sd))
 
-/** The error that is not exceeded with probability `p`, `days` after the last visit. @throws OutOfRange for p outside 0.001 to 0.999 */
+/**
+ * The error that is not exceeded with probability `p`, `days` after the last visit, to a thousandth of its standard
+ * deviation.
+ * @throws OutOfRange for p outside 0.001 to 0.999
+ */
 export function errorQuantile(forecast: DriftForecast, days: number, p: number): number {
   requireWithin('Probability', p, 0.001, 0.999)
   const { mean, sd } = expectedError(forecast, days)
@@ -207,6 +213,7 @@ export const FARTHEST_DAYS = 730
 /**
  * Days after the last visit until the probability of being within tolerance falls below `reliability`, to the nearest
  * whole day; 0 when it is below it already, `farthest` when it has not fallen by then.
+ * @param about the error in the middle of the tolerance, where a known shift is not to count
  * @throws OutOfRange for a tolerance of zero or a reliability outside 0.5 to 0.999
  */
 export function daysWithinTolerance(
@@ -214,10 +221,11 @@ export function daysWithinTolerance(
   tolerance: number,
   reliability: number,
   farthest = FARTHEST_DAYS,
+  about = 0,
 ): number {
   requireWithin('Tolerance', tolerance, 1e-6, 1e4)
   requireWithin('Reliability', reliability, 0.5, 0.999)
-  const within = (days: number) => probabilityInTolerance(forecast, days, tolerance)
+  const within = (days: number) => probabilityBetween(forecast, days, about - tolerance, about + tolerance)
   let before = within(0)
   if (before < reliability) return 0
   // A drift through zero may be safe later and not sooner, so look for the first failure: at first day by day, farther

@@ -11,6 +11,8 @@ export interface DriftObservation {
   /** Half-width of the 95 % interval of either. */
   uncertainty: number
   adjusted: boolean
+  /** What the device's numbers did to the displayed error until the next visit: known, and no drift. */
+  shift?: number
 }
 
 /** What is assumed of a kind of sensor of which nothing is known yet: no drift on average, and how far it may stray. */

@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import { staircaseInterval } from '../planning/staircase.ts'
 import { randomStream } from '../statistics/random.ts'
+import { daysWithinTolerance, forecastDrift, probabilityInTolerance } from './driftForecast.ts'
 import { endOfLife, firstEnd, orderBy } from './endOfLife.ts'
+import { withNumbersChanged } from './numbersChanged.ts'
 import { DAY_MS } from './observation.ts'
 import { driftSeries, type RecordedVisit } from './series.ts'
 
@@ -106,5 +108,41 @@ describe('endOfLife', () => {
     expect(orderBy(end, 900, 180 * DAY_MS)).toBe(180 * DAY_MS)
     expect(firstEnd([endOfLife(slope([]), 0), end])).toBe(end)
     expect(firstEnd([])).toBeNull()
+  })
+})
+
+describe('numbers that a device changed by itself', () => {
+  const visit = (day: number, asFound: number | null, asLeft: number) => ({
+    at: day * DAY_MS,
+    asFound,
+    asLeft,
+    uncertainty: 0.01,
+    adjusted: asFound !== asLeft,
+  })
+  const past = [visit(0, null, 0), visit(30, 0.03, 0), visit(60, 0.53, 0)]
+
+  it('are told of to the visit before, so that no drift is made of them', () => {
+    const counted = withNumbersChanged(past, [{ at: 40 * DAY_MS, shift: 0.5 }])
+    expect(counted.map((v) => [v.asLeft, v.shift])).toEqual([
+      [0, undefined],
+      [0, 0.5],
+      [0, undefined],
+    ])
+    const honest = forecastDrift(counted)
+    const fooled = forecastDrift(past)
+    expect(Math.abs(honest.rate * 30 - 0.03)).toBeLessThan(0.01)
+    // Taken for a step of its own, it would shorten every interval to come.
+    expect(daysWithinTolerance(honest, 0.1, 0.95)).toBeGreaterThan(1.5 * daysWithinTolerance(fooled, 0.1, 0.95))
+  })
+
+  it('after the last visit put the sensor out of tolerance now, and given back leave no trace', () => {
+    const lost = { at: 70 * DAY_MS, shift: 0.5 }
+    expect(probabilityInTolerance(forecastDrift(withNumbersChanged(past, [lost])), 12, 0.1)).toBeLessThan(0.05)
+    const back = [lost, { at: 71 * DAY_MS, shift: -0.5 }]
+    expect(withNumbersChanged(past, back)).toEqual(past)
+  })
+
+  it('before the first visit are measured by it', () => {
+    expect(withNumbersChanged(past, [{ at: -DAY_MS, shift: 0.5 }])).toEqual(past)
   })
 })

@@ -88,7 +88,7 @@ export const CAUSE_WORDS: Record<Cause, CauseWords> = {
 export const COMMONNESS: Record<Cause, Partial<Record<SensorKind, number>>> = {
   // Reference troubles are 8 of 10 with pH sensors (common practice, no source); kept milder here, since visits that
   // go well are diagnosed too.
-  nothing: { ph: 20, orp: 20, ion: 12, conductivity: 20, chlorine: 20, 'nitrate-optical': 20, temperature: 20 },
+  nothing: { ph: 12, orp: 12, ion: 12, conductivity: 12, chlorine: 12, 'nitrate-optical': 12, temperature: 12 },
   'electrolyte-used-up': { ph: 10, orp: 10, ion: 6 },
   'electrolyte-contaminated': { ph: 8, orp: 8, ion: 5 },
   'junction-blocked': { ph: 8, orp: 7, ion: 4 },

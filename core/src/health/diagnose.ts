@@ -75,7 +75,7 @@ export function diagnose(kind: SensorKind, evidence: Evidence): Diagnosis {
       probability,
       name: CAUSE_WORDS[cause].name,
       remedy: CAUSE_WORDS[cause].remedy,
-      ...argumentsOf(cause, known, ranked),
+      ...argumentsOf(kind, cause, known, ranked),
     })),
     next: nextTest(kind, evidence, ranked),
   }
@@ -102,7 +102,11 @@ function normalised(logs: readonly number[]): number[] {
 
 type Ranking = readonly { cause: Cause; probability: number }[]
 
-function argumentsOf(cause: Cause, known: readonly [Feature, Answer][], ranking: Ranking) {
+/** Cells have no slope; what is followed in its place is what one over the cell factor does. */
+const featureWords = (kind: SensorKind, feature: Feature): string =>
+  kind === 'conductivity' && feature === 'slopeCourse' ? 'Course of the cell' : FEATURE_WORDS[feature]
+
+function argumentsOf(kind: SensorKind, cause: Cause, known: readonly [Feature, Answer][], ranking: Ranking) {
   const others = ranking.filter((r) => r.cause !== cause)
   const total = others.reduce((sum, r) => sum + r.probability, 0) || 1
   const all = known
@@ -110,7 +114,7 @@ function argumentsOf(cause: Cause, known: readonly [Feature, Answer][], ranking:
       const otherwise = others.reduce((sum, r) => sum + (r.probability / total) * chance(r.cause, feature, answer), 0)
       return {
         feature,
-        text: `${FEATURE_WORDS[feature]}: ${answer}`,
+        text: `${featureWords(kind, feature)}: ${answer}`,
         because: LIKELIHOODS[cause][feature]?.because ?? 'it leaves this as it is',
         ratio: chance(cause, feature, answer) / otherwise,
       }

@@ -15,6 +15,8 @@ export interface HealthVisit {
   /** Seconds until the reading in a standard was stable, and its scatter there, mV or share of the reading. */
   settlingSeconds: number | null
   noise: number | null
+  /** The same of its readings in the process. */
+  processNoise: number | null
   /** Difference on the way back to the first standard, mV. */
   hysteresis: number | null
   /** By how much cleaning moved the reading: mV, or a share of the reading of a cell. */
@@ -51,6 +53,8 @@ export interface HealthRecord {
 /** Limits between the words, common practice, no source, unless said. */
 const MONTH = 30
 const RECENT = 8
+/** Those that tell what is usual of a sensor. */
+const FIRST_VISITS = 6
 const CREEPING = { perMonth: 0.8, inAll: 5 }
 const RUNNING = 3
 const JUMP = 8
@@ -60,15 +64,20 @@ const SLOW = 1.6
 const VERY_SLOW = 3
 const RESTLESS = 4
 const LAGS = 2
+/** Less than this is the slow drift of any cell, and the scatter of a sample. */
+const CELL_OFF = 1.03
 const SHIFTED = 4
 const OLD_DAYS = 270
 const LATELY = 120
 
-/** The answers that the figures of a sensor's visits give; what they do not tell is left out. */
+/**
+ * The answers that the figures of a sensor's visits give; what they do not tell is left out. Not every visit looks at
+ * everything, so the newest look at each figure counts, as long as it is not an old one.
+ */
 export function evidenceOf(record: HealthRecord): Evidence {
   const { visits, kind } = record
-  const last = visits.at(-1)
-  if (!last) return { ...record.tests }
+  if (visits.length === 0) return { ...record.tests }
+  const last = newestLooks(visits)
   const evidence: Evidence = {}
   const zeros = pointsOf(visits, (v) => v.zero)
   const slopes = pointsOf(visits, (v) => v.slope)
@@ -77,8 +86,10 @@ export function evidenceOf(record: HealthRecord): Evidence {
     if (last.cellFactor !== null) {
       const baseline = visits.find((v) => v.cellFactor !== null)?.cellFactor ?? 1
       const ratio = last.cellFactor / baseline
-      evidence.cellReads = ratio > 1.025 ? 'low' : ratio < 0.975 ? 'high' : 'right'
+      evidence.cellReads = ratio > CELL_OFF ? 'low' : ratio < 1 / CELL_OFF ? 'high' : 'right'
     }
+    const sensitivity = pointsOf(visits, (v) => v.cellFactor && 1 / v.cellFactor)
+    if (sensitivity.length >= 3) evidence.slopeCourse = slopeCourse(sensitivity)
   } else if (kind !== 'temperature' && kind !== 'chlorine' && kind !== 'nitrate-optical') {
     if (zeros.length >= 3) evidence.zeroCourse = zeroCourse(zeros)
     if (last.slope !== null) evidence.slopeLevel = slopeLevel(last.slope)
@@ -86,8 +97,8 @@ export function evidenceOf(record: HealthRecord): Evidence {
   }
   const settled = times(visits, (v) => v.settlingSeconds)
   if (settled !== null) evidence.settling = settled >= VERY_SLOW ? 'very slow' : settled >= SLOW ? 'slow' : 'usual'
-  const restless = times(visits, (v) => v.noise)
-  if (restless !== null) evidence.noise = restless >= RESTLESS ? 'restless' : 'usual'
+  const restless = restlessness(visits)
+  if (restless !== null) evidence.noise = restless
   if (last.hysteresis !== null) evidence.hysteresis = Math.abs(last.hysteresis) > LAGS ? 'lags' : 'returns'
   if (last.cleaning !== null) {
     const moved = Math.abs(last.cleaning)
@@ -95,6 +106,10 @@ export function evidenceOf(record: HealthRecord): Evidence {
   }
   if (last.tankAlone !== null) {
     evidence.beakerAndTank = Math.abs(last.tankAlone) > 1 ? 'only the tank is wrong' : 'agree'
+  }
+  const restlessInTank = times(visits, (v) => v.processNoise)
+  if (restlessInTank !== null && restlessInTank >= RESTLESS && evidence.noise === 'usual') {
+    evidence.beakerAndTank = 'only the tank is wrong'
   }
   if (last.temperatureError !== null) {
     evidence.temperature = Math.abs(last.temperatureError) > 0.8 ? 'is wrong' : 'agrees'
@@ -111,18 +126,28 @@ export function evidenceOf(record: HealthRecord): Evidence {
   return { ...evidence, ...record.tests }
 }
 
+/** Of each figure the newest that is known, within LATELY of the last visit. */
+function newestLooks(visits: readonly HealthVisit[]): HealthVisit {
+  const last = visits.at(-1) as HealthVisit
+  const recent = visits.filter((v) => last.at - v.at <= LATELY * DAY_MS)
+  const keys = Object.keys(last) as (keyof HealthVisit)[]
+  return Object.fromEntries(
+    keys.map((key) => [key, recent.findLast((v) => v[key] !== null)?.[key] ?? null]),
+  ) as unknown as HealthVisit
+}
+
 interface Point {
   at: number
   value: number
 }
 
-const pointsOf = (visits: readonly HealthVisit[], of: (v: HealthVisit) => number | null): Point[] =>
+const pointsOf = (visits: readonly HealthVisit[], of: (v: HealthVisit) => number | null, newest = RECENT): Point[] =>
   visits
     .flatMap((v) => {
       const value = of(v)
       return value === null ? [] : [{ at: v.at, value }]
     })
-    .slice(-RECENT)
+    .slice(-newest)
 
 const line = (points: readonly Point[]) =>
   theilSen(
@@ -166,13 +191,29 @@ function slopeCourse(points: readonly Point[]): NonNullable<Evidence['slopeCours
   return perMonth >= SLOPE_FALL.perMonth && inAll >= SLOPE_FALL.inAll ? 'falling' : 'steady'
 }
 
-/** The last value as a multiple of what it was in the first half of the visits; null when too little is known. */
+/**
+ * The last value as a multiple of what it was in the first visits: an electrode that grows slow over years is slow,
+ * however little it was from visit to visit. Null when too little is known.
+ */
 function times(visits: readonly HealthVisit[], of: (v: HealthVisit) => number | null): number | null {
-  const known = pointsOf(visits, of)
+  const known = pointsOf(visits, of, visits.length)
   const last = known.at(-1)
-  if (!last || known.length < 3 || last.at !== visits.at(-1)?.at) return null
-  const before = known.slice(0, Math.max(2, Math.floor(known.length / 2)))
-  return last.value / Math.max(median(before.map((p) => p.value)), 1e-9)
+  if (!last || known.length < 3 || (visits.at(-1) as HealthVisit).at - last.at > LATELY * DAY_MS) return null
+  const before = known.slice(0, Math.min(FIRST_VISITS, Math.max(2, Math.floor(known.length / 2))))
+  const usual = median(before.map((p) => p.value))
+  // A display that did not move at all has no scatter to compare with.
+  return usual > 0 ? last.value / usual : null
+}
+
+/** Whether the sensor is restless in its standards, and whether it was so at the visit before. */
+function restlessness(visits: readonly HealthVisit[]): Evidence['noise'] | null {
+  const noiseAt = (upTo: readonly HealthVisit[]) => times(upTo, (v) => v.noise)
+  const now = noiseAt(visits)
+  if (now === null) return null
+  if (now < RESTLESS) return 'usual'
+  const known = visits.filter((v) => v.noise !== null)
+  const before = noiseAt(known.slice(0, -1))
+  return before !== null && before >= RESTLESS ? 'restless for long' : 'restless this time'
 }
 
 function sharedShift(visits: readonly HealthVisit[]): Evidence['sharedShift'] | null {

@@ -4,7 +4,7 @@ export const FEATURES = {
   slopeLevel: ['sound', 'ageing', 'low', 'none', 'high'],
   slopeCourse: ['steady', 'falling', 'jumped'],
   settling: ['usual', 'slow', 'very slow'],
-  noise: ['usual', 'restless'],
+  noise: ['usual', 'restless this time', 'restless for long'],
   hysteresis: ['returns', 'lags'],
   cleaning: ['changes nothing', 'helps'],
   beakerAndTank: ['agree', 'only the tank is wrong'],

@@ -30,7 +30,7 @@ describe('diagnose', () => {
     const { ranked } = diagnose('ph', {})
     const total = CAUSES.reduce((sum, c) => sum + (COMMONNESS[c].ph ?? 0), 0)
     expect(ranked[0]).toMatchObject({ cause: 'nothing' })
-    expect(ranked[0]?.probability).toBeCloseTo(20 / total, 12)
+    expect(ranked[0]?.probability).toBeCloseTo((COMMONNESS.nothing.ph ?? 0) / total, 12)
     expect(ranked.reduce((sum, r) => sum + r.probability, 0)).toBeCloseTo(1, 12)
   })
 
@@ -77,6 +77,7 @@ describe('evidenceOf', () => {
     slope: 0.98,
     settlingSeconds: 40,
     noise: 0.1,
+    processNoise: 0.15,
     hysteresis: 0.3,
     cleaning: 0.5,
     cellFactor: null,

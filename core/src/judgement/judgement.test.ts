@@ -1,3 +1,4 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { calibratePhTwoPoint } from '../calibration/phCalibration.ts'
 import { phPoint } from '../calibration/testPoints.ts'
@@ -9,7 +10,9 @@ import { randomStream } from '../statistics/random.ts'
 import { compareResults, normalisedError, weightedMean } from './agreement.ts'
 import { phReadingBudget } from './pointOfUse.ts'
 import {
-  outOfToleranceSince,
+  correctPast,
+  farthestChange,
+  outOfTolerance,
   proratedCorrection,
   rateRecord,
   recordAction,
@@ -76,10 +79,78 @@ describe('record between two visits (USGS TM 1-D3)', () => {
   })
 
   it('says from when on the data were out of tolerance', () => {
-    const since = outOfToleranceSince(0, 100 * DAY, 0, 0.4, 0.1)
-    expect(since?.days).toBeCloseTo(75, 6)
-    expect(outOfToleranceSince(0, 100 * DAY, 0, 0.1, 0.1)).toBeNull()
-    expect(outOfToleranceSince(0, 100 * DAY, 0.2, 0.4, 0.1)?.days).toBeCloseTo(100, 6)
+    const spans = (errorThen: number, errorNow: number) =>
+      outOfTolerance({ from: 0, to: 100 * DAY, errorThen, errorNow }, 0.1).map((s) => [
+        Math.round(s.from / DAY),
+        Math.round(s.to / DAY),
+        s.largest,
+      ])
+    expect(spans(0, 0.4)).toEqual([[25, 100, 0.4]])
+    expect(spans(0, 0.1)).toEqual([])
+    expect(spans(0.2, 0.4)).toEqual([[0, 100, 0.4]])
+    // Left out, and come back by itself; from one side to the other.
+    expect(spans(0.4, 0)).toEqual([[0, 75, 0.4]])
+    expect(spans(-0.3, 0.2)).toEqual([
+      [0, 40, -0.3],
+      [80, 100, 0.2],
+    ])
+  })
+})
+
+describe('the past of a device that lost its numbers between two visits', () => {
+  // Left at 0, drifting 0.001 a day, numbers lost on day 60: 0.5 more at once, so 0.6 is found on day 100.
+  const visits = { from: 0, to: 100 * DAY, errorThen: 0, errorNow: 0.6, steps: [{ at: 60 * DAY, shift: 0.5 }] }
+
+  it('is right until the numbers went and off by what they did from then on', () => {
+    const raw = [10, 59, 61, 100].map((day) => ({ at: day * DAY, value: 8 }))
+    const corrected = correctPast(raw, visits).map((r) => r.value)
+    for (const [i, error] of [0.01, 0.059, 0.561, 0.6].entries()) expect(corrected[i]).toBeCloseTo(8 - error, 9)
+  })
+
+  it('was out of tolerance from that moment, not from where a straight line would cross', () => {
+    expect(outOfTolerance(visits, 0.1)).toEqual([{ from: 60 * DAY, to: 100 * DAY, largest: 0.6 }])
+    expect(outOfTolerance({ ...visits, steps: [] }, 0.1)[0]?.from).toBeCloseTo((100 / 6) * DAY, 3)
+    // Drift alone was beyond 0.05 before they went: one span, not two that touch.
+    const [early, ...more] = outOfTolerance(visits, 0.05)
+    expect(early?.from).toBeCloseTo(50 * DAY, 3)
+    expect(more).toEqual([])
+  })
+
+  it('that had them back before the visit was out in between, by more than was found', () => {
+    const back = { ...visits, errorNow: 0.1, steps: [...visits.steps, { at: 70 * DAY, shift: -0.5 }] }
+    const [out, ...more] = outOfTolerance(back, 0.2)
+    expect(out).toMatchObject({ from: 60 * DAY, to: 70 * DAY })
+    expect(out?.largest).toBeCloseTo(0.57, 9)
+    // It is rated by that, and without steps by what was found less what was left.
+    expect(farthestChange(back)).toBeCloseTo(0.57, 9)
+    expect(farthestChange({ ...visits, errorThen: 0.2, errorNow: -0.1, steps: [] })).toBeCloseTo(-0.3, 12)
+    expect(more).toEqual([])
+    const [inside] = correctPast([{ at: 65 * DAY, value: 8 }], back)
+    expect(inside?.value).toBeCloseTo(8 - 0.565, 9)
+  })
+
+  it('is what the straight line says where nothing stepped, whatever the errors', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: -5, max: 5, noNaN: true }),
+        fc.double({ min: -5, max: 5, noNaN: true }),
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        (errorThen, errorNow, share) => {
+          const [r] = correctPast([{ at: share * 100 * DAY, value: 0 }], {
+            from: 0,
+            to: 100 * DAY,
+            errorThen,
+            errorNow,
+          })
+          return Math.abs((r?.value ?? Number.NaN) + errorThen + share * (errorNow - errorThen)) < 1e-9
+        },
+      ),
+    )
+  })
+
+  it('refuses visits out of order and readings outside them', () => {
+    expect(() => correctPast([], { ...visits, to: 0 })).toThrow(RangeError)
+    expect(() => correctPast([{ at: -1, value: 8 }], visits)).toThrow('outside the two visits')
   })
 })
 

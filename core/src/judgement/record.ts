@@ -129,32 +129,96 @@ export function recordAction(
   return size > least ? 'correct' : 'use-as-is'
 }
 
-/**
- * What an out-of-tolerance as-found means for past data: from when on, under a straight growth since the last visit.
- * @param errorThen error left at the last visit, `errorNow` as found
- * @returns null when the error is within the tolerance
- */
-export function outOfToleranceSince(
-  from: number,
-  to: number,
-  errorThen: number,
-  errorNow: number,
-  tolerance: number,
-): { since: number; days: number; largest: number } | null {
+/** Two visits of a sensor: what the earlier one left and the later one found, and what the device did in between. */
+export interface BetweenVisits {
+  /** Epoch ms. */
+  from: number
+  to: number
+  /** Errors in the unit of errors. */
+  errorThen: number
+  errorNow: number
+  /** Steps of the displayed error whose moment and size are known: the device changed its numbers. */
+  steps?: readonly { at: number; shift: number }[]
+}
+
+interface Stretch {
+  from: number
+  to: number
+  errorThen: number
+  errorNow: number
+}
+
+/** The straight stretches of the error between two visits: drift in one line, cut by the steps that are known. */
+function stretchesOf({ from, to, errorThen, errorNow, steps = [] }: BetweenVisits): Stretch[] {
   if (!(to > from)) throw new RangeError('The later visit must come after the earlier one.')
+  const inside = steps.filter((s) => s.at > from && s.at < to).toSorted((a, b) => a.at - b.at)
+  const stepped = inside.reduce((sum, s) => sum + s.shift, 0)
+  const drift = (at: number) => ((at - from) / (to - from)) * (errorNow - stepped - errorThen)
+  const edges = [from, ...inside.map((s) => s.at), to]
+  let level = errorThen
+  return edges.slice(1).map((end, i) => {
+    if (i > 0) level += (inside[i - 1] as { shift: number }).shift
+    const start = edges[i] as number
+    return { from: start, to: end, errorThen: level + drift(start), errorNow: level + drift(end) }
+  })
+}
+
+/**
+ * The farthest that the error went between two visits from what the earlier one left, with its sign: what was found
+ * less what was left, unless numbers of the device went and came back in between.
+ * @throws RangeError when the visits are not in order
+ */
+export function farthestChange(visits: BetweenVisits): number {
+  const changes = stretchesOf(visits).flatMap((s) => [s.errorThen, s.errorNow].map((e) => e - visits.errorThen))
+  return changes.reduce((a, b) => (Math.abs(b) >= Math.abs(a) ? b : a))
+}
+
+/** A time in which a sensor was out of tolerance, and its farthest error in it, with its sign. */
+export interface OutOfTolerance {
+  /** Epoch ms. */
+  from: number
+  to: number
+  largest: number
+}
+
+/**
+ * When a sensor was out of tolerance between two visits, oldest first, under a straight growth of the error that steps
+ * where the device changed its numbers: not only up to the later visit, since numbers come back and drifts cross over.
+ * @throws RangeError when the visits are not in order
+ * @throws OutOfRange for a tolerance of zero, or an error that is no number
+ */
+export function outOfTolerance(visits: BetweenVisits, tolerance: number): OutOfTolerance[] {
   requireWithin('Tolerance', tolerance, 1e-12, 1e9)
-  requireWithin('Error as found', errorNow, -1e9, 1e9)
-  if (Math.abs(errorNow) <= tolerance) return null
-  const limit = Math.sign(errorNow) * tolerance
-  const share =
-    Math.abs(errorThen) > tolerance && errorThen * errorNow > 0 ? 0 : (limit - errorThen) / (errorNow - errorThen)
-  const since = from + Math.min(1, Math.max(0, share)) * (to - from)
-  return { since, days: (to - since) / 86_400_000, largest: errorNow }
+  requireWithin('Error then', visits.errorThen, -1e9, 1e9)
+  requireWithin('Error as found', visits.errorNow, -1e9, 1e9)
+  const spans: OutOfTolerance[] = []
+  for (const { from, to, errorThen, errorNow } of stretchesOf(visits)) {
+    const errorAt = (share: number) => errorThen + share * (errorNow - errorThen)
+    const crossings = [-tolerance, tolerance]
+      .map((limit) => (limit - errorThen) / (errorNow - errorThen))
+      .filter((share) => share > 0 && share < 1)
+      .toSorted((a, b) => a - b)
+    const edges = [0, ...crossings, 1]
+    edges.slice(1).forEach((end, i) => {
+      const start = edges[i] as number
+      if (Math.abs(errorAt((start + end) / 2)) <= tolerance) return
+      const [first, last] = [errorAt(start), errorAt(end)]
+      const span = { from: from + start * (to - from), to: from + end * (to - from) }
+      const largest = Math.abs(last) >= Math.abs(first) ? last : first
+      const before = spans.at(-1)
+      if (before?.to === span.from) {
+        before.to = span.to
+        if (Math.abs(largest) > Math.abs(before.largest)) before.largest = largest
+      } else spans.push({ ...span, largest })
+    })
+  }
+  return spans
 }
 
 /**
  * Takes the error of a sensor out of its readings between two visits, the error growing in a straight line from what
- * the earlier one left to what the later one found (after TM 1-D3, with a start that need not be zero).
+ * the earlier one left to what the later one found (after TM 1-D3, with a start that need not be zero), and stepping
+ * where the device changed its numbers.
  * @param mode `unit`: the error is in the unit of the readings; `percent`: in percent of the right value
  * @param origin where a percentage starts to count: 1 for specific gravity, else 0
  * @throws RangeError when the visits are not in order, or a reading lies outside them
@@ -162,19 +226,21 @@ export function outOfToleranceSince(
  */
 export function correctPast(
   readings: readonly LoggedReading[],
-  visits: { from: number; to: number; errorThen: number; errorNow: number },
+  visits: BetweenVisits,
   mode: 'unit' | 'percent' = 'unit',
   origin = 0,
 ): LoggedReading[] {
-  const { from, to, errorThen, errorNow } = visits
-  if (!(to > from)) throw new RangeError('The later visit must come after the earlier one.')
+  const stretches = stretchesOf(visits)
   const least = mode === 'percent' ? -99 : -1e9
-  requireWithin('Error then', errorThen, least, 1e9)
-  requireWithin('Error as found', errorNow, least, 1e9)
+  for (const s of stretches) {
+    requireWithin('Error then', s.errorThen, least, 1e9)
+    requireWithin('Error as found', s.errorNow, least, 1e9)
+  }
   return readings.map(({ at, value }) => {
-    if (at < from || at > to) throw new RangeError('A reading lies outside the two visits.')
+    const s = stretches.findLast((stretch) => at >= stretch.from && at <= stretch.to)
+    if (!s) throw new RangeError('A reading lies outside the two visits.')
     requireWithin('Reading of the record', value, -1e9, 1e9)
-    const error = errorThen + ((at - from) / (to - from)) * (errorNow - errorThen)
+    const error = s.errorThen + ((at - s.from) / (s.to - s.from)) * (s.errorNow - s.errorThen)
     return { at, value: mode === 'unit' ? value - error : origin + (value - origin) / (1 + error / 100) }
   })
 }

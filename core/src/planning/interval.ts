@@ -3,10 +3,13 @@ import {
   daysWithinTolerance,
   expectedError,
   FARTHEST_DAYS,
+  probabilityBetween,
   probabilityInTolerance,
 } from '../drift/driftForecast.ts'
+import type { NumbersChange } from '../drift/numbersChanged.ts'
 import { DAY_MS, type DriftObservation } from '../drift/observation.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
+import type { HoursCounted } from './hoursRun.ts'
 import { staircaseInterval } from './staircase.ts'
 
 /**
@@ -15,6 +18,13 @@ import { staircaseInterval } from './staircase.ts'
  */
 export const INTERVAL_METHODS = ['drift', 'fixed', 'staircase', 'in-use'] as const
 export type IntervalMethod = (typeof INTERVAL_METHODS)[number]
+
+/**
+ * "Check, adjust only if needed" on top of any method: whether a visit begins with a check. A check on a sound sensor
+ * saves the adjustment; to adjust always is the older school, and some authorities ask for it.
+ */
+export const CHECK_FIRST = ['when-sound', 'always', 'never'] as const
+export type CheckFirst = (typeof CHECK_FIRST)[number]
 
 /** How long a sensor may be left alone. */
 export interface IntervalPolicy {
@@ -38,55 +48,101 @@ export interface IntervalPolicy {
   /** Hours in use between visits, and how many of the 24 it is in use. */
   inUseHours?: number | null
   hoursPerDay?: number | null
+  /** Where an hour meter is read: it outranks the hours a day that were stated. */
+  hoursCounted?: HoursCounted | null
+  checkFirst?: CheckFirst
 }
 
 export interface NextDate {
   at: number
   days: number
+  /** What the rules make of it where a device has its numbers: the days to the visit after this one. */
+  usualDays: number
   /** Days for which the wanted reliability holds, before floor and ceiling. */
   horizonDays: number
   /** The forecast reaches no farther: beyond it nothing is known. */
   beyond: boolean
-  limitedBy: IntervalMethod | 'floor' | 'ceiling' | 'authority'
+  limitedBy: IntervalMethod | 'floor' | 'ceiling' | 'authority' | 'numbers'
   reason: string
 }
+
+/** A change of numbers is the reason from this loss of probability on, common practice, no source. */
+const NUMBERS_COUNT = 0.05
 
 /** Of a fixed calendar or the start of a staircase when none is stated: a month, common practice, no source. */
 const USUAL_FIXED_DAYS = 30
 
 /**
- * The next date under a policy, between floor and ceiling, with its reason.
+ * The next date under a policy, between floor and ceiling, with its reason. A device that changed its numbers and is no
+ * longer sure to be within tolerance is due from that moment, whatever the rules.
  * @param past visits of the sensor, oldest first; only a staircase needs them
+ * @param changes of the device's numbers since the last visit, oldest first; the forecast counts them from it on
  * @throws OutOfRange for a tolerance of zero, or a floor above the ceiling
  */
 export function nextDate(
   forecast: DriftForecast,
   policy: IntervalPolicy,
   past: readonly DriftObservation[] = [],
+  changes: readonly NumbersChange[] = [],
 ): NextDate {
   requireWithin('Shortest interval', policy.floorDays, 0, policy.ceilingDays, 'd')
   const { method = 'drift' } = policy
-  const horizonDays = daysWithinTolerance(forecast, policy.tolerance, policy.reliability)
-  const wanted = wantedDays(method, policy, horizonDays, past)
+  const shift = changes.reduce((sum, c) => sum + c.shift, 0)
+  const changedAfter = daysUntilChanged(forecast, policy, changes, shift)
+  const horizonDays = daysWithinTolerance(
+    forecast,
+    policy.tolerance,
+    policy.reliability,
+    FARTHEST_DAYS,
+    changedAfter === null ? 0 : shift,
+  )
+  const wanted = wantedDays(method, policy, { from: forecast.from, horizonDays, past })
   const own = Math.min(policy.ceilingDays, Math.max(policy.floorDays, wanted))
-  const days = Math.min(own, policy.authorityDays ?? Number.POSITIVE_INFINITY)
-  const limitedBy =
-    days < own ? 'authority' : wanted < policy.floorDays ? 'floor' : wanted > policy.ceilingDays ? 'ceiling' : method
+  const allowed = Math.min(own, policy.authorityDays ?? Number.POSITIVE_INFINITY)
+  const days = Math.min(allowed, changedAfter ?? Number.POSITIVE_INFINITY)
+  const limit = wanted < policy.floorDays ? 'floor' : wanted > policy.ceilingDays ? 'ceiling' : method
+  const limitedBy = changedAfter !== null ? 'numbers' : allowed < own ? 'authority' : limit
   return {
     at: forecast.from + days * DAY_MS,
     days,
+    usualDays: allowed,
     horizonDays,
     beyond: horizonDays >= FARTHEST_DAYS,
     limitedBy,
-    reason: intervalReason(forecast, policy, { horizonDays, days, limitedBy }),
+    reason:
+      limitedBy === 'numbers'
+        ? changedWords(policy, shift)
+        : intervalReason(forecast, policy, { horizonDays, days, limitedBy }),
   }
+}
+
+/**
+ * Days from the last visit to the change of numbers that made the sensor doubtful. Null where none did: where the drift
+ * alone would have done as much, or numbers that went came back.
+ */
+function daysUntilChanged(
+  forecast: DriftForecast,
+  { tolerance, reliability }: IntervalPolicy,
+  changes: readonly NumbersChange[],
+  shift: number,
+): number | null {
+  const [first, last] = [changes[0], changes.at(-1)]
+  if (!first || !last) return null
+  const days = (at: number) => Math.max(0, (at - forecast.from) / DAY_MS)
+  const within = probabilityInTolerance(forecast, days(last.at), tolerance)
+  const withoutChange = probabilityBetween(forecast, days(last.at), shift - tolerance, shift + tolerance)
+  return within < reliability && withoutChange - within > NUMBERS_COUNT ? days(first.at) : null
+}
+
+function changedWords({ unit = 'pH', decimals = 2 }: IntervalPolicy, shift: number): string {
+  const amount = `${Math.abs(shift).toFixed(decimals)} ${unit}`
+  return `Its device’s numbers changed, and it shows ${amount} too ${shift > 0 ? 'much' : 'little'} by them. Give them back, or calibrate.`
 }
 
 function wantedDays(
   method: IntervalMethod,
   policy: IntervalPolicy,
-  horizonDays: number,
-  past: readonly DriftObservation[],
+  { from, horizonDays, past }: { from: number; horizonDays: number; past: readonly DriftObservation[] },
 ): number {
   const fixed = requireWithin('Fixed interval', policy.fixedDays ?? USUAL_FIXED_DAYS, 1, 3650, 'd')
   switch (method) {
@@ -96,11 +152,19 @@ function wantedDays(
       return staircaseDays(past, fixed, policy)
     case 'in-use': {
       const hours = requireWithin('Hours in use', policy.inUseHours ?? 24 * fixed, 1, 100_000, 'h')
+      if (policy.hoursCounted) return countedDays(hours, policy.hoursCounted, from)
       return Math.floor(hours / requireWithin('Hours a day', policy.hoursPerDay ?? 24, 0.1, 24, 'h'))
     }
     default:
       return horizonDays
   }
+}
+
+/** Days from the last visit until the hours are used up, as the meter counted them and at its pace of late. */
+function countedDays(hours: number, { at, sinceVisit, perDay }: HoursCounted, from: number): number {
+  const left = Math.max(0, hours - sinceVisit)
+  const daysLeft = left === 0 ? 0 : perDay === 0 ? FARTHEST_DAYS : left / perDay
+  return Math.min(FARTHEST_DAYS, Math.floor(Math.max(0, at - from) / DAY_MS + daysLeft))
 }
 
 /** Where a staircase stands after the visits so far: each that found the sensor within tolerance climbs a step. */
@@ -136,16 +200,24 @@ function intervalReason(
     case 'ceiling':
       return `${drift} House rule: check at least every ${policy.ceilingDays} days.`
     case 'floor':
+      if (horizonDays === 0)
+        return `${drift} It is not within ${limit} with ${sure} certainty even now; the rule is not sooner than every ${policy.floorDays} days.`
       return `${drift} It stays within ${limit} for ${horizonDays} ${horizonDays === 1 ? 'day' : 'days'} only; not sooner than every ${policy.floorDays} days.`
     case 'fixed':
       return `By the calendar, every ${days} days. ${horizon}.`
     case 'staircase':
       return `The staircase stands at ${days} days. ${horizon}.`
     case 'in-use':
+      if (policy.hoursCounted) return `${countedWords(policy, policy.hoursCounted)} ${horizon}.`
       return `${policy.inUseHours ?? 24 * days} hours in use are ${days} days here. ${horizon}.`
     default:
       return `${drift} ${horizon}.`
   }
+}
+
+function countedWords({ inUseHours }: IntervalPolicy, { sinceVisit, perDay }: HoursCounted): string {
+  const of = inUseHours ? ` of ${inUseHours}` : ''
+  return `By the meter ${Math.round(sinceVisit)}${of} hours in use since the last visit, of late ${perDay.toFixed(1)} a day.`
 }
 
 function driftWords(forecast: DriftForecast, { tolerance, unit = 'pH', decimals = 2 }: IntervalPolicy): string {

@@ -9,6 +9,8 @@ export interface PlannedSensor {
   from: number
   /** Days from a visit to the next date; taken to stay what it is. */
   days: number
+  /** When it is due, where that is not by its interval, epoch ms. */
+  dueAt?: number
   /** Never sooner after a visit than this, days. */
   floorDays: number
   /** Put on this day by hand, epoch ms; null where nobody moved it. */
@@ -56,6 +58,11 @@ export function planTrips(
     const open = sensors
       .filter((s) => s.place === place)
       .map((s) => ({ sensor: s, ...windowOf(s, s.from, startOfDay) }))
+    for (const o of open) {
+      if (o.sensor.dueAt === undefined) continue
+      o.due = startOfDay(o.sensor.dueAt)
+      o.opens = Math.min(o.opens, o.due)
+    }
     for (const o of open) {
       if (o.sensor.movedTo === null) continue
       o.opens = Math.max(startOfDay(o.sensor.movedTo), today)

@@ -54,6 +54,14 @@ describe('planTrips', () => {
     expect(trips.map((t) => t.day / DAY_MS)).toEqual([100, 130])
   })
 
+  it('goes at once to one whose device lost its numbers, and from there by its interval', () => {
+    const trips = plan([sensor('A', 90, 30, { dueAt: 99.4 * DAY_MS }), sensor('B', 95, 30)], 100, 40)
+    expect(trips.map((t) => [t.day / DAY_MS, t.visits.map((v) => v.position)])).toEqual([
+      [100, ['A']],
+      [125, ['A', 'B']],
+    ])
+  })
+
   it('does not mix places', () => {
     const trips = plan([sensor('A', 90, 30), sensor('B', 90, 30, { place: 'house' })], 100, 25)
     expect(trips.map((t) => t.place)).toEqual(['hall', 'house'])

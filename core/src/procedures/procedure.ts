@@ -47,6 +47,10 @@ export interface CapturedReading {
   signal: number
   /** Half-width of its 95 % interval. */
   signalUncertainty: number
+  /** Standard deviation of its scatter when it was taken, in the signal's unit; unknown of typed readings. */
+  noise?: number
+  /** As the device reports them: glass in MOhm at this temperature, junction in kOhm. */
+  resistances?: { glass?: number; junction?: number }
   /** degC */
   temperature: number
   /** What the device showed, in its own unit. */

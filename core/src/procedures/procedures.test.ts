@@ -1,43 +1,13 @@
 import { describe, expect, it } from 'vitest'
-import { channelOf, type SensorKind } from '../channels/index.ts'
+import type { SensorKind } from '../channels/index.ts'
 import { HAZARDS } from './cautions.ts'
 import { PROCEDURES, procedureOf, proceduresFor } from './index.ts'
 import type { CapturedReading, Setup, Step } from './procedure.ts'
 import { foldVisit, type VisitEntry } from './progress.ts'
 import { SCHOOL_CHOICES, type Schools, USUAL_SCHOOLS } from './schools.ts'
+import { testSetup } from './testSetup.ts'
 
-function setup(kind: SensorKind, id: string, change: Partial<Setup> = {}): Setup {
-  const values: Record<SensorKind, number> = {
-    ph: 8.2,
-    orp: 350,
-    conductivity: 52_000,
-    ion: 40,
-    chlorine: 0.5,
-    'nitrate-optical': 40,
-    temperature: 24,
-  }
-  const device = kind === 'orp' ? { reference: 'agcl-3M' as const } : kind === 'ion' ? { ion: 'chloride' as const } : {}
-  const subject = { kind, processValue: values[kind], device }
-  return {
-    ...subject,
-    position: 'XX-1',
-    processTemperature: 22,
-    tolerance: kind === 'ph' ? 0.1 : 5,
-    shows: 'signal',
-    linked: true,
-    writable: true,
-    inForce: channelOf(kind).ideal,
-    previous: null,
-    standards: Object.fromEntries(
-      procedureOf(id).roles.map(({ role, propose }) => [role, { code: propose(subject)[0] ?? '', lot: null }]),
-    ),
-    schools: USUAL_SCHOOLS,
-    settlingHistory: [],
-    authorityRule: null,
-    twins: [],
-    ...change,
-  }
-}
+const setup = (kind: SensorKind, id: string, change: Partial<Setup> = {}) => testSetup(procedureOf(id), kind, change)
 
 const reading = (signal: number, code?: string, value?: number): CapturedReading => ({
   signal,

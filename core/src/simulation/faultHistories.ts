@@ -28,6 +28,8 @@ interface State {
   junction: number
   glass: number
   tank: number
+  /** Times as restless in the tank as in the beaker. */
+  hum: number
   thermometer: number
   confused: boolean
   reset: boolean
@@ -48,6 +50,7 @@ const soundState = (random: RandomStream): State => ({
   junction: 1,
   glass: 1,
   tank: 0,
+  hum: 1,
   thermometer: 0,
   confused: false,
   reset: false,
@@ -179,6 +182,8 @@ function ill(cause: Cause, sound: State, days: number, severity: number, sign: n
       break
     case 'ground-loop':
       s.tank = sign * random.between(1.3, 6)
+      // A direct current only shifts; a mains or switching one also shakes.
+      s.hum = random.uniform() < 0.5 ? random.between(3, 25) : 1
       break
     case 'interfering-ion':
       s.tank = random.between(1.3, 8)
@@ -222,6 +227,7 @@ function look(kind: SensorKind, s: State, before: State, c: Circumstances, rando
     slope: electrode ? s.slope - filmLeft + 0.004 * random.normal() : null,
     settlingSeconds: 45 * s.slow * Math.exp(0.13 * random.normal()),
     noise: c.looks.noise ? 0.1 * s.noisy * Math.exp(0.2 * random.normal()) : null,
+    processNoise: c.looks.noise ? 0.15 * s.noisy * s.hum * Math.exp(0.3 * random.normal()) : null,
     hysteresis: electrode && c.looks.back ? s.memory * (1 + 0.2 * random.normal()) : null,
     cleaning: electrode ? 60 * s.film + 0.7 * random.normal() : cell ? s.film + 0.004 * random.normal() : null,
     cellFactor: cell

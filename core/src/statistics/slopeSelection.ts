@@ -1,7 +1,28 @@
 import { randomStream } from './random.ts'
 
 /** So many slopes a point may be left inside the bracket when they are listed. */
-const FEW = 3
+const FEW = 1
+/** Slopes that are drawn to begin with, a point. */
+const SAMPLED = 2
+/** Shorter runs are put in order by insertion. */
+const RUN = 8
+
+interface Bracket {
+  low: number
+  below: number
+  high: number
+  upTo: number
+}
+
+/**
+ * Where in a bracket to count next, as a share of it. A narrow bracket is filled evenly, so the slope of rank k lies near
+ * its share of the ranks: a little below it, then a little above. Every third time in the middle, should it be uneven.
+ */
+function placeOf(k: number, inside: number, points: number, round: number): number {
+  if (round % 3 === 2) return 0.5
+  const off = (0.4 * points) / inside
+  return Math.min(0.99, Math.max(0.01, (k + 0.5) / inside + (round % 3 === 0 ? -off : off)))
+}
 
 /**
  * Order statistics of the slopes of all pairs of points, without forming them all: the number of slopes below m is the
@@ -47,13 +68,11 @@ export class SlopeSelection {
   select(k: number): number {
     const { listed } = this
     if (k >= listed.from && k < listed.from + listed.slopes.length) return listed.slopes[k - listed.from] as number
-    let [low, high] = this.bracket(k)
-    let below = this.below(low)
-    let upTo = this.below(high)
-    while (upTo - below > FEW * this.x.length) {
-      const middle = low + (high - low) / 2
+    let { low, below, high, upTo } = this.bracket(k)
+    for (let round = 0; upTo - below > FEW * this.x.length; round++) {
       // Points on a grid have many equal slopes: the bracket closes on one of them without ever getting few.
       if (high - low < 1e-13 * Math.max(Math.abs(low), Math.abs(high), 1e-300)) break
+      const middle = low + placeOf(k - below, upTo - below, this.x.length, round) * (high - low)
       const belowMiddle = this.below(middle)
       if (belowMiddle <= k) [low, below] = [middle, belowMiddle]
       else [high, upTo] = [middle, belowMiddle]
@@ -66,20 +85,22 @@ export class SlopeSelection {
   }
 
   private sampleSlopes(): Float64Array {
+    const { x, y } = this
     const random = randomStream(1)
-    const n = this.x.length
-    const slopes: number[] = []
-    for (let i = 0; i < 4 * n; i++) {
+    const n = x.length
+    const slopes = new Float64Array(SAMPLED * n)
+    let count = 0
+    for (let i = 0; i < slopes.length; i++) {
       const a = Math.floor(random.uniform() * n)
       const b = Math.floor(random.uniform() * n)
-      const dx = (this.x[b] as number) - (this.x[a] as number)
-      if (dx !== 0) slopes.push(((this.y[b] as number) - (this.y[a] as number)) / dx)
+      const dx = (x[b] as number) - (x[a] as number)
+      if (dx !== 0) slopes[count++] = ((y[b] as number) - (y[a] as number)) / dx
     }
-    return Float64Array.from(slopes).sort()
+    return slopes.subarray(0, count).sort()
   }
 
-  /** Two values with the slope of rank k between them: low <= slope < high. */
-  private bracket(k: number): [number, number] {
+  /** Two values with the slope of rank k between them, low <= slope < high, and how many slopes lie below either. */
+  private bracket(k: number): Bracket {
     const m = this.sample.length
     const place = (k / this.count) * m
     const least = -Number.MAX_VALUE
@@ -92,11 +113,15 @@ export class SlopeSelection {
       const low = a >= 0 ? bottom - off(bottom) : least
       const top = b < m ? (this.sample[b] as number) : Number.MAX_VALUE
       const high = b < m ? top + off(top) : top
-      if (a < 0 && b >= m) return [this.extreme(-1), this.extreme(1)]
-      if (low === least || this.below(low) <= k) {
-        if (high === Number.MAX_VALUE || this.below(high) > k) {
-          return [low === least ? this.extreme(-1) : low, high === Number.MAX_VALUE ? this.extreme(1) : high]
-        }
+      const below = low === least ? 0 : this.below(low)
+      if (below > k) continue
+      const upTo = high === Number.MAX_VALUE ? this.count : this.below(high)
+      if (upTo <= k) continue
+      return {
+        low: low === least ? this.extreme(-1) : low,
+        below,
+        high: high === Number.MAX_VALUE ? this.extreme(1) : high,
+        upTo,
       }
     }
   }
@@ -129,87 +154,112 @@ export class SlopeSelection {
     return this.inversions()
   }
 
+  /** Of the keys, which it leaves in order: short runs by insertion, then merged two by two. */
   private inversions(): number {
     let from = this.key
     let to = this.spare
     const n = from.length
     let count = 0
-    for (let width = 1; width < n; width *= 2) {
+    for (let start = 0; start < n; start += RUN) {
+      const end = Math.min(start + RUN, n)
+      for (let i = start + 1; i < end; i++) {
+        const value = from[i] as number
+        let k = i
+        while (k > start && (from[k - 1] as number) > value) {
+          from[k] = from[k - 1] as number
+          k--
+        }
+        from[k] = value
+        count += i - k
+      }
+    }
+    for (let width = RUN; width < n; width *= 2) {
       for (let start = 0; start < n; start += 2 * width) {
         const middle = Math.min(start + width, n)
         const end = Math.min(start + 2 * width, n)
         let i = start
         let j = middle
-        for (let k = start; k < end; k++) {
-          if (j >= end || (i < middle && (from[i] as number) <= (from[j] as number))) to[k] = from[i++] as number
-          else {
-            to[k] = from[j++] as number
+        let k = start
+        while (i < middle && j < end) {
+          const a = from[i] as number
+          const b = from[j] as number
+          if (a <= b) {
+            to[k++] = a
+            i++
+          } else {
+            to[k++] = b
+            j++
             count += middle - i
           }
         }
+        while (i < middle) to[k++] = from[i++] as number
+        while (j < end) to[k++] = from[j++] as number
       }
       ;[from, to] = [to, from]
     }
     return count
   }
 
-  /** The slopes from low up to high, in order. */
+  /** The slopes from low up to high, in order: of the pairs that change places between y - low x and y - high x. */
   private between(low: number, high: number): Float64Array {
     const { x, y } = this
-    let from: Int32Array = this.orderBy(low)
-    let to: Int32Array = new Int32Array(from.length)
-    const upper = Float64Array.from(x, (xi, i) => (y[i] as number) - high * xi)
-    const n = from.length
     const slopes: number[] = []
-    for (let width = 1; width < n; width *= 2) {
-      for (let start = 0; start < n; start += 2 * width) {
-        const middle = Math.min(start + width, n)
-        const end = Math.min(start + 2 * width, n)
-        let i = start
-        let j = middle
-        for (let k = start; k < end; k++) {
-          if (
-            j >= end ||
-            (i < middle && (upper[from[i] as number] as number) <= (upper[from[j] as number] as number))
-          ) {
-            to[k] = from[i++] as number
-            continue
-          }
-          const q = from[j] as number
-          for (let p = i; p < middle; p++) {
-            const o = from[p] as number
-            const dx = (x[q] as number) - (x[o] as number)
-            if (dx !== 0) slopes.push(((y[q] as number) - (y[o] as number)) / dx)
-          }
-          to[k] = from[j++] as number
-        }
+    const asTheyAre = new Int32Array(x.length)
+    for (let i = 0; i < x.length; i++) asTheyAre[i] = i
+    const order = inOrder(asTheyAre, this.keysAt(low))
+    inOrder(order, this.keysAt(high), (before, from, to, q) => {
+      for (let i = from; i < to; i++) {
+        const p = before[i] as number
+        const dx = (x[q] as number) - (x[p] as number)
+        if (dx !== 0) slopes.push(((y[q] as number) - (y[p] as number)) / dx)
       }
-      ;[from, to] = [to, from]
-    }
+    })
     return Float64Array.from(slopes).sort()
   }
 
-  /** Indices in the order of y - m x, by merge sort; those that are equal stay in the order of x. */
-  private orderBy(m: number): Int32Array {
-    const { x, y, key } = this
-    const n = x.length
-    for (let i = 0; i < n; i++) key[i] = (y[i] as number) - m * (x[i] as number)
-    let from: Int32Array = Int32Array.from(key.keys())
-    let to: Int32Array = new Int32Array(n)
-    for (let width = 1; width < n; width *= 2) {
-      for (let start = 0; start < n; start += 2 * width) {
-        const middle = Math.min(start + width, n)
-        const end = Math.min(start + 2 * width, n)
-        let i = start
-        let j = middle
-        for (let k = start; k < end; k++) {
-          const left =
-            j >= end || (i < middle && (key[from[i] as number] as number) <= (key[from[j] as number] as number))
-          to[k] = left ? (from[i++] as number) : (from[j++] as number)
+  private keysAt(m: number): Float64Array {
+    const { x, y } = this
+    const keys = new Float64Array(x.length)
+    for (let i = 0; i < x.length; i++) keys[i] = (y[i] as number) - m * (x[i] as number)
+    return keys
+  }
+}
+
+/**
+ * Indices in the order of their keys, by merge sort; those that are equal stay as they were.
+ * @param passed told of each index that comes before others, `before[from]` to `before[to - 1]`, that it stood behind
+ */
+function inOrder(
+  indices: Int32Array,
+  key: Float64Array,
+  passed?: (before: Int32Array, from: number, to: number, index: number) => void,
+): Int32Array {
+  const n = indices.length
+  let from = indices
+  let to: Int32Array = new Int32Array(n)
+  for (let width = 1; width < n; width *= 2) {
+    for (let start = 0; start < n; start += 2 * width) {
+      const middle = Math.min(start + width, n)
+      const end = Math.min(start + 2 * width, n)
+      let i = start
+      let j = middle
+      let k = start
+      while (i < middle && j < end) {
+        const p = from[i] as number
+        const q = from[j] as number
+        if ((key[p] as number) <= (key[q] as number)) {
+          to[k++] = p
+          i++
+        } else {
+          to[k++] = q
+          j++
+          passed?.(from, i, middle, q)
         }
       }
-      ;[from, to] = [to, from]
+      while (i < middle) to[k++] = from[i++] as number
+      while (j < end) to[k++] = from[j++] as number
     }
-    return from
+    ;[from, to] = [to, from]
   }
+  return from
 }

@@ -1,4 +1,4 @@
-import type { DeviceSetting, SensorKind, SensorTruth } from '@frustum/core'
+import type { CheckFirst, DeviceSetting, SensorKind, SensorTruth } from '@frustum/core'
 
 type PlaceKey = 'cuttlefish' | 'wasabi' | 'plant'
 
@@ -21,6 +21,8 @@ export interface FleetSensor {
   shows: 'signal' | 'value'
   /** Whether the calibration can be written over the link. */
   writable: boolean
+  /** Whether its transmitter measures the resistances of glass and junction. */
+  reportsResistances?: boolean
   device: DeviceSetting
   /** In the core unit of the kind; half the daily swing. */
   process: { value: number; temperature: number; swing: number }
@@ -38,6 +40,8 @@ export interface FleetSensor {
   /** How it is usually calibrated, and how checked; the same where it is never more than checked. */
   procedure: string
   check: string
+  /** Whether a visit begins with a check; when it is sound unless said. */
+  checkFirst?: CheckFirst
   standards: Readonly<Record<string, string>>
   cautions: readonly string[]
   events: readonly FleetEvent[]

@@ -2,6 +2,7 @@ import type { LinkSettings, LotTable, VisitSettings } from '@frustum/contract'
 import type {
   Cause,
   Characteristic,
+  CheckFirst,
   DeviceSetting,
   IntervalMethod,
   Schools,
@@ -71,6 +72,8 @@ export const positions = pgTable('positions', {
   fixedDays: integer('fixed_days'),
   inUseHours: doublePrecision('in_use_hours'),
   hoursPerDay: doublePrecision('hours_per_day'),
+  /** Whether a visit begins with a check and adjusts only what needs it: a sound sensor, always, or never. */
+  checkFirst: text('check_first').$type<CheckFirst>().notNull().default('when-sound'),
   /** What a wrong reading does here: 1 a nuisance, 2 a loss, 3 harm to livestock, people or the permit. */
   consequence: integer().notNull().default(2),
   /** Days until an ordered spare is here. */
@@ -251,6 +254,34 @@ export const calibrations = pgTable(
   },
   (t) => [index('calibrations_by_installation').on(t.installationId, t.at)],
 )
+
+/** Numbers that a device was found to reckon with, although it had been given others, or that were given back to it. */
+export const deviceNumbers = pgTable(
+  'device_numbers',
+  {
+    id: serial().primaryKey(),
+    installationId: integer('installation_id')
+      .notNull()
+      .references(() => installations.id),
+    at: instant('at').notNull(),
+    held: jsonb().$type<Characteristic>().notNull(),
+    given: jsonb().$type<Characteristic>().notNull(),
+    /** Who gave them back; null when they were found changed. */
+    operator: text(),
+  },
+  (t) => [index('device_numbers_by_installation').on(t.installationId, t.at)],
+)
+
+/** The hour meter of what runs at a position, as it was read. */
+export const hoursRun = pgTable('hours_run', {
+  id: serial().primaryKey(),
+  positionId: integer('position_id')
+    .notNull()
+    .references(() => positions.id),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
+  hours: doublePrecision().notNull(),
+})
 
 /** Error as found and as left at the process value: what drift is reckoned from. One a finished visit. */
 export const driftObservations = pgTable(

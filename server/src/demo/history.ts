@@ -12,11 +12,13 @@ import {
   procedureOf,
   type RandomStream,
   type RecordLine,
+  randomStream,
   type SensorTruth,
   type SettlingSignature,
   type Setup,
   SIGNATURE_TIMES,
   type Step,
+  simulatedResistances,
   simulateSensor,
   USUAL_SCHOOLS,
   type VisitEntry,
@@ -42,8 +44,14 @@ export interface PastVisit {
 
 const MINUTE = 60_000
 const ROOM = 22.4
+/** A reading is settled when what is left of the way is this share of the wanted resolution. */
+const SETTLED_SHARE = 0.5
+const SURE_SECONDS = 25
 /** Visits whose traces are kept as a prior for the judge. */
 const WITH_SIGNATURES = 4
+/** Of a kept trace, and the seconds between two of them at least. */
+const TRACE_POINTS = 40
+const LEAST_APART = 2
 
 /**
  * Plays a sensor's past visits from its story, by the very procedures of the Bench: what was read is simulated, what
@@ -241,18 +249,21 @@ class Player {
     const preset = channel.preset(level, 'signal', setup.device)
     const shown = within(() => channel.toShown(read.signal, read.temperature, inForce, setup.device)) ?? 0
     const { decimals } = channel.shownScale(setup.device)
+    const seconds = this.secondsToSettle(bath, preset.resolution, this.random.between(0.8, 1.2))
     return {
       signal: read.signal,
       signalUncertainty: 0.5 * preset.resolution,
+      noise: this.truth().truth.noise,
+      ...this.resistances(step, read.temperature),
       temperature: read.temperature,
       shown: setup.shows === 'value' ? Number(shown.toFixed(decimals)) : shown,
       stability: {
         state: 'stable',
         reason: 'known',
-        seconds: Math.round(30 + this.random.between(0, 40)),
+        seconds,
         confidence: 97,
       },
-      ...this.settling(step.medium === 'standard' ? bath : null),
+      ...this.settling(step.medium === 'standard' ? bath : null, seconds),
       ...(code
         ? {
             standard: {
@@ -268,15 +279,44 @@ class Player {
     }
   }
 
+  private resistances(step: Step, temperature: number): Pick<CapturedReading, 'resistances'> {
+    if (!this.sensor.reportsResistances || step.medium === 'plug') return {}
+    const known = simulatedResistances(this.truth(), temperature, false)
+    return known ? { resistances: known } : {}
+  }
+
+  /**
+   * How long it took to come from its water within the wanted resolution, by the tail of its response, with the seconds
+   * that a judge needs to be sure.
+   */
+  private secondsToSettle(bath: { value: number; temperature: number }, resolution: number, stray: number): number {
+    const { truth } = this.truth()
+    const sim = simulateSensor(this.truth(), processAt(this.sensor, this.clock), randomStream(1), 0)
+    const from = sim.read(0).signal
+    sim.follow(bath)
+    const to = sim.read(0).signal
+    const { factor } = channelOf(this.sensor.kind).signalScale(Math.abs(to))
+    const way = Math.abs(to - from) * factor
+    const tail = Math.max(1, (truth.slowShare * way) / (SETTLED_SHARE * resolution))
+    return Math.round(stray * (SURE_SECONDS + truth.slowTime * (Math.sqrt(tail) - 1)))
+  }
+
   /** How it settled from its water into this standard: the trace, and what it tells the next visit. */
-  private settling(bath: { value: number; temperature: number } | null): Pick<CapturedReading, 'trace' | 'signature'> {
-    if (!this.keepsSignature || !bath) return { trace: [], signature: null }
+  private settling(
+    bath: { value: number; temperature: number } | null,
+    seconds: number,
+  ): Pick<CapturedReading, 'trace' | 'signature'> {
+    if (!bath) return { trace: [], signature: null }
     const sim = simulateSensor(this.truth(), processAt(this.sensor, this.clock), this.random.fork(), 0)
     sim.dip(bath, 0)
-    const samples = Array.from({ length: 40 }, (_, i): [number, number] => [2 * i, sim.read(2 * i).signal])
+    const apart = Math.max(LEAST_APART, seconds / TRACE_POINTS)
+    const samples = Array.from({ length: TRACE_POINTS }, (_, i): [number, number] => {
+      const t = Math.round(10 * apart * i) / 10
+      return [t, sim.read(t).signal]
+    })
     const { factor } = channelOf(this.sensor.kind).signalScale(Math.abs(samples.at(-1)?.[1] ?? 1))
     const trace = samples.map(([t, v]): [number, number] => [t, v * factor])
-    return { trace, signature: this.signature(bath) }
+    return { trace, signature: this.keepsSignature ? this.signature(bath) : null }
   }
 
   private signature(bath: { value: number; temperature: number }): SettlingSignature | null {

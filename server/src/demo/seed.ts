@@ -92,6 +92,7 @@ async function seedSensor(
     floorDays: 7,
     ceilingDays: sensor.ceilingDays,
     consequence: consequenceOf(sensor),
+    checkFirst: sensor.checkFirst ?? 'when-sound',
     cautions: sensor.cautions,
     authorityRule: sensor.authority?.rule ?? null,
     authorityDays: sensor.authority?.days ?? null,

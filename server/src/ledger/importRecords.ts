@@ -1,11 +1,12 @@
 import { isDeepStrictEqual } from 'node:util'
 import type { ImportReport } from '@frustum/contract'
-import { PROCEDURES, SENSOR_KINDS } from '@frustum/core'
+import { PROCEDURES, SENSOR_KINDS, type SensorKind } from '@frustum/core'
 import { and, asc, eq } from 'drizzle-orm'
 import { array, mixed, number, object, string, ValidationError } from 'yup'
 import type { Database, Transaction } from '../database/open.ts'
 import * as table from '../database/schema.ts'
 import { Problem } from '../problem.ts'
+import { sensorBySerial } from '../sensors.ts'
 import { type PositionRecord, type RecordsDocument, type VisitRecord, without } from './exportRecords.ts'
 
 const instant = () =>
@@ -130,7 +131,8 @@ async function ensureInstallation(tx: Transaction, visit: VisitRecord, record: P
     )
   if (found) return found.id
   const positionId = await ensurePosition(tx, record)
-  const [sensor] = await tx.insert(table.sensors).values(visit.sensor).returning()
+  const known = await sensorBySerial(tx, visit.sensor.serialNumber, visit.sensor.kind as SensorKind)
+  const sensor = known?.sensor ?? (await tx.insert(table.sensors).values(visit.sensor).returning())[0]
   // Records come from elsewhere: the line to the device is not taken over with them.
   const [device] = await tx
     .insert(table.devices)

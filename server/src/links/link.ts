@@ -10,6 +10,8 @@ export interface LinkReading {
   temperature: number
   /** What the device makes of it, in its own unit. */
   shown: number
+  /** Where the device measures them: glass MOhm, junction kOhm. */
+  resistances?: { glass?: number; junction?: number }
 }
 
 /** A line to one device. A further protocol is one more class like ModbusLink and one more case below. */

@@ -1,5 +1,6 @@
 import { channelOf, nernstSlope } from '@frustum/core'
 import { type FleetSensor, fleet, processAt, truthAt } from '@frustum/demo'
+import { ServerTCP } from 'modbus-serial'
 import pino from 'pino'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
 import { startStandIns } from '../../../standins/src/modbusStandIns.ts'
@@ -59,6 +60,61 @@ describe('a transmitter on Modbus TCP', () => {
     expect(Date.now() - began).toBeLessThan(2500)
     await link.writeStandIn('faults', 0)
     expect((await link.read()).shown).toBeGreaterThan(6)
+  })
+})
+
+describe('resistances that a transmitter reports', () => {
+  const lineTo = (unit: number, kind: 'ph' | 'orp' = 'ph', port = standIns.port) =>
+    new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port, unit }, kind)
+
+  it('come with the reading where its model measures them, and are left out where it does not', async () => {
+    const measures = fleet().find((s) => s.reportsResistances && s.unit !== null)
+    const line = lineTo(measures?.unit as number)
+    const { resistances } = await line.read()
+    expect(resistances?.glass).toBeGreaterThan(10)
+    expect(resistances?.junction).toBeGreaterThan(1)
+    line.close()
+    const plain = fleet().find((s) => !s.reportsResistances && s.kind === 'ph' && s.unit !== null)
+    const other = lineTo(plain?.unit as number)
+    expect((await other.read()).resistances).toBeUndefined()
+    other.close()
+  })
+
+  it('are not asked for twice of a device of the shorter map, which goes on being read', async () => {
+    // A device that knows registers 0 to 6 only, and answers "illegal data address" beyond them.
+    const asked: number[] = []
+    const short = new ServerTCP(
+      {
+        getMultipleInputRegisters: (
+          _: number,
+          length: number,
+          __: number,
+          answer: (error: Error | null, words: number[]) => void,
+        ) => {
+          asked.push(length)
+          if (length > 7) answer(Object.assign(new Error('Illegal data address'), { modbusErrorCode: 2 }), [])
+          // 172.5 mV, 25 degC, pH 4.08 as 32-bit floats, high word first; then the counter.
+          else answer(null, [0x432c, 0x8000, 0x41c8, 0x0000, 0x4082, 0x8f5c, 1])
+        },
+      },
+      { host: '127.0.0.1', port: 0, unitID: 255, debug: false },
+    )
+    const port = await new Promise<number>((resolve) => {
+      short.on('initialized', () => {
+        const server = (short as unknown as { _server: { address(): { port: number } } })._server
+        resolve(server.address().port)
+      })
+    })
+    const line = lineTo(1, 'ph', port)
+    for (let i = 0; i < 3; i++) {
+      const reading = await line.read()
+      expect(reading).toMatchObject({ signal: 172.5, temperature: 25 })
+      expect(reading.shown).toBeCloseTo(4.08, 5)
+      expect(reading.resistances).toBeUndefined()
+    }
+    expect(asked).toEqual([11, 7, 7, 7])
+    line.close()
+    await new Promise<void>((resolve) => short.close(() => resolve()))
   })
 })
 

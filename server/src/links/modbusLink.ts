@@ -5,12 +5,15 @@ import ModbusRTU from 'modbus-serial'
 import type { Link, LinkReading } from './link.ts'
 
 const ANSWER_WITHIN_MS = 900
+/** By the Modbus application protocol. */
+const ILLEGAL_ADDRESS = 2
 const { input, holding } = REGISTERS
 
 /** A transmitter on Modbus TCP, with the register map of docs/formats.md. */
 export class ModbusLink implements Link {
   private client: ModbusRTU | null = null
   private queue: Promise<unknown> = Promise.resolve()
+  private inputLength: number = input.length
 
   constructor(
     private readonly settings: ModbusLinkSettings,
@@ -20,14 +23,27 @@ export class ModbusLink implements Link {
   read(): Promise<LinkReading> {
     return this.inTurn(async (client) => {
       const at = Date.now()
-      const { buffer } = await client.readInputRegisters(0, input.length)
+      const buffer = await this.inputRegisters(client)
       return {
         at,
         signal: finite(buffer.readFloatBE(2 * input.signal)),
         temperature: finite(buffer.readFloatBE(2 * input.temperature)),
         shown: finite(buffer.readFloatBE(2 * input.shown)),
+        ...reported(buffer),
       }
     })
+  }
+
+  /** The resistances stand last: a device of the map without them refuses the longer block, and is asked for the shorter. */
+  private async inputRegisters(client: ModbusRTU): Promise<Buffer> {
+    try {
+      return (await client.readInputRegisters(0, this.inputLength)).buffer
+    } catch (error) {
+      const refused = (error as { modbusCode?: number }).modbusCode === ILLEGAL_ADDRESS
+      if (!refused || this.inputLength === input.glass) throw error
+      this.inputLength = input.glass
+      return (await client.readInputRegisters(0, this.inputLength)).buffer
+    }
   }
 
   readCalibration(): Promise<Characteristic> {
@@ -110,6 +126,17 @@ export class ModbusLink implements Link {
     this.client = client
     return client
   }
+}
+
+/** A device that does not measure a resistance holds no number there. */
+function reported(buffer: Buffer): Pick<LinkReading, 'resistances'> {
+  const known = Object.fromEntries(
+    (['glass', 'junction'] as const)
+      .filter((which) => buffer.length > 2 * input[which])
+      .map((which) => [which, buffer.readFloatBE(2 * input[which])] as const)
+      .filter(([, value]) => Number.isFinite(value) && value > 0),
+  )
+  return Object.keys(known).length > 0 ? { resistances: known } : {}
 }
 
 function finite(value: number): number {

@@ -4,7 +4,6 @@ import { ROUTES } from '@frustum/contract/routes'
 import {
   channelOf,
   DAY_MS,
-  nextDate,
   type PlannedTrip,
   planTrips,
   probabilityInTolerance,
@@ -17,7 +16,7 @@ import { addHours, startOfDay } from 'date-fns'
 import { asc, desc, eq, inArray, max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { consumableRenewals, consumables, movedVisits, places, positions, sites } from '../database/schema.ts'
-import { type Forecasts, type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
+import { type Forecasts, nextDateOf, type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
 import { notFound, Problem } from '../problem.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, installedSensors, schoolsAt } from '../sensors.ts'
@@ -40,14 +39,16 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const forecasts = await siteForecasts(db, now)
   const moved = await movesInForce(db, forecasts, installed)
   const sensors = installed.map((i) => {
-    const { forecast, observations } = forecasts.get(i.installation.id) as SensorForecast
-    const policy = policyOf(i.position)
-    const next = nextDate(forecast, policy, observations)
+    const known = forecasts.get(i.installation.id) as SensorForecast
+    const { forecast } = known
+    const policy = policyOf(i.position, known.hours)
+    const next = nextDateOf(known, policy)
     return {
       position: i.position.code,
       place: i.place.name,
       from: forecast.from,
-      days: Math.max(1, next.days),
+      days: Math.max(1, next.usualDays),
+      dueAt: next.at,
       floorDays: policy.floorDays,
       movedTo: moved.get(i.position.id) ?? null,
     }
@@ -78,9 +79,9 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
 function soundOnes(installed: readonly Installed[], forecasts: Forecasts, now: number): Set<string> {
   return new Set(
     installed.flatMap((i) => {
-      const { forecast, observations } = forecasts.get(i.installation.id) as SensorForecast
-      const policy = policyOf(i.position)
-      const state = sensorState(forecast, policy, nextDate(forecast, policy, observations), now)
+      const known = forecasts.get(i.installation.id) as SensorForecast
+      const policy = policyOf(i.position, known.hours)
+      const state = sensorState(known.forecast, policy, nextDateOf(known, policy), now)
       return state === 'holding' ? [i.position.code] : []
     }),
   )

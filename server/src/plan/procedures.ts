@@ -24,7 +24,7 @@ export interface PlannedWork {
   standards: Record<string, string>
 }
 
-/** A sound sensor is checked first; another is calibrated the way it was last. */
+/** What each sensor's usual procedure is, and with which standards it was done last. */
 export async function plannedWork(
   db: Database,
   installed: readonly Installed[],
@@ -64,7 +64,7 @@ function chosen({ position, device }: Installed, past: readonly string[], sound:
     linked: device.link !== null,
     twins: [],
   }).filter((p) => !p.baseline)
-  return usualProcedure({ kind: position.kind, device: device.setting, sound }, possible, past) as Procedure
+  return usualProcedure({ position, device: device.setting, sound }, possible, past) as Procedure
 }
 
 /** The parts of a job from the steps of its procedure: waits as they stand there, the hands-on minutes between them. */

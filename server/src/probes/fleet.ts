@@ -53,12 +53,13 @@ async function newestCalibrations(db: Database, ids: number[]) {
   return newest
 }
 
-/** The reference speaks through the zero: how it goes is how the reference is. */
+/** The reference speaks through the zero and through its junction. */
 function referenceWord(kind: SensorKind, evidence: HealthEvidence): FleetRow['reference'] {
   if (kind !== 'ph' && kind !== 'orp' && kind !== 'ion') return null
   if (evidence.sharedShift === 'its own') return 'steady'
   if (evidence.zeroCourse === 'running' || evidence.zeroCourse === 'jumped') return 'failing'
-  return evidence.zeroCourse === 'creeping' || evidence.hysteresis === 'lags' ? 'moving' : 'steady'
+  const clogs = evidence.hysteresis === 'lags' || evidence.junctionResistance === 'high'
+  return evidence.zeroCourse === 'creeping' || clogs ? 'moving' : 'steady'
 }
 
 function troubleOf({ diagnosis }: SensorHealth): FleetRow['trouble'] {

@@ -1,17 +1,27 @@
 import {
   channelOf,
+  countHours,
   type DriftForecast,
   type DriftObservation,
   type DriftSeries,
   driftSeries,
-  forecastSite,
+  type HoursCounted,
+  type IntervalPolicy,
+  type MeterReading,
+  type NextDate,
+  type NumbersChange,
+  nextDate,
   type RecordedVisit,
   type SensorKind,
+  withNumbersChanged,
 } from '@frustum/core'
 import { asc, desc, inArray, sql } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { driftObservations, events, exclusions } from '../database/schema.ts'
-import { type Installed, installedSensors } from '../sensors.ts'
+import { driftObservations, events, exclusions, hoursRun } from '../database/schema.ts'
+import { numbersChanges } from '../links/deviceNumbers.ts'
+import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
+import { observationsAt } from './elsewhere.ts'
+import { forecastLike } from './forecastPool.ts'
 
 /** What is forecast of an installed sensor, and what it is reckoned from. */
 export interface SensorForecast {
@@ -19,6 +29,10 @@ export interface SensorForecast {
   /** Never empty: a sensor nobody has visited starts at its installation. */
   observations: DriftObservation[]
   forecast: DriftForecast
+  /** Of the device's numbers since the last visit; the forecast counts them from that visit on. */
+  changes: NumbersChange[]
+  /** In use, where an hour meter is read at its position. */
+  hours: HoursCounted | null
 }
 
 export type Forecasts = ReadonlyMap<number, SensorForecast>
@@ -54,6 +68,7 @@ export async function revisionOf(db: Database): Promise<string> {
     select concat_ws(' ',
       (select max(id) from drift_observations), (select max(id) from events), (select max(id) from exclusions),
       (select max(id) from calibrations), (select max(id) from test_answers), (select max(id) from installations),
+      (select max(id) from device_numbers), (select max(id) from hours_run),
       (select count(*) from installations where removed_at is not null)
       ) as revision`)
   return rows[0]?.revision ?? ''
@@ -63,6 +78,14 @@ async function reckon(db: Database, now: number): Promise<Forecasts> {
   const installed = await installedSensors(db)
   const ids = installed.map((i) => i.installation.id)
   const [recorded, changes] = [await recordedVisits(db, ids), await changesOf(db, ids)]
+  const numbers = await numbersChanges(db, installed)
+  const meters = await metersOf(db)
+  const earlier = await earlierInstallations(db, installed)
+  const elsewhere = new Map<number, DriftObservation[]>()
+  for (const i of installed) {
+    const before = (earlier.get(i.installation.id) ?? []).map((e) => e.id)
+    if (before.length > 0) elsewhere.set(i.installation.id, await observationsAt(db, before, i))
+  }
   const found = new Map<number, SensorForecast>()
   for (const kind of new Set(installed.map((i) => i.position.kind))) {
     const like = installed.filter((i) => i.position.kind === kind)
@@ -71,18 +94,30 @@ async function reckon(db: Database, now: number): Promise<Forecasts> {
         installedAt: i.installation.installedAt.getTime(),
         now,
       })
-      const observations = series.observations.length > 0 ? series.observations : unvisited(i)
+      const own = series.observations.length > 0 ? series.observations : unvisited(i)
+      const from = own[0]?.at ?? 0
+      // A sensor that was moved brings its past along, reckoned for the water it is in now.
+      const visited = [...(elsewhere.get(i.installation.id) ?? []).filter((o) => o.at < from), ...own]
+      const observations = withNumbersChanged(visited, numbers.get(i.installation.id) ?? [])
       const { unit } = channelOf(i.position.kind).errorScale
       return { series, observations, changedAt: changes.get(i.installation.id) ?? [], unit }
     })
-    const forecasts = forecastSite(inputs, channelOf(kind as SensorKind).usualDrift)
+    const histories = inputs.map(({ observations, changedAt, unit }) => ({ observations, changedAt, unit }))
+    const forecasts = await forecastLike(histories, channelOf(kind as SensorKind).usualDrift)
     like.forEach((i, k) => {
       const { series, observations } = inputs[k] as (typeof inputs)[number]
-      found.set(i.installation.id, { series, observations, forecast: forecasts[k] as DriftForecast })
+      const last = observations.at(-1) as DriftObservation
+      const hours = countHours(meters.get(i.position.id) ?? [], last.at)
+      const changes = (numbers.get(i.installation.id) ?? []).filter((c) => c.at > last.at)
+      found.set(i.installation.id, { series, observations, forecast: forecasts[k] as DriftForecast, changes, hours })
     })
   }
   return found
 }
+
+/** The next date of an installed sensor under these rules. */
+export const nextDateOf = ({ forecast, observations, changes }: SensorForecast, policy: IntervalPolicy): NextDate =>
+  nextDate(forecast, policy, observations, changes)
 
 /** A sensor nobody has visited yet starts at its installation, within its tolerance. */
 const unvisited = ({ installation, position }: Installed): DriftObservation[] => [
@@ -94,6 +129,17 @@ const unvisited = ({ installation, position }: Installed): DriftObservation[] =>
     adjusted: true,
   },
 ]
+
+/** Readings of the hour meters by position. */
+async function metersOf(db: Database): Promise<Map<number, MeterReading[]>> {
+  const byId = new Map<number, MeterReading[]>()
+  for (const { positionId, at, hours } of await db.select().from(hoursRun)) {
+    const of = byId.get(positionId) ?? []
+    byId.set(positionId, of)
+    of.push({ at: at.getTime(), hours })
+  }
+  return byId
+}
 
 async function recordedVisits(db: Database, ids: number[]): Promise<Map<number, RecordedVisit[]>> {
   if (ids.length === 0) return new Map()

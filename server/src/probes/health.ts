@@ -12,17 +12,20 @@ import {
   type FindingCode,
   firstEnd,
   type HealthEvidence,
-  type HealthVisit,
-  median,
+  healthVisits,
   orderBy,
+  type SeenVisit,
   type SharedReference,
   separateSharedReference,
+  settlingSeconds,
   within,
+  zeroOf,
 } from '@frustum/core'
 import { and, asc, desc, inArray, isNotNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { calibrations, events, testAnswers, visitEntries, visits } from '../database/schema.ts'
-import { type Installed, installedSensors } from '../sensors.ts'
+import { calibrations, driftObservations, events, testAnswers, visitEntries, visits } from '../database/schema.ts'
+import { changedNumbers } from '../links/deviceNumbers.ts'
+import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
 import { openVisit } from '../visits/records.ts'
 import { revisionOf } from './forecasts.ts'
 
@@ -54,25 +57,21 @@ export async function siteHealth(db: Database, now: number): Promise<Healths> {
   return healths
 }
 
-interface Seen {
+interface Seen extends SeenVisit {
   id: string
-  at: number
-  /** What the procedure found out of the ordinary; known of the newest visits only. */
-  codes: readonly FindingCode[] | null
-  characteristic: Characteristic | null
   uncertainty: Characteristic | null
-  readings: { step: string; reading: CapturedReading }[]
 }
 
 async function reckon(db: Database, now: number): Promise<Healths> {
   const installed = await installedSensors(db)
-  const seen = await visitsOf(
-    db,
-    installed.map((i) => i.installation.id),
-  )
-  for (const own of seen.values()) {
-    const last = own.at(-1)
-    if (last) last.codes = await findingsOf(db, last.id)
+  const earlier = await earlierInstallations(db, installed)
+  const seen = await visitsOf(db, installed, earlier)
+  for (const i of installed) {
+    const last = seen.get(i.installation.id)?.at(-1)
+    if (!last) continue
+    last.codes = await findingsOf(db, last.id)
+    // Only a device on a line can be asked what it holds.
+    last.numbersChanged = i.device.link ? (await changedNumbers(db, i)) !== null : null
   }
   const happened = await db.select().from(events).orderBy(asc(events.at))
   const answers = await testsOf(db)
@@ -81,22 +80,29 @@ async function reckon(db: Database, now: number): Promise<Healths> {
     installed.map((i) => {
       const { id } = i.installation
       const own = seen.get(id) ?? []
+      const before = earlier.get(id) ?? []
+      const everywhere = [...before.map((e) => e.id), id]
       const shared = (i.position.body && bodies.get(i.position.body)) || null
       const evidence = evidenceOf({
         kind: i.position.kind,
-        visits: own.map((v) => healthVisit(i, v, shared)),
-        events: happened.filter((e) => e.installationId === id).map((e) => ({ at: e.at.getTime(), kind: e.kind })),
-        installedAt: i.installation.installedAt.getTime(),
+        visits: healthVisits(
+          { ...i.position, device: i.device.setting },
+          own.map((v) => ({ ...v, shift: shiftAt(shared, v.at, i.position.code) })),
+        ),
+        events: happened
+          .filter((e) => everywhere.includes(e.installationId))
+          .map((e) => ({ at: e.at.getTime(), kind: e.kind })),
+        installedAt: (before[0] ?? i.installation).installedAt.getTime(),
         now,
         tests: answers.get(id) ?? {},
       })
       const settling = own.flatMap((v) => {
-        const seconds = settlingOf(v)
+        const seconds = settlingSeconds(v)
         return seconds === null ? [] : [{ at: v.at, seconds }]
       })
       const ends = ageingSeries(
         i.position.kind,
-        own.map((v) => ({ at: v.at, characteristic: v.characteristic, settlingSeconds: settlingOf(v) })),
+        own.map((v) => ({ at: v.at, characteristic: v.characteristic, settlingSeconds: settlingSeconds(v) })),
       ).map((series) => endOfLife(series, now))
       const end = firstEnd(ends)
       return [
@@ -115,20 +121,39 @@ async function reckon(db: Database, now: number): Promise<Healths> {
   )
 }
 
-async function visitsOf(db: Database, ids: number[]): Promise<Map<number, Seen[]>> {
+/** The procedure that holds a sensor against another meter in the same water. */
+const COMPARE = 'compare'
+
+/** What the round of visits around an instant said of the shared reference. */
+function shiftAt(shared: SharedReference | null, at: number, code: string): SeenVisit['shift'] {
+  const round = shared?.visits.find((v) => Math.abs(v.at - at) < 2 * DAY_MS)
+  return round ? { common: round.common, own: round.own.find((o) => o.electrode === code)?.shift ?? null } : null
+}
+
+/** The closed visits of each sensor, wherever it was then, oldest first; by installation of now. */
+async function visitsOf(
+  db: Database,
+  installed: readonly Installed[],
+  earlier: Awaited<ReturnType<typeof earlierInstallations>>,
+): Promise<Map<number, Seen[]>> {
+  const current = new Map(installed.map((i) => [i.installation.id, i.installation.id]))
+  for (const [id, before] of earlier) for (const e of before) current.set(e.id, id)
+  const ids = [...current.keys()]
   if (ids.length === 0) return new Map()
   const closed = await db
-    .select({ id: visits.id, installationId: visits.installationId, at: visits.startedAt })
+    .select({ id: visits.id, installationId: visits.installationId, at: visits.startedAt, procedure: visits.procedure })
     .from(visits)
     .where(and(inArray(visits.installationId, ids), isNotNull(visits.closedAt)))
     .orderBy(asc(visits.startedAt))
   const found = await db.select().from(calibrations).where(inArray(calibrations.installationId, ids))
   const byVisit = new Map(found.map((c) => [c.visitId, c]))
+  const errors = await db.select().from(driftObservations).where(inArray(driftObservations.installationId, ids))
+  const errorsByVisit = new Map(errors.map((e) => [e.visitId, e]))
   const entries = await db
     .select({ visitId: visitEntries.visitId, entry: visitEntries.entry })
     .from(visitEntries)
     .orderBy(asc(visitEntries.visitId), asc(visitEntries.seq))
-  const readings = new Map<string, Seen['readings']>()
+  const readings = new Map<string, { step: string; reading: CapturedReading }[]>()
   for (const { visitId, entry } of entries) {
     if (entry.type !== 'captured') continue
     const of = readings.get(visitId) ?? []
@@ -137,13 +162,20 @@ async function visitsOf(db: Database, ids: number[]): Promise<Map<number, Seen[]
   }
   const seen = new Map<number, Seen[]>()
   for (const visit of closed) {
-    const of = seen.get(visit.installationId) ?? []
-    seen.set(visit.installationId, of)
+    const id = current.get(visit.installationId) as number
+    const of = seen.get(id) ?? []
+    seen.set(id, of)
     const calibration = byVisit.get(visit.id)
+    const error = errorsByVisit.get(visit.id)
+    const compares = visit.procedure === COMPARE
     of.push({
       id: visit.id,
       at: visit.at.getTime(),
       codes: null,
+      asLeft: error && !compares ? error.asLeft : null,
+      compared: compares && error?.asFound != null ? { error: error.asFound, uncertainty: error.uncertainty } : null,
+      shift: null,
+      numbersChanged: null,
       characteristic: calibration?.characteristic ?? null,
       uncertainty: calibration?.uncertainty ?? null,
       readings: readings.get(visit.id) ?? [],
@@ -168,69 +200,6 @@ async function findingsOf(db: Database, id: string): Promise<FindingCode[] | nul
   const { procedure, progress } = await openVisit(db, null, id)
   const judged = within(() => procedure.judge(progress.evidence, 'result'))
   return judged?.findings.map((f) => f.code) ?? null
-}
-
-/** Findings that say that the standards and not the sensor are wrong, or the temperature, or the tank alone. */
-const STANDARDS_DISAGREE: readonly FindingCode[] = [
-  'standards-swapped',
-  'wrong-standard',
-  'segments-disagree',
-  'slope-high',
-]
-const TEMPERATURE_WRONG: readonly FindingCode[] = ['wrong-temperature-input', 'temperature-implausible']
-/** As evidence counts them: degC and tolerances well beyond the limit between the words. */
-const CLEARLY = 2
-
-function settlingOf({ readings }: Seen): number | null {
-  const seconds = readings.flatMap(({ reading }) =>
-    reading.standard && !reading.earlyReason ? [reading.stability.seconds] : [],
-  )
-  return seconds.length > 0 ? median(seconds) : null
-}
-
-/** The zero of a kind in mV, where it has one. */
-const zeroOf = (kind: string, c: Characteristic | null): number | null =>
-  kind === 'orp' ? (c?.offset ?? null) : kind === 'ph' || kind === 'ion' ? (c?.zero ?? null) : null
-
-function healthVisit(i: Installed, seen: Seen, shared: SharedReference | null): HealthVisit {
-  const { kind, processValue } = i.position
-  const c = seen.characteristic
-  const cell = kind === 'conductivity'
-  const separated = shared?.visits.find((v) => Math.abs(v.at - seen.at) < 2 * DAY_MS)
-  const { cleaning, hysteresis } = again(seen, cell)
-  return {
-    at: seen.at,
-    zero: cell ? (c ? (c.zero ?? 0) / processValue : null) : zeroOf(kind, c),
-    slope: kind === 'orp' ? (c?.gain ?? null) : (c?.slopeEfficiency ?? null),
-    settlingSeconds: settlingOf(seen),
-    noise: null,
-    hysteresis,
-    cleaning,
-    cellFactor: cell ? (c?.factor ?? null) : null,
-    tankAlone: seen.codes?.includes('beaker-right-tank-wrong') ? CLEARLY : null,
-    temperatureError: seen.codes?.some((c) => TEMPERATURE_WRONG.includes(c)) ? CLEARLY : null,
-    standardsDisagree: seen.codes?.some((c) => STANDARDS_DISAGREE.includes(c)) ?? null,
-    sharedShift: separated?.common ?? null,
-    ownShift: separated?.own.find((o) => o.electrode === i.position.code)?.shift ?? null,
-    junctionResistance: null,
-    glassResistance: null,
-    deviceNumbersChanged: null,
-  }
-}
-
-/** What the same standard read before and after cleaning, and on the way back from the second. */
-function again({ readings }: Seen, share: boolean): { cleaning: number | null; hysteresis: number | null } {
-  const found = readings.find((r) => r.step.startsWith('found') && r.reading.standard)
-  const code = found?.reading.standard?.code
-  const after = readings.filter((r) => r !== found && r.reading.standard?.code === code)
-  const first = after[0]
-  const back = after.length > 1 ? after.at(-1) : undefined
-  const moved = (a: CapturedReading, b: CapturedReading) =>
-    share ? (b.signal - a.signal) / b.signal : b.signal - a.signal
-  return {
-    cleaning: found && first ? moved(found.reading, first.reading) : null,
-    hysteresis: !share && first && back ? moved(first.reading, back.reading) : null,
-  }
 }
 
 /** Bodies with a shared reference: how far the zeros of their electrodes moved from one round of visits to the next. */

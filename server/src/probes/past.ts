@@ -2,7 +2,10 @@ import type { PastView } from '@frustum/contract'
 import {
   channelOf,
   correctPast,
-  outOfToleranceSince,
+  DAY_MS,
+  farthestChange,
+  type OutOfTolerance,
+  outOfTolerance,
   type RatedQuantity,
   rateRecord,
   recordAction,
@@ -11,6 +14,7 @@ import { and, asc, eq, gte, lte } from 'drizzle-orm'
 import Papa from 'papaparse'
 import type { Database } from '../database/open.ts'
 import { driftObservations, readings } from '../database/schema.ts'
+import { numbersChanges } from '../links/deviceNumbers.ts'
 import { notFound, Problem } from '../problem.ts'
 import { installedAt } from '../sensors.ts'
 
@@ -27,7 +31,8 @@ const ACTIONS = {
 
 /** What the error found at a visit means for the readings since the visit before: derived, never written over them. */
 export async function pastOf(db: Database, code: string, visitId: string): Promise<PastView> {
-  const { installation, position, device } = await installedAt(db, code)
+  const installed = await installedAt(db, code)
+  const { installation, position, device } = installed
   const rows = await db
     .select()
     .from(driftObservations)
@@ -51,24 +56,26 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
   const channel = channelOf(position.kind)
   const percent = channel.errorScale.unit === '%'
   const raw = logged.map((r) => ({ at: r.at.getTime(), value: r.shown }))
+  const steps = (await numbersChanges(db, [installed])).get(installation.id) ?? []
+  const between = { from, to, errorThen: before.asLeft, errorNow: visit.asFound, steps }
   const corrected = correctPast(
     raw,
-    { from, to, errorThen: before.asLeft, errorNow: visit.asFound },
+    between,
     percent ? 'percent' : 'unit',
     device.setting.display === 'specific gravity' ? 1 : 0,
   )
-  const out = outOfToleranceSince(from, to, before.asLeft, visit.asFound, position.tolerance)
+  const out = outOfTolerance(between, position.tolerance)
   const rated = RATED[position.kind]
   const fouling = visit.fouling ?? 0
-  const errors = { fouling, drift: visit.asFound - before.asLeft - fouling }
+  const errors = { fouling, drift: farthestChange(between) - fouling }
   return {
     visit: visitId,
     from,
     to,
-    since: out?.since ?? null,
-    days: out?.days ?? 0,
-    largest: visit.asFound,
-    affected: out ? raw.filter((r) => r.at >= out.since).length : 0,
+    found: visit.asFound,
+    out,
+    days: out.reduce((sum, o) => sum + o.to - o.from, 0) / DAY_MS,
+    affected: raw.filter((r) => liesIn(out, r.at)).length,
     rating: rated ? rateRecord(rated, errors) : 'not rated: no published limits for this quantity',
     action: rated ? ACTIONS[recordAction(rated, errors, position.processValue)] : 'judge it by your own limits',
     unit: channel.shownScale(device.setting).unit,
@@ -76,6 +83,8 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
     readings: raw.map((r, i) => ({ at: r.at, raw: r.value, corrected: corrected[i]?.value ?? r.value })),
   }
 }
+
+const liesIn = (spans: readonly OutOfTolerance[], at: number) => spans.some((s) => at >= s.from && at <= s.to)
 
 /** Raw readings and, beside them, what they are corrected to. */
 export async function pastCsv(db: Database, code: string, visitId: string): Promise<string> {
@@ -87,7 +96,7 @@ export async function pastCsv(db: Database, code: string, visitId: string): Prom
       raw: r.raw,
       corrected: Number(r.corrected.toPrecision(8)),
       unit: past.unit,
-      out_of_tolerance: past.since !== null && r.at >= past.since ? 'yes' : 'no',
+      out_of_tolerance: liesIn(past.out, r.at) ? 'yes' : 'no',
       rating: past.rating,
     })),
   )

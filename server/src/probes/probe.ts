@@ -1,14 +1,16 @@
 import type { ProbeView } from '@frustum/contract'
 import { channelOf, procedureOf, within } from '@frustum/core'
-import { asc, desc, eq } from 'drizzle-orm'
+import { asc, desc, eq, inArray } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
+import { changedNumbers } from '../links/deviceNumbers.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
-import { calibrationInForce, installedAt } from '../sensors.ts'
+import { calibrationInForce, earlierInstallations, installedAt } from '../sensors.ts'
 import { type SensorForecast, siteForecasts } from './forecasts.ts'
 import { type SensorHealth, siteHealth } from './health.ts'
 import { healthView } from './healthView.ts'
+import { hourMeter } from './hourMeter.ts'
 import { minutesPerVisit } from './whatIf.ts'
 
 /** One sensor with all that is known of it. */
@@ -17,10 +19,12 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
   const { installation, sensor, device, position } = installed
   const channel = channelOf(position.kind)
   const [row] = await rowsOf(db, live, [installed], now)
+  const before = (await earlierInstallations(db, [installed])).get(installation.id) ?? []
+  const everywhere = [...before.map((e) => e.id), installation.id]
   const found = await db
     .select()
     .from(calibrations)
-    .where(eq(calibrations.installationId, installation.id))
+    .where(inArray(calibrations.installationId, everywhere))
     .orderBy(asc(calibrations.at))
   const past = await db
     .select({ visit: visits, drift: driftObservations })
@@ -35,17 +39,26 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .orderBy(asc(events.at))
   const known = (await siteForecasts(db, now)).get(installation.id) as SensorForecast
   const health = (await siteHealth(db, now)).get(installation.id) as SensorHealth
+  const changed = await changedNumbers(db, installed)
   const inForce = await calibrationInForce(db, installation.id, position.kind)
   return {
     ...(row as NonNullable<typeof row>),
     figure: figureOf(installed, known, now, MANY_STEPS),
-    health: await healthView(db, installation.id, health, known.observations),
+    health: await healthView(db, everywhere, health, known.observations),
     setAside: known.series.setAside,
     processValue: position.processValue,
     minutesPerVisit: await minutesPerVisit(db, installation.id),
     serialNumber: sensor.serialNumber,
     model: sensor.model,
     installedAt: installation.installedAt.getTime(),
+    cameFrom: before.map((e) => ({
+      position: e.code,
+      from: e.installedAt.getTime(),
+      to: e.removedAt?.getTime() ?? now,
+    })),
+    numbersChanged: changed && { at: changed.at.getTime(), given: changed.given },
+    writable: device.writable && device.link !== null,
+    hourMeter: await hourMeter(db, position.id),
     device: device.setting,
     deviceShows: device.shows,
     cautions: position.cautions,

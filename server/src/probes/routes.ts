@@ -1,14 +1,25 @@
-import { causeBody, exclusionBody, type RulesBody, rulesBody, testAnswerBody } from '@frustum/contract'
+import {
+  causeBody,
+  exclusionBody,
+  type HourMeterBody,
+  hourMeterBody,
+  type RulesBody,
+  renewBody,
+  rulesBody,
+  testAnswerBody,
+} from '@frustum/contract'
 import type { Cause } from '@frustum/core'
 import express from 'express'
 import type { Database } from '../database/open.ts'
 import { exclusions, testAnswers } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
+import { giveNumbersBack } from '../links/deviceNumbers.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { installedAt } from '../sensors.ts'
 import { openVisit } from '../visits/records.ts'
 import { confirmCause } from './confirm.ts'
 import { fleetView } from './fleet.ts'
+import { readHourMeter } from './hourMeter.ts'
 import { pastCsv, pastOf } from './past.ts'
 import { probe } from './probe.ts'
 import { starting } from './starting.ts'
@@ -44,6 +55,16 @@ export function probeRoutes({ db, live }: { db: Database; live: LiveValues }) {
     const { operator, cause } = await readBody(causeBody, req.body)
     const { installation } = await installedAt(db, req.params.position)
     await confirmCause(db, { installationId: installation.id, operator, cause: cause as Cause }, Date.now())
+    res.json(await probe(db, live, req.params.position, Date.now()))
+  })
+  router.post('/probes/:position/hours', async (req, res) => {
+    const body = (await readBody(hourMeterBody, req.body)) as HourMeterBody
+    await readHourMeter(db, req.params.position, body, new Date())
+    res.json(await probe(db, live, req.params.position, Date.now()))
+  })
+  router.post('/probes/:position/numbers', async (req, res) => {
+    const { operator } = await readBody(renewBody, req.body)
+    await giveNumbersBack(db, live, req.params.position, operator)
     res.json(await probe(db, live, req.params.position, Date.now()))
   })
   router.get('/probes/:position/past/:visit.csv', async (req, res) => {

@@ -1,12 +1,20 @@
 import type { StartingView } from '@frustum/contract'
-import { channelOf, commissioningFields, type Procedure, proceduresFor, settingWords } from '@frustum/core'
+import {
+  channelOf,
+  commissioningFields,
+  type Procedure,
+  parametersText,
+  proceduresFor,
+  settingWords,
+} from '@frustum/core'
 import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { devices, installations, places, positions, visits } from '../database/schema.ts'
+import { changedNumbers } from '../links/deviceNumbers.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
 import { rowsOf } from '../rounds/overview.ts'
-import { installedSensors } from '../sensors.ts'
+import { type Installed, installedSensors } from '../sensors.ts'
 import { lotFor, lotOnStep } from '../visits/lots.ts'
 import { unmetPrerequisites } from '../visits/start.ts'
 import { processShown } from './probe.ts'
@@ -73,10 +81,18 @@ export async function starting(db: Database, live: LiveValues, code: string, now
     authorityRule: position.authorityRule,
     processText: `${shown.toFixed(decimals)}${unit === 'pH' ? '' : ` ${unit}`}`,
     toleranceText: `± ${position.tolerance.toFixed(channel.errorScale.decimals)} ${channel.errorScale.unit}`,
+    numbersChanged: installed ? await numbersWarning(db, installed) : null,
     setting: settingWords(position.kind, device.setting),
     procedures,
     lots,
   }
+}
+
+async function numbersWarning(db: Database, installed: Installed): Promise<string | null> {
+  const changed = await changedNumbers(db, installed)
+  if (!changed) return null
+  const channel = channelOf(installed.position.kind)
+  return `The device reckons with ${parametersText({ channel }, changed.held)}; it was given ${parametersText({ channel }, changed.given)}. What it reads as found is off by that. Give it its numbers back on its page first, or calibrate it now.`
 }
 
 /** The standards with which each procedure was last done here. */
@@ -93,7 +109,7 @@ async function lastStandards(db: Database, installationId: number): Promise<Map<
 const withHabit = (choices: readonly string[], last: string | undefined): string[] =>
   last && choices.includes(last) ? [last, ...choices.filter((c) => c !== last)] : [...choices]
 
-/** A sound sensor is checked; another is calibrated the way it was last. */
+/** What is usually done next here. */
 async function proposal(
   db: Database,
   live: LiveValues,
@@ -110,7 +126,7 @@ async function proposal(
     .limit(12)
   const { position, device } = installed
   return usualProcedure(
-    { kind: position.kind, device: device.setting, sound: row?.driftState === 'holding' },
+    { position, device: device.setting, sound: row?.driftState === 'holding' },
     possible,
     past.map((v) => v.procedure),
   )?.id

@@ -1,4 +1,4 @@
-import type { DeviceSetting, Procedure, SensorKind } from '@frustum/core'
+import type { CheckFirst, DeviceSetting, Procedure, SensorKind } from '@frustum/core'
 
 /** The quick look of each kind, where there is one. */
 const CHECKS: Partial<Record<SensorKind, string>> = {
@@ -9,18 +9,23 @@ const CHECKS: Partial<Record<SensorKind, string>> = {
 /** What is no calibration and so is not proposed because it was done last. */
 const NO_HABIT = ['compare', 'electronics', 'retire']
 
+/** Whether a visit begins with a check, adjusting only what needs it. */
+export const beginsWithCheck = (rule: CheckFirst, sound: boolean): boolean =>
+  rule === 'always' || (rule === 'when-sound' && sound)
+
 /**
- * What is usually done next: a sound sensor is checked first, another is calibrated the way it was last.
+ * What is usually done next: a check where the position's rule says so, else a calibration the way it was done last.
  * @param possible procedures that the sensor and its device allow
  * @param past ids of the procedures of its visits, newest first
  */
 export function usualProcedure(
-  sensor: { kind: SensorKind; device: DeviceSetting; sound: boolean },
+  sensor: { position: { kind: SensorKind; checkFirst: CheckFirst }; device: DeviceSetting; sound: boolean },
   possible: readonly Procedure[],
   past: readonly string[],
 ): Procedure | undefined {
-  const check = possible.find((p) => p.id === CHECKS[sensor.kind])
-  if (check && (sensor.sound || sensor.device.factoryCell === true)) return check
+  const { kind, checkFirst } = sensor.position
+  const check = possible.find((p) => p.id === CHECKS[kind])
+  if (check && (beginsWithCheck(checkFirst, sensor.sound) || sensor.device.factoryCell === true)) return check
   const calibrations = possible.filter((p) => !p.baseline && p !== check && !NO_HABIT.includes(p.id))
   const habit = past.map((id) => calibrations.find((p) => p.id === id)).find((p) => p !== undefined)
   return habit ?? calibrations[0] ?? check ?? possible[0]

@@ -1,19 +1,12 @@
 import type { RulesBody, WhatIfView } from '@frustum/contract'
-import {
-  type Characteristic,
-  channelOf,
-  type DriftObservation,
-  forecastCone,
-  forecastDrift,
-  nextDate,
-  procedureOf,
-} from '@frustum/core'
-import { asc, desc, eq } from 'drizzle-orm'
+import { channelOf, forecastCone, forecastDrift, nextDate, procedureOf } from '@frustum/core'
+import { desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { calibrations, positions, visits } from '../database/schema.ts'
+import { positions, visits } from '../database/schema.ts'
 import { policyOf } from '../sensorPolicy.ts'
-import { type Installed, installedAt } from '../sensors.ts'
-import { type SensorForecast, siteForecasts } from './forecasts.ts'
+import { installedAt } from '../sensors.ts'
+import { observationsAt } from './elsewhere.ts'
+import { nextDateOf, type SensorForecast, siteForecasts } from './forecasts.ts'
 
 const YEAR = 365
 const STEPS = 48
@@ -25,16 +18,16 @@ export async function whatIf(db: Database, code: string, rules: RulesBody, now: 
   const installed = await installedAt(db, code)
   const known = (await siteForecasts(db, now)).get(installed.installation.id) as SensorForecast
   const { processValue, ...changed } = rules
-  const policy = { ...policyOf(installed.position), ...changed }
+  const policy = { ...policyOf(installed.position, known.hours), ...changed }
   const elsewhere =
     processValue !== undefined && processValue !== installed.position.processValue
-      ? await observationsAt(db, installed, processValue)
+      ? await observationsAt(db, [installed.installation.id], installed, processValue)
       : null
   const forecast = elsewhere
     ? forecastDrift(elsewhere, [], channelOf(installed.position.kind).usualDrift)
     : known.forecast
-  const next = nextDate(forecast, policy, elsewhere ?? known.observations)
-  const visitsPerYear = YEAR / Math.max(1, next.days)
+  const next = elsewhere ? nextDate(forecast, policy, elsewhere) : nextDateOf(known, policy)
+  const visitsPerYear = YEAR / Math.max(1, next.usualDays)
   return {
     next,
     visitsPerYear,
@@ -52,33 +45,6 @@ export async function minutesPerVisit(db: Database, installationId: number): Pro
     .orderBy(desc(visits.startedAt))
     .limit(1)
   return last ? procedureOf(last.procedure).handsOnMinutes : USUAL_MINUTES
-}
-
-/** The errors that the calibrations tell for another process value; checks at the old one cannot tell, and are left out. */
-async function observationsAt(
-  db: Database,
-  { installation, position, device }: Installed,
-  value: number,
-): Promise<DriftObservation[]> {
-  const found = await db
-    .select()
-    .from(calibrations)
-    .where(eq(calibrations.installationId, installation.id))
-    .orderBy(asc(calibrations.at))
-  const channel = channelOf(position.kind)
-  const process = { value, temperature: position.processTemperature }
-  let inForce: Characteristic = channel.ideal
-  return found.map((c, i) => {
-    const asFound = channel.errorAt(c.characteristic, inForce, process, device.setting)
-    if (c.adopted) inForce = c.characteristic
-    return {
-      at: c.at.getTime(),
-      asFound: i === 0 ? null : asFound,
-      asLeft: c.adopted ? 0 : asFound,
-      uncertainty: position.tolerance / 5,
-      adjusted: c.adopted,
-    }
-  })
 }
 
 /** Writes new rules for a position. What was decided under the old ones stays in the record. */

@@ -1,16 +1,22 @@
 import type { Logger } from 'pino'
 import type { Database } from '../database/open.ts'
 import { readings } from '../database/schema.ts'
+import { lookAtAllNumbers } from '../links/deviceNumbers.ts'
 import { type LiveValues, STALE_AFTER_MS } from '../links/liveValues.ts'
 import { installedSensors } from '../sensors.ts'
 
 const EVERY_MS = 10 * 60_000
 
-/** Keeps one process reading of each linked sensor every ten minutes. Returns the way to stop it. */
+/**
+ * Keeps one process reading of each linked sensor every ten minutes, and looks whether its device still reckons with the
+ * numbers it was given. Returns the way to stop it.
+ */
 export function recordReadings(db: Database, live: LiveValues, log: Logger): () => void {
   const record = async () => {
     const now = Date.now()
-    const rows = (await installedSensors(db)).flatMap(({ installation, position }) => {
+    const installed = await installedSensors(db)
+    await lookAtAllNumbers(db, live, installed)
+    const rows = installed.flatMap(({ installation, position }) => {
       const value = live.current(position.code)
       if (value.at === null || value.shown === null || value.temperature === null || now - value.at > STALE_AFTER_MS)
         return []

@@ -5,8 +5,9 @@ import {
   DAY_MS,
   type DriftForecast,
   type DriftObservation,
+  daysWithinTolerance,
+  FARTHEST_DAYS,
   forecastCone,
-  nextDate,
   normalisedError,
   probabilityInTolerance,
   sensorState,
@@ -15,7 +16,8 @@ import { isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
+import { nextDateOf, type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
+import { beginsWithCheck } from '../probes/usualProcedure.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { emptyPositions, type Installed, installedSensors } from '../sensors.ts'
 import { openTrips } from '../trips/trips.ts'
@@ -30,14 +32,14 @@ const cones = new WeakMap<DriftForecast, Map<string, ConePoint[]>>()
 const HOUR = 3_600_000
 
 /** A cone is asked for with every look at Rounds and changes with a visit or by the hour: kept, and rounded to what a screen shows. */
-function coneOf(forecast: DriftForecast, tolerance: number, until: number, steps: number): ConePoint[] {
+function coneOf({ forecast, changes }: SensorForecast, tolerance: number, until: number, steps: number): ConePoint[] {
   const of = cones.get(forecast) ?? new Map<string, ConePoint[]>()
   cones.set(forecast, of)
   const key = `${tolerance} ${Math.floor(until / HOUR)} ${steps}`
   const known = of.get(key)
   if (known) return known
   const digits = (v: number) => Number(v.toPrecision(5))
-  const cone = forecastCone(forecast, tolerance, until, steps).map((p) => ({
+  const cone = forecastCone(forecast, tolerance, until, steps, changes).map((p) => ({
     at: Math.round(p.at),
     mean: digits(p.mean),
     low: digits(p.low),
@@ -50,19 +52,15 @@ function coneOf(forecast: DriftForecast, tolerance: number, until: number, steps
   return cone
 }
 
-export function figureOf(
-  installed: Installed,
-  { forecast, observations }: SensorForecast,
-  now: number,
-  steps = FEW_STEPS,
-): FrustumView {
-  const policy = policyOf(installed.position)
-  const next = nextDate(forecast, policy, observations)
+export function figureOf(installed: Installed, known: SensorForecast, now: number, steps = FEW_STEPS): FrustumView {
+  const { forecast, observations, hours } = known
+  const policy = policyOf(installed.position, hours)
+  const next = nextDateOf(known, policy)
   // A sensor that is left alone for years would squeeze its cone flat: the newest visits are enough to see where it is.
   const lastAdjusted = observations.findLastIndex((o) => o.adjusted)
   const start = Math.max(0, lastAdjusted, observations.length - SHOWN_VISITS)
   return {
-    cone: coneOf(forecast, policy.tolerance, Math.max(next.at, now), steps),
+    cone: coneOf(known, policy.tolerance, Math.max(next.at, now), steps),
     from: forecast.from,
     outside: 1 - probabilityInTolerance(forecast, Math.max(0, (now - forecast.from) / DAY_MS), policy.tolerance),
     policy,
@@ -148,7 +146,7 @@ function rowOf(
     driftState,
     reason: figure.next.reason,
     figure,
-    leavesAt: figure.from + figure.next.horizonDays * DAY_MS,
+    outSince: driftState === 'out' ? outSince(known, position.tolerance) : null,
     risk: position.consequence * (1 - probabilityInTolerance(known.forecast, ahead, position.tolerance)),
     consequence: position.consequence,
     linked: device.link !== null,
@@ -156,12 +154,22 @@ function rowOf(
       ? 'Test'
       : position.kind === 'chlorine' || position.kind === 'nitrate-optical'
         ? 'Sample'
-        : driftState === 'holding'
+        : beginsWithCheck(position.checkFirst, driftState === 'holding')
           ? 'Check'
           : 'Calibrate',
     openVisit: visit,
     live: value,
   }
+}
+
+/** By its drift, or by what its device did to its numbers. */
+function outSince({ forecast, changes }: SensorForecast, tolerance: number): number {
+  const leaves = (about: number) =>
+    forecast.from + daysWithinTolerance(forecast, tolerance, 0.5, FARTHEST_DAYS, about) * DAY_MS
+  const [first] = changes
+  if (!first) return leaves(0)
+  const byDrift = leaves(changes.reduce((sum, c) => sum + c.shift, 0))
+  return byDrift < first.at ? byDrift : Math.max(leaves(0), first.at)
 }
 
 async function emptyRows(db: Database): Promise<EmptyPosition[]> {

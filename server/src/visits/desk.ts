@@ -1,16 +1,10 @@
 import { formSchema, formValues, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
-import {
-  type Characteristic,
-  type Decision,
-  type Progress,
-  readTypedNumber,
-  type VisitEntry,
-  within,
-} from '@frustum/core'
+import { type Decision, type Progress, readTypedNumber, type VisitEntry, within } from '@frustum/core'
 import { and, desc, eq, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { calibrations, driftObservations, events, installations, visitEntries, visits } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
+import { writeNumbers } from '../links/deviceNumbers.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
 import { Problem } from '../problem.ts'
@@ -41,7 +35,7 @@ export class VisitDesk {
   ) {}
 
   async start(body: StartRequest): Promise<VisitView> {
-    return this.view(await startVisit(this.db, body))
+    return this.view(await startVisit(this.db, this.live, body))
   }
 
   async view(id: string): Promise<VisitView> {
@@ -155,7 +149,7 @@ export class VisitDesk {
           hint: 'Key the numbers in on the device.',
         })
       }
-      await this.writeOver(opened, link, characteristic)
+      await writeNumbers(link, opened.progress.evidence.channel, characteristic)
     }
     const typed = shownAfter === undefined ? null : readTypedNumber(shownAfter)
     return this.record(id, asker, 'apply', {
@@ -188,32 +182,6 @@ export class VisitDesk {
     const opened = await this.open(id)
     await this.desks.refresh(opened)
     return visitView(this.db, opened)
-  }
-
-  private async writeOver(
-    { progress }: OpenedVisit,
-    link: NonNullable<ReturnType<LiveValues['link']>>,
-    wanted: Characteristic,
-  ): Promise<void> {
-    let held: Characteristic
-    try {
-      held = await link.writeCalibration(wanted)
-    } catch {
-      throw new Problem(502, 'device-silent', 'The device did not take the numbers.', {
-        detail: 'The points and the result are kept; nothing is lost.',
-        hint: 'Check the line and apply again, or key the numbers in by hand.',
-      })
-    }
-    for (const { key, label, decimals, scale } of progress.evidence.channel.parameters) {
-      const [is, should] = [held[key], wanted[key]]
-      if (should === undefined) continue
-      if (is === undefined || Math.abs(is - should) * scale > 10 ** -decimals) {
-        throw new Problem(502, 'device-differs', 'The device holds other numbers than were sent.', {
-          detail: `Its ${label.toLowerCase()} is ${is === undefined ? 'none' : (is * scale).toFixed(decimals)}.`,
-          hint: 'Apply again, or key the numbers in by hand.',
-        })
-      }
-    }
   }
 
   /** The view, when this very action was recorded before: it was sent twice. */

@@ -352,6 +352,9 @@ export class StepSession {
     return {
       signal,
       signalUncertainty: Math.min(limit, scatter),
+      // What is typed comes too seldom to tell its scatter.
+      ...(setup.linked ? { noise: reading.noise } : {}),
+      ...(latest.resistances ? { resistances: latest.resistances } : {}),
       temperature: latest.temperature,
       shown: this.shownAt(signal, latest),
       stability: {

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { formSchema, formValues } from '@frustum/contract'
-import { commissioningFields, DAY_MS, type Procedure, procedureOf, standardOf } from '@frustum/core'
+import { commissioningFields, DAY_MS, type Procedure, procedureOf, type SensorKind, standardOf } from '@frustum/core'
 import { and, desc, eq, inArray, isNull, ne } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import {
@@ -13,9 +13,11 @@ import {
   visits,
 } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
+import { lookAtNumbers } from '../links/deviceNumbers.ts'
+import type { LiveValues } from '../links/liveValues.ts'
 import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
 import { notFound, Problem } from '../problem.ts'
-import { type Installed, installedAt } from '../sensors.ts'
+import { type Installed, installedAt, sensorBySerial } from '../sensors.ts'
 import type { Asker } from './desk.ts'
 
 export interface StartRequest extends Asker {
@@ -28,7 +30,7 @@ export interface StartRequest extends Asker {
 }
 
 /** Begins a visit at a position, or finds the one that is open there. Returns its id. */
-export async function startVisit(db: Database, body: StartRequest): Promise<string> {
+export async function startVisit(db: Database, live: LiveValues, body: StartRequest): Promise<string> {
   const procedure = procedureOf(body.procedure)
   const now = new Date()
   const opening = procedure.baseline ? await readOpening(db, body) : {}
@@ -41,6 +43,8 @@ export async function startVisit(db: Database, body: StartRequest): Promise<stri
     if (open) return open.id
   }
   const standards = checkStandards(procedure, body.standards)
+  // What is found is an error of the device as it is now: a device that lost its numbers must be known to have.
+  if (installed) await lookAtNumbers(db, live, installed, now)
   const unmet = installed ? await unmetPrerequisites(db, installed, procedure) : []
   if (unmet.length > 0 && !body.override) {
     throw new Problem(409, 'prerequisites', `${unmet.map((u) => u.position).join(' and ')} should come first.`, {
@@ -171,24 +175,38 @@ async function commission(
     .orderBy(desc(installations.installedAt))
     .limit(1)
   if (!before) throw notFound('device at this position')
-  const [sensor] = await tx
-    .insert(sensors)
-    .values({
-      serialNumber: String(opening.serial ?? ''),
-      kind: position.kind,
-      model: String(opening.model ?? ''),
+  const known = await sensorBySerial(tx, String(opening.serial ?? ''), position.kind)
+  if (known && known.installation.removedAt === null) {
+    throw new Problem(409, 'installed-elsewhere', `Sensor ${known.sensor.serialNumber} is at ${known.code} now.`, {
+      detail: 'One sensor cannot be at two positions.',
+      hint: 'Retire it there first, or correct the serial number.',
+      fields: { serial: `At ${known.code} now.` },
     })
-    .returning()
+  }
+  const sensorId = known?.sensor.id ?? (await newSensor(tx, position.kind, opening))
   const [made] = await tx
     .insert(installations)
-    .values({
-      sensorId: (sensor as { id: number }).id,
-      positionId: position.id,
-      deviceId: before.deviceId,
-      installedAt: now,
-    })
+    .values({ sensorId, positionId: position.id, deviceId: before.deviceId, installedAt: now })
     .returning()
-  return (made as { id: number }).id
+  const installationId = (made as { id: number }).id
+  if (known && known.code !== position.code) {
+    // What is known of a sensor goes with it; the water it is in now does something else to it.
+    await tx.insert(events).values({
+      installationId,
+      at: now,
+      kind: 'moved',
+      note: `It came from ${known.code}; what is known of its slope and zero from there counts on.`,
+    })
+  }
+  return installationId
+}
+
+async function newSensor(tx: Transaction, kind: SensorKind, opening: StartRequest['opening']): Promise<number> {
+  const [sensor] = await tx
+    .insert(sensors)
+    .values({ serialNumber: String(opening.serial ?? ''), kind, model: String(opening.model ?? '') })
+    .returning()
+  return (sensor as { id: number }).id
 }
 
 export interface Unmet {

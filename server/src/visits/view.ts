@@ -10,7 +10,6 @@ import {
   HAZARDS,
   type Hazard,
   type NextDate,
-  nextDate,
   parametersText,
   type StepState,
   settingWords,
@@ -21,7 +20,7 @@ import {
 import { and, eq, ne } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
-import { siteForecasts } from '../probes/forecasts.ts'
+import { nextDateOf, siteForecasts } from '../probes/forecasts.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import type { Installed } from '../sensors.ts'
 import { standInControls } from '../standins/controls.ts'
@@ -199,13 +198,13 @@ async function summaryOf(db: Database, opened: OpenedVisit): Promise<VisitView['
   return {
     asFound: observed?.asFound == null ? null : errorText(progress.evidence, observed.asFound),
     asLeft: observed ? errorText(progress.evidence, observed.asLeft) : null,
-    next: await nextDateOf(db, installed),
+    next: await nextAfter(db, installed),
   }
 }
 
-async function nextDateOf(db: Database, { installation, position }: Installed): Promise<NextDate | null> {
+async function nextAfter(db: Database, { installation, position }: Installed): Promise<NextDate | null> {
   if (installation.removedAt) return null
   const known = (await siteForecasts(db, Date.now())).get(installation.id)
   if (!known || known.series.observations.length === 0) return null
-  return nextDate(known.forecast, policyOf(position), known.observations)
+  return nextDateOf(known, policyOf(position, known.hours))
 }

@@ -16,8 +16,8 @@ export function SmallFrustum({ figure, now = Date.now() }: { figure: FrustumView
     const place = HEIGHT / 2 - (error / policy.tolerance) * WALL
     return Math.min(HEIGHT - 1, Math.max(1, place))
   }
-  // Cut off at the due date: what comes after it is another visit's.
-  const points = cone.filter((p, i) => i < 2 || p.at <= next.at)
+  // Cut off at the due date, what comes after it being another visit's; or at today, where that visit was missed.
+  const points = cone.filter((p, i) => i < 2 || p.at <= Math.max(next.at, now))
   const band = (below: 'low' | 'lower', above: 'high' | 'upper') =>
     [
       ...points.map((p) => `${x(p.at)},${y(p[above])}`),
@@ -25,7 +25,6 @@ export function SmallFrustum({ figure, now = Date.now() }: { figure: FrustumView
     ].join(' ')
   const top = HEIGHT / 2 - WALL
   const bottom = HEIGHT / 2 + WALL
-  const last = points.at(-1) as (typeof points)[number]
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
@@ -36,12 +35,9 @@ export function SmallFrustum({ figure, now = Date.now() }: { figure: FrustumView
       <polygon points={band('low', 'high')} className="fill-primary" fillOpacity={0.22} />
       <polygon points={band('lower', 'upper')} className="fill-primary" fillOpacity={0.4} />
       <path d={`M0 ${top} H${WIDTH} M0 ${bottom} H${WIDTH}`} className="stroke-base-content" strokeWidth={1.2} />
-      <line
-        x1={x(from)}
-        y1={y(points[0]?.mean ?? 0)}
-        x2={x(last.at)}
-        y2={y(last.mean)}
-        className="stroke-primary"
+      <polyline
+        points={points.map((p) => `${x(p.at)},${y(p.mean)}`).join(' ')}
+        className="fill-none stroke-primary"
         strokeWidth={1.6}
       />
       <line x1={x(next.at)} x2={x(next.at)} y1={top - 5} y2={bottom + 5} className="stroke-accent" strokeWidth={3} />

@@ -1,3 +1,18 @@
+import { day } from './format.ts'
+
+/** The words on the axes of all charts. */
+export const TICK = { fill: 'var(--soft)', fontSize: 13 } as const
+
+/** What all axes of dates have in common. */
+export const timeAxis = (timeZone: string) =>
+  ({
+    dataKey: 'at',
+    type: 'number',
+    tickFormatter: (at: number) => day(at, timeZone),
+    tick: TICK,
+    stroke: 'var(--line)',
+  }) as const
+
 /** The round step that gives about three to six ticks. */
 function roundStep([low, high]: [number, number]): number {
   const raw = (high - low) / 5

@@ -52,4 +52,4 @@ export function duration(minutes: number): string {
 export const sentence = (text: string) =>
   text
     .replace(/(^|[\s(:])-(?=\d)/g, '$1\u2212')
-    .replace(/(\d) (%|pH|mV|°C|mg\/L|mS\/cm|µS\/cm|MΩ·cm|S|SG|CF|ppm|min|h|s|days?)(?=[\s.,;:)]|$)/g, '$1\u00a0$2')
+    .replace(/(\d) (%|pH|mV|°C|mg\/L|mS\/cm|µS\/cm|MΩ·cm|S|SG|CF|ppm|min|h|s|days?)(?=[\s.,;:?!)]|$)/g, '$1\u00a0$2')

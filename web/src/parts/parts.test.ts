@@ -21,6 +21,7 @@ describe('how numbers and dates are written', () => {
     expect(signed(-0.001, 2)).toBe('0.00')
     expect(sentence('The zero is -18.4 mV, 95 % sure')).toBe('The zero is \u221218.4\u00a0mV, 95\u00a0% sure')
     expect(sentence('CH-pH-2 on 2026-11-23')).toBe('CH-pH-2 on 2026-11-23')
+    expect(sentence('Does it move by more than 2 mV?')).toBe('Does it move by more than 2\u00a0mV?')
   })
 
   it('names the year only when it is another one, in the time zone of the site', () => {
@@ -72,7 +73,7 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
       dots: [],
       startsAt: forecast.from,
     },
-    leavesAt: forecast.from + next.horizonDays * DAY_MS,
+    outSince: driftState === 'out' ? forecast.from + 61 * DAY_MS : null,
     risk: 0,
     consequence: 2,
     linked: true,

@@ -107,6 +107,11 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
       </p>
       <Cautions cautions={starting.cautions} />
       {starting.authorityRule && <AuthorityRule rule={starting.authorityRule} />}
+      {starting.numbersChanged && (
+        <p className="border-l-4 border-error pl-3 text-pretty" role="status">
+          {sentence(starting.numbersChanged)}
+        </p>
+      )}
       <fieldset className="py-3">
         <legend className="float-left w-full pb-2 font-bold">What do you want to do?</legend>
         <div className="clear-both grid gap-3 sm:grid-cols-2 lg:grid-cols-3">

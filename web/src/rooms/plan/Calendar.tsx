@@ -107,8 +107,10 @@ function TripChip({ trip, movable, chosen, onChoose, onDrag }: TripChipProps) {
       }}
       onDragEnd={() => onDrag(false)}
     >
-      <span className="block truncate font-bold">{names.length === 1 ? names[0] : `${names.length} sensors`}</span>
-      <span className="block truncate">{trip.place}</span>
+      <span className="block truncate font-bold print:whitespace-normal">
+        {names.length === 1 ? names[0] : `${names.length} sensors`}
+      </span>
+      <span className="block truncate print:whitespace-normal">{trip.place}</span>
     </button>
   )
 }

@@ -94,7 +94,7 @@ function Mover({ plan, trip, timeZone, moved, onMove }: MoverProps) {
   const valid = text !== '' && !Number.isNaN(parseISO(text).getTime()) && to >= plan.today
   const risk = valid ? riskOn(plan, trip, to) : null
   return (
-    <div className="border-y border-base-300 py-3">
+    <div className="no-print border-y border-base-300 py-3">
       <label className="flex flex-wrap items-center gap-3">
         <span className="soft">Move it to</span>
         <input

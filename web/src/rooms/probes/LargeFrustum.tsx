@@ -11,7 +11,11 @@ import {
   XAxis,
   YAxis,
 } from 'recharts'
+import { TICK, timeAxis } from '../../parts/axis.ts'
 import { day, fixed, signed } from '../../parts/format.ts'
+
+/** Tolerances beyond which an error is off the chart. */
+const FARTHEST = 12
 
 interface LargeFrustumProps {
   figure: FrustumView
@@ -30,10 +34,14 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
   const reach = Math.max(
     1.45 * policy.tolerance,
     ...points.map((p) => Math.min(3 * policy.tolerance, Math.max(Math.abs(p.high), Math.abs(p.low)))),
+    // However wide the cone, where the error most likely is must be in sight.
+    ...points.map((p) => Math.min(FARTHEST * policy.tolerance, 1.2 * Math.abs(p.mean))),
   )
+  const halves = reach < 2.5 * policy.tolerance ? [-policy.tolerance / 2, policy.tolerance / 2] : []
   const { unit = 'pH', decimals = 2 } = policy
   const limit = `${fixed(policy.tolerance, decimals)} ${unit}`
-  const tick = { fill: 'var(--soft)', fontSize: 13 }
+  // Half a limit of 0.15 is 0.075.
+  const axisDecimals = decimals + (halves.every((h) => Number(h.toFixed(decimals)) === h) ? 0 : 1)
   const wall = { stroke: 'var(--color-base-content)', strokeWidth: 1.4 }
   return (
     <figure>
@@ -44,20 +52,12 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
       >
         <ResponsiveContainer width="100%" height="100%">
           <ComposedChart data={points} margin={{ top: 18, right: 70, bottom: 4, left: 0 }}>
-            <XAxis
-              dataKey="at"
-              type="number"
-              domain={[from, end]}
-              ticks={evenTicks(from, end)}
-              tickFormatter={(at: number) => day(at, timeZone)}
-              tick={tick}
-              stroke="var(--line)"
-            />
+            <XAxis {...timeAxis(timeZone)} domain={[from, end]} ticks={evenTicks(from, end)} />
             <YAxis
               domain={[-reach, reach]}
-              ticks={[-policy.tolerance, -policy.tolerance / 2, 0, policy.tolerance / 2, policy.tolerance]}
-              tickFormatter={(v: number) => signed(v, decimals + (policy.tolerance < 10 ** (1 - decimals) ? 1 : 0))}
-              tick={tick}
+              ticks={[-policy.tolerance, 0, policy.tolerance, ...halves].toSorted((a, b) => a - b)}
+              tickFormatter={(v: number) => signed(v, axisDecimals)}
+              tick={TICK}
               stroke="var(--line)"
               width={64}
               allowDataOverflow
@@ -87,8 +87,8 @@ export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustu
               activeDot={false}
             />
             <Line dataKey="mean" stroke="var(--color-primary)" strokeWidth={2} dot={false} isAnimationActive={false} />
-            <ReferenceLine y={policy.tolerance} {...wall} label={{ value: 'limit', position: 'right', ...tick }} />
-            <ReferenceLine y={-policy.tolerance} {...wall} label={{ value: 'limit', position: 'right', ...tick }} />
+            <ReferenceLine y={policy.tolerance} {...wall} label={{ value: 'limit', position: 'right', ...TICK }} />
+            <ReferenceLine y={-policy.tolerance} {...wall} label={{ value: 'limit', position: 'right', ...TICK }} />
             <ReferenceLine
               x={next.at}
               stroke="var(--color-accent)"

@@ -1,9 +1,11 @@
 import { ROUTES } from '@frustum/contract/routes'
 import { Link, useParams } from 'react-router'
-import { Line, LineChart, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts'
-import { day, fixed, plural, signed } from '../../parts/format.ts'
+import { Line, LineChart, ReferenceArea, ResponsiveContainer, XAxis, YAxis } from 'recharts'
+import { TICK, timeAxis } from '../../parts/axis.ts'
+import { day, fixed } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import { usePastQuery, useProbeQuery, useSiteQuery } from '../../store/api.ts'
+import { whatItMeans } from './pastWords.ts'
 
 /** What the error found at a visit means for the readings before it: raw and corrected, side by side. */
 export function PastPage() {
@@ -14,7 +16,6 @@ export function PastPage() {
   if (!past || !probe || !site) return <Fetching what="the readings" error={error} onRetry={refetch} />
   const { timeZone } = site
   const { unit, decimals } = past
-  const tick = { fill: 'var(--soft)', fontSize: 13 }
   const values = past.readings.flatMap((r) => [r.raw, r.corrected])
   const pad = 0.08 * (Math.max(...values) - Math.min(...values)) || 1
   const domain: [number, number] = [Math.min(...values) - pad, Math.max(...values) + pad]
@@ -28,43 +29,33 @@ export function PastPage() {
       <h1 className="text-2xl">
         Readings from {day(past.from, timeZone)} to {day(past.to, timeZone)}
       </h1>
-      <p className="max-w-prose text-lg text-pretty">
-        {past.since === null
-          ? `Found ${signed(past.largest, probe.errorScale.decimals)} ${probe.errorScale.unit} off, within its limit: the readings stand as they are.`
-          : `Found ${signed(past.largest, probe.errorScale.decimals)} ${probe.errorScale.unit} off. Under a straight growth it left its limit of ${fixed(probe.figure.policy.tolerance, probe.errorScale.decimals)} about ${day(past.since, timeZone)}: ${plural(Math.round(past.days), 'day')} and ${plural(past.affected, 'logged reading')} are touched.`}
-      </p>
+      <p className="max-w-prose text-lg text-pretty">{whatItMeans(past, probe, timeZone)}</p>
       {past.readings.length === 0 ? (
         <p className="soft">No readings were logged in these days; there is nothing to correct.</p>
       ) : (
         <div className="h-80" role="img" aria-label="Logged readings and what they are corrected to">
           <ResponsiveContainer width="100%" height="100%">
             <LineChart data={past.readings} margin={{ top: 20, right: 90, bottom: 4, left: 0 }}>
-              <XAxis
-                dataKey="at"
-                type="number"
-                domain={[past.from, past.to]}
-                tickCount={6}
-                tickFormatter={(at: number) => day(at, timeZone)}
-                tick={tick}
-                stroke="var(--line)"
-              />
+              <XAxis {...timeAxis(timeZone)} domain={[past.from, past.to]} tickCount={6} />
               <YAxis
                 domain={domain}
                 allowDataOverflow
-                tick={tick}
+                tick={TICK}
                 stroke="var(--line)"
                 width={68}
                 tickFormatter={(v: number) => fixed(v, decimals)}
                 label={{ value: unit, position: 'insideTopLeft', fill: 'var(--soft)', fontSize: 13, dy: -18, dx: 10 }}
               />
-              {past.since !== null && (
-                <ReferenceLine
-                  x={past.since}
-                  stroke="var(--color-error)"
-                  strokeDasharray="4 3"
-                  label={{ value: 'left its limit', position: 'top', fill: 'var(--color-error)', fontSize: 13 }}
+              {past.out.map((o) => (
+                <ReferenceArea
+                  key={o.from}
+                  x1={o.from}
+                  x2={o.to}
+                  fill="var(--color-error)"
+                  fillOpacity={0.08}
+                  label={{ value: 'out of its limit', position: 'insideTop', fill: 'var(--color-error)', fontSize: 13 }}
                 />
-              )}
+              ))}
               <Line dataKey="raw" name="raw" stroke="var(--soft)" dot={false} isAnimationActive={false} />
               <Line
                 dataKey="corrected"

@@ -1,11 +1,13 @@
 import type { ProbeView } from '@frustum/contract'
-import { channelOf, parametersText } from '@frustum/core'
+import type { CheckFirst } from '@frustum/core'
 import { Link, useParams } from 'react-router'
 import { day, daysUntil, fixed, plural, scaled, sentence } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { useProbeQuery, useSiteQuery } from '../../store/api.ts'
+import { DeviceSays } from './DeviceSays.tsx'
 import { DiagnosisCard } from './DiagnosisCard.tsx'
+import { HourMeter } from './HourMeter.tsx'
 import { LargeFrustum } from './LargeFrustum.tsx'
 import { SettlingOverlay } from './SettlingOverlay.tsx'
 import { SharedShift } from './SharedShift.tsx'
@@ -13,6 +15,12 @@ import { TrendChart } from './TrendChart.tsx'
 import { trendsOf } from './trends.ts'
 import { VisitTable } from './VisitTable.tsx'
 import { WhatIf } from './WhatIf.tsx'
+
+const CHECK_WORDS: Record<CheckFirst, string> = {
+  'when-sound': 'While it is sound a visit begins with a check.',
+  always: 'Each visit begins with a check, and adjusts only what needs it.',
+  never: 'It is calibrated at each visit.',
+}
 
 export function ProbePage() {
   const { position = '' } = useParams()
@@ -30,6 +38,7 @@ export function ProbePage() {
             <p className="max-w-lg soft">
               {probe.place}, {probe.spot} · {probe.model}, serial {probe.serialNumber} · in since{' '}
               {day(probe.installedAt, timeZone)}
+              {probe.cameFrom.map((c) => ` · before that at ${c.position}`)}
             </p>
           </div>
           <div className="flex shrink-0 items-center gap-6">
@@ -70,28 +79,26 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
       </section>
       <DiagnosisCard probe={probe} timeZone={timeZone} />
       <EndOfLifeSays probe={probe} timeZone={timeZone} />
-      <section>
-        <h2 className="pb-1 text-base soft">The device reckons with</h2>
-        <p>{sentence(parametersText({ channel: channelOf(probe.kind) }, probe.inForce))}</p>
-        {probe.device.factoryCell && <p className="soft">A factory-calibrated cell: tested, never adjusted.</p>}
-      </section>
+      <DeviceSays probe={probe} timeZone={timeZone} />
       <section>
         <h2 className="pb-1 text-base soft">Rules here</h2>
         <p>
           Within ± {fixed(probe.figure.policy.tolerance, probe.errorScale.decimals)} {probe.errorScale.unit} at{' '}
           {scaled(probe.processShown, probe.scale)} {probe.scale.unit},{' '}
           {Math.round(100 * probe.figure.policy.reliability)} % sure. Not sooner than every{' '}
-          {probe.figure.policy.floorDays} days, not later than every {probe.figure.policy.ceilingDays}.
+          {probe.figure.policy.floorDays} days, not later than every {probe.figure.policy.ceilingDays}.{' '}
+          {CHECK_WORDS[probe.figure.policy.checkFirst ?? 'when-sound']}
         </p>
         {probe.authorityRule && <p className="pt-2 font-bold">{probe.authorityRule}</p>}
       </section>
+      {probe.figure.policy.method === 'in-use' && <HourMeter probe={probe} timeZone={timeZone} />}
       {probe.events.length > 0 && (
         <section>
           <h2 className="pb-1 text-base soft">What happened</h2>
           <ul className="space-y-2">
             {probe.events.map((e) => (
               <li key={e.at}>
-                <strong>{day(e.at, timeZone)}</strong> {e.note}
+                <strong>{day(e.at, timeZone)}</strong> {sentence(e.note)}
               </li>
             ))}
           </ul>

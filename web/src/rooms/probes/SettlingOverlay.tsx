@@ -1,12 +1,12 @@
 import type { HealthView } from '@frustum/contract'
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts'
+import { TICK } from '../../parts/axis.ts'
 import { day, fixed } from '../../parts/format.ts'
 
 /** How it settled in its standards, visit over visit: older ones paler. A sensor that ages comes down ever later. */
 export function SettlingOverlay({ settling, timeZone }: { settling: HealthView['settling']; timeZone: string }) {
   const [first, last] = [settling[0], settling.at(-1)]
   if (!first || !last || settling.length < 2) return null
-  const tick = { fill: 'var(--soft)', fontSize: 13 }
   const longest = Math.max(...settling.map((s) => s.trace.at(-1)?.[0] ?? 0))
   return (
     <section>
@@ -26,7 +26,7 @@ export function SettlingOverlay({ settling, timeZone }: { settling: HealthView['
               domain={[0, Math.min(longest, 90)]}
               allowDataOverflow
               tickFormatter={(t: number) => `${fixed(t, 0)} s`}
-              tick={tick}
+              tick={TICK}
               stroke="var(--line)"
             />
             <YAxis
@@ -34,7 +34,7 @@ export function SettlingOverlay({ settling, timeZone }: { settling: HealthView['
               allowDataOverflow
               ticks={[0, 0.1, 0.2, 0.3, 0.4, 0.5]}
               tickFormatter={(v: number) => `${fixed(100 * v, 0)} %`}
-              tick={tick}
+              tick={TICK}
               stroke="var(--line)"
               width={64}
             />

@@ -1,5 +1,6 @@
 import type { SharedReference } from '@frustum/core'
 import { Bar, CartesianGrid, ComposedChart, ErrorBar, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts'
+import { TICK } from '../../parts/axis.ts'
 import { day, fixed, signed } from '../../parts/format.ts'
 
 /** By how much the zeros of a body moved together from visit to visit: that is the reference's share. */
@@ -18,7 +19,6 @@ export function SharedShift({
     bar: v.commonUncertainty,
     own: v.own.find((o) => o.electrode === position)?.shift ?? null,
   }))
-  const tick = { fill: 'var(--soft)', fontSize: 13 }
   const rate = shared.rates.find((r) => r.electrode === position)
   return (
     <section>
@@ -43,8 +43,8 @@ export function SharedShift({
         <ResponsiveContainer width="100%" height="100%">
           <ComposedChart data={data} margin={{ top: 10, right: 70, bottom: 4, left: 0 }}>
             <CartesianGrid vertical={false} stroke="var(--color-base-300)" />
-            <XAxis dataKey="at" tick={tick} stroke="var(--line)" minTickGap={24} />
-            <YAxis tick={tick} stroke="var(--line)" width={64} tickFormatter={(v: number) => fixed(v, 0)} />
+            <XAxis dataKey="at" tick={TICK} stroke="var(--line)" minTickGap={24} />
+            <YAxis tick={TICK} stroke="var(--line)" width={64} tickFormatter={(v: number) => fixed(v, 0)} />
             <ReferenceLine y={0} stroke="var(--line)" />
             <Bar dataKey="common" fill="var(--color-primary)" isAnimationActive={false}>
               <ErrorBar dataKey="bar" width={0} stroke="var(--color-base-content)" />

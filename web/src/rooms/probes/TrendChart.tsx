@@ -10,7 +10,7 @@ import {
   XAxis,
   YAxis,
 } from 'recharts'
-import { evenTicks, stepDecimals } from '../../parts/axis.ts'
+import { evenTicks, stepDecimals, TICK, timeAxis } from '../../parts/axis.ts'
 import { day, fixed, signed } from '../../parts/format.ts'
 import { useTrend } from './useTrend.ts'
 
@@ -39,7 +39,6 @@ export function TrendChart({ title, unit, decimals, points, sound, limits, event
   const high = Math.max(sound[1], ...values)
   const pad = 0.12 * (high - low)
   const domain: [number, number] = [low - pad, high + pad]
-  const tick = { fill: 'var(--soft)', fontSize: 13 }
   return (
     <section>
       <h2 className="flex flex-wrap items-baseline justify-between gap-x-4 text-base">
@@ -57,21 +56,13 @@ export function TrendChart({ title, unit, decimals, points, sound, limits, event
         <ResponsiveContainer width="100%" height="100%">
           <ComposedChart margin={{ top: 10, right: 70, bottom: 0, left: 0 }}>
             <CartesianGrid vertical={false} stroke="var(--color-base-300)" />
-            <XAxis
-              dataKey="at"
-              type="number"
-              domain={['dataMin', Date.now()]}
-              tickCount={6}
-              tickFormatter={(at: number) => day(at, timeZone)}
-              tick={tick}
-              stroke="var(--line)"
-            />
+            <XAxis {...timeAxis(timeZone)} domain={['dataMin', Date.now()]} tickCount={6} />
             <YAxis
               domain={domain}
               allowDataOverflow
               ticks={evenTicks(domain)}
               width={64}
-              tick={tick}
+              tick={TICK}
               stroke="var(--line)"
               tickFormatter={(v: number) => fixed(v, stepDecimals(domain))}
             />
@@ -90,7 +81,7 @@ export function TrendChart({ title, unit, decimals, points, sound, limits, event
                   y={l.value}
                   stroke="var(--color-error)"
                   strokeDasharray="6 3"
-                  label={{ value: l.word, position: 'right', ...tick }}
+                  label={{ value: l.word, position: 'right', ...TICK }}
                 />
               ))}
             {events.map((e) => (
@@ -99,7 +90,12 @@ export function TrendChart({ title, unit, decimals, points, sound, limits, event
                 x={e.at}
                 stroke="var(--color-accent)"
                 strokeDasharray="3 3"
-                label={{ value: e.kind, position: 'insideTopRight', fill: 'var(--color-warning)', fontSize: 13 }}
+                label={{
+                  value: e.kind.replaceAll('-', ' '),
+                  position: 'insideTopRight',
+                  fill: 'var(--color-warning)',
+                  fontSize: 13,
+                }}
               />
             ))}
             {line && (

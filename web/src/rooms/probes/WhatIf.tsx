@@ -1,5 +1,12 @@
 import type { ProbeView, RulesBody } from '@frustum/contract'
-import { INTERVAL_METHODS, type IntervalMethod, readTypedNumber, type SensorKind } from '@frustum/core'
+import {
+  CHECK_FIRST,
+  type CheckFirst,
+  INTERVAL_METHODS,
+  type IntervalMethod,
+  readTypedNumber,
+  type SensorKind,
+} from '@frustum/core'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useDeferredValue, useState } from 'react'
 import { toast } from 'sonner'
@@ -12,6 +19,12 @@ const METHODS: Record<IntervalMethod, string> = {
   fixed: 'fixed calendar',
   staircase: 'staircase',
   'in-use': 'hours in use',
+}
+
+const CHECKS: Record<CheckFirst, string> = {
+  'when-sound': 'a sound one is checked first',
+  always: 'check, adjust if needed',
+  never: 'calibrate each time',
 }
 
 /** The core unit in which the process value of a kind is kept. */
@@ -51,7 +64,8 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
     inUseHours: String(policy.inUseHours ?? 500),
     hoursPerDay: String(policy.hoursPerDay ?? 24),
   })
-  const { rules, errors } = read(method, texts)
+  const [checkFirst, setCheckFirst] = useState<CheckFirst>(policy.checkFirst ?? 'when-sound')
+  const { rules, errors } = read({ method, checkFirst }, texts)
   const asked = useDeferredValue(rules ? JSON.stringify(rules) : null)
   const { currentData, data, error } = useWhatIfQuery(
     asked ? { position: probe.position, rules: JSON.parse(asked) as RulesBody } : skipToken,
@@ -77,27 +91,15 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
     <section aria-label="What if" className="border-t border-base-300 pt-4">
       <h2 className="pb-3 text-base">What if the rules were others?</h2>
       <div className="flex flex-wrap gap-x-5 gap-y-1">
-        <label className="w-48">
-          <span className="font-bold">Next date</span>
-          <select
-            className="h-12 w-full border border-[color:var(--line)] bg-base-100 px-2"
-            value={method}
-            onChange={(e) => setMethod(e.target.value as IntervalMethod)}
-          >
-            {INTERVAL_METHODS.map((m) => (
-              <option key={m} value={m}>
-                {METHODS[m]}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Choice label="Next date" names={METHODS} options={INTERVAL_METHODS} value={method} onChange={setMethod} />
+        <Choice label="A visit" names={CHECKS} options={CHECK_FIRST} value={checkFirst} onChange={setCheckFirst} />
         {field('processValue', 'The water is at', PROCESS_UNITS[probe.kind])}
         {field('tolerance', 'Within ±', probe.errorScale.unit)}
         {field('reliability', 'How sure', '%')}
         {(method === 'fixed' || method === 'staircase') &&
           field('fixedDays', method === 'fixed' ? 'Every' : 'First step', 'd')}
         {method === 'in-use' && field('inUseHours', 'Hours in use', 'h')}
-        {method === 'in-use' && field('hoursPerDay', 'In use a day', 'h')}
+        {method === 'in-use' && !policy.hoursCounted && field('hoursPerDay', 'In use a day', 'h')}
         {field('floorDays', 'Not sooner than', 'd')}
         {field('ceilingDays', 'Not later than', 'd')}
       </div>
@@ -118,8 +120,34 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
   )
 }
 
+function Choice<T extends string>(props: {
+  label: string
+  names: Record<T, string>
+  options: readonly T[]
+  value: T
+  onChange: (value: T) => void
+}) {
+  const { label, names, options, value, onChange } = props
+  return (
+    <label className="w-60">
+      <span className="font-bold">{label}</span>
+      <select
+        className="h-12 w-full border border-[color:var(--line)] bg-base-100 px-2"
+        value={value}
+        onChange={(e) => onChange(e.target.value as T)}
+      >
+        {options.map((o) => (
+          <option key={o} value={o}>
+            {names[o]}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+}
+
 function read(
-  method: IntervalMethod,
+  { method, checkFirst }: { method: IntervalMethod; checkFirst: CheckFirst },
   texts: Texts,
 ): { rules: RulesBody | null; errors: Partial<Record<keyof Texts, string>> } {
   const errors: Partial<Record<keyof Texts, string>> = {}
@@ -131,6 +159,7 @@ function read(
   }
   const rules = {
     method,
+    checkFirst,
     processValue: number('processValue', -2000, 1e6),
     tolerance: number('tolerance', 0.001, 1000),
     reliability: number('reliability', 50, 99.9) / 100,

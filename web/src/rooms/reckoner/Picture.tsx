@@ -9,7 +9,7 @@ import {
   XAxis,
   YAxis,
 } from 'recharts'
-import { evenTicks, stepDecimals } from '../../parts/axis.ts'
+import { evenTicks, stepDecimals, TICK } from '../../parts/axis.ts'
 import { fixed } from '../../parts/format.ts'
 
 function span(values: readonly number[]): [number, number] {
@@ -24,7 +24,6 @@ export function Picture({ curve, stale }: { curve: Curve; stale: boolean }) {
   const xs = [...curve.points.map(([x]) => x), curve.at[0]]
   const x: [number, number] = [Math.min(...xs), Math.max(...xs)]
   const y = span([...curve.points.map(([, value]) => value), curve.at[1]])
-  const tick = { fill: 'var(--soft)', fontSize: 13 }
   return (
     <figure>
       <figcaption className="flex justify-between text-sm soft">
@@ -44,7 +43,7 @@ export function Picture({ curve, stale }: { curve: Curve; stale: boolean }) {
               domain={x}
               ticks={evenTicks(x)}
               tickFormatter={(v: number) => fixed(v, stepDecimals(x))}
-              tick={tick}
+              tick={TICK}
               stroke="var(--line)"
             />
             <YAxis
@@ -53,7 +52,7 @@ export function Picture({ curve, stale }: { curve: Curve; stale: boolean }) {
               ticks={evenTicks(y)}
               tickFormatter={(v: number) => fixed(v, stepDecimals(y))}
               width={64}
-              tick={tick}
+              tick={TICK}
               stroke="var(--line)"
             />
             <Line

@@ -8,7 +8,7 @@ export function whySentence(row: RoundsRow, timeZone: string, now: number): stri
   const limit = `${policy.tolerance.toFixed(policy.decimals ?? 2)} ${policy.unit ?? 'pH'}`
   switch (row.driftState) {
     case 'out':
-      return `Past its limit of ${limit} since about ${day(row.leavesAt, timeZone, now)}, ${outside} % sure. ${next.reason}`
+      return `Past its limit of ${limit} since about ${day(row.outSince ?? now, timeZone, now)}, ${outside} % sure. ${next.reason}`
     case 'overdue':
       return `Its date was ${day(next.at, timeZone, now)}. ${next.reason}`
     case 'due':
@@ -27,7 +27,17 @@ function dueWords(at: number, timeZone: string, now: number): string {
 /** What the headline says of the day's work. */
 export function headline(rows: readonly RoundsRow[]): string {
   const count = rows.filter((r) => needsHands(r)).length
-  const words = ['Nothing needs', 'One needs', 'Two need', 'Three need', 'Four need', 'Five need', 'Six need']
+  const words = [
+    'Nothing needs',
+    'One needs',
+    'Two need',
+    'Three need',
+    'Four need',
+    'Five need',
+    'Six need',
+    'Seven need',
+    'Eight need',
+  ]
   return `${words[count] ?? `${count} need`} your hands today`
 }
 

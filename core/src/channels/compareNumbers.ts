@@ -1,0 +1,24 @@
+import type { Channel, Characteristic, ParameterSpec } from './channel.ts'
+
+/** A parameter in which two calibrations differ by more than a digit of the display. */
+export interface NumberDifference {
+  parameter: ParameterSpec
+  /** As kept; missing where the device holds none. */
+  held: number | undefined
+  given: number
+}
+
+/** What differs between the numbers a device holds and those it was given; a digit of the display is no difference. */
+export function differingNumbers(
+  { parameters }: Pick<Channel, 'parameters'>,
+  held: Characteristic,
+  given: Characteristic,
+): NumberDifference[] {
+  return parameters.flatMap((parameter) => {
+    const { key, decimals, scale } = parameter
+    const [is, should] = [held[key], given[key]]
+    if (should === undefined) return []
+    const apart = is === undefined ? Number.POSITIVE_INFINITY : Math.abs(is - should) * scale
+    return apart > 10 ** -decimals ? [{ parameter, held: is, given: should }] : []
+  })
+}

@@ -1,0 +1,258 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import type { SensorKind } from '../channels/channel.ts'
+import { DAY_MS } from '../drift/observation.ts'
+import { CAUSES, type Cause, COMMONNESS } from './causes.ts'
+import { diagnose } from './diagnose.ts'
+import { evidenceOf, type HealthRecord, type HealthVisit } from './evidence.ts'
+import { type Answer, type Evidence, FEATURES, type Feature } from './features.ts'
+
+/**
+ * Records written by hand, figure by figure, as the troubleshooting chapters of electrode handbooks describe each fault
+ * (from memory), and not drawn from the simulator that the likelihoods are tried on.
+ */
+
+const MONTH = 30 * DAY_MS
+const NOW = 18 * MONTH
+
+const SOUND: Omit<HealthVisit, 'at'> = {
+  zero: -4,
+  slope: 0.981,
+  settlingSeconds: 45,
+  noise: 0.1,
+  processNoise: 0.15,
+  hysteresis: 0.4,
+  cleaning: null,
+  cellFactor: null,
+  tankAlone: null,
+  temperatureError: null,
+  standardsDisagree: false,
+  sharedShift: null,
+  ownShift: null,
+  junctionResistance: null,
+  glassResistance: null,
+  deviceNumbersChanged: false,
+}
+
+interface Course {
+  kind?: SensorKind
+  /** Of month 0 to 17: what differs from a sound sensor. */
+  figures: (month: number) => Partial<HealthVisit>
+  events?: HealthRecord['events']
+  tests?: Evidence
+}
+
+const recordOf = ({ kind = 'ph', figures, events = [], tests = {} }: Course): HealthRecord => ({
+  kind,
+  visits: Array.from({ length: 18 }, (_, month) => ({ ...SOUND, at: month * MONTH, ...figures(month) })),
+  events,
+  installedAt: 0,
+  now: NOW,
+  tests,
+})
+const judged = (course: Course) => {
+  const record = recordOf(course)
+  return diagnose(record.kind, evidenceOf(record))
+}
+/** Grows from zero at `start` by `each` a month. */
+const from = (start: number, month: number, each = 1) => Math.max(0, month - start) * each
+const cell = (factor: number, over: Partial<HealthVisit> = {}): Partial<HealthVisit> => ({
+  zero: null,
+  slope: null,
+  hysteresis: null,
+  cellFactor: factor,
+  ...over,
+})
+
+const CASES: Record<Cause, Course> = {
+  nothing: { figures: (m) => ({ zero: -4 + (m % 3) * 0.6, slope: 0.98 + (m % 2) * 0.002 }) },
+  // The zero runs away while the slope stays; it brings the settling along, and a refill puts it right.
+  'electrolyte-used-up': {
+    figures: (m) => ({ zero: -4 - from(11, m, 4), settlingSeconds: 45 + from(12, m, 9) }),
+    tests: { afterRefill: 'comes back' },
+  },
+  // Sulphide got in on a known day; everything on the body moves together, and a refill lasts for nothing.
+  'electrolyte-contaminated': {
+    figures: (m) => ({ zero: -4 + from(13, m, 7), sharedShift: m > 13 ? 7 : 0.2, ownShift: 0.3 }),
+    events: [
+      { kind: 'refilled', at: 12 * MONTH },
+      { kind: 'upset', at: 13.1 * MONTH },
+    ],
+  },
+  // Slow, restless, remembers the last standard, and stirring moves it.
+  'junction-blocked': {
+    figures: (m) => ({
+      zero: -4 + from(10, m, 1.2),
+      settlingSeconds: 45 + from(9, m, 16),
+      hysteresis: 0.4 + from(10, m, 0.7),
+      junctionResistance: 1 + from(9, m, 0.9),
+    }),
+    tests: { stirring: 'moves it' },
+  },
+  // Slope lost month by month with a quiet zero.
+  'glass-aged': { figures: (m) => ({ slope: 0.981 - 0.006 * m, settlingSeconds: 45 + 2.5 * m }) },
+  // Slow before the cloth, quick after it.
+  'glass-coated': { figures: (m) => ({ cleaning: 6 + (m % 2), settlingSeconds: m > 10 ? 120 : 45 }) },
+  // From one visit to the next it says 7 in everything.
+  'glass-cracked': { figures: (m) => (m === 17 ? { zero: 1, slope: 0.04, glassResistance: 0.05 } : {}) },
+  'dried-out': {
+    figures: (m) => (m === 17 ? { zero: 16, slope: 0.9, settlingSeconds: 240, hysteresis: 4 } : {}),
+    events: [{ kind: 'left-dry', at: 16.6 * MONTH }],
+  },
+  bubble: { figures: (m) => (m === 17 ? { zero: 11, noise: 0.9 } : {}), tests: { tapping: 'moves it' } },
+  // Better than ideal is the standard's doing; a fresh bottle reads otherwise.
+  'bad-standard': {
+    figures: (m) => (m === 17 ? { slope: 1.06, standardsDisagree: true } : {}),
+    tests: { freshStandard: 'reads otherwise' },
+  },
+  'temperature-wrong': {
+    figures: (m) => (m > 14 ? { temperatureError: 3.1, slope: 0.972 } : { temperatureError: 0.1 }),
+  },
+  // Humid plug: restless at every visit since, in the beaker as in the tank, with signal lost.
+  'connector-wet': {
+    figures: (m) => (m > 14 ? { noise: 1.1, processNoise: 1.3, slope: 0.93, glassResistance: 0.1 } : {}),
+  },
+  // Quiet and right in the beaker, wrong and restless in the tank, and gone with the pump.
+  'ground-loop': {
+    figures: (m) => (m > 14 ? { processNoise: 1.6, tankAlone: 2.5 } : { tankAlone: 0.2 }),
+    tests: { unplugging: 'calms it' },
+  },
+  'ion-tip-spent': {
+    kind: 'ion',
+    figures: (m) => ({
+      slope: 0.97 - from(5, m, 0.017),
+      settlingSeconds: 60 + from(8, m, 9),
+      zero: -4 - from(9, m, 1.1),
+    }),
+  },
+  // In standards all is well; in the water it is wrong, steadily.
+  'interfering-ion': {
+    kind: 'ion',
+    figures: (m) => ({ tankAlone: m > 12 ? 3 : 0.2 }),
+    tests: { unplugging: 'changes nothing' },
+  },
+  'cell-fouled': {
+    kind: 'conductivity',
+    figures: (m) => cell(1 + from(6, m, 0.012), { cleaning: m > 10 ? 0.06 : 0.005 }),
+  },
+  'cell-not-dry': {
+    kind: 'conductivity',
+    figures: (m) => cell(1, m === 17 ? { cellFactor: 1.005 } : {}),
+    tests: { airZero: 'not zero' },
+  },
+  'device-reset': {
+    figures: (m) => (m === 17 ? { deviceNumbersChanged: true } : {}),
+    events: [{ kind: 'power-failure', at: 16.8 * MONTH }],
+  },
+}
+
+describe('faults as handbooks describe them', () => {
+  it.each(Object.entries(CASES) as [Cause, Course][])(
+    '%s is named first, and stands well before the next',
+    (cause, course) => {
+      const { ranked } = judged(course)
+      expect(ranked.map((r) => r.cause)[0]).toBe(cause)
+      expect(ranked[0]?.probability).toBeGreaterThan(0.5)
+      expect(ranked[0]?.probability).toBeGreaterThan(1.5 * (ranked[1]?.probability ?? 1))
+      expect(ranked[0]?.remedy).toMatch(/\.$/)
+      if (cause !== 'nothing') expect(ranked[0]?.evidenceFor.length).toBeGreaterThan(0)
+    },
+  )
+
+  it('has a case for every cause, and a kind of sensor in which it can be', () => {
+    expect(Object.keys(CASES).toSorted()).toEqual([...CAUSES].toSorted())
+    for (const [cause, { kind = 'ph' }] of Object.entries(CASES))
+      expect(COMMONNESS[cause as Cause][kind]).toBeGreaterThan(0)
+  })
+
+  it('is not turned by one wild settling time long ago, nor by a visit that looked at nothing', () => {
+    const calm = CASES.nothing.figures
+    const wild = judged({ figures: (m) => ({ ...calm(m), ...(m === 6 ? { settlingSeconds: 900 } : {}) }) })
+    expect(wild.ranked[0]?.cause).toBe('nothing')
+    const blank = Object.fromEntries(Object.keys(SOUND).map((key) => [key, null])) as unknown as HealthVisit
+    const empty = judged({ figures: (m) => (m === 17 ? { ...blank, at: 17 * MONTH } : calm(m)) })
+    expect(empty.ranked[0]?.cause).toBe('nothing')
+  })
+
+  it('tells noise of one visit from noise that stays', () => {
+    const noisy = (since: number) => judged({ figures: (m) => (m >= since ? { noise: 1 } : {}) }).ranked
+    const share = (ranked: ReturnType<typeof noisy>, cause: Cause) =>
+      ranked.find((r) => r.cause === cause)?.probability ?? 0
+    expect(share(noisy(15), 'connector-wet')).toBeGreaterThan(2 * share(noisy(17), 'connector-wet'))
+    expect(share(noisy(17), 'bubble')).toBeGreaterThan(2 * share(noisy(15), 'bubble'))
+  })
+})
+
+/** Any evidence at all, as odd as it may be together. */
+const anyEvidence = fc
+  .record(
+    Object.fromEntries(
+      Object.entries(FEATURES).map(([f, answers]) => [f, fc.option(fc.constantFrom(...answers), { nil: undefined })]),
+    ) as Record<Feature, fc.Arbitrary<Answer | undefined>>,
+  )
+  .map((all) => Object.fromEntries(Object.entries(all).filter(([, answer]) => answer !== undefined)) as Evidence)
+const anyKind = fc.constantFrom<SensorKind>(
+  'ph',
+  'orp',
+  'ion',
+  'conductivity',
+  'chlorine',
+  'nitrate-optical',
+  'temperature',
+)
+
+describe('a diagnosis of any evidence', () => {
+  it('ranks every cause that the kind can have once, by probabilities that add up to one', () => {
+    fc.assert(
+      fc.property(anyKind, anyEvidence, (kind, evidence) => {
+        const { ranked } = diagnose(kind, evidence)
+        const possible = CAUSES.filter((c) => (COMMONNESS[c][kind] ?? 0) > 0)
+        expect(ranked.map((r) => r.cause).toSorted()).toEqual([...possible].toSorted())
+        const chances = ranked.map((r) => r.probability)
+        expect(chances.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9)
+        expect(chances.toSorted((a, b) => b - a)).toEqual(chances)
+        for (const r of ranked) {
+          expect(r.evidenceFor.every((a) => a.ratio > 1)).toBe(true)
+          expect(r.evidenceAgainst.every((a) => a.ratio < 1)).toBe(true)
+        }
+      }),
+    )
+  })
+
+  it('proposes only a test that was not done yet, that tells something, and each of whose outcomes says for whom', () => {
+    fc.assert(
+      fc.property(anyKind, anyEvidence, (kind, evidence) => {
+        const { next, ranked } = diagnose(kind, evidence)
+        if (!next) return
+        expect(evidence[next.feature]).toBeUndefined()
+        expect(next.bits).toBeGreaterThan(0)
+        // No test of two causes can tell more than which of the two it is.
+        expect(next.bits).toBeLessThanOrEqual(1)
+        expect(next.outcomes.map((o) => o.answer)).toEqual([...FEATURES[next.feature]])
+        const two = ranked.slice(0, 2).map((r) => r.name)
+        for (const o of next.outcomes) expect(two).toContain(o.favours)
+      }),
+    )
+  })
+
+  it('never believes less in the cause that a test’s outcome favours', () => {
+    fc.assert(
+      fc.property(anyKind, anyEvidence, (kind, evidence) => {
+        const { next, ranked } = diagnose(kind, evidence)
+        if (!next) return
+        const [first, second] = ranked
+        const share = (of: Evidence) => {
+          const after = diagnose(kind, of).ranked
+          const chance = (cause?: Cause) => after.find((r) => r.cause === cause)?.probability ?? 0
+          return chance(first?.cause) / (chance(first?.cause) + chance(second?.cause))
+        }
+        const before = share(evidence)
+        for (const { answer, favours } of next.outcomes) {
+          const after = share({ ...evidence, [next.feature]: answer })
+          if (favours === first?.name) expect(after).toBeGreaterThanOrEqual(before - 1e-9)
+          else expect(after).toBeLessThanOrEqual(before + 1e-9)
+        }
+      }),
+    )
+  })
+})

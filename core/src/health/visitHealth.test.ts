@@ -1,0 +1,206 @@
+import { describe, expect, it } from 'vitest'
+import { channelOf } from '../channels/index.ts'
+import type { CapturedReading } from '../procedures/procedure.ts'
+import { evidenceOf } from './evidence.ts'
+import { type HealthSensor, healthVisits, type SeenVisit } from './visitHealth.ts'
+
+const DAY = 86_400_000
+const PH = channelOf('ph')
+const SOUND = { zero: -4, slopeEfficiency: 0.98 }
+const TANK: HealthSensor = { kind: 'ph', processValue: 8.1, processTemperature: 25, tolerance: 0.1, device: {} }
+
+const reading = (ph: number, over: Partial<CapturedReading> = {}): CapturedReading => ({
+  signal: PH.signalOf(ph, 25, SOUND, {}),
+  signalUncertainty: 0.3,
+  temperature: 25,
+  shown: ph,
+  stability: { state: 'stable', reason: 'known', seconds: 40, confidence: 97 },
+  trace: [],
+  signature: null,
+  ...over,
+})
+const inBuffer = (code: string, value: number, over: Partial<CapturedReading> = {}) =>
+  reading(value, { standard: { code, value, lot: null, expired: false, openTooLong: false, daysOver: 0 }, ...over })
+
+const visit = (day: number, over: Partial<SeenVisit> = {}): SeenVisit => ({
+  at: day * DAY,
+  readings: [],
+  characteristic: SOUND,
+  codes: [],
+  asLeft: 0,
+  compared: null,
+  shift: null,
+  numbersChanged: null,
+  ...over,
+})
+const last = (sensor: HealthSensor, seen: SeenVisit[]) => healthVisits(sensor, seen).at(-1)
+
+describe('what a visit tells of a sensor’s health', () => {
+  it('takes noise from standards and from the process apart, and leaves typed readings out', () => {
+    const told = last(TANK, [
+      visit(0, {
+        readings: [
+          { step: 'found-process', reading: reading(8.1, { noise: 0.9 }) },
+          { step: 'point-1', reading: inBuffer('pH7.00', 7, { noise: 0.1 }) },
+          { step: 'point-2', reading: inBuffer('pH10.01', 10.01, { noise: 0.2 }) },
+          { step: 'back', reading: reading(8.1, { noise: 1.1 }) },
+        ],
+      }),
+    ])
+    expect(told?.noise).toBeCloseTo(0.15, 12)
+    expect(told?.processNoise).toBeCloseTo(1, 12)
+    expect(
+      last(TANK, [visit(0, { readings: [{ step: 'point-1', reading: inBuffer('pH7.00', 7) }] })])?.noise,
+    ).toBeNull()
+  })
+
+  it('sees the tank alone trembling, and not a cable that trembles in the beaker too', () => {
+    const month = (i: number, beaker: number, tank: number) =>
+      visit(30 * i, {
+        readings: [
+          { step: 'point-1', reading: inBuffer('pH7.00', 7, { noise: beaker }) },
+          { step: 'back', reading: reading(8.1, { noise: tank }) },
+        ],
+      })
+    const answers = (seen: SeenVisit[]) =>
+      evidenceOf({
+        kind: 'ph',
+        visits: healthVisits(TANK, seen),
+        events: [],
+        installedAt: -100 * DAY,
+        now: 130 * DAY,
+        tests: {},
+      })
+    const calm = [0, 1, 2, 3].map((i) => month(i, 0.1, 0.15))
+    expect(answers([...calm, month(4, 0.1, 1.5)])).toMatchObject({
+      noise: 'usual',
+      beakerAndTank: 'only the tank is wrong',
+    })
+    const cable = answers([...calm, month(4, 2, 3)])
+    expect(cable.noise).toBe('restless this time')
+    expect(cable.beakerAndTank).toBeUndefined()
+    expect(answers([...calm, month(4, 0.1, 0.2)]).beakerAndTank).toBeUndefined()
+  })
+
+  it('holds a hand meter in the tank against the standards of a calibration not long before', () => {
+    const compared = (day: number, error: number) =>
+      last(TANK, [
+        visit(0, { asLeft: 0.02 }),
+        visit(day, { asLeft: null, characteristic: null, compared: { error, uncertainty: 0.05 } }),
+      ])?.tankAlone
+    // 0.42 off in the tank, 0.02 of it known from the standards, 0.05 the meter's own: 0.35 of 0.1.
+    expect(compared(5, 0.42)).toBeCloseTo(3.5, 9)
+    expect(compared(5, 0.05)).toBe(0)
+    expect(compared(45, 0.42)).toBeNull()
+  })
+
+  it('takes the tank for wrong only where all readings in it are far from usual while the standards are right', () => {
+    const tank = (...values: number[]) =>
+      last(TANK, [
+        visit(0, {
+          readings: values.map((v, i) => ({ step: i === 0 ? 'found-process' : 'back', reading: reading(v) })),
+        }),
+      ])?.tankAlone
+    expect(tank(8.9, 8.95)).toBeCloseTo(2, 6)
+    // Half a pH is what a tank does by itself; one of two readings far off is a moment.
+    expect(tank(8.4, 8.9)).toBeNull()
+    expect(tank(7.3, 8.9)).toBeNull()
+    expect(last(TANK, [visit(0, { codes: ['beaker-right-tank-wrong'] })])?.tankAlone).toBe(2)
+  })
+
+  it('reads resistances as multiples of what they were when new, the glass brought to 25 °C', () => {
+    const at = (day: number, temperature: number, glass: number, junction: number) =>
+      visit(day, {
+        readings: [
+          { step: 'point-1', reading: inBuffer('pH7.00', 7, { temperature, resistances: { glass, junction } }) },
+        ],
+      })
+    // 7.5 degC colder is twice the resistance, with the same glass.
+    const told = last(TANK, [at(0, 25, 100, 4), at(30, 17.5, 200, 20)])
+    expect(told?.glassResistance).toBeCloseTo(1, 9)
+    expect(told?.junctionResistance).toBeCloseTo(5, 9)
+    const evidence = evidenceOf({
+      kind: 'ph',
+      visits: healthVisits(TANK, [at(0, 25, 100, 4), at(30, 25, 0.6, 4.1)]),
+      events: [],
+      installedAt: 0,
+      now: 31 * DAY,
+      tests: {},
+    })
+    expect(evidence).toMatchObject({ glassResistance: 'low', junctionResistance: 'usual' })
+    expect(last(TANK, [visit(0)])).toMatchObject({ glassResistance: null, junctionResistance: null })
+  })
+
+  it('doubts the thermometer where the water seems far from its usual temperature, and proves nothing near it', () => {
+    const told = (temperature: number) =>
+      last(TANK, [visit(0, { readings: [{ step: 'back', reading: reading(8.1, { temperature }) }] })])?.temperatureError
+    expect(told(31)).toBeCloseTo(6, 9)
+    expect(told(26)).toBeNull()
+    expect(last(TANK, [visit(0, { codes: ['temperature-implausible'] })])?.temperatureError).toBe(2)
+  })
+
+  it('finds what cleaning moved, and the lag on the way back to the first standard', () => {
+    const mv = (v: number) => ({ signal: v })
+    const told = last(TANK, [
+      visit(0, {
+        readings: [
+          { step: 'found-standard', reading: inBuffer('pH7.00', 7, mv(12)) },
+          { step: 'point-1', reading: inBuffer('pH7.00', 7, mv(4)) },
+          { step: 'point-2', reading: inBuffer('pH10.01', 10.01, mv(-170)) },
+          { step: 'verify', reading: inBuffer('pH7.00', 7, mv(7.5)) },
+        ],
+      }),
+    ])
+    expect(told?.cleaning).toBeCloseTo(-8, 9)
+    expect(told?.hysteresis).toBeCloseTo(3.5, 9)
+    expect(told?.settlingSeconds).toBe(40)
+  })
+
+  it('of a conductivity cell takes shares of its usual reading instead of millivolts', () => {
+    const cell: HealthSensor = { ...TANK, kind: 'conductivity', processValue: 50_000, tolerance: 2 }
+    const at = (signal: number, over: object = {}) => ({ ...inBuffer('seawater-53', 8), signal, ...over })
+    const told = last(cell, [
+      visit(0, {
+        characteristic: { factor: 1.04, zero: 250 },
+        readings: [
+          { step: 'found-standard', reading: at(48_000, { noise: 10 }) },
+          { step: 'point-1', reading: at(51_000, { noise: 10 }) },
+        ],
+      }),
+    ])
+    expect(told?.zero).toBeCloseTo(0.005, 9)
+    expect(told?.noise).toBeCloseTo(0.0002, 9)
+    expect(told?.cleaning).toBeCloseTo(3 / 51, 9)
+    expect(told).toMatchObject({ cellFactor: 1.04, hysteresis: null, glassResistance: null })
+  })
+})
+
+describe('evidence of visits that do not all look at everything', () => {
+  it('counts the newest look at each figure: a quick check does not wipe out what the calibration said', () => {
+    const seen = [0, 30, 60, 90].map((day) => visit(day, { characteristic: { zero: -4, slopeEfficiency: 0.92 } }))
+    const check = visit(100, { characteristic: null, numbersChanged: false })
+    const evidence = evidenceOf({
+      kind: 'ph',
+      visits: healthVisits(TANK, [...seen, check]),
+      events: [],
+      installedAt: 0,
+      now: 101 * DAY,
+      tests: {},
+    })
+    expect(evidence).toMatchObject({ slopeLevel: 'ageing', deviceNumbers: 'as left' })
+  })
+
+  it('does not take a figure of half a year ago for one of now', () => {
+    const old = visit(0, { characteristic: { zero: -4, slopeEfficiency: 0.7 } })
+    const check = visit(200, { characteristic: null })
+    const evidence = evidenceOf({
+      kind: 'ph',
+      visits: healthVisits(TANK, [old, check]),
+      events: [],
+      installedAt: 0,
+      now: 201 * DAY,
+      tests: {},
+    })
+    expect(evidence.slopeLevel).toBeUndefined()
+  })
+})

@@ -1,0 +1,38 @@
+import { channelOf, type SensorKind } from '../channels/index.ts'
+import type { Procedure, Setup } from './procedure.ts'
+import { USUAL_SCHOOLS } from './schools.ts'
+
+const PROCESS: Record<SensorKind, number> = {
+  ph: 8.2,
+  orp: 350,
+  conductivity: 52_000,
+  ion: 40,
+  chlorine: 0.5,
+  'nitrate-optical': 40,
+  temperature: 24,
+}
+
+/** An ordinary position for the tests of a procedure, with the standards that it proposes. */
+export function testSetup(procedure: Procedure, kind: SensorKind, change: Partial<Setup> = {}): Setup {
+  const device = kind === 'orp' ? { reference: 'agcl-3M' as const } : kind === 'ion' ? { ion: 'chloride' as const } : {}
+  const subject = { kind, processValue: PROCESS[kind], device }
+  return {
+    ...subject,
+    position: 'XX-1',
+    processTemperature: 22,
+    tolerance: kind === 'ph' ? 0.1 : 5,
+    shows: 'signal',
+    linked: true,
+    writable: true,
+    inForce: channelOf(kind).ideal,
+    previous: null,
+    standards: Object.fromEntries(
+      procedure.roles.map(({ role, propose }) => [role, { code: propose(subject)[0] ?? '', lot: null }]),
+    ),
+    schools: USUAL_SCHOOLS,
+    settlingHistory: [],
+    authorityRule: null,
+    twins: [],
+    ...change,
+  }
+}

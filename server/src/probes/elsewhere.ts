@@ -1,0 +1,43 @@
+import { type Characteristic, channelOf, type DriftObservation } from '@frustum/core'
+import { asc, inArray } from 'drizzle-orm'
+import type { Database } from '../database/open.ts'
+import { calibrations } from '../database/schema.ts'
+import type { Installed } from '../sensors.ts'
+
+/**
+ * The errors that a sensor's calibrations tell for another water than the one they were made for: slope and zero are
+ * the sensor's own wherever it is. Checks in the old water cannot tell, and are left out.
+ * @param installationIds where the calibrations were made
+ * @param there position and device for which the errors are wanted
+ */
+export async function observationsAt(
+  db: Database,
+  installationIds: readonly number[],
+  { position, device }: Pick<Installed, 'position' | 'device'>,
+  processValue = position.processValue,
+): Promise<DriftObservation[]> {
+  if (installationIds.length === 0) return []
+  const found = await db
+    .select()
+    .from(calibrations)
+    .where(inArray(calibrations.installationId, [...installationIds]))
+    .orderBy(asc(calibrations.at))
+  const channel = channelOf(position.kind)
+  const process = { value: processValue, temperature: position.processTemperature }
+  let inForce: Characteristic = channel.ideal
+  let at = 0
+  return found.map((c) => {
+    const asFound = channel.errorAt(c.characteristic, inForce, process, device.setting)
+    // The first of each installation gives the sensor a start rather than an error.
+    const first = c.baseline || c.installationId !== at
+    at = c.installationId
+    if (c.adopted) inForce = c.characteristic
+    return {
+      at: c.at.getTime(),
+      asFound: first ? null : asFound,
+      asLeft: c.adopted ? 0 : asFound,
+      uncertainty: position.tolerance / 5,
+      adjusted: c.adopted,
+    }
+  })
+}

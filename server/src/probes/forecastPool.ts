@@ -1,0 +1,28 @@
+import { type DriftForecast, type DriftHistory, forecastSite, type UsualDrift } from '@frustum/core'
+import Piscina from 'piscina'
+
+/**
+ * So many visits are reckoned within the time of a few requests; more of them in a thread of their own, so that live
+ * readings and captured points are not kept waiting.
+ */
+const HERE_UP_TO_VISITS = 2000
+const IDLE_MS = 60_000
+
+let pool: Piscina | null = null
+
+const worker = (): Piscina => {
+  pool ??= new Piscina({
+    filename: new URL('./forecastWorker.ts', import.meta.url).href,
+    execArgv: ['--import', 'tsx'],
+    minThreads: 0,
+    maxThreads: 1,
+    idleTimeout: IDLE_MS,
+  })
+  return pool
+}
+
+/** As `forecastSite`, without holding up the server. */
+export async function forecastLike(histories: DriftHistory[], usual: UsualDrift): Promise<DriftForecast[]> {
+  const visits = histories.reduce((sum, h) => sum + h.observations.length, 0)
+  return visits <= HERE_UP_TO_VISITS ? forecastSite(histories, usual) : worker().run({ histories, usual })
+}
