@@ -5,9 +5,10 @@ import {
   differingNumbers,
   type NumbersChange,
   parametersText,
+  type SensorKind,
   within,
 } from '@frustum/core'
-import { and, asc, desc, eq, inArray, isNull, lte } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNull, lte, max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations, deviceNumbers, events, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
@@ -61,7 +62,7 @@ export async function lookAtAllNumbers(db: Database, live: LiveValues, installed
 export async function giveNumbersBack(db: Database, live: LiveValues, code: string, operator: string): Promise<void> {
   const installed = await installedAt(db, code)
   const { installation, position, device } = installed
-  const changed = await changedNumbers(db, installed)
+  const changed = (await changedNumbers(db, [installed])).get(installation.id)
   if (!changed) {
     throw new Problem(409, 'numbers-as-left', 'The device reckons with the numbers it was given.', {
       hint: 'There is nothing to give back.',
@@ -108,24 +109,35 @@ export async function writeNumbers(link: Link, channel: Channel, wanted: Charact
   return held
 }
 
-/** What a device holds since it changed its numbers by itself; null when it reckons with what it was given. */
-export async function changedNumbers(db: Database, { installation, position }: Installed) {
-  const installationId = installation.id
-  const [last] = await db
+/** What devices hold since they changed their numbers by themselves, by installation; those that did not are not in it. */
+export async function changedNumbers(
+  db: Database,
+  installed: readonly Pick<Installed, 'installation' | 'position'>[],
+): Promise<Map<number, typeof deviceNumbers.$inferSelect>> {
+  const kinds = new Map(installed.map((i) => [i.installation.id, i.position.kind]))
+  const found = new Map<number, typeof deviceNumbers.$inferSelect>()
+  if (kinds.size === 0) return found
+  const seen = await db
     .select()
     .from(deviceNumbers)
-    .where(eq(deviceNumbers.installationId, installationId))
-    .orderBy(desc(deviceNumbers.at))
-    .limit(1)
-  if (!last || last.operator !== null) return null
-  if (differingNumbers(channelOf(position.kind), last.held, last.given).length === 0) return null
-  const [later] = await db
-    .select({ at: calibrations.at })
+    .where(inArray(deviceNumbers.installationId, [...kinds.keys()]))
+    .orderBy(asc(deviceNumbers.at))
+  for (const row of seen) found.set(row.installationId, row)
+  for (const [id, last] of found) {
+    const channel = channelOf(kinds.get(id) as SensorKind)
+    if (last.operator !== null || differingNumbers(channel, last.held, last.given).length === 0) found.delete(id)
+  }
+  if (found.size === 0) return found
+  const adopted = await db
+    .select({ id: calibrations.installationId, at: max(calibrations.at) })
     .from(calibrations)
-    .where(and(eq(calibrations.installationId, installationId), eq(calibrations.adopted, true)))
-    .orderBy(desc(calibrations.at))
-    .limit(1)
-  return later && later.at >= last.at ? null : last
+    .where(and(inArray(calibrations.installationId, [...found.keys()]), eq(calibrations.adopted, true)))
+    .groupBy(calibrations.installationId)
+  for (const { id, at } of adopted) {
+    const last = found.get(id)
+    if (last && at && at >= last.at) found.delete(id)
+  }
+  return found
 }
 
 /** By installation: when numbers changed, and by how much the error at the process value moved with them. */

@@ -75,6 +75,24 @@ export class LiveValues {
     return () => line?.listeners.delete(listener)
   }
 
+  /**
+   * Resolves when the newest reading is a live one: at once, or with the next answer of a line that is late. A line
+   * that fails, or is later than a reading may be old, ends the wait too.
+   */
+  async fresh(position: string): Promise<void> {
+    const line = this.lines.get(position)
+    if (!line || Date.now() - (line.latest?.at ?? 0) <= STALE_AFTER_MS) return
+    await new Promise<void>((resolve) => {
+      const end = () => {
+        clearTimeout(timer)
+        line.listeners.delete(end)
+        resolve()
+      }
+      const timer = setTimeout(end, STALE_AFTER_MS)
+      line.listeners.add(end)
+    })
+  }
+
   current(position: string): LiveValue {
     const line = this.lines.get(position)
     const latest = line?.latest ?? null

@@ -1,11 +1,12 @@
+import { type AddressInfo, createServer, type Socket } from 'node:net'
 import { channelOf, nernstSlope } from '@frustum/core'
 import { type FleetSensor, fleet, processAt, truthAt } from '@frustum/demo'
 import { ServerTCP } from 'modbus-serial'
 import pino from 'pino'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
 import { startStandIns } from '../../../standins/src/modbusStandIns.ts'
-import { openLink } from './link.ts'
-import { LiveValues } from './liveValues.ts'
+import { type LinkReading, openLink } from './link.ts'
+import { LiveValues, STALE_AFTER_MS } from './liveValues.ts'
 import { ModbusLink } from './modbusLink.ts'
 
 const UNIT = 2
@@ -52,7 +53,7 @@ describe('a transmitter on Modbus TCP', () => {
     other.close()
   })
 
-  it('gives up on a silent device in about a second, and works again when it is back', async () => {
+  it('gives up on a silent device after asking twice, and works again when it is back', async () => {
     await link.read()
     await link.writeStandIn('faults', 32)
     const began = Date.now()
@@ -61,6 +62,36 @@ describe('a transmitter on Modbus TCP', () => {
     await link.writeStandIn('faults', 0)
     expect((await link.read()).shown).toBeGreaterThan(6)
   })
+})
+
+it('a device that let one request go unanswered, or was restarted, is asked again and not called silent', async () => {
+  // Three words of 32 bits and a counter, as above: 172.5 mV, 25 degC, pH 4.08.
+  const words = [0x432c, 0x8000, 0x41c8, 0x0000, 0x4082, 0x8f5c, 1, 0x7fc0, 0, 0x7fc0, 0]
+  let requests = 0
+  const lines: Socket[] = []
+  const device = createServer((socket) => {
+    lines.push(socket)
+    socket.on('error', () => undefined)
+    socket.on('data', (request) => {
+      if (++requests === 1) return
+      const answer = Buffer.alloc(9 + 2 * words.length)
+      request.copy(answer, 0, 0, 4)
+      answer.writeUInt16BE(3 + 2 * words.length, 4)
+      request.copy(answer, 6, 6, 8)
+      answer[8] = 2 * words.length
+      words.forEach((word, i) => void answer.writeUInt16BE(word, 9 + 2 * i))
+      socket.write(answer)
+    })
+  })
+  await new Promise<void>((resolve) => device.listen(0, '127.0.0.1', resolve))
+  const { port } = device.address() as AddressInfo
+  const line = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port, unit: 1 }, 'ph')
+  expect(await line.read()).toMatchObject({ signal: 172.5, temperature: 25 })
+  expect(requests).toBe(2)
+  for (const open of lines) open.destroy()
+  expect(await line.read()).toMatchObject({ signal: 172.5 })
+  line.close()
+  await new Promise((resolve) => device.close(resolve))
 })
 
 describe('resistances that a transmitter reports', () => {
@@ -134,6 +165,55 @@ it('live values turn blind when the line is gone, keep the last reading apart, a
   stop()
   live.stop()
   control.close()
+})
+
+describe('waiting for a fresh reading', () => {
+  /** A line that answers when it is told to. */
+  async function slowLine() {
+    let answer: (reading: LinkReading | null) => void = () => undefined
+    const live = new LiveValues(20, pino({ level: 'silent' }))
+    live.add('X', {
+      read: () =>
+        new Promise((resolve, reject) => {
+          answer = (reading) => (reading ? resolve(reading) : reject(new Error('silent')))
+        }),
+      readCalibration: () => Promise.reject(new Error('not asked')),
+      writeCalibration: () => Promise.reject(new Error('not asked')),
+      close: () => undefined,
+    })
+    const old = { at: Date.now() - 10_000, signal: 1, temperature: 25, shown: 7 }
+    answer(old)
+    await expect.poll(() => live.current('X').signal).toBe(1)
+    // The next poll is under way when its way to answer has changed.
+    const before = answer
+    await expect.poll(() => answer !== before).toBe(true)
+    return { live, answer: (reading: LinkReading | null) => answer(reading) }
+  }
+
+  it('takes the next one of a line that is late', async () => {
+    const { live, answer } = await slowLine()
+    const fresh = live.fresh('X')
+    answer({ at: Date.now(), signal: 2, temperature: 25, shown: 7 })
+    await fresh
+    expect(live.current('X').signal).toBe(2)
+    live.stop()
+  })
+
+  it('ends when the line fails, or when nothing comes, and does not wait at all for a live one', async () => {
+    const { live, answer } = await slowLine()
+    const failed = live.fresh('X')
+    answer(null)
+    await failed
+    const began = Date.now()
+    await live.fresh('X')
+    expect(Date.now() - began).toBeGreaterThan(STALE_AFTER_MS - 50)
+    answer({ at: Date.now(), signal: 3, temperature: 25, shown: 7 })
+    await expect.poll(() => live.current('X').signal).toBe(3)
+    const again = Date.now()
+    await Promise.all([live.fresh('X'), live.fresh('not linked')])
+    expect(Date.now() - again).toBeLessThan(500)
+    live.stop()
+  })
 })
 
 it('every kind of stand-in shows what its own calibration makes of its signal, and keeps what it is given', async () => {

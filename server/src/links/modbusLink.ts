@@ -102,18 +102,29 @@ export class ModbusLink implements Link {
     this.client = null
   }
 
-  /** One request at a time on a line; after a failure the line is opened anew. */
+  /**
+   * One request at a time on a line. What got no answer is asked once more on a line opened anew: a device that was
+   * restarted, or an answer that came while this process was busy, is no silent device. No request does more when it
+   * comes twice.
+   */
   private inTurn<T>(ask: (client: ModbusRTU) => Promise<T>): Promise<T> {
-    const run = this.queue.then(async () => {
-      try {
-        return await ask(await this.connected())
-      } catch (error) {
-        this.close()
-        throw error
-      }
-    })
+    const run = this.queue.then(() =>
+      this.askOnce(ask).catch((error) => {
+        if ((error as { modbusCode?: number }).modbusCode !== undefined) throw error
+        return this.askOnce(ask)
+      }),
+    )
     this.queue = run.catch(() => undefined)
     return run
+  }
+
+  private async askOnce<T>(ask: (client: ModbusRTU) => Promise<T>): Promise<T> {
+    try {
+      return await ask(await this.connected())
+    } catch (error) {
+      this.close()
+      throw error
+    }
   }
 
   private async connected(): Promise<ModbusRTU> {

@@ -20,7 +20,7 @@ import { type Forecasts, nextDateOf, type SensorForecast, siteForecasts } from '
 import { notFound, Problem } from '../problem.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, installedSensors, schoolsAt } from '../sensors.ts'
-import { lotFor } from '../visits/lots.ts'
+import { type LotWithLeft, lotAmong, lotsWithLeft } from '../visits/lots.ts'
 import { jobOf, type PlannedWork, plannedWork, prerequisitesOf } from './procedures.ts'
 
 /** How far the plan looks. */
@@ -61,8 +61,9 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const views: PlannedTripView[] = []
   const visited = new Set<string>()
   const schools = await schoolsAt(db)
+  const lots = await lotsWithLeft(db)
   for (const trip of trips) {
-    views.push(await tripView(db, trip, { byCode, work, forecasts, zone, schools, visited }))
+    views.push(tripView(trip, { byCode, work, forecasts, zone, schools, visited, lots }))
     for (const v of trip.visits) visited.add(v.position)
   }
   return {
@@ -104,10 +105,11 @@ interface TripContext {
   schools: Schools
   /** Sensors that a trip before this one visits: their forecast from today says nothing of later. */
   visited: ReadonlySet<string>
+  lots: readonly LotWithLeft[]
 }
 
-async function tripView(db: Database, trip: PlannedTrip, context: TripContext): Promise<PlannedTripView> {
-  const { byCode, work, forecasts, zone, schools, visited } = context
+function tripView(trip: PlannedTrip, context: TripContext): PlannedTripView {
+  const { byCode, work, forecasts, zone, schools, visited, lots } = context
   const along = trip.visits.map((v) => byCode.get(v.position) as Installed)
   const jobs = along.map((i) => {
     const own = work.get(i.position.code) as PlannedWork
@@ -132,13 +134,13 @@ async function tripView(db: Database, trip: PlannedTrip, context: TripContext): 
       }
     }),
     timeline: timelineOf(jobs),
-    kit: await kitOf(db, trip, work),
+    kit: kitOf(trip, work, lots),
     needs: [...new Set(trip.visits.map((v) => (work.get(v.position) as PlannedWork).procedure.needs))],
   }
 }
 
 /** What to pour, from which lots, and what is wrong with them on that day. */
-async function kitOf(db: Database, trip: PlannedTrip, work: ReadonlyMap<string, PlannedWork>): Promise<KitLine[]> {
+function kitOf(trip: PlannedTrip, work: ReadonlyMap<string, PlannedWork>, lots: readonly LotWithLeft[]): KitLine[] {
   const pours = new Map<string, number>()
   for (const { position } of trip.visits) {
     const { procedure, standards } = work.get(position) as PlannedWork
@@ -149,7 +151,10 @@ async function kitOf(db: Database, trip: PlannedTrip, work: ReadonlyMap<string, 
   const lines: KitLine[] = []
   for (const [code, count] of pours) {
     if (count === 0) continue
-    const lot = await lotFor(db, code, trip.day)
+    const lot = lotAmong(
+      lots.filter((l) => l.lot.standard === code),
+      trip.day,
+    )
     const wanted = count * POURING_ML
     lines.push({
       label: standardOf(code).label,

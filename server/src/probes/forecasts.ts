@@ -2,6 +2,7 @@ import {
   channelOf,
   countHours,
   type DriftForecast,
+  type DriftHistory,
   type DriftObservation,
   type DriftSeries,
   driftSeries,
@@ -103,7 +104,7 @@ async function reckon(db: Database, now: number): Promise<Forecasts> {
       return { series, observations, changedAt: changes.get(i.installation.id) ?? [], unit }
     })
     const histories = inputs.map(({ observations, changedAt, unit }) => ({ observations, changedAt, unit }))
-    const forecasts = await forecastLike(histories, channelOf(kind as SensorKind).usualDrift)
+    const forecasts = await forecastKind(db, kind as SensorKind, histories)
     like.forEach((i, k) => {
       const { series, observations } = inputs[k] as (typeof inputs)[number]
       const last = observations.at(-1) as DriftObservation
@@ -113,6 +114,20 @@ async function reckon(db: Database, now: number): Promise<Forecasts> {
     })
   }
   return found
+}
+
+const keptKinds = new WeakMap<Database, Map<SensorKind, { from: string; forecasts: DriftForecast[] }>>()
+
+/** The forecasts of all sensors of a kind; the same as before where nothing of what they rest on has changed. */
+async function forecastKind(db: Database, kind: SensorKind, histories: DriftHistory[]): Promise<DriftForecast[]> {
+  const kinds = keptKinds.get(db) ?? new Map()
+  keptKinds.set(db, kinds)
+  const from = JSON.stringify(histories)
+  const last = kinds.get(kind)
+  if (last?.from === from) return last.forecasts
+  const forecasts = await forecastLike(histories, channelOf(kind).usualDrift)
+  kinds.set(kind, { from, forecasts })
+  return forecasts
 }
 
 /** The next date of an installed sensor under these rules. */

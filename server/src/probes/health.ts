@@ -1,15 +1,12 @@
 import {
   ageingSeries,
   type BodyVisit,
-  type CapturedReading,
-  type Characteristic,
   DAY_MS,
   type Diagnosis,
   diagnose,
   type EndOfLife,
   endOfLife,
   evidenceOf,
-  type FindingCode,
   firstEnd,
   type HealthEvidence,
   healthVisits,
@@ -21,13 +18,13 @@ import {
   within,
   zeroOf,
 } from '@frustum/core'
-import { and, asc, desc, inArray, isNotNull } from 'drizzle-orm'
+import { asc, desc } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { calibrations, driftObservations, events, testAnswers, visitEntries, visits } from '../database/schema.ts'
+import { events, testAnswers } from '../database/schema.ts'
 import { changedNumbers } from '../links/deviceNumbers.ts'
 import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
-import { openVisit } from '../visits/records.ts'
 import { revisionOf } from './forecasts.ts'
+import { findingsOf, type Seen, visitsSeen } from './pastVisits.ts'
 
 /** What is known of the health of an installed sensor. */
 export interface SensorHealth {
@@ -57,21 +54,17 @@ export async function siteHealth(db: Database, now: number): Promise<Healths> {
   return healths
 }
 
-interface Seen extends SeenVisit {
-  id: string
-  uncertainty: Characteristic | null
-}
-
 async function reckon(db: Database, now: number): Promise<Healths> {
   const installed = await installedSensors(db)
   const earlier = await earlierInstallations(db, installed)
-  const seen = await visitsOf(db, installed, earlier)
+  const seen = await visitsSeen(db, installed, earlier)
+  const changed = await changedNumbers(db, installed)
   for (const i of installed) {
     const last = seen.get(i.installation.id)?.at(-1)
     if (!last) continue
     last.codes = await findingsOf(db, last.id)
     // Only a device on a line can be asked what it holds.
-    last.numbersChanged = i.device.link ? (await changedNumbers(db, i)) !== null : null
+    last.numbersChanged = i.device.link ? changed.has(i.installation.id) : null
   }
   const happened = await db.select().from(events).orderBy(asc(events.at))
   const answers = await testsOf(db)
@@ -121,67 +114,10 @@ async function reckon(db: Database, now: number): Promise<Healths> {
   )
 }
 
-/** The procedure that holds a sensor against another meter in the same water. */
-const COMPARE = 'compare'
-
 /** What the round of visits around an instant said of the shared reference. */
 function shiftAt(shared: SharedReference | null, at: number, code: string): SeenVisit['shift'] {
   const round = shared?.visits.find((v) => Math.abs(v.at - at) < 2 * DAY_MS)
   return round ? { common: round.common, own: round.own.find((o) => o.electrode === code)?.shift ?? null } : null
-}
-
-/** The closed visits of each sensor, wherever it was then, oldest first; by installation of now. */
-async function visitsOf(
-  db: Database,
-  installed: readonly Installed[],
-  earlier: Awaited<ReturnType<typeof earlierInstallations>>,
-): Promise<Map<number, Seen[]>> {
-  const current = new Map(installed.map((i) => [i.installation.id, i.installation.id]))
-  for (const [id, before] of earlier) for (const e of before) current.set(e.id, id)
-  const ids = [...current.keys()]
-  if (ids.length === 0) return new Map()
-  const closed = await db
-    .select({ id: visits.id, installationId: visits.installationId, at: visits.startedAt, procedure: visits.procedure })
-    .from(visits)
-    .where(and(inArray(visits.installationId, ids), isNotNull(visits.closedAt)))
-    .orderBy(asc(visits.startedAt))
-  const found = await db.select().from(calibrations).where(inArray(calibrations.installationId, ids))
-  const byVisit = new Map(found.map((c) => [c.visitId, c]))
-  const errors = await db.select().from(driftObservations).where(inArray(driftObservations.installationId, ids))
-  const errorsByVisit = new Map(errors.map((e) => [e.visitId, e]))
-  const entries = await db
-    .select({ visitId: visitEntries.visitId, entry: visitEntries.entry })
-    .from(visitEntries)
-    .orderBy(asc(visitEntries.visitId), asc(visitEntries.seq))
-  const readings = new Map<string, { step: string; reading: CapturedReading }[]>()
-  for (const { visitId, entry } of entries) {
-    if (entry.type !== 'captured') continue
-    const of = readings.get(visitId) ?? []
-    readings.set(visitId, of)
-    of.push({ step: entry.step, reading: entry.reading })
-  }
-  const seen = new Map<number, Seen[]>()
-  for (const visit of closed) {
-    const id = current.get(visit.installationId) as number
-    const of = seen.get(id) ?? []
-    seen.set(id, of)
-    const calibration = byVisit.get(visit.id)
-    const error = errorsByVisit.get(visit.id)
-    const compares = visit.procedure === COMPARE
-    of.push({
-      id: visit.id,
-      at: visit.at.getTime(),
-      codes: null,
-      asLeft: error && !compares ? error.asLeft : null,
-      compared: compares && error?.asFound != null ? { error: error.asFound, uncertainty: error.uncertainty } : null,
-      shift: null,
-      numbersChanged: null,
-      characteristic: calibration?.characteristic ?? null,
-      uncertainty: calibration?.uncertainty ?? null,
-      readings: readings.get(visit.id) ?? [],
-    })
-  }
-  return seen
 }
 
 async function testsOf(db: Database): Promise<Map<number, HealthEvidence>> {
@@ -193,13 +129,6 @@ async function testsOf(db: Database): Promise<Map<number, HealthEvidence>> {
     of[row.feature] ??= row.answer
   }
   return byId as Map<number, HealthEvidence>
-}
-
-/** What the result of a closed visit found, reckoned again from its record. */
-async function findingsOf(db: Database, id: string): Promise<FindingCode[] | null> {
-  const { procedure, progress } = await openVisit(db, null, id)
-  const judged = within(() => procedure.judge(progress.evidence, 'result'))
-  return judged?.findings.map((f) => f.code) ?? null
 }
 
 /** Bodies with a shared reference: how far the zeros of their electrodes moved from one round of visits to the next. */

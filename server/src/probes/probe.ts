@@ -39,7 +39,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .orderBy(asc(events.at))
   const known = (await siteForecasts(db, now)).get(installation.id) as SensorForecast
   const health = (await siteHealth(db, now)).get(installation.id) as SensorHealth
-  const changed = await changedNumbers(db, installed)
+  const changed = (await changedNumbers(db, [installed])).get(installation.id)
   const inForce = await calibrationInForce(db, installation.id, position.kind)
   return {
     ...(row as NonNullable<typeof row>),
@@ -56,7 +56,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
       from: e.installedAt.getTime(),
       to: e.removedAt?.getTime() ?? now,
     })),
-    numbersChanged: changed && { at: changed.at.getTime(), given: changed.given },
+    numbersChanged: changed ? { at: changed.at.getTime(), given: changed.given } : null,
     writable: device.writable && device.link !== null,
     hourMeter: await hourMeter(db, position.id),
     device: device.setting,

@@ -89,7 +89,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
 }
 
 async function numbersWarning(db: Database, installed: Installed): Promise<string | null> {
-  const changed = await changedNumbers(db, installed)
+  const changed = (await changedNumbers(db, [installed])).get(installed.installation.id)
   if (!changed) return null
   const channel = channelOf(installed.position.kind)
   return `The device reckons with ${parametersText({ channel }, changed.held)}; it was given ${parametersText({ channel }, changed.given)}. What it reads as found is off by that. Give it its numbers back on its page first, or calibrate it now.`

@@ -25,6 +25,17 @@ export async function playStandIn(
   if (body.bath !== undefined && !BATHS.includes(body.bath)) {
     throw new Problem(400, 'invalid', `There is no bath "${body.bath}".`)
   }
+  const state = await tell(link, body).catch(() => {
+    throw new Problem(502, 'device-silent', 'The stand-in does not answer.', {
+      detail: 'Nothing of the visit is lost.',
+      hint: 'Try again.',
+    })
+  })
+  desks.standIns.set(code, state)
+  return state
+}
+
+async function tell(link: ModbusLink, body: StandInBody): Promise<{ bath: string; faults: number }> {
   if (body.faults !== undefined) await link.writeStandIn('faults', body.faults)
   if (body.simulate) {
     await link.simulate(body.simulate.signal, body.simulate.temperature)
@@ -33,9 +44,7 @@ export async function playStandIn(
   if (body.bath !== undefined) await link.putInto(body.bath)
   if (body.wipe) await link.writeStandIn('wipe', 1)
   if (body.keyIn) await link.writeCalibration(body.keyIn)
-  const state = await link.standIn()
-  desks.standIns.set(code, state)
-  return state
+  return link.standIn()
 }
 
 /** At start: stand-ins have no memory of their own, so each is given the calibration that its record says is in force. */

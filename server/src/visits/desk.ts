@@ -83,6 +83,8 @@ export class VisitDesk {
     const known = await this.alreadyDone(id, asker)
     if (known) return known
     const desk = await this.desks.desk(id)
+    // Pressed between two answers of a line that is late: the next one is the one to keep.
+    await this.live.fresh(desk.position)
     if (desk.session.setting.step?.key !== step) throw staleStep()
     const reading = desk.session.capture(earlyReason)
     return this.record(id, asker, step, { type: 'captured', step, reading })

@@ -14,8 +14,11 @@ export interface LotInUse extends LotFacts {
 
 /** The lot to pour from: one that still keeps before one that does not, open before closed, soonest end first. */
 export async function lotFor(db: Database, standard: string, now: number): Promise<LotInUse | null> {
-  const rows = await lotsWithLeft(db, standard)
-  const states = rows.map(({ lot, left }) => lotState(lot, left, now))
+  return lotAmong(await lotsWithLeft(db, standard), now)
+}
+
+export function lotAmong(lots: readonly LotWithLeft[], now: number): LotInUse | null {
+  const states = lots.map(({ lot, left }) => lotState(lot, left, now))
   states.sort((a, b) => {
     const bad = (s: LotInUse) => (s.expired || s.openTooLong || s.left <= 0 ? 1 : 0)
     const closed = (s: LotInUse) => (s.row.openedOn ? 0 : 1)
@@ -24,8 +27,14 @@ export async function lotFor(db: Database, standard: string, now: number): Promi
   return states[0] ?? null
 }
 
-/** Lots that were not thrown away, with what is left of each, mL. */
-async function lotsWithLeft(db: Database, standard?: string): Promise<{ lot: LotRow; left: number }[]> {
+export interface LotWithLeft {
+  lot: LotRow
+  /** mL by the book. */
+  left: number
+}
+
+/** Lots that were not thrown away, of one standard or of all, with what is left of each. */
+export async function lotsWithLeft(db: Database, standard?: string): Promise<LotWithLeft[]> {
   const rows = await db
     .select({ lot: solutionLots, used: sql<number>`coalesce(sum(${solutionUses.milliliters}), 0)`.mapWith(Number) })
     .from(solutionLots)
