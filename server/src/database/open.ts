@@ -1,8 +1,9 @@
 import { spawnSync } from 'node:child_process'
 import { existsSync, renameSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
+import { setImmediate } from 'node:timers/promises'
 import { fileURLToPath } from 'node:url'
-import { PGlite } from '@electric-sql/pglite'
+import { PGlite, type Results } from '@electric-sql/pglite'
 import { drizzle } from 'drizzle-orm/pglite'
 import { migrate } from 'drizzle-orm/pglite/migrator'
 import { StartProblem } from '../problem.ts'
@@ -26,7 +27,8 @@ export async function openDatabase(folder: string): Promise<OpenDatabase> {
   try {
     const path = join(folder, 'database')
     if (!existsSync(path)) createDatabase(path)
-    const client = await PGlite.create(path)
+    const client = new PatientDatabase(path)
+    await client.waitReady
     const db = drizzle(client, { schema })
     await migrate(db, { migrationsFolder: MIGRATIONS })
     return {
@@ -39,6 +41,26 @@ export async function openDatabase(folder: string): Promise<OpenDatabase> {
   } catch (error) {
     unlock()
     throw error
+  }
+}
+
+/** So long may queries follow each other before whatever else waits has its turn, ms. */
+const TURN_MS = 10
+
+/**
+ * The database runs in this thread, and its answers come without a turn of the event loop: hundreds of queries in a row
+ * would hold up live readings until their lines time out. So every few milliseconds it stands back.
+ */
+class PatientDatabase extends PGlite {
+  #turnBegan = 0
+
+  override async query<T>(...args: Parameters<PGlite['query']>): Promise<Results<T>> {
+    const results = await super.query<T>(...args)
+    if (performance.now() - this.#turnBegan > TURN_MS) {
+      await setImmediate()
+      this.#turnBegan = performance.now()
+    }
+    return results
   }
 }
 

@@ -12,16 +12,14 @@ import {
   probabilityInTolerance,
   sensorState,
 } from '@frustum/core'
-import { isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { visits } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { nextDateOf, type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
 import { beginsWithCheck } from '../probes/usualProcedure.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { emptyPositions, type Installed, installedSensors } from '../sensors.ts'
 import { openTrips } from '../trips/trips.ts'
-import { openVisit } from '../visits/records.ts'
+import { visitsUnderWay } from '../visits/underWay.ts'
 
 const SHOWN_VISITS = 3
 /** A cone for a row of a table, and for a page. */
@@ -105,19 +103,19 @@ type OpenVisit = NonNullable<RoundsRow['openVisit']>
 
 /** The open visit of each installation, with the step at which it stands. */
 async function openVisits(db: Database): Promise<Map<number, OpenVisit>> {
-  const rows = await db.select().from(visits).where(isNull(visits.closedAt))
-  const found = new Map<number, OpenVisit>()
-  for (const row of rows) {
-    const { progress } = await openVisit(db, null, row.id)
-    found.set(row.installationId, {
-      id: row.id,
-      operator: row.holderName ?? row.operator,
-      since: row.startedAt.getTime(),
-      step: progress.current?.short ?? '',
-      pending: progress.current?.pending === true,
-    })
-  }
-  return found
+  const underWay = await visitsUnderWay(db)
+  return new Map(
+    underWay.map(({ row, current }) => [
+      row.installationId,
+      {
+        id: row.id,
+        operator: row.holderName ?? row.operator,
+        since: row.startedAt.getTime(),
+        step: current?.short ?? '',
+        pending: current?.pending === true,
+      },
+    ]),
+  )
 }
 
 function rowOf(

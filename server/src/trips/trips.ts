@@ -4,7 +4,7 @@ import { asc, eq, inArray, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { installations, positions, trips, visits } from '../database/schema.ts'
 import { notFound } from '../problem.ts'
-import { openVisit } from '../visits/records.ts'
+import { visitsUnderWay } from '../visits/underWay.ts'
 
 /** Kinds in the order in which they are done: ions last, for they are reckoned from the others on their body. */
 const ORDER = ['temperature', 'conductivity', 'ph', 'orp', 'chlorine', 'nitrate-optical', 'ion']
@@ -64,17 +64,16 @@ async function summary(db: Database, trip: typeof trips.$inferSelect): Promise<T
     .where(eq(visits.tripId, trip.id))
     .orderBy(asc(visits.startedAt))
   const newest = new Map(done.map((d) => [d.code, d.visit]))
+  const underWay = new Map((await visitsUnderWay(db)).map((v) => [v.row.id, v.current?.short ?? null]))
   return {
     id: trip.id,
     name: trip.name,
     operator: trip.operator,
     startedAt: trip.startedAt.getTime(),
-    visits: await Promise.all(
-      trip.positions.map(async (position) => {
-        const visit = newest.get(position)
-        const step = visit && !visit.closedAt ? (await openVisit(db, null, visit.id)).progress.current?.short : null
-        return { position, id: visit?.id ?? null, step: step ?? null, outcome: visit?.outcome ?? null }
-      }),
-    ),
+    visits: trip.positions.map((position) => {
+      const visit = newest.get(position)
+      const step = visit ? (underWay.get(visit.id) ?? null) : null
+      return { position, id: visit?.id ?? null, step, outcome: visit?.outcome ?? null }
+    }),
   }
 }
