@@ -6,13 +6,14 @@ export default defineConfig({
   outputDir: '../test-results',
   // The simulated electrodes settle in real time: a whole calibration takes minutes.
   timeout: 12 * 60_000,
-  expect: { timeout: 15_000 },
+  // Two browsers and a database share what cores there are: a busy machine may be several times slower.
+  expect: { timeout: 30_000 },
   workers: 2,
   fullyParallel: true,
   reporter: [['list']],
   globalSetup: './support/globalSetup.ts',
   use: {
-    actionTimeout: 20_000,
+    actionTimeout: 30_000,
     viewport: { width: 1280, height: 800 },
     trace: 'retain-on-failure',
     launchOptions: { executablePath: chromiumPath() ?? 'chromium', args: [...CHROMIUM_FLAGS] },

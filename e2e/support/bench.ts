@@ -27,11 +27,10 @@ export async function step(page: Page, title: string | RegExp): Promise<void> {
   await expect(page.getByRole('heading', { level: 2, name: title })).toBeVisible()
 }
 
-/** Waits until the judge offers the reading, and takes it. */
+/** Waits until the judge offers the reading, and takes it. What was stable may move once more before the press. */
 export async function takeWhenStable(page: Page): Promise<void> {
   await expect(page.getByTestId('verdict')).toHaveText('stable', { timeout: SETTLES_WITHIN })
-  await expect(main(page)).toBeEnabled()
-  await main(page).click()
+  await main(page).click({ timeout: SETTLES_WITHIN })
 }
 
 /** Takes the reading at once, with a usual reason. */
