@@ -1,0 +1,149 @@
+import type {
+  ArithmeticLine,
+  CapturedReading,
+  FieldSpec,
+  Figure,
+  Finding,
+  NextDate,
+  ResultOf,
+  Scale,
+  SensorKind,
+  StabilityOpinion,
+  Step,
+} from '@frustum/core'
+
+/** What can be begun at a position, and what speaks against it. */
+export interface StartingView {
+  position: string
+  occupied: boolean
+  place: string
+  spot: string
+  quantity: string
+  cautions: readonly string[]
+  authorityRule: string | null
+  processText: string
+  toleranceText: string
+  setting: string
+  /** Why the device reckons with other numbers than it was given; null where it does not. */
+  numbersChanged: string | null
+  procedures: {
+    id: string
+    name: string
+    summary: string
+    needs: string
+    minutes: number
+    roles: { role: string; label: string; choices: string[]; pours: number }[]
+    opening: readonly FieldSpec[]
+    /** Proposed for the state this sensor is in. */
+    proposed: boolean
+    /** Sensors that should be calibrated before, with their page to start. */
+    unmet: { position: string; since: number | null; why: string }[]
+  }[]
+  lots: Record<string, LotOnStep | null>
+}
+
+export interface LotOnStep {
+  lot: string
+  expired: boolean
+  openTooLong: boolean
+  daysOver: number
+  /** mL left by the book. */
+  left: number
+  storage: string
+  /** Not opened yet. */
+  closed: boolean
+}
+
+export type StepStatus = 'done' | 'skipped' | 'now' | 'ahead'
+
+export interface StepView {
+  key: string
+  kind: Step['kind']
+  short: string
+  status: StepStatus
+  reading: CapturedReading | null
+  /** What the ladder shows of it: a value with its unit, or nothing. */
+  text: string
+  usualSkips: readonly string[]
+  reason: string | null
+}
+
+export interface ResultView extends Omit<ResultOf, 'found'> {
+  figures: readonly Figure[]
+  findings: readonly Finding[]
+  /** What would be given to the device, rounded as it is keyed in; empty when nothing can be. */
+  apply: { key: string; label: string; text: string; unit: string; value: number }[]
+}
+
+export interface VisitView {
+  id: string
+  position: string
+  place: string
+  spot: string
+  kind: SensorKind
+  quantity: string
+  procedure: string
+  procedureName: string
+  trip: string | null
+  operator: string
+  startedAt: number
+  closedAt: number | null
+  outcome: 'done' | 'abandoned' | null
+  holder: { clientId: string; name: string; since: number } | null
+  steps: StepView[]
+  /** The step at hand with all its words. */
+  now: Step | null
+  current: string | null
+  /** Cautions that apply here for the first time in this visit. */
+  cautions: readonly string[]
+  authorityRule: string | null
+  linked: boolean
+  writable: boolean
+  deviceShows: 'signal' | 'value'
+  setting: string
+  scale: Scale
+  typing: { what: string; low: number; high: number; unit: string; decimals: number }
+  standards: Record<string, string>
+  /** The lot to pour from at this step. */
+  lot: LotOnStep | null
+  waiting: { since: number; minutes: number } | null
+  /** Of the open verdict or result. */
+  result: ResultView | null
+  decided: { step: string; decision: string; proposed: string; note: string | null } | null
+  applied: { text: string; way: 'link' | 'keyed' } | null
+  arithmetic: ArithmeticLine[]
+  /** The process before and after, and whether the difference is explained. */
+  beforeAndAfter: { before: string; after: string; jump: string; odd: boolean } | null
+  /** Once closed. */
+  summary: { asFound: string | null; asLeft: string | null; next: NextDate | null } | null
+  standIn: { baths: { name: string; label: string }[]; faults: { bit: number; label: string }[] } | null
+}
+
+/** One message of a visit's live stream. */
+export interface VisitLive {
+  step: string | null
+  at: number
+  blindSince: number | null
+  /** The number to read at two metres, in `unit`. */
+  value: number | null
+  unit: string
+  decimals: number
+  /** What the device shows, where that is another number. */
+  shown: number | null
+  shownUnit: string
+  shownDecimals: number
+  temperature: number | null
+  /** In words: "0.03 pH". */
+  wanted: string
+  opinion: StabilityOpinion | null
+  /** Seconds into the step and value: all points with the first message of a step, then only the new ones. */
+  trace: [number, number][]
+  fresh: boolean
+  finding: Finding | null
+  /** False as long as the sensor has not moved since the step asked for another solution. */
+  arrived: boolean
+  arithmetic: ArithmeticLine[]
+  /** Bumped when something was written: time to fetch the visit again. */
+  revision: number
+  standIn: { bath: string; faults: number } | null
+}

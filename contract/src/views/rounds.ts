@@ -1,0 +1,77 @@
+import type { ConePoint, IntervalPolicy, NextDate, Scale, SensorKind, SensorState } from '@frustum/core'
+import type { LiveValue } from './site.ts'
+
+/** The figure of a sensor: its cone between the tolerance walls. */
+export interface FrustumView {
+  /** From the last visit to the next date or today, whichever is later. */
+  cone: ConePoint[]
+  /** When the forecast starts: the last visit. */
+  from: number
+  /** Probability of being outside tolerance now. */
+  outside: number
+  policy: IntervalPolicy
+  next: NextDate
+  /** What the newest visits since the last adjustment left behind, in the unit of the policy. */
+  dots: { at: number; error: number; uncertainty: number }[]
+  /** Where the figure starts: the first of the dots. */
+  startsAt: number
+}
+
+export interface RoundsRow {
+  position: string
+  place: string
+  spot: string
+  kind: SensorKind
+  quantity: string
+  scale: Scale
+  state: SensorState
+  /** The state without the facts of the moment (resting, blind). */
+  driftState: SensorState
+  reason: string
+  figure: FrustumView
+  /** Since when it is likelier out of tolerance than within, epoch ms; null where it is not. */
+  outSince: number | null
+  /** Probability of being outside now or soon, times what it does here: what Rounds are ordered by. */
+  risk: number
+  consequence: number
+  linked: boolean
+  /** What is to be done with it, in a word. */
+  verb: 'Check' | 'Test' | 'Sample' | 'Calibrate'
+  openVisit: { id: string; operator: string; since: number; step: string; pending: boolean } | null
+  live: LiveValue
+}
+
+/** A position from which the sensor was taken. */
+export interface EmptyPosition {
+  position: string
+  place: string
+  spot: string
+  quantity: string
+  since: number | null
+}
+
+export interface TripSummary {
+  id: string
+  name: string
+  operator: string
+  startedAt: number
+  visits: { position: string; id: string | null; step: string | null; outcome: 'done' | 'abandoned' | null }[]
+}
+
+export interface RoundsView {
+  rows: RoundsRow[]
+  empty: EmptyPosition[]
+  trips: TripSummary[]
+  /** Sensors in the same water that differ by more than they can tell. */
+  parted: { positions: [string, string]; difference: number; canTell: number; unit: string; decimals: number }[]
+}
+
+/** Something that takes its time: floating, drying, soaking. */
+export interface WaitView {
+  visit: string
+  position: string
+  trip: string | null
+  what: string
+  since: number
+  until: number
+}

@@ -1,0 +1,29 @@
+import type { Schools } from '@frustum/core'
+
+export interface SiteView {
+  name: string
+  timeZone: string
+  operators: string[]
+  demo: boolean
+  schools: Schools
+}
+
+export interface LiveValue {
+  position: string
+  /** Epoch ms of the reading; null when there never was one. */
+  at: number | null
+  /** As the device displays it. */
+  shown: number | null
+  signal: number | null
+  temperature: number | null
+  /** Set when the device has not answered, epoch ms. */
+  blindSince: number | null
+}
+
+export interface ProblemView {
+  code: string
+  message: string
+  detail?: string
+  hint?: string
+  fields?: Record<string, string>
+}
