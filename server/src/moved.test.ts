@@ -1,5 +1,13 @@
 import { randomUUID } from 'node:crypto'
-import type { PlanView, ProbeView, ProblemView, RoundsView, StartingView, VisitView } from '@frustum/contract'
+import type {
+  PlanView,
+  ProbeView,
+  ProblemView,
+  RoundsView,
+  StartingView,
+  VisitView,
+  WhatIfView,
+} from '@frustum/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { startTestServer, type TestServer } from './testServer.ts'
 
@@ -66,6 +74,15 @@ describe('a device that lost its numbers', () => {
     expect(going[0]).toBe(plan.today)
     // Once the numbers are right it is as calm as it was.
     expect(going.length).toBeLessThanOrEqual(before.figure.next.days > 40 ? 4 : 12)
+    // Other rules do not make the numbers right, in this water or in another; a year's work is that of a sound device.
+    const { tolerance, reliability, floorDays, ceilingDays } = before.figure.policy
+    for (const processValue of [before.processValue, before.processValue - 0.4]) {
+      const rules = { method: 'drift', tolerance, reliability, floorDays, ceilingDays, processValue }
+      const { body: other } = await ask<WhatIfView>(`/api/probes/${position}/what-if`, rules)
+      expect(other.next.limitedBy).toBe('numbers')
+      expect(other.next.usualDays).toBeGreaterThan(2)
+      expect(other.visitsPerYear).toBeCloseTo(365 / other.next.usualDays, 9)
+    }
     const starting = (await ask<StartingView>(`/api/probes/${position}/starting`)).body
     expect(starting.numbersChanged).toMatch(/Give it its numbers back/)
   })

@@ -1,7 +1,6 @@
 import type {
   Cause,
   Characteristic,
-  ConePoint,
   ControlLimits,
   DeviceSetting,
   EndOfLife,
@@ -81,7 +80,6 @@ export interface WhatIfView {
   next: NextDate
   visitsPerYear: number
   minutesPerYear: number
-  cone: ConePoint[]
 }
 
 /** What an as-found beyond tolerance means for the readings before it. */

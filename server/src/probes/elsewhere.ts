@@ -14,7 +14,6 @@ export async function observationsAt(
   db: Database,
   installationIds: readonly number[],
   { position, device }: Pick<Installed, 'position' | 'device'>,
-  processValue = position.processValue,
 ): Promise<DriftObservation[]> {
   if (installationIds.length === 0) return []
   const found = await db
@@ -23,7 +22,7 @@ export async function observationsAt(
     .where(inArray(calibrations.installationId, [...installationIds]))
     .orderBy(asc(calibrations.at))
   const channel = channelOf(position.kind)
-  const process = { value: processValue, temperature: position.processTemperature }
+  const process = { value: position.processValue, temperature: position.processTemperature }
   let inForce: Characteristic = channel.ideal
   let at = 0
   return found.map((c) => {

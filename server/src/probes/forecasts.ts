@@ -131,8 +131,10 @@ async function forecastKind(db: Database, kind: SensorKind, histories: DriftHist
 }
 
 /** The next date of an installed sensor under these rules. */
-export const nextDateOf = ({ forecast, observations, changes }: SensorForecast, policy: IntervalPolicy): NextDate =>
-  nextDate(forecast, policy, observations, changes)
+export const nextDateOf = (
+  { forecast, observations, changes }: Pick<SensorForecast, 'forecast' | 'observations' | 'changes'>,
+  policy: IntervalPolicy,
+): NextDate => nextDate(forecast, policy, observations, changes)
 
 /** A sensor nobody has visited yet starts at its installation, within its tolerance. */
 const unvisited = ({ installation, position }: Installed): DriftObservation[] => [

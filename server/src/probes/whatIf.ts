@@ -1,15 +1,15 @@
 import type { RulesBody, WhatIfView } from '@frustum/contract'
-import { channelOf, forecastCone, forecastDrift, nextDate, procedureOf } from '@frustum/core'
+import { channelOf, forecastDrift, procedureOf, withNumbersChanged } from '@frustum/core'
 import { desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { positions, visits } from '../database/schema.ts'
+import { numbersChanges } from '../links/deviceNumbers.ts'
 import { policyOf } from '../sensorPolicy.ts'
-import { installedAt } from '../sensors.ts'
+import { type Installed, installedAt } from '../sensors.ts'
 import { observationsAt } from './elsewhere.ts'
 import { nextDateOf, type SensorForecast, siteForecasts } from './forecasts.ts'
 
 const YEAR = 365
-const STEPS = 48
 /** Of a visit whose procedure is not known yet. */
 const USUAL_MINUTES = 15
 
@@ -17,22 +17,33 @@ const USUAL_MINUTES = 15
 export async function whatIf(db: Database, code: string, rules: RulesBody, now: number): Promise<WhatIfView> {
   const installed = await installedAt(db, code)
   const known = (await siteForecasts(db, now)).get(installed.installation.id) as SensorForecast
-  const { processValue, ...changed } = rules
+  const { processValue = installed.position.processValue, ...changed } = rules
   const policy = { ...policyOf(installed.position, known.hours), ...changed }
-  const elsewhere =
-    processValue !== undefined && processValue !== installed.position.processValue
-      ? await observationsAt(db, [installed.installation.id], installed, processValue)
-      : null
-  const forecast = elsewhere
-    ? forecastDrift(elsewhere, [], channelOf(installed.position.kind).usualDrift)
-    : known.forecast
-  const next = elsewhere ? nextDate(forecast, policy, elsewhere) : nextDateOf(known, policy)
+  const next = nextDateOf(
+    processValue === installed.position.processValue ? known : await forecastAt(db, installed, processValue, known),
+    policy,
+  )
   const visitsPerYear = YEAR / Math.max(1, next.usualDays)
   return {
     next,
     visitsPerYear,
     minutesPerYear: visitsPerYear * (await minutesPerVisit(db, installed.installation.id)),
-    cone: forecastCone(forecast, policy.tolerance, Math.max(next.at, now), STEPS),
+  }
+}
+
+/** What would be forecast if the water were at another value: the same electrode errs differently there. */
+async function forecastAt(db: Database, installed: Installed, processValue: number, here: SensorForecast) {
+  const { id } = installed.installation
+  const there = { ...installed, position: { ...installed.position, processValue } }
+  const numbers = (await numbersChanges(db, [there])).get(id) ?? []
+  const observations = withNumbersChanged(await observationsAt(db, [id], there), numbers)
+  const last = observations.at(-1)?.at
+  // Without a calibration nothing is known of the electrode itself.
+  if (last === undefined) return here
+  return {
+    observations,
+    forecast: forecastDrift(observations, [], channelOf(there.position.kind).usualDrift),
+    changes: numbers.filter((c) => c.at > last),
   }
 }
 
