@@ -224,9 +224,15 @@ describe('the plan', () => {
   })
 
   it('lays each trip out in time: two hands do one thing at a time, waits run beside, prep is begun before the arrival', async () => {
+    const asked = Date.now()
+    const { timeZone } = await get<SiteView>('/api/site')
+    const hour = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', timeZone })
     const { trips } = await get<PlanView>('/api/plan')
     for (const trip of trips) {
       const { entries, lead, length, hands } = trip.timeline
+      // What comes first can still be begun, and later days start at the usual hour.
+      expect(trip.arrival - 60_000 * lead).toBeGreaterThanOrEqual(asked)
+      if (trip.day > asked + 2 * DAY_MS) expect(hour.format(trip.arrival)).toBe('09')
       const busy = entries.filter((e) => e.hands).toSorted((a, b) => a.start - b.start)
       for (const [i, e] of busy.slice(1).entries()) expect(e.start).toBeGreaterThanOrEqual(busy[i]?.end ?? 0)
       expect(Math.max(0, -Math.min(...entries.map((e) => e.start)))).toBe(lead)

@@ -28,6 +28,8 @@ const DAYS_AHEAD = 84
 /** When a trip begins, hours into the day: common practice, no source. */
 const ARRIVAL_HOUR = 9
 const POURING_ML = 20
+const MINUTE_MS = 60_000
+const QUARTER_MS = 15 * MINUTE_MS
 
 /** Proposed trips for the coming weeks, with prep, kit and risk. */
 export async function planOf(db: Database, now: number): Promise<PlanView> {
@@ -63,7 +65,7 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const schools = await schoolsAt(db)
   const lots = await lotsWithLeft(db)
   for (const trip of trips) {
-    views.push(tripView(trip, { byCode, work, forecasts, zone, schools, visited, lots }))
+    views.push(tripView(trip, { byCode, work, forecasts, zone, now, schools, visited, lots }))
     for (const v of trip.visits) visited.add(v.position)
   }
   return {
@@ -102,6 +104,7 @@ interface TripContext {
   work: ReadonlyMap<string, PlannedWork>
   forecasts: Forecasts
   zone: string
+  now: number
   schools: Schools
   /** Sensors that a trip before this one visits: their forecast from today says nothing of later. */
   visited: ReadonlySet<string>
@@ -109,17 +112,18 @@ interface TripContext {
 }
 
 function tripView(trip: PlannedTrip, context: TripContext): PlannedTripView {
-  const { byCode, work, forecasts, zone, schools, visited, lots } = context
+  const { byCode, work, forecasts, zone, now, schools, visited, lots } = context
   const along = trip.visits.map((v) => byCode.get(v.position) as Installed)
   const jobs = along.map((i) => {
     const own = work.get(i.position.code) as PlannedWork
     return jobOf(i, own, prerequisitesOf(own, i, along), schools)
   })
+  const timeline = timelineOf(jobs)
   return {
     id: `${trip.place} ${trip.day}`,
     place: trip.place,
     day: trip.day,
-    arrival: addHours(new TZDate(trip.day, zone), ARRIVAL_HOUR).getTime(),
+    arrival: arrivalOn(trip.day, zone, now, timeline.lead),
     visits: trip.visits.map((v, k) => {
       const i = along[k] as Installed
       const { procedure } = work.get(v.position) as PlannedWork
@@ -133,10 +137,17 @@ function tripView(trip: PlannedTrip, context: TripContext): PlannedTripView {
         outside: visited.has(v.position) ? null : outsideOn(i, forecasts, trip.day),
       }
     }),
-    timeline: timelineOf(jobs),
+    timeline,
     kit: kitOf(trip, work, lots),
     needs: [...new Set(trip.visits.map((v) => (work.get(v.position) as PlannedWork).procedure.needs))],
   }
+}
+
+/** At the usual hour; on a day that is under way not before what comes first can still be begun. */
+function arrivalOn(day: number, zone: string, now: number, leadMinutes: number): number {
+  const usual = addHours(new TZDate(day, zone), ARRIVAL_HOUR).getTime()
+  const soonest = Math.ceil((now + leadMinutes * MINUTE_MS) / QUARTER_MS) * QUARTER_MS
+  return Math.max(usual, soonest)
 }
 
 /** What to pour, from which lots, and what is wrong with them on that day. */
