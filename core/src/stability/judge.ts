@@ -47,6 +47,14 @@ const PERSISTENCE = 0.06
 const HARMLESS_CREEP = 1
 /** The end is not known while the chance of creeping is above this. */
 const CREEP_RISK = 0.035
+/**
+ * What was known is given up only when half-width or chance of creeping rise above their limits by these factors, or
+ * when it turns back by more than so many standard deviations: a verdict that comes and goes with every reading is gone
+ * before a wet hand has pressed.
+ */
+const KEPT_WIDTH = 1.25
+const KEPT_RISK = 3
+const KEPT_TURNING = 2
 /** A reading that turns back may go on for this long, s. */
 const TURNED_FOR = 160
 /** No shape is the electrode's own: stated half-widths are widened by this. Set by simulation. */
@@ -271,7 +279,7 @@ class RelaxationJudge implements StabilityJudge {
     const halfWidth = Math.hypot(
       MODEL_ERROR * spread,
       this.trend.push(elapsed, end, this.bins >= 6),
-      TURNED_FOR * this.turning.push(bin, elapsed, this.firstBinValue, end),
+      TURNED_FOR * this.turning.push(bin, elapsed, this.firstBinValue, end, this.stableNow ? KEPT_TURNING : 0),
     )
     const rate = beliefs.remaining(elapsed + 0.5) - beliefs.remaining(Math.max(0, elapsed - 0.5))
     return { end, halfWidth, target, rate, creepRisk, confidence: 100 * probabilityOf(target, halfWidth) }
@@ -284,7 +292,8 @@ class RelaxationJudge implements StabilityJudge {
     const { end, halfWidth, target, rate, confidence } = belief
     this.learnPace(elapsed, halfWidth)
 
-    if (halfWidth > target * (this.stableNow ? 1.25 : 1) || belief.creepRisk > CREEP_RISK) this.knownSince = Number.NaN
+    const [width, risk] = this.stableNow ? [KEPT_WIDTH * target, KEPT_RISK * CREEP_RISK] : [target, CREEP_RISK]
+    if (halfWidth > width || belief.creepRisk > risk) this.knownSince = Number.NaN
     else if (Number.isNaN(this.knownSince)) this.knownSince = t
     // One lucky moment is not knowledge: it has to last a little.
     const known = t - this.knownSince >= Math.max(2, PERSISTENCE * elapsed)

@@ -22,17 +22,18 @@ export class TurningBack {
   /**
    * @param elapsed seconds since the change of solution
    * @param start the first reading in this solution, `end` the predicted end
+   * @param doubt so many standard deviations of the pace are put down to noise
    * @returns units of the reading per second; 0 while it goes the way it should
    */
-  push(point: Point, elapsed: number, start: number, end: number): number {
+  push(point: Point, elapsed: number, start: number, end: number, doubt = 0): number {
     const from = point.t - Math.min(LONGEST_WINDOW, Math.max(LEAST_WINDOW, WINDOW_SHARE * elapsed))
     this.recent = [...this.recent.filter((p) => p.t >= from), point]
     if (this.recent.length < POINTS) return 0
-    const { slope } = leastSquares(
+    const { slope, slopeSd } = leastSquares(
       this.recent.map((p) => p.t),
       this.recent.map((p) => p.value),
     )
-    return Math.max(0, slope * Math.sign(start - end))
+    return Math.max(0, slope * Math.sign(start - end) - doubt * slopeSd)
   }
 }
 

@@ -26,6 +26,8 @@ const SHOWN_VISITS = 3
 const FEW_STEPS = 14
 export const MANY_STEPS = 48
 
+/** Of one forecast: by hour, tolerance, steps and changes of numbers. A forecast may stand for months. */
+const KEPT_CONES = 12
 const cones = new WeakMap<DriftForecast, Map<string, ConePoint[]>>()
 const HOUR = 3_600_000
 
@@ -33,7 +35,7 @@ const HOUR = 3_600_000
 function coneOf({ forecast, changes }: SensorForecast, tolerance: number, until: number, steps: number): ConePoint[] {
   const of = cones.get(forecast) ?? new Map<string, ConePoint[]>()
   cones.set(forecast, of)
-  const key = `${tolerance} ${Math.floor(until / HOUR)} ${steps}`
+  const key = [tolerance, Math.floor(until / HOUR), steps, ...changes.map((c) => c.at)].join(' ')
   const known = of.get(key)
   if (known) return known
   const digits = (v: number) => Number(v.toPrecision(5))
@@ -46,6 +48,7 @@ function coneOf({ forecast, changes }: SensorForecast, tolerance: number, until:
     high: digits(p.high),
     within: digits(p.within),
   }))
+  if (of.size >= KEPT_CONES) of.clear()
   of.set(key, cone)
   return cone
 }

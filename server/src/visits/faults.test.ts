@@ -10,6 +10,21 @@ import { Bench } from './testBench.ts'
 
 const ph = (change: Partial<Setup> = {}) => new Bench('CH-pH-1', 'ph-two-point', change)
 
+it.each([
+  ['CH-S-1', 'conductivity-dry-zero', 'air', 'air'],
+  ['CH-pH-1', 'ph-two-point', 'point-1', 'pH7.00'],
+])('what is offered at %s stays offered until a wet hand has pressed', (code, procedure, step, bath) => {
+  const kept = Array.from({ length: 12 }, (_, seed) => {
+    const bench = new Bench(code, procedure, {}, seed).to(step).dip('rinse')
+    bench.watch(3)
+    bench.dip(bath)
+    const stable = () => bench.watch(1).opinion?.state === 'stable'
+    for (let waited = 0; !stable(); waited++) expect(waited).toBeLessThan(300)
+    return Array.from({ length: 10 }, stable).every(Boolean)
+  })
+  expect(kept.filter(Boolean).length).toBeGreaterThanOrEqual(11)
+})
+
 describe('at a pH step', () => {
   it('swapped: the cup is named, and not taken without a reason', () => {
     const bench = ph().to('point-1').fault('swapped').dip('pH7.00')

@@ -32,7 +32,7 @@ export class Bench {
   readonly setup: Setup
   session: StepSession
 
-  constructor(code: string, procedure: string, change: Partial<Setup> = {}) {
+  constructor(code: string, procedure: string, change: Partial<Setup> = {}, seed = 11) {
     const sensor = fleet().find((s) => s.code === code)
     if (!sensor) throw new Error(code)
     this.sensor = sensor
@@ -42,7 +42,7 @@ export class Bench {
       device: sensor.device,
       standards: sensor.standards,
       process: () => processAt(sensor, this.now),
-      seed: 11,
+      seed,
       clock: () => this.now / 1000,
     })
     const channel = channelOf(sensor.kind)
