@@ -15,12 +15,17 @@ export async function dip(page: Page, bath: string): Promise<void> {
   await expect(button).toHaveAttribute('aria-pressed', 'true')
 }
 
-/** Switches a fault of the stand-in on or off. */
+/** Switches a fault of the stand-in on or off, and waits until it says so. */
 export async function play(page: Page, fault: string): Promise<void> {
   const strip = page.getByLabel('Stand-in')
   const on = strip.getByRole('button', { name: fault, exact: true })
-  if (await on.isVisible()) await on.click()
-  else await strip.getByRole('combobox').selectOption({ label: fault })
+  if (await on.isVisible()) {
+    await on.click()
+    await expect(on).toBeHidden()
+  } else {
+    await strip.getByRole('combobox').selectOption({ label: fault })
+    await expect(on).toBeVisible()
+  }
 }
 
 export async function step(page: Page, title: string | RegExp): Promise<void> {
