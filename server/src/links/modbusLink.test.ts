@@ -94,6 +94,25 @@ it('a device that let one request go unanswered, or was restarted, is asked agai
   await new Promise((resolve) => device.close(resolve))
 })
 
+it('a line that was closed is not opened again for what was not answered yet', async () => {
+  let lines = 0
+  const device = createServer((socket) => {
+    lines++
+    socket.on('error', () => undefined)
+    socket.resume()
+  })
+  await new Promise<void>((resolve) => device.listen(0, '127.0.0.1', resolve))
+  const { port } = device.address() as AddressInfo
+  const line = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port, unit: 1 }, 'ph')
+  const read = line.read()
+  read.catch(() => undefined)
+  await expect.poll(() => lines).toBe(1)
+  line.close()
+  await expect(read).rejects.toThrow()
+  expect(lines).toBe(1)
+  await new Promise((resolve) => device.close(resolve))
+})
+
 describe('resistances that a transmitter reports', () => {
   const lineTo = (unit: number, kind: 'ph' | 'orp' = 'ph', port = standIns.port) =>
     new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port, unit }, kind)

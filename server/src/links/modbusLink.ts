@@ -12,6 +12,7 @@ const { input, holding } = REGISTERS
 /** A transmitter on Modbus TCP, with the register map of docs/formats.md. */
 export class ModbusLink implements Link {
   private client: ModbusRTU | null = null
+  private closed = false
   private queue: Promise<unknown> = Promise.resolve()
   private inputLength: number = input.length
 
@@ -98,6 +99,11 @@ export class ModbusLink implements Link {
   }
 
   close(): void {
+    this.closed = true
+    this.hangUp()
+  }
+
+  private hangUp(): void {
     this.client?.close(() => undefined)
     this.client = null
   }
@@ -110,7 +116,8 @@ export class ModbusLink implements Link {
   private inTurn<T>(ask: (client: ModbusRTU) => Promise<T>): Promise<T> {
     const run = this.queue.then(() =>
       this.askOnce(ask).catch((error) => {
-        if ((error as { modbusCode?: number }).modbusCode !== undefined) throw error
+        const answered = (error as { modbusCode?: number }).modbusCode !== undefined
+        if (answered || this.closed) throw error
         return this.askOnce(ask)
       }),
     )
@@ -122,7 +129,7 @@ export class ModbusLink implements Link {
     try {
       return await ask(await this.connected())
     } catch (error) {
-      this.close()
+      this.hangUp()
       throw error
     }
   }
