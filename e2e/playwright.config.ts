@@ -4,8 +4,8 @@ import { CHROMIUM_FLAGS, chromiumPath } from '../scripts/chromium.ts'
 export default defineConfig({
   testDir: './journeys',
   outputDir: '../test-results',
-  // The simulated electrodes settle in real time: a whole calibration takes minutes.
-  timeout: 12 * 60_000,
+  // A whole calibration at twenty times real time takes half a minute; a busy machine may be several times slower.
+  timeout: 5 * 60_000,
   // Two browsers and a database share what cores there are: a busy machine may be several times slower.
   expect: { timeout: 30_000 },
   workers: 2,

@@ -1,12 +1,11 @@
-import { spawnSync } from 'node:child_process'
+import { spawn } from 'node:child_process'
 import { existsSync, readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
-const WEB = join(ROOT, 'web')
-const BUILT = join(WEB, 'dist', 'index.html')
-const SOURCES = ['web/src', 'web/index.html', 'web/vite.config.ts', 'core/src', 'contract/src', 'package-lock.json']
+/** What the pages of each workspace are made of, besides its own folder. */
+const SHARED = ['core/src', 'contract/src', 'package-lock.json']
 
 function newest(path: string): number {
   const stat = statSync(path)
@@ -14,14 +13,25 @@ function newest(path: string): number {
   return Math.max(0, ...readdirSync(path).map((name) => newest(join(path, name))))
 }
 
-/** Builds the web application unless the built one is newer than all its sources. Returns its folder. */
-export function buildWebIfStale(): string {
-  const built = existsSync(BUILT) ? statSync(BUILT).mtimeMs : 0
-  if (built < Math.max(...SOURCES.map((path) => newest(join(ROOT, path))))) {
-    console.log('Building the web application, a few seconds ...')
+/** Builds a workspace's pages unless the built ones are newer than all their sources. Resolves with their folder. */
+async function buildIfStale(workspace: string, sources: readonly string[], product: string): Promise<string> {
+  const folder = join(ROOT, workspace, 'dist')
+  const built = join(folder, product)
+  const builtAt = existsSync(built) ? statSync(built).mtimeMs : 0
+  if (builtAt < Math.max(...[...sources, ...SHARED].map((path) => newest(join(ROOT, path))))) {
     // A process of its own: the bundler's memory must not stay with the server.
-    const built = spawnSync('npx', ['vite', 'build', '--logLevel', 'warn'], { cwd: WEB, stdio: 'inherit' })
-    if (built.status !== 0) throw new Error('The web application could not be built; see above.')
+    const bundler = spawn('npx', ['vite', 'build', '--logLevel', 'warn'], {
+      cwd: join(ROOT, workspace),
+      stdio: ['ignore', 'inherit', 'inherit'],
+    })
+    const status = await new Promise((resolve) => bundler.once('exit', resolve))
+    if (status !== 0) throw new Error(`The pages of ${workspace} could not be built; see above.`)
   }
-  return join(WEB, 'dist')
+  return folder
 }
+
+/** The product's pages. */
+export const buildWeb = () => buildIfStale('web', ['web/src', 'web/index.html', 'web/vite.config.ts'], 'index.html')
+
+/** The demo's part of the pages. */
+export const buildDemoPages = () => buildIfStale('demo', ['demo/web', 'demo/src', 'demo/vite.config.ts'], 'strip.js')

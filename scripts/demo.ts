@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { buildWebIfStale } from './buildWeb.ts'
+import { demoExtension } from '@frustum/demo'
+import { buildDemoPages, buildWeb } from './buildWeb.ts'
 import { runServer } from './runServer.ts'
 import { startStandInProcess } from './standInProcess.ts'
 
@@ -22,11 +23,11 @@ function demoFolder(): string {
   return today
 }
 
-const webFolder = buildWebIfStale()
-const standIns = await startStandInProcess()
+const [webFolder, standIns] = await Promise.all([buildWeb(), startStandInProcess(), buildDemoPages()])
 await runServer({
-  env: { ...process.env, FRUSTUM_DEMO: '1', FRUSTUM_DATA: demoFolder(), STANDIN_PORT: String(standIns.port) },
+  env: { ...process.env, FRUSTUM_DATA: demoFolder() },
   webFolder,
+  extensions: [demoExtension({ standInPort: standIns.port })],
   onStop: standIns.stop,
   greeting: (url) =>
     `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it; stand-ins on port ${standIns.port})`,

@@ -1,28 +1,29 @@
-import { readConfig, StartProblem, startServer } from '@frustum/server'
+import { readConfig, type ServerExtension, StartProblem, startServer } from '@frustum/server'
 
 interface Run {
   env: NodeJS.ProcessEnv
   webFolder: string | null
-  onStop: () => void
   greeting: (url: string) => string
+  extensions?: readonly ServerExtension[]
+  onStop?: () => void
 }
 
 /** Starts the server in this process, and ends everything on Ctrl-C or a termination signal. */
-export async function runServer({ env, webFolder, onStop, greeting }: Run): Promise<void> {
+export async function runServer({ env, webFolder, greeting, extensions, onStop }: Run): Promise<void> {
   try {
-    const server = await startServer(readConfig(env, webFolder))
+    const server = await startServer(readConfig(env, webFolder), extensions ? { extensions } : {})
     console.log(greeting(server.url))
     let stopping = false
     const stop = () => {
       if (stopping) return
       stopping = true
-      onStop()
+      onStop?.()
       void server.stop().finally(() => process.exit(0))
     }
     process.on('SIGINT', stop)
     process.on('SIGTERM', stop)
   } catch (error) {
-    onStop()
+    onStop?.()
     if (!(error instanceof StartProblem)) throw error
     console.error(error.message)
     process.exit(1)

@@ -1,7 +1,7 @@
 import { fork } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 
-const ENTRY = fileURLToPath(new URL('../standins/src/index.ts', import.meta.url))
+const ENTRY = fileURLToPath(new URL('../demo/src/standInProcess.ts', import.meta.url))
 
 /** Starts the simulated transmitters as a process of their own; resolves with the port they listen on. */
 export function startStandInProcess(): Promise<{ port: number; stop: () => void }> {

@@ -1,9 +1,8 @@
-import { buildWebIfStale } from './buildWeb.ts'
+import { buildWeb } from './buildWeb.ts'
 import { runServer } from './runServer.ts'
 
 await runServer({
   env: process.env,
-  webFolder: buildWebIfStale(),
-  onStop: () => undefined,
+  webFolder: await buildWeb(),
   greeting: (url) => `Frustum runs at ${url}  (Ctrl-C ends it)`,
 })

@@ -8,15 +8,28 @@ import {
   type DeviceSetting,
   FEATURES,
   type FieldSpec,
+  type FormValue,
   INTERVAL_METHODS,
   PROCEDURES,
   readTypedNumber,
   SCHOOL_CHOICES,
+  type Schools,
   type SensorKind,
   STANDARDS,
 } from '@frustum/core'
 import './schemaWords.ts'
-import { array, boolean, type InferType, lazy, mixed, number, object, string } from 'yup'
+import {
+  array,
+  boolean,
+  type InferType,
+  mixed,
+  number,
+  object,
+  type Schema,
+  type StringSchema,
+  string,
+  ValidationError,
+} from 'yup'
 
 const stepKey = () => string().max(40).required()
 const note = () => string().trim().max(500, 'Keep the note under 500 characters.')
@@ -37,13 +50,20 @@ const asker = {
 }
 
 /** Values by name, where the names are known only at run time. */
-const named = <S>(each: () => S) =>
-  lazy((value: unknown) =>
-    object(
-      Object.fromEntries(
-        Object.keys(value && typeof value === 'object' ? value : {}).map((key) => [key, each()]),
-      ) as never,
-    ),
+const named = <T extends string | number | boolean>(each: Schema) =>
+  mixed<Record<string, T>>((value): value is Record<string, T> => value !== null && typeof value === 'object').test(
+    'each-value',
+    function eachValue(values) {
+      const errors = Object.entries(values ?? {}).flatMap(([key, value]) => {
+        try {
+          each.validateSync(value, { strict: true })
+          return []
+        } catch (error) {
+          return [this.createError({ path: `${this.path}.${key}`, message: (error as Error).message })]
+        }
+      })
+      return errors.length > 0 ? new ValidationError(errors) : true
+    },
   )
 const formValue = () =>
   mixed<string | number | boolean>().test(
@@ -58,8 +78,8 @@ export const startVisitBody = object({
   procedure: string()
     .oneOf(PROCEDURES.map((p) => p.id))
     .required(),
-  standards: named(standardCode),
-  opening: named(formValue),
+  standards: named<string>(standardCode()).default({}),
+  opening: named<FormValue>(formValue()).default({}),
   trip: string().uuid(),
   /** Why what should come before did not. */
   override: note().min(3, 'Say why in a few words.'),
@@ -91,7 +111,11 @@ export const captureBody = object({
   earlyReason: note().min(3, 'Say why in a few words.'),
 }).noUnknown()
 
-export const fillBody = object({ ...asker, step: stepKey(), values: named(formValue) }).noUnknown()
+export const fillBody = object({
+  ...asker,
+  step: stepKey(),
+  values: named<FormValue>(formValue()).required(),
+}).noUnknown()
 
 export const decideBody = object({
   ...asker,
@@ -111,6 +135,8 @@ interface TypedBounds {
 }
 
 /** A number typed by hand: comma or point, within bounds, and a thousandfold slip named as such. */
+function typedNumber(bounds: TypedBounds): StringSchema<string>
+function typedNumber(bounds: TypedBounds, optional?: boolean): StringSchema<string | undefined>
 function typedNumber({ what, low, high, unit, decimals }: TypedBounds, optional = false) {
   const expected = `${low} to ${high}${unit && unit !== 'pH' ? ` ${unit}` : ''}`
   const text = optional ? string() : string().required(`Type the ${what}, ${expected}.`)
@@ -242,17 +268,6 @@ export const applyBody = (bounds: TypedBounds) =>
     }),
   }).noUnknown()
 
-export const standInBody = object({
-  /** A bath by its name. */
-  bath: string().max(40),
-  faults: number().integer().min(0).max(65535),
-  wipe: boolean(),
-  /** What the simulator in place of the sensor plays, in the core unit of the signal. */
-  simulate: object({ signal: number().required(), temperature: number().required() }).default(undefined),
-  /** The numbers that somebody keys in on the device. */
-  keyIn: mixed<Record<string, number>>(),
-}).noUnknown()
-
 export const startTripBody = object({
   ...asker,
   name: string().trim().min(1).max(80).required(),
@@ -261,16 +276,17 @@ export const startTripBody = object({
 
 export const endTripBody = object(asker).noUnknown()
 
+/** One choice a topic, of those that there are. */
+const schoolsShape = Object.fromEntries(
+  Object.entries(SCHOOL_CHOICES).map(([topic, { choices }]) => [
+    topic,
+    string().oneOf(Object.keys(choices)).required(),
+  ]),
+) as unknown as { [Topic in keyof Schools]: Schema<Schools[Topic]> }
+
 export const schoolsBody = object({
   operator: asker.operator,
-  schools: object(
-    Object.fromEntries(
-      Object.entries(SCHOOL_CHOICES).map(([topic, { choices }]) => [
-        topic,
-        string().oneOf(Object.keys(choices)).required(),
-      ]),
-    ),
-  ).noUnknown(),
+  schools: object(schoolsShape).noUnknown(),
 }).noUnknown()
 
 const lotTable = object({
@@ -347,7 +363,7 @@ export const rulesBody = object({
   fixedDays: number().integer().min(1).max(3650).nullable(),
   inUseHours: number().positive().max(100_000).nullable(),
   hoursPerDay: number().min(0.1).max(24).nullable(),
-  checkFirst: string().oneOf(CHECK_FIRST).default('when-sound'),
+  checkFirst: string().oneOf(CHECK_FIRST),
   processValue: number(),
 }).noUnknown()
 
@@ -369,10 +385,10 @@ export const movePlanBody = object({
   to: number().integer().nullable().defined(),
 }).noUnknown()
 
-export const renewBody = object({ operator: asker.operator }).noUnknown()
+/** Who does it, where nothing else is to be said. */
+export const operatorBody = object({ operator: asker.operator }).noUnknown()
 
 export type HourMeterBody = InferType<typeof hourMeterBody>
 export type RulesBody = InferType<typeof rulesBody>
 export type StartVisitBody = InferType<typeof startVisitBody>
-export type StandInBody = InferType<typeof standInBody>
 export type LotBody = InferType<typeof lotBody>

@@ -1,6 +1,7 @@
 import { channelOf, procedureOf, STANDARDS, simulatedResistances } from '@frustum/core'
 import { describe, expect, it } from 'vitest'
-import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SHELF, SITE, truthAt } from './index.ts'
+import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from './pellwick.ts'
+import { SHELF } from './shelf.ts'
 
 const DAY = 86_400_000
 const NOW = Date.UTC(2026, 10, 23, 15)

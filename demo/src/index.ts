@@ -1,3 +1,3 @@
-export { CONSUMABLES, type FleetSensor, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from './pellwick.ts'
-export { BATHS, FAULT_BITS, REGISTERS } from './registers.ts'
-export { SHELF } from './shelf.ts'
+export { type FleetSensor, fleet, OPERATORS, processAt, truthAt } from './pellwick.ts'
+export { demoExtension } from './server/extension.ts'
+export { standInUnits } from './standIns.ts'

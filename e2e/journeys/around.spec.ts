@@ -1,76 +1,83 @@
 import { readFileSync } from 'node:fs'
-import { expect, test } from '@playwright/test'
-import { appUrl, expectAccessible, main, skip, startVisit, step } from '../support/bench.ts'
+import { expectAccessible, main, skip, startVisit, step } from '../support/bench.ts'
+import { expect, journey } from '../support/test.ts'
 
-test('the network goes in mid-step: the page says so, keeps what was done, and sends it when it is back', async ({
-  page,
-  context,
-}) => {
-  await startVisit(page, 'WH-pH-2', /Two points/)
-  await step(page, /outputs on hold/)
-  await context.setOffline(true)
-  await main(page).click()
-  await expect(page.getByText('1 not sent yet')).toBeVisible()
-  await expect(page.getByText(/No network\. What was captured is safe/)).toBeVisible()
-  await expect(main(page)).toBeDisabled()
-  await context.setOffline(false)
-  await expect(page.getByText('What waited for the network is recorded.')).toBeVisible()
-  await step(page, /read it as found/)
-  await skip(page, 'No flow')
-  await step(page, /into fresh pH 7\.00/)
-})
+journey(
+  ['WH-pH-2'],
+  'the network goes in mid-step: the page says so, keeps what was done, and sends it when it is back',
+  async ({ page, context }) => {
+    await startVisit(page, 'WH-pH-2', /Two points/)
+    await step(page, /outputs on hold/)
+    await context.setOffline(true)
+    await main(page).click()
+    await expect(page.getByText('1 not sent yet')).toBeVisible()
+    await expect(page.getByText(/No network\. What was captured is safe/)).toBeVisible()
+    await expect(main(page)).toBeDisabled()
+    await context.setOffline(false)
+    await expect(page.getByText('What waited for the network is recorded.')).toBeVisible()
+    await step(page, /read it as found/)
+    await skip(page, 'No flow')
+    await step(page, /into fresh pH 7\.00/)
+  },
+)
 
-test('the Shelf: what a standard is worth here, a new bottle with its own table, labels, what to order', async ({
-  page,
-}) => {
-  await page.goto(appUrl())
-  await page.keyboard.press('5')
-  await expect(page.getByRole('heading', { name: 'Order' })).toBeVisible()
-  await expect(page.getByText('No good lot is left.')).toBeVisible()
-  await page.getByLabel('What they are worth at').fill('15')
-  await expect(page.getByRole('listitem').filter({ hasText: '7-24C' })).toContainText('7.040')
-  await page.getByLabel('What they are worth at').fill('hot')
-  await expect(page.getByText('Type the temperature as a number')).toBeVisible()
-  await page.getByLabel('What they are worth at').fill('15')
-  await expectAccessible(page)
+journey(
+  ['CH-pH-1'],
+  'the Shelf: what a standard is worth here, a new bottle with its own table, labels, what to order',
+  async ({ page }) => {
+    await page.goto('/')
+    await page.keyboard.press('5')
+    await expect(page.getByRole('heading', { name: 'Order' })).toBeVisible()
+    await expect(page.getByText('No good lot is left.')).toBeVisible()
+    await page.getByLabel('What they are worth at').fill('15')
+    await expect(page.getByRole('listitem').filter({ hasText: '7-24C' })).toContainText('7.040')
+    await page.getByLabel('What they are worth at').fill('hot')
+    await expect(page.getByText('Type the temperature as a number')).toBeVisible()
+    await page.getByLabel('What they are worth at').fill('15')
+    await expectAccessible(page)
 
-  await page.getByRole('button', { name: 'Add a bottle' }).click()
-  const form = page.getByRole('form', { name: 'A new bottle' })
-  await form.getByRole('button', { name: 'Put it on the Shelf' }).click()
-  await expect(form.getByText('Type the lot number on the label.')).toBeVisible()
-  await form.getByLabel('Standard').selectOption({ label: 'pH 9.21' })
-  await form.getByLabel('Lot number').fill('9-26B')
-  await form.getByLabel(/The label has a table/).check()
-  await form.getByLabel('Temperature and value').fill('15 9.31\n25 9.20')
-  await expectAccessible(page)
-  await form.getByRole('button', { name: 'Put it on the Shelf' }).click()
-  await expect(page.getByRole('listitem').filter({ hasText: '9-26B' })).toContainText('9.310')
+    await page.getByRole('button', { name: 'Add a bottle' }).click()
+    const form = page.getByRole('form', { name: 'A new bottle' })
+    await form.getByRole('button', { name: 'Put it on the Shelf' }).click()
+    await expect(form.getByText('Type the lot number on the label.')).toBeVisible()
+    await form.getByLabel('Standard').selectOption({ label: 'pH 9.21' })
+    await form.getByLabel('Lot number').fill('9-26B')
+    await form.getByLabel(/The label has a table/).check()
+    await form.getByLabel('Temperature and value').fill('15 9.31\n25 9.20')
+    await expectAccessible(page)
+    await form.getByRole('button', { name: 'Put it on the Shelf' }).click()
+    await expect(page.getByRole('listitem').filter({ hasText: '9-26B' })).toContainText('9.310')
 
-  await page.getByRole('link', { name: 'Labels' }).click()
-  await expect(page.getByRole('img', { name: 'QR code of the lot' }).first()).toBeVisible()
-  await expectAccessible(page)
-})
+    await page.getByRole('link', { name: 'Labels' }).click()
+    await expect(page.getByRole('img', { name: 'QR code of the lot' }).first()).toBeVisible()
+    await expectAccessible(page)
+  },
+)
 
-test('the Ledger: found, corrected beside, exported, and taken in again', async ({ page }) => {
-  await page.goto(appUrl())
-  await page.keyboard.press('8')
-  await page.getByLabel('Find').fill('CH-pH-3 two')
-  await expect(page.getByRole('row').nth(1)).toContainText('CH-pH-3')
-  await expectAccessible(page)
-  await page.getByRole('row').nth(1).getByRole('link').click()
-  await expect(page.getByRole('heading', { level: 2, name: 'Line by line' })).toBeVisible()
-  await page.getByRole('button', { name: 'Add the correction' }).click()
-  await expect(page.getByText('Say what is to be read instead, and why.').last()).toBeVisible()
-  await page.getByRole('textbox').fill('The buffer came from lot 7-24C.')
-  await page.getByRole('button', { name: 'Add the correction' }).click()
-  await expect(page.getByRole('heading', { name: 'Corrected' })).toBeVisible()
-  await expectAccessible(page)
-  const download = page.waitForEvent('download')
-  await page.getByRole('link', { name: 'JSON' }).click()
-  const file = await (await download).path()
-  const record = JSON.parse(readFileSync(file, 'utf8')) as { visits: { corrections: { text: string }[] }[] }
-  expect(record.visits[0]?.corrections[0]?.text).toBe('The buffer came from lot 7-24C.')
-  await page.goto(`${appUrl()}/ledger`)
-  await page.getByLabel('A file of records').setInputFiles(file)
-  await expect(page.getByText('0 visits taken in, 1 known already, 0 refused.')).toBeVisible()
-})
+journey(
+  ['CH-pH-3', 'CH-pH-1'],
+  'the Ledger: found, corrected beside, exported, and taken in again',
+  async ({ page }) => {
+    await page.goto('/')
+    await page.keyboard.press('8')
+    await page.getByLabel('Find').fill('CH-pH-3 two')
+    await expect(page.getByRole('row').nth(1)).toContainText('CH-pH-3')
+    await expectAccessible(page)
+    await page.getByRole('row').nth(1).getByRole('link').click()
+    await expect(page.getByRole('heading', { level: 2, name: 'Line by line' })).toBeVisible()
+    await page.getByRole('button', { name: 'Add the correction' }).click()
+    await expect(page.getByText('Say what is to be read instead, and why.').last()).toBeVisible()
+    await page.getByRole('textbox').fill('The buffer came from lot 7-24C.')
+    await page.getByRole('button', { name: 'Add the correction' }).click()
+    await expect(page.getByRole('heading', { name: 'Corrected' })).toBeVisible()
+    await expectAccessible(page)
+    const download = page.waitForEvent('download')
+    await page.getByRole('link', { name: 'JSON' }).click()
+    const file = await (await download).path()
+    const record = JSON.parse(readFileSync(file, 'utf8')) as { visits: { corrections: { text: string }[] }[] }
+    expect(record.visits[0]?.corrections[0]?.text).toBe('The buffer came from lot 7-24C.')
+    await page.goto('/ledger')
+    await page.getByLabel('A file of records').setInputFiles(file)
+    await expect(page.getByText('0 visits taken in, 1 known already, 0 refused.')).toBeVisible()
+  },
+)

@@ -1,28 +1,15 @@
-import { expect, test } from '@playwright/test'
-import { type RunningApp, startApp } from '../support/app.ts'
-import { appUrl, expectAccessible, main, skip, startVisit, step } from '../support/bench.ts'
+import type { Page } from '@playwright/test'
+import { expectAccessible, main, skip, startVisit, step } from '../support/bench.ts'
+import { expect, journey } from '../support/test.ts'
 
-// What a site prefers holds for all its visits: these journeys have a station of their own.
-test.describe.configure({ mode: 'serial' })
-let app: RunningApp
-const shared = process.env.FRUSTUM_URL
-test.beforeAll(async () => {
-  app = await startApp()
-  process.env.FRUSTUM_URL = app.url
-})
-test.afterAll(async () => {
-  process.env.FRUSTUM_URL = shared
-  await app.stop()
-})
-
-async function prefer(page: import('@playwright/test').Page, way: RegExp): Promise<void> {
-  await page.goto(`${appUrl()}/site`)
+async function prefer(page: Page, way: RegExp): Promise<void> {
+  await page.goto('/site')
   await page.getByRole('radio', { name: way }).click()
   await expect(page.getByRole('radio', { name: way })).toBeChecked()
 }
 
-test('what the site prefers is how the steps speak', async ({ page }) => {
-  await page.goto(`${appUrl()}/site`)
+journey(['CH-pH-1'], 'what the site prefers is how the steps speak', async ({ page }) => {
+  await page.goto('/site')
   await expectAccessible(page)
   await prefer(page, /Shake it off/)
   await startVisit(page, 'CH-pH-1', /Check only/)
@@ -33,42 +20,46 @@ test('what the site prefers is how the steps speak', async ({ page }) => {
   await step(page, 'Rinse, shake, and into fresh pH 7.00')
 })
 
-test('a trip: one float for all, leaving a half-done sensor and coming back to it', async ({ page }) => {
-  await prefer(page, /The water\u2019s temperature/)
-  await page.goto(appUrl())
-  await page.keyboard.press('n')
-  await page.getByRole('button', { name: 'Boiler and Rinse Plant' }).click()
-  for (const box of await page.getByRole('checkbox').all()) await box.setChecked(false)
-  await page.getByRole('checkbox', { name: /BR-pH-1/ }).check()
-  await page.getByRole('checkbox', { name: /BR-ORP-2/ }).check()
-  await expectAccessible(page)
-  await page.getByRole('button', { name: 'Start with 2' }).click()
-  await page.waitForURL(/trips\/[0-9a-f]{8}/)
-  const trip = page.url()
-  await page.getByRole('link', { name: 'Begin' }).first().click()
-  await page.getByRole('button', { name: /^Start/ }).click()
-  await step(page, /outputs on hold/)
-  await expect(page.getByText('Mains equipment near water')).toBeVisible()
-  await main(page).click()
-  await step(page, 'Float the closed bottles in the water')
-  await main(page).click()
-  await page.getByRole('link', { name: 'Leave it here, back to the trip' }).click()
-  await expect(page.getByText('at “Float the bottles”')).toBeVisible()
-  await expectAccessible(page)
+journey(
+  ['BR-pH-1', 'BR-ORP-2'],
+  'a trip: one float for all, leaving a half-done sensor and coming back to it',
+  async ({ page }) => {
+    await prefer(page, /The water\u2019s temperature/)
+    await page.goto('/')
+    await page.keyboard.press('n')
+    await page.getByRole('button', { name: 'Boiler and Rinse Plant' }).click()
+    for (const box of await page.getByRole('checkbox').all()) await box.setChecked(false)
+    await page.getByRole('checkbox', { name: /BR-pH-1/ }).check()
+    await page.getByRole('checkbox', { name: /BR-ORP-2/ }).check()
+    await expectAccessible(page)
+    await page.getByRole('button', { name: 'Start with 2' }).click()
+    await page.waitForURL(/trips\/[0-9a-f]{8}/)
+    const trip = page.url()
+    await page.getByRole('link', { name: 'Begin' }).first().click()
+    await page.getByRole('button', { name: /^Start/ }).click()
+    await step(page, /outputs on hold/)
+    await expect(page.getByText('Mains equipment near water')).toBeVisible()
+    await main(page).click()
+    await step(page, 'Float the closed bottles in the water')
+    await main(page).click()
+    await page.getByRole('link', { name: 'Leave it here, back to the trip' }).click()
+    await expect(page.getByText('at “Float the bottles”')).toBeVisible()
+    await expectAccessible(page)
 
-  await page.getByRole('link', { name: 'Begin' }).click()
-  const others = page.getByRole('button', { name: /other ways?:/ })
-  if (!(await page.getByRole('radio', { name: /One standard/ }).isVisible())) await others.click()
-  await page.getByRole('radio', { name: /One standard/ }).check()
-  await page.getByRole('button', { name: /^Start/ }).click()
-  await step(page, /outputs on hold/)
-  // Said at the first sensor of the trip already.
-  await expect(page.getByText('Mains equipment near water')).toHaveCount(0)
-  await main(page).click()
-  // The same float serves this sensor.
-  await expect(page.getByTestId('time-left')).toHaveText(/1 h 00|59 min/)
-  await page.goto(trip)
-  await page.getByRole('link', { name: 'Go on' }).first().click()
-  await step(page, 'Float the closed bottles in the water')
-  await prefer(page, /Room temperature/)
-})
+    await page.getByRole('link', { name: 'Begin' }).click()
+    const others = page.getByRole('button', { name: /other ways?:/ })
+    if (!(await page.getByRole('radio', { name: /One standard/ }).isVisible())) await others.click()
+    await page.getByRole('radio', { name: /One standard/ }).check()
+    await page.getByRole('button', { name: /^Start/ }).click()
+    await step(page, /outputs on hold/)
+    // Said at the first sensor of the trip already.
+    await expect(page.getByText('Mains equipment near water')).toHaveCount(0)
+    await main(page).click()
+    // The same float serves this sensor.
+    await expect(page.getByTestId('time-left')).toHaveText(/1 h 00|5\d min/)
+    await page.goto(trip)
+    await page.getByRole('link', { name: 'Go on' }).first().click()
+    await step(page, 'Float the closed bottles in the water')
+    await prefer(page, /Room temperature/)
+  },
+)

@@ -1,10 +1,8 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, type Page } from '@playwright/test'
 
-export const appUrl = () => process.env.FRUSTUM_URL as string
-
 /** Waits of one settling: generous, for a slow machine and an old electrode. */
-const SETTLES_WITHIN = 5 * 60_000
+const SETTLES_WITHIN = 3 * 60_000
 
 export const main = (page: Page) => page.getByTestId('main')
 
@@ -67,7 +65,7 @@ export async function expectAccessible(page: Page): Promise<void> {
 
 /** Opens the Bench for a sensor and starts a visit. */
 export async function startVisit(page: Page, position: string, procedure: string | RegExp): Promise<void> {
-  await page.goto(`${appUrl()}/bench/start/${position}`)
+  await page.goto(`/bench/start/${position}`)
   const choice = page.getByRole('radio', { name: procedure })
   const others = page.getByRole('button', { name: /other ways?:/ })
   await expect(page.getByRole('button', { name: /^Start/ })).toBeVisible()

@@ -1,8 +1,4 @@
-import { startApp } from './app.ts'
+import { seedOnce } from './station.ts'
 
-/** One demo for all journeys; each works on sensors of its own. */
-export default async function globalSetup() {
-  const app = await startApp()
-  process.env.FRUSTUM_URL = app.url
-  return () => app.stop()
-}
+/** The whole station is seeded once for all journeys. */
+export default seedOnce

@@ -6,9 +6,6 @@ export interface Config {
   /** null: the default one, or the next free one when that is taken. */
   port: number | null
   dataFolder: string
-  demo: boolean
-  /** Port of the stand-in transmitters, when the demo runs. */
-  standInPort: number | null
   pollMs: number
   webFolder: string | null
 }
@@ -20,8 +17,6 @@ export function readConfig(env: NodeJS.ProcessEnv, webFolder: string | null): Co
     host: env.HOST ?? '127.0.0.1',
     port: portFrom('PORT', env.PORT),
     dataFolder: isAbsolute(folder) ? folder : resolve(folder),
-    demo: env.FRUSTUM_DEMO === '1',
-    standInPort: portFrom('STANDIN_PORT', env.STANDIN_PORT),
     pollMs: Number(env.FRUSTUM_POLL_MS ?? 500),
     webFolder,
   }

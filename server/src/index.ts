@@ -1,42 +1,56 @@
 import { createServer, type Server } from 'node:http'
+import { type Clock, systemClock } from '@frustum/contract'
 import getPort from 'get-port'
 import pino from 'pino'
 import { type Config, readConfig } from './config.ts'
+import type { ServerContext } from './context.ts'
 import { openDatabase } from './database/open.ts'
-import { seedDemo } from './demo/seed.ts'
+import { prepareTemplate } from './database/template.ts'
+import type { ServerExtension } from './extension.ts'
 import { buildApp } from './http/app.ts'
 import { openLink } from './links/link.ts'
 import { LiveValues } from './links/liveValues.ts'
 import { StartProblem } from './problem.ts'
 import { recordReadings } from './readings/recorder.ts'
 import { installedSensors } from './sensors.ts'
-import { wakeStandIns } from './standins/standIns.ts'
 import { VisitDesk } from './visits/desk.ts'
-import { LiveDesks } from './visits/liveDesks.ts'
 
-export { readConfig, StartProblem }
+export { type Config, prepareTemplate, readConfig, type ServerExtension, StartProblem }
 
 const DEFAULT_PORT = 4170
 
+export interface RunningServer {
+  url: string
+  stop(): Promise<void>
+}
+
+interface Parts {
+  clock?: Clock
+  extensions?: readonly ServerExtension[]
+}
+
 /** Starts everything; resolves once it answers. @throws StartProblem with one clear line */
-export async function startServer(config: Config): Promise<{ url: string; stop(): Promise<void> }> {
+export async function startServer(
+  config: Config,
+  { clock = systemClock, extensions = [] }: Parts = {},
+): Promise<RunningServer> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' })
   const database = await openDatabase(config.dataFolder)
   const { db } = database
-  if (config.demo) await seedDemo(db, config.standInPort, Date.now())
+  for (const extension of extensions) await extension.prepare?.({ db, clock })
 
-  const live = new LiveValues(config.pollMs, log)
+  const live = new LiveValues(config.pollMs, log, clock)
   for (const { position, device } of await installedSensors(db)) {
-    if (device.link) live.add(position.code, openLink(device.link, position.kind))
+    if (device.link) live.add(position.code, openLink(device.link, position.kind, clock))
   }
-  const desks = new LiveDesks(db, live)
-  const desk = new VisitDesk(db, live, desks)
-  if (config.demo) await wakeStandIns(db, live, desks, log)
-  const stopRecording = recordReadings(db, live, log)
-  const server = createServer(buildApp({ db, live, desk, desks, log, demo: config.demo, webFolder: config.webFolder }))
+  const context: ServerContext = { db, clock, live, desk: new VisitDesk(db, live, clock), log }
+  for (const extension of extensions) await extension.start?.(context)
+  const stopRecording = recordReadings(context)
+  const server = createServer(buildApp({ context, extensions, webFolder: config.webFolder }))
   const stop = async () => {
     stopRecording()
     live.stop()
+    for (const extension of extensions) await extension.stop?.()
     server.closeAllConnections()
     await new Promise((resolve) => server.close(resolve))
     await database.close()

@@ -11,7 +11,7 @@ import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, lte } from 'drizzle
 import type { Database, Transaction } from './database/open.ts'
 import {
   calibrations,
-  deviceNumbers,
+  deviceCalibrations,
   devices,
   driftObservations,
   installations,
@@ -61,7 +61,7 @@ export async function calibrationInForce(
   db: Database | Transaction,
   installationId: number,
   kind: SensorKind,
-  at = new Date(),
+  at: Date,
 ): Promise<Characteristic> {
   const [last] = await db
     .select()
@@ -73,16 +73,16 @@ export async function calibrationInForce(
     .limit(1)
   const [seen] = await db
     .select()
-    .from(deviceNumbers)
-    .where(and(eq(deviceNumbers.installationId, installationId), lte(deviceNumbers.at, at)))
-    .orderBy(desc(deviceNumbers.at))
+    .from(deviceCalibrations)
+    .where(and(eq(deviceCalibrations.installationId, installationId), lte(deviceCalibrations.at, at)))
+    .orderBy(desc(deviceCalibrations.at))
     .limit(1)
   if (seen && (!last || seen.at > last.at)) return seen.held
   return last?.characteristic ?? channelOf(kind).ideal
 }
 
 /** What the sensor was last found to be before an instant, whether or not the device took it over. */
-export async function lastFound(db: Database, installationId: number, before = new Date()) {
+export async function lastFound(db: Database, installationId: number, before: Date) {
   const [last] = await db
     .select()
     .from(calibrations)
@@ -118,7 +118,7 @@ export async function driftHistory(db: Database, ids: number[]): Promise<Map<num
 export async function pastSettling(
   db: Database,
   installationId: number,
-  before = new Date(),
+  before: Date,
 ): Promise<{ signatures: SettlingSignature[]; seconds: number[] }> {
   const recent = await db
     .select({ id: visits.id })
@@ -196,7 +196,7 @@ export async function emptyPositions(db: Database) {
 }
 
 /** The site's ways of working at an instant: a visit keeps those with which it began. */
-export async function schoolsAt(db: Database, at = new Date()): Promise<Schools> {
+export async function schoolsAt(db: Database, at: Date): Promise<Schools> {
   const [last] = await db
     .select()
     .from(schoolChoices)

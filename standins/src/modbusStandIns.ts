@@ -1,39 +1,30 @@
 import { createServer } from 'node:net'
-import type { Bath, SensorTruth } from '@frustum/core'
-import { type FleetSensor, REGISTERS } from '@frustum/demo'
+import { type Clock, systemClock } from '@frustum/contract/clock'
+import { REGISTERS } from '@frustum/server/modbus'
 import { ServerTCP } from 'modbus-serial'
-import { StandInTransmitter } from './transmitter.ts'
+import { CONTROL_REGISTERS } from './controlRegisters.ts'
+import { StandInTransmitter, type TransmitterSetting } from './transmitter.ts'
 
-interface StandInOptions {
-  fleet: readonly FleetSensor[]
-  truthAt: (sensor: FleetSensor, day: number) => SensorTruth
-  processAt: (sensor: FleetSensor, at: number) => Bath
-  /** 0 takes a free one. */
-  port: number
+/** A simulated transmitter, as one unit on the line. */
+export interface StandInUnit extends Omit<TransmitterSetting, 'seed' | 'clock'> {
+  unit: number
 }
 
-const { input, holding, standIn } = REGISTERS
+const { input, holding } = REGISTERS
+const control = CONTROL_REGISTERS
 
 /** Illegal data address, by the Modbus application protocol. */
 const illegalAddress = () => Object.assign(new Error('Illegal data address'), { modbusErrorCode: 2 })
 
-/** One Modbus TCP server on loopback; each linked sensor of the fleet is one unit on it. */
-export async function startStandIns(options: StandInOptions): Promise<{ port: number; close(): Promise<void> }> {
-  const units = new Map<number, StandInTransmitter>()
-  for (const sensor of options.fleet) {
-    if (sensor.unit === null) continue
-    units.set(
-      sensor.unit,
-      new StandInTransmitter({
-        truth: options.truthAt(sensor, 0),
-        device: sensor.device,
-        standards: sensor.standards,
-        process: () => options.processAt(sensor, Date.now()),
-        reportsResistances: sensor.reportsResistances ?? false,
-        seed: 7919 * sensor.unit,
-      }),
-    )
-  }
+/** One Modbus TCP server on loopback with all units on it; port 0 takes a free one. */
+export async function startStandIns(
+  settings: readonly StandInUnit[],
+  options: { port?: number; clock?: Clock } = {},
+): Promise<{ port: number; close(): Promise<void> }> {
+  const clock = options.clock ?? systemClock
+  const units = new Map(
+    settings.map((setting) => [setting.unit, new StandInTransmitter({ ...setting, seed: 7919 * setting.unit, clock })]),
+  )
   const port = options.port || (await freePort())
   const server = new ServerTCP(registersOf(units), { host: '127.0.0.1', port, unitID: 255, debug: false })
   await new Promise<void>((resolve, reject) => {
@@ -68,11 +59,11 @@ function registersOf(units: Map<number, StandInTransmitter>) {
   }
   const readHolding = (address: number, length: number, id: number, answer: Answer) => {
     const transmitter = unit(id)
-    const played = address >= standIn.immersion
+    const played = address >= control.immersion
     if (transmitter.silent && !played) return
     reply(answer, () =>
       played
-        ? slice(standInWords(transmitter), address - standIn.immersion, length)
+        ? slice(standInWords(transmitter), address - control.immersion, length)
         : slice(holdingWords(transmitter), address, length),
     )
   }
@@ -105,29 +96,29 @@ function holdingWords(transmitter: StandInTransmitter): Uint16Array {
 }
 
 function standInWords(transmitter: StandInTransmitter): Uint16Array {
-  const words = new Uint16Array(standIn.length)
+  const words = new Uint16Array(control.length)
   words[0] = transmitter.immersion
   words[1] = transmitter.faults
-  putFloat(words, standIn.simulatedSignal - standIn.immersion, transmitter.simulated.value)
-  putFloat(words, standIn.simulatedTemperature - standIn.immersion, transmitter.simulated.temperature)
+  putFloat(words, control.simulatedSignal - control.immersion, transmitter.simulated.value)
+  putFloat(words, control.simulatedTemperature - control.immersion, transmitter.simulated.temperature)
   return words
 }
 
 function write(transmitter: StandInTransmitter, address: number, values: number[]): void {
-  if (address >= standIn.immersion) writeStandIn(transmitter, address, values)
+  if (address >= control.immersion) writeStandIn(transmitter, address, values)
   else writeHolding(transmitter, address, values)
 }
 
 function writeStandIn(transmitter: StandInTransmitter, address: number, values: number[]): void {
-  if (address === standIn.simulatedSignal && values.length === 4) {
+  if (address === control.simulatedSignal && values.length === 4) {
     const words = Uint16Array.from(values)
     transmitter.simulated = { value: getFloat(words, 0), temperature: getFloat(words, 2) }
     return
   }
   values.forEach((value, i) => {
-    if (address + i === standIn.immersion) transmitter.putInto(value)
-    else if (address + i === standIn.faults) transmitter.setFaults(value)
-    else if (address + i === standIn.wipe && value === 1) transmitter.wipe()
+    if (address + i === control.immersion) transmitter.putInto(value)
+    else if (address + i === control.faults) transmitter.setFaults(value)
+    else if (address + i === control.wipe && value === 1) transmitter.wipe()
   })
 }
 

@@ -1,3 +1,4 @@
+import type { Clock } from '@frustum/contract/clock'
 import {
   type Bath,
   type Channel,
@@ -13,7 +14,7 @@ import {
   simulateSensor,
   standardOf,
 } from '@frustum/core'
-import { BATHS, FAULT_BITS } from '@frustum/demo'
+import { BATHS, FAULT_BITS } from './controlRegisters.ts'
 
 const ROOM_TEMPERATURE = 22.4
 const WARM_BY = 7
@@ -26,12 +27,12 @@ export interface TransmitterSetting {
   device: DeviceSetting
   /** Standards of this sensor by role, among which cups are swapped. */
   standards: Readonly<Record<string, string>>
-  process: () => Bath
+  /** The water at an instant, epoch ms. */
+  process: (at: number) => Bath
   /** Whether it measures the resistances of glass and junction. */
   reportsResistances?: boolean
   seed: number
-  /** Seconds. */
-  clock?: () => number
+  clock: Clock
 }
 
 /** A transmitter with its sensor, of any kind, played in real time. */
@@ -45,14 +46,12 @@ export class StandInTransmitter {
   private held: { signal: number; temperature: number } | null = null
   private readonly channel: Channel
   private readonly sensor: SimulatedSensor
-  private readonly clock: () => number
 
   constructor(private readonly setting: TransmitterSetting) {
-    const { truth, process, seed, clock } = setting
-    this.clock = clock ?? (() => performance.now() / 1000)
+    const { truth, seed } = setting
     this.channel = channelOf(truth.kind)
     this.calibration = this.channel.ideal
-    this.sensor = simulateSensor(truth, process(), randomStream(seed), this.clock())
+    this.sensor = simulateSensor(truth, this.water(), randomStream(seed), this.seconds())
   }
 
   get parameters() {
@@ -106,6 +105,14 @@ export class StandInTransmitter {
     return simulatedResistances(this.setting.truth, this.measure().temperature, this.has('dead')) ?? {}
   }
 
+  private seconds(): number {
+    return this.setting.clock.now() / 1000
+  }
+
+  private water(): Bath {
+    return this.setting.process(this.setting.clock.now())
+  }
+
   private has(fault: keyof typeof FAULT_BITS): boolean {
     return (this.faultBits & FAULT_BITS[fault]) !== 0
   }
@@ -116,15 +123,15 @@ export class StandInTransmitter {
     if (this.channel.kind !== 'temperature' || this.bath === 'process') {
       // A film stays on a bulb that is lifted out; a cell in air was dried.
       const film = this.bath === 'air' && this.channel.kind !== 'conductivity'
-      this.sensor.dip(this.liquid(), this.clock(), !film && !this.has('unrinsed'))
+      this.sensor.dip(this.liquid(), this.seconds(), !film && !this.has('unrinsed'))
     }
   }
 
   private measure(): { signal: number; temperature: number } {
-    const now = this.clock()
+    const now = this.seconds()
     if (this.bath === 'simulator') return { signal: this.simulated.value, temperature: this.simulated.temperature }
     if (this.bath === 'plug') return { signal: 0.4, temperature: ROOM_TEMPERATURE }
-    if (this.bath === 'process') this.sensor.follow(this.setting.process())
+    if (this.bath === 'process') this.sensor.follow(this.water())
     else if (this.has('unsteady')) this.sensor.follow(this.liquid())
     const read = this.sensor.read(now)
     // Stray voltage is in the tank, not in the beaker.
@@ -155,18 +162,18 @@ export class StandInTransmitter {
   }
 
   private liquid(): Bath {
-    const wander = this.has('unsteady') ? 4 * Math.sin(this.clock() / 25) : 0
+    const wander = this.has('unsteady') ? 4 * Math.sin(this.seconds() / 25) : 0
     const temperature = ROOM_TEMPERATURE + (this.has('warm') ? WARM_BY : 0) + wander
     switch (this.bath) {
       case 'process':
-        return this.setting.process()
+        return this.water()
       case 'rinse':
         return { value: this.channel.kind === 'ph' ? 6.6 : this.channel.kind === 'orp' ? 240 : 3, temperature }
       case 'air':
         // A film of the last water stays on a glass bulb and takes up carbon dioxide.
         return { value: this.channel.kind === 'ph' ? 5.6 : this.channel.kind === 'orp' ? 200 : 0, temperature }
       case 'sample':
-        return { value: KNOWN_SAMPLES[this.channel.kind] ?? this.setting.process().value, temperature }
+        return { value: KNOWN_SAMPLES[this.channel.kind] ?? this.water().value, temperature }
       default:
         return {
           value: this.channel.standardValue(this.poured(), temperature, {

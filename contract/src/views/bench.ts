@@ -116,7 +116,8 @@ export interface VisitView {
   beforeAndAfter: { before: string; after: string; jump: string; odd: boolean } | null
   /** Once closed. */
   summary: { asFound: string | null; asLeft: string | null; next: NextDate | null } | null
-  standIn: { baths: { name: string; label: string }[]; faults: { bit: number; label: string }[] } | null
+  /** How many lines the record has that this view shows. */
+  revision: number
 }
 
 /** One message of a visit's live stream. */
@@ -143,7 +144,6 @@ export interface VisitLive {
   /** False as long as the sensor has not moved since the step asked for another solution. */
   arrived: boolean
   arithmetic: ArithmeticLine[]
-  /** Bumped when something was written: time to fetch the visit again. */
+  /** How many lines the record has: a view of fewer is out of date. */
   revision: number
-  standIn: { bath: string; faults: number } | null
 }

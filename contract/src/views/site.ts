@@ -4,7 +4,10 @@ export interface SiteView {
   name: string
   timeZone: string
   operators: string[]
-  demo: boolean
+  /** Parts that are not the product's own: a module each, to be loaded by the page. */
+  extensions: { name: string; module: string }[]
+  /** The server's clock, which the pages follow. */
+  clock: { now: number; rate: number }
   schools: Schools
 }
 

@@ -75,7 +75,7 @@ function fields(e: Evidence): FieldSpec[] {
     decimals,
     row: row.label,
     live: true,
-    simulate: { signal: row.signal, temperature: row.temperature },
+    appliedInput: { signal: row.signal, temperature: row.temperature },
   }))
 }
 

@@ -95,8 +95,8 @@ export interface FieldSpec {
   row?: string
   /** A linked device can fill this in by itself: what it shows now. */
   live?: boolean
-  /** What a stand-in's simulator is set to for this row, in the signal's core unit. */
-  simulate?: { signal: number; temperature: number }
+  /** What is applied to the transmitter's input in place of the sensor, in the core unit of the signal and degC. */
+  appliedInput?: { signal: number; temperature: number }
 }
 
 export type Medium = 'process' | 'standard' | 'air' | 'plug' | 'sample'

@@ -1,17 +1,12 @@
-import { spawnSync } from 'node:child_process'
-import { existsSync, renameSync, rmSync } from 'node:fs'
+import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { setImmediate } from 'node:timers/promises'
-import { fileURLToPath } from 'node:url'
 import { PGlite, type Results } from '@electric-sql/pglite'
 import { drizzle } from 'drizzle-orm/pglite'
 import { migrate } from 'drizzle-orm/pglite/migrator'
-import { StartProblem } from '../problem.ts'
 import { lockDataFolder } from './lock.ts'
 import * as schema from './schema.ts'
-
-const CREATE = fileURLToPath(new URL('./create.ts', import.meta.url))
-const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url))
+import { createDatabase, MIGRATIONS } from './template.ts'
 
 export type Database = ReturnType<typeof drizzle<typeof schema, PGlite>>
 export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0]
@@ -26,7 +21,7 @@ export async function openDatabase(folder: string): Promise<OpenDatabase> {
   const unlock = lockDataFolder(folder)
   try {
     const path = join(folder, 'database')
-    if (!existsSync(path)) createDatabase(path)
+    if (!existsSync(path)) await createDatabase(path)
     const client = new PatientDatabase(path)
     await client.waitReady
     const db = drizzle(client, { schema })
@@ -62,18 +57,4 @@ class PatientDatabase extends PGlite {
     }
     return results
   }
-}
-
-/**
- * Making a database takes some 450 MB that the process would not give back, so another one does it. It works beside
- * the final name and is renamed at the end: a start that is cut short leaves no half database behind.
- */
-function createDatabase(path: string): void {
-  const draft = `${path}.new`
-  rmSync(draft, { recursive: true, force: true })
-  const made = spawnSync(process.execPath, ['--import', 'tsx', CREATE, draft], {
-    stdio: ['ignore', 'ignore', 'inherit'],
-  })
-  if (made.status !== 0) throw new StartProblem(`The database could not be made in ${path}. Is there room on the disk?`)
-  renameSync(draft, path)
 }

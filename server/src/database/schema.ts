@@ -95,7 +95,6 @@ export const devices = pgTable('devices', {
   /** Compensation, display, reference electrode: how it turns signals into what it shows. */
   setting: jsonb().$type<DeviceSetting>().notNull().default({}),
   link: jsonb().$type<LinkSettings | null>(),
-  standIn: boolean('stand_in').notNull().default(false),
 })
 
 export const sensors = pgTable('sensors', {
@@ -256,7 +255,7 @@ export const calibrations = pgTable(
 )
 
 /** Numbers that a device was found to reckon with, although it had been given others, or that were given back to it. */
-export const deviceNumbers = pgTable(
+export const deviceCalibrations = pgTable(
   'device_numbers',
   {
     id: serial().primaryKey(),

@@ -2,10 +2,11 @@ import type { AnyObjectSchema, InferType } from 'yup'
 import { ValidationError } from 'yup'
 import { Problem } from '../problem.ts'
 
-/** Reads a body by its schema. @throws Problem 400 with one sentence a field */
+/** Reads a body by its schema, with defaults for what was not sent. @throws Problem 400 with one sentence a field */
 export async function readBody<S extends AnyObjectSchema>(schema: S, body: unknown): Promise<InferType<S>> {
   try {
-    return await schema.validate(body ?? {}, { abortEarly: false, strict: true })
+    const sent = await schema.validate(body ?? {}, { abortEarly: false, strict: true })
+    return schema.cast(sent)
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error
     const fields = Object.fromEntries(

@@ -136,7 +136,7 @@ async function ensureInstallation(tx: Transaction, visit: VisitRecord, record: P
   // Records come from elsewhere: the line to the device is not taken over with them.
   const [device] = await tx
     .insert(table.devices)
-    .values({ ...(record.device as typeof table.devices.$inferInsert), link: null, standIn: false })
+    .values({ ...(record.device as typeof table.devices.$inferInsert), link: null })
     .returning()
   const [made] = await tx
     .insert(table.installations)

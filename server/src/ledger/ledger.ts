@@ -74,8 +74,8 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
 }
 
 /** One visit as a page: everything that was read, concluded, decided and said. */
-export async function recordOf(db: Database, id: string): Promise<RecordView> {
-  const opened = await openVisit(db, null, id)
+export async function recordOf(db: Database, id: string, now: number): Promise<RecordView> {
+  const opened = await openVisit(db, null, id, now)
   const lines = await db.select().from(visitEntries).where(eq(visitEntries.visitId, id)).orderBy(asc(visitEntries.seq))
   const noted = await db.select().from(corrections).where(eq(corrections.visitId, id)).orderBy(asc(corrections.id))
   const { procedure, progress, installed, setup } = opened
@@ -91,7 +91,7 @@ export async function recordOf(db: Database, id: string): Promise<RecordView> {
     (s) => (s.step.kind === 'result' || s.step.kind === 'verdict') && s.status === 'done',
   )
   return {
-    visit: await visitView(db, opened),
+    visit: await visitView(db, opened, now),
     serialNumber: installed.sensor.serialNumber,
     model: installed.sensor.model,
     lines: lines.map((l) => ({
@@ -153,11 +153,16 @@ async function driftWords(
 }
 
 /** What is to be read instead. The record itself stays as it was written. */
-export async function addCorrection(db: Database, id: string, operator: string, text: string): Promise<RecordView> {
-  const { row } = await openVisit(db, null, id)
+export async function addCorrection(
+  db: Database,
+  id: string,
+  { operator, text }: { operator: string; text: string },
+  now: number,
+): Promise<RecordView> {
+  const { row } = await openVisit(db, null, id, now)
   if (!row.closedAt) {
     throw new Problem(409, 'still-open', 'This visit is still open.', { hint: 'Take the step again on the Bench.' })
   }
-  await db.insert(corrections).values({ visitId: id, at: new Date(), operator, text })
-  return recordOf(db, id)
+  await db.insert(corrections).values({ visitId: id, at: new Date(now), operator, text })
+  return recordOf(db, id, now)
 }

@@ -1,6 +1,6 @@
-import type { LinkSettings } from '@frustum/contract'
+import type { Clock, LinkSettings } from '@frustum/contract'
 import type { Characteristic, SensorKind } from '@frustum/core'
-import { ModbusLink } from './modbusLink.ts'
+import { ModbusLink } from './modbus/modbusLink.ts'
 
 export interface LinkReading {
   /** Epoch ms when it was asked for. */
@@ -24,9 +24,9 @@ export interface Link {
   close(): void
 }
 
-export function openLink(settings: LinkSettings, kind: SensorKind): Link {
+export function openLink(settings: LinkSettings, kind: SensorKind, clock: Clock): Link {
   switch (settings.kind) {
     case 'modbus-tcp':
-      return new ModbusLink(settings, kind)
+      return new ModbusLink(settings, kind, clock)
   }
 }

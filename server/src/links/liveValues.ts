@@ -1,9 +1,12 @@
-import type { LiveValue } from '@frustum/contract'
+import type { Clock, LiveValue } from '@frustum/contract'
 import type { Logger } from 'pino'
 import type { Link, LinkReading } from './link.ts'
 
-/** A reading older than this is not a live one, ms. */
-export const STALE_AFTER_MS = 2500
+/** A reading older than this is not a live one, ms of the line's own time: a faster clock makes no faster line. */
+const STALE_AFTER_MS = 2500
+
+/** Whether a reading of an instant (epoch ms) is too old to count as live. */
+export const isStale = (at: number, clock: Clock): boolean => clock.now() - at > STALE_AFTER_MS * clock.rate
 
 type Listener = (reading: LinkReading | null) => void
 
@@ -19,6 +22,7 @@ class Line {
     readonly link: Link,
     private readonly pollMs: number,
     private readonly log: Logger,
+    private readonly clock: Clock,
   ) {
     void this.poll()
   }
@@ -30,7 +34,7 @@ class Line {
   }
 
   private async poll(): Promise<void> {
-    const began = Date.now()
+    const began = performance.now()
     try {
       const reading = await this.link.read()
       if (this.blindSince !== null) this.log.info({ position: this.position }, 'device answers again')
@@ -38,13 +42,16 @@ class Line {
       this.blindSince = null
       for (const listener of this.listeners) listener(reading)
     } catch (error) {
+      // A line that was closed fails what it was still asking.
+      if (this.stopped) return
       if (this.blindSince === null) {
-        this.blindSince = Date.now()
+        this.blindSince = this.clock.now()
         this.log.warn({ position: this.position, why: reasonOf(error) }, 'device does not answer')
       }
       for (const listener of this.listeners) listener(null)
     }
-    if (!this.stopped) this.timer = setTimeout(() => void this.poll(), Math.max(20, this.pollMs - (Date.now() - began)))
+    if (!this.stopped)
+      this.timer = setTimeout(() => void this.poll(), Math.max(20, this.pollMs - (performance.now() - began)))
   }
 }
 
@@ -58,10 +65,11 @@ export class LiveValues {
   constructor(
     private readonly pollMs: number,
     private readonly log: Logger,
+    private readonly clock: Clock,
   ) {}
 
   add(position: string, link: Link): void {
-    this.lines.set(position, new Line(position, link, this.pollMs, this.log))
+    this.lines.set(position, new Line(position, link, this.pollMs, this.log, this.clock))
   }
 
   link(position: string): Link | null {
@@ -81,7 +89,7 @@ export class LiveValues {
    */
   async fresh(position: string): Promise<void> {
     const line = this.lines.get(position)
-    if (!line || Date.now() - (line.latest?.at ?? 0) <= STALE_AFTER_MS) return
+    if (!line || !isStale(line.latest?.at ?? 0, this.clock)) return
     await new Promise<void>((resolve) => {
       const end = () => {
         clearTimeout(timer)

@@ -1,6 +1,12 @@
 import { TZDate } from '@date-fns/tz'
-import type { ConsumableView, KitLine, PlannedTripView, PlanView } from '@frustum/contract'
-import { ROUTES } from '@frustum/contract/routes'
+import {
+  addressOf,
+  type ConsumableView,
+  ENDPOINTS,
+  type KitLine,
+  type PlannedTripView,
+  type PlanView,
+} from '@frustum/contract'
 import {
   channelOf,
   DAY_MS,
@@ -20,7 +26,7 @@ import { type Forecasts, nextDateOf, type SensorForecast, siteForecasts } from '
 import { notFound, Problem } from '../problem.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, installedSensors, schoolsAt } from '../sensors.ts'
-import { type LotWithLeft, lotAmong, lotsWithLeft } from '../visits/lots.ts'
+import { type LotWithLeft, lotAmong, lotsWithLeft } from '../shelf/lots.ts'
 import { jobOf, type PlannedWork, plannedWork, prerequisitesOf } from './procedures.ts'
 
 /** How far the plan looks. */
@@ -62,7 +68,7 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const byCode = new Map(installed.map((i) => [i.position.code, i]))
   const views: PlannedTripView[] = []
   const visited = new Set<string>()
-  const schools = await schoolsAt(db)
+  const schools = await schoolsAt(db, new Date(now))
   const lots = await lotsWithLeft(db)
   for (const trip of trips) {
     views.push(tripView(trip, { byCode, work, forecasts, zone, now, schools, visited, lots }))
@@ -75,7 +81,7 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
     risks: Object.fromEntries(installed.map((i) => [i.position.code, risksOf(i, forecasts, today)])),
     consumables: await consumablesOf(db),
     tripsAlone,
-    calendarPath: ROUTES.calendar(site?.calendarToken ?? ''),
+    calendarPath: addressOf(ENDPOINTS.calendar, { token: site?.calendarToken ?? '' }),
   }
 }
 

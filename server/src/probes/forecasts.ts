@@ -19,7 +19,7 @@ import {
 import { asc, desc, inArray, sql } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { driftObservations, events, exclusions, hoursRun } from '../database/schema.ts'
-import { numbersChanges } from '../links/deviceNumbers.ts'
+import { numbersChanges } from '../links/deviceCalibration.ts'
 import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
 import { observationsAt } from './elsewhere.ts'
 import { forecastLike } from './forecastPool.ts'

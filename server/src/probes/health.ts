@@ -21,7 +21,7 @@ import {
 import { asc, desc } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { events, testAnswers } from '../database/schema.ts'
-import { changedNumbers } from '../links/deviceNumbers.ts'
+import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
 import { revisionOf } from './forecasts.ts'
 import { findingsOf, type Seen, visitsSeen } from './pastVisits.ts'
@@ -58,11 +58,11 @@ async function reckon(db: Database, now: number): Promise<Healths> {
   const installed = await installedSensors(db)
   const earlier = await earlierInstallations(db, installed)
   const seen = await visitsSeen(db, installed, earlier)
-  const changed = await changedNumbers(db, installed)
+  const changed = await changedDeviceCalibrations(db, installed)
   for (const i of installed) {
     const last = seen.get(i.installation.id)?.at(-1)
     if (!last) continue
-    last.codes = await findingsOf(db, last.id)
+    last.codes = await findingsOf(db, last.id, now)
     // Only a device on a line can be asked what it holds.
     last.numbersChanged = i.device.link ? changed.has(i.installation.id) : null
   }

@@ -14,7 +14,7 @@ import { and, asc, eq, gte, lte } from 'drizzle-orm'
 import Papa from 'papaparse'
 import type { Database } from '../database/open.ts'
 import { driftObservations, readings } from '../database/schema.ts'
-import { numbersChanges } from '../links/deviceNumbers.ts'
+import { numbersChanges } from '../links/deviceCalibration.ts'
 import { notFound, Problem } from '../problem.ts'
 import { installedAt } from '../sensors.ts'
 

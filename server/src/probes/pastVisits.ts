@@ -95,11 +95,11 @@ async function readingsByVisit(db: Database): Promise<Known['readings']> {
 }
 
 /** What the result of a closed visit found, reckoned again from its record. */
-export async function findingsOf(db: Database, id: string): Promise<FindingCode[] | null> {
+export async function findingsOf(db: Database, id: string, now: number): Promise<FindingCode[] | null> {
   const { findings } = knownOf(db)
   const before = findings.get(id)
   if (before !== undefined) return before
-  const { procedure, progress } = await openVisit(db, null, id)
+  const { procedure, progress } = await openVisit(db, null, id, now)
   const judged = within(() => procedure.judge(progress.evidence, 'result'))
   const codes = judged?.findings.map((f) => f.code) ?? null
   findings.set(id, codes)

@@ -3,7 +3,7 @@ import { channelOf, procedureOf, within } from '@frustum/core'
 import { asc, desc, eq, inArray } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
-import { changedNumbers } from '../links/deviceNumbers.ts'
+import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
 import { calibrationInForce, earlierInstallations, installedAt } from '../sensors.ts'
@@ -39,8 +39,8 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .orderBy(asc(events.at))
   const known = (await siteForecasts(db, now)).get(installation.id) as SensorForecast
   const health = (await siteHealth(db, now)).get(installation.id) as SensorHealth
-  const changed = (await changedNumbers(db, [installed])).get(installation.id)
-  const inForce = await calibrationInForce(db, installation.id, position.kind)
+  const changed = (await changedDeviceCalibrations(db, [installed])).get(installation.id)
+  const inForce = await calibrationInForce(db, installation.id, position.kind, new Date(now))
   return {
     ...(row as NonNullable<typeof row>),
     figure: figureOf(installed, known, now, MANY_STEPS),

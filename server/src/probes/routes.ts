@@ -1,20 +1,18 @@
 import {
   causeBody,
+  ENDPOINTS,
   exclusionBody,
-  type HourMeterBody,
   hourMeterBody,
-  type RulesBody,
-  renewBody,
+  operatorBody,
   rulesBody,
   testAnswerBody,
 } from '@frustum/contract'
-import type { Cause } from '@frustum/core'
-import express from 'express'
-import type { Database } from '../database/open.ts'
+import { Router } from 'express'
+import type { ServerContext } from '../context.ts'
 import { exclusions, testAnswers } from '../database/schema.ts'
-import { readBody } from '../http/validate.ts'
-import { giveNumbersBack } from '../links/deviceNumbers.ts'
-import type { LiveValues } from '../links/liveValues.ts'
+import { accept, isUuid, serve } from '../http/serve.ts'
+import { restoreDeviceCalibration } from '../links/deviceCalibration.ts'
+import { notFound } from '../problem.ts'
 import { installedAt } from '../sensors.ts'
 import { openVisit } from '../visits/records.ts'
 import { confirmCause } from './confirm.ts'
@@ -26,60 +24,46 @@ import { starting } from './starting.ts'
 import { changeRules, whatIf } from './whatIf.ts'
 
 /** How the sensors age, what is wrong with them, and the rules by which they are visited. */
-export function probeRoutes({ db, live }: { db: Database; live: LiveValues }) {
-  const router = express.Router()
-  router.get('/probes', async (_req, res) => {
-    res.json(await fleetView(db, live, Date.now()))
+export function probeRoutes({ db, live, clock }: ServerContext) {
+  const router = Router()
+  const pageOf = (position: string) => probe(db, live, position, clock.now())
+  serve(router, ENDPOINTS.fleet, () => fleetView(db, live, clock.now()))
+  serve(router, ENDPOINTS.probe, ({ params }) => pageOf(params.position))
+  serve(router, ENDPOINTS.starting, ({ params }) => starting(db, live, params.position, clock.now()))
+  accept(router, ENDPOINTS.whatIf, rulesBody, ({ params, body }) => whatIf(db, params.position, body, clock.now()))
+  accept(router, ENDPOINTS.changeRules, rulesBody, async ({ params, body }) => {
+    await changeRules(db, params.position, body)
+    return pageOf(params.position)
   })
-  router.get('/probes/:position', async (req, res) => {
-    res.json(await probe(db, live, req.params.position, Date.now()))
+  accept(router, ENDPOINTS.answerTest, testAnswerBody, async ({ params, body }) => {
+    const { installation } = await installedAt(db, params.position)
+    await db.insert(testAnswers).values({ installationId: installation.id, at: new Date(clock.now()), ...body })
+    return pageOf(params.position)
   })
-  router.get('/probes/:position/starting', async (req, res) => {
-    res.json(await starting(db, live, req.params.position, Date.now()))
+  accept(router, ENDPOINTS.confirmCause, causeBody, async ({ params, body }) => {
+    const { installation } = await installedAt(db, params.position)
+    await confirmCause(db, { installationId: installation.id, ...body }, clock.now())
+    return pageOf(params.position)
   })
-  router.post('/probes/:position/what-if', async (req, res) => {
-    const rules = (await readBody(rulesBody, req.body)) as RulesBody
-    res.json(await whatIf(db, req.params.position, rules, Date.now()))
+  accept(router, ENDPOINTS.readHourMeter, hourMeterBody, async ({ params, body }) => {
+    await readHourMeter(db, params.position, body, new Date(clock.now()))
+    return pageOf(params.position)
   })
-  router.post('/probes/:position/rules', async (req, res) => {
-    await changeRules(db, req.params.position, (await readBody(rulesBody, req.body)) as RulesBody)
-    res.json(await probe(db, live, req.params.position, Date.now()))
+  accept(router, ENDPOINTS.restoreDeviceCalibration, operatorBody, async ({ params, body }) => {
+    await restoreDeviceCalibration(db, live, params.position, body.operator, new Date(clock.now()))
+    return pageOf(params.position)
   })
-  router.post('/probes/:position/tests', async (req, res) => {
-    const { operator, feature, answer } = await readBody(testAnswerBody, req.body)
-    const { installation } = await installedAt(db, req.params.position)
-    await db.insert(testAnswers).values({ installationId: installation.id, at: new Date(), operator, feature, answer })
-    res.json(await probe(db, live, req.params.position, Date.now()))
+  router.get(ENDPOINTS.pastCsv.path, async (req, res) => {
+    const { position, visit } = req.params as { position: string; visit: string }
+    const text = await pastCsv(db, position, visit)
+    res.type('text/csv').attachment(`${position}-corrected.csv`).send(text)
   })
-  router.post('/probes/:position/cause', async (req, res) => {
-    const { operator, cause } = await readBody(causeBody, req.body)
-    const { installation } = await installedAt(db, req.params.position)
-    await confirmCause(db, { installationId: installation.id, operator, cause: cause as Cause }, Date.now())
-    res.json(await probe(db, live, req.params.position, Date.now()))
-  })
-  router.post('/probes/:position/hours', async (req, res) => {
-    const body = (await readBody(hourMeterBody, req.body)) as HourMeterBody
-    await readHourMeter(db, req.params.position, body, new Date())
-    res.json(await probe(db, live, req.params.position, Date.now()))
-  })
-  router.post('/probes/:position/numbers', async (req, res) => {
-    const { operator } = await readBody(renewBody, req.body)
-    await giveNumbersBack(db, live, req.params.position, operator)
-    res.json(await probe(db, live, req.params.position, Date.now()))
-  })
-  router.get('/probes/:position/past/:visit.csv', async (req, res) => {
-    const { position, visit } = req.params
-    res.type('text/csv').attachment(`${position}-corrected.csv`)
-    res.send(await pastCsv(db, position, visit as string))
-  })
-  router.get('/probes/:position/past/:visit', async (req, res) => {
-    res.json(await pastOf(db, req.params.position, req.params.visit))
-  })
-  router.post('/visits/:id/exclusion', async (req, res) => {
-    const body = await readBody(exclusionBody, req.body)
-    const { row, installed } = await openVisit(db, null, req.params.id)
-    await db.insert(exclusions).values({ visitId: row.id, at: new Date(), ...body })
-    res.json(await probe(db, live, installed.position.code, Date.now()))
+  serve(router, ENDPOINTS.past, ({ params }) => pastOf(db, params.position, params.visit))
+  accept(router, ENDPOINTS.exclude, exclusionBody, async ({ params, body }) => {
+    if (!isUuid(params.id)) throw notFound('visit')
+    const { row, installed } = await openVisit(db, null, params.id, clock.now())
+    await db.insert(exclusions).values({ visitId: row.id, at: new Date(clock.now()), ...body })
+    return pageOf(installed.position.code)
   })
   return router
 }

@@ -10,12 +10,12 @@ import {
 import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { devices, installations, places, positions, visits } from '../database/schema.ts'
-import { changedNumbers } from '../links/deviceNumbers.ts'
+import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
 import { rowsOf } from '../rounds/overview.ts'
 import { type Installed, installedSensors } from '../sensors.ts'
-import { lotFor, lotOnStep } from '../visits/lots.ts'
+import { lotFor, lotOnStep } from '../shelf/lots.ts'
 import { unmetPrerequisites } from '../visits/start.ts'
 import { processShown } from './probe.ts'
 import { usualProcedure } from './usualProcedure.ts'
@@ -63,7 +63,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
       })),
       opening: p.baseline ? commissioningFields(installed !== null) : [],
       proposed: p.id === proposed,
-      unmet: installed ? await unmetPrerequisites(db, installed, p) : [],
+      unmet: installed ? await unmetPrerequisites(db, installed, p, now) : [],
     })),
   )
   const codes = new Set(procedures.flatMap((p) => p.roles.flatMap((r) => r.choices)))
@@ -89,7 +89,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
 }
 
 async function numbersWarning(db: Database, installed: Installed): Promise<string | null> {
-  const changed = (await changedNumbers(db, [installed])).get(installed.installation.id)
+  const changed = (await changedDeviceCalibrations(db, [installed])).get(installed.installation.id)
   if (!changed) return null
   const channel = channelOf(installed.position.kind)
   return `The device reckons with ${parametersText({ channel }, changed.held)}; it was given ${parametersText({ channel }, changed.given)}. What it reads as found is off by that. Give it its numbers back on its page first, or calibrate it now.`

@@ -3,7 +3,7 @@ import { channelOf, forecastDrift, procedureOf, withNumbersChanged } from '@frus
 import { desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { positions, visits } from '../database/schema.ts'
-import { numbersChanges } from '../links/deviceNumbers.ts'
+import { numbersChanges } from '../links/deviceCalibration.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, installedAt } from '../sensors.ts'
 import { observationsAt } from './elsewhere.ts'

@@ -1,8 +1,7 @@
-import type { Logger } from 'pino'
-import type { Database } from '../database/open.ts'
+import type { ServerContext } from '../context.ts'
 import { readings } from '../database/schema.ts'
-import { lookAtAllNumbers } from '../links/deviceNumbers.ts'
-import { type LiveValues, STALE_AFTER_MS } from '../links/liveValues.ts'
+import { checkAllDeviceCalibrations } from '../links/deviceCalibration.ts'
+import { isStale } from '../links/liveValues.ts'
 import { installedSensors } from '../sensors.ts'
 
 const EVERY_MS = 10 * 60_000
@@ -11,15 +10,13 @@ const EVERY_MS = 10 * 60_000
  * Keeps one process reading of each linked sensor every ten minutes, and looks whether its device still reckons with the
  * numbers it was given. Returns the way to stop it.
  */
-export function recordReadings(db: Database, live: LiveValues, log: Logger): () => void {
+export function recordReadings({ db, live, clock, log }: ServerContext): () => void {
   const record = async () => {
-    const now = Date.now()
     const installed = await installedSensors(db)
-    await lookAtAllNumbers(db, live, installed)
+    await checkAllDeviceCalibrations(db, live, installed, new Date(clock.now()))
     const rows = installed.flatMap(({ installation, position }) => {
       const value = live.current(position.code)
-      if (value.at === null || value.shown === null || value.temperature === null || now - value.at > STALE_AFTER_MS)
-        return []
+      if (value.at === null || value.shown === null || value.temperature === null || isStale(value.at, clock)) return []
       return [
         {
           installationId: installation.id,
@@ -32,6 +29,9 @@ export function recordReadings(db: Database, live: LiveValues, log: Logger): () 
     })
     if (rows.length > 0) await db.insert(readings).values(rows)
   }
-  const timer = setInterval(() => void record().catch((error) => log.error(error, 'readings not kept')), EVERY_MS)
+  const timer = setInterval(
+    () => void record().catch((error) => log.error(error, 'readings not kept')),
+    EVERY_MS / clock.rate,
+  )
   return () => clearInterval(timer)
 }

@@ -83,7 +83,7 @@ export async function overview(db: Database, live: LiveValues, now: number): Pro
   return {
     rows: rows.toSorted((a, b) => due(b) - due(a) || b.risk - a.risk || a.figure.next.at - b.figure.next.at),
     empty: await emptyRows(db),
-    trips: await openTrips(db),
+    trips: await openTrips(db, now),
     parted: partedTwins(installed, live),
   }
 }
@@ -95,7 +95,7 @@ export async function rowsOf(
   now: number,
 ): Promise<RoundsRow[]> {
   const forecasts = await siteForecasts(db, now)
-  const open = await openVisits(db)
+  const open = await openVisits(db, now)
   return installed.map((i) => {
     const { id } = i.installation
     return rowOf(i, forecasts.get(id) as SensorForecast, open.get(id) ?? null, live, now)
@@ -105,8 +105,8 @@ export async function rowsOf(
 type OpenVisit = NonNullable<RoundsRow['openVisit']>
 
 /** The open visit of each installation, with the step at which it stands. */
-async function openVisits(db: Database): Promise<Map<number, OpenVisit>> {
-  const underWay = await visitsUnderWay(db)
+async function openVisits(db: Database, now: number): Promise<Map<number, OpenVisit>> {
+  const underWay = await visitsUnderWay(db, now)
   return new Map(
     underWay.map(({ row, current }) => [
       row.installationId,

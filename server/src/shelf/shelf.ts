@@ -4,7 +4,7 @@ import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { installations, positions, solutionLots, solutionUses, visits } from '../database/schema.ts'
 import { notFound, Problem } from '../problem.ts'
-import { lotState } from '../visits/lots.ts'
+import { lotState } from './lots.ts'
 
 /** A lot that ends within this many days, or holds fewer pourings than this, is ending. */
 const ENDING_DAYS = 14
@@ -148,11 +148,11 @@ export async function actOnLot(
     milliliters?: number | undefined
     reason?: string | undefined
   },
+  now: Date,
 ): Promise<void> {
   const [lot] = await db.select().from(solutionLots).where(eq(solutionLots.id, id))
   if (!lot) throw notFound('lot')
   if (lot.discardedAt) throw new Problem(409, 'discarded', 'That lot was thrown away.')
-  const now = new Date()
   switch (body.action) {
     case 'open':
       if (!lot.openedOn) await db.update(solutionLots).set({ openedOn: now }).where(eq(solutionLots.id, id))

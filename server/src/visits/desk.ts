@@ -1,15 +1,15 @@
-import { formSchema, formValues, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
+import { type Clock, formSchema, formValues, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
 import { type Decision, type Progress, readTypedNumber, type VisitEntry, within } from '@frustum/core'
 import { and, desc, eq, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { calibrations, driftObservations, events, installations, visitEntries, visits } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
-import { writeNumbers } from '../links/deviceNumbers.ts'
+import { writeDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
 import { Problem } from '../problem.ts'
-import { drawFromLot } from './draw.ts'
-import type { LiveDesks } from './liveDesks.ts'
+import { drawFromLot } from '../shelf/draw.ts'
+import { LiveDesks } from './liveDesks.ts'
 import { foldLines, type OpenedVisit, openVisit, visitLines } from './records.ts'
 import { type StartRequest, startVisit } from './start.ts'
 import { resultAt, visitView, wantedCharacteristic } from './view.ts'
@@ -28,22 +28,26 @@ const BELIEVED_FOR = 24 * 3_600_000
 
 /** Runs visits: every action is on disk before it is answered. */
 export class VisitDesk {
+  private readonly desks: LiveDesks
+
   constructor(
     private readonly db: Database,
     private readonly live: LiveValues,
-    private readonly desks: LiveDesks,
-  ) {}
+    private readonly clock: Clock,
+  ) {
+    this.desks = new LiveDesks(db, live, clock)
+  }
 
   async start(body: StartRequest): Promise<VisitView> {
-    return this.view(await startVisit(this.db, this.live, body))
+    return this.view(await startVisit(this.db, this.live, body, new Date(this.clock.now())))
   }
 
   async view(id: string): Promise<VisitView> {
-    return visitView(this.db, await this.open(id))
+    return visitView(this.db, await this.open(id), this.clock.now())
   }
 
   open(id: string): Promise<OpenedVisit> {
-    return openVisit(this.db, this.live, id)
+    return openVisit(this.db, this.live, id, this.clock.now())
   }
 
   async done(id: string, asker: Asker, step: string): Promise<VisitView> {
@@ -151,7 +155,7 @@ export class VisitDesk {
           hint: 'Key the numbers in on the device.',
         })
       }
-      await writeNumbers(link, opened.progress.evidence.channel, characteristic)
+      await writeDeviceCalibration(link, opened.progress.evidence.channel, characteristic)
     }
     const typed = shownAfter === undefined ? null : readTypedNumber(shownAfter)
     return this.record(id, asker, 'apply', {
@@ -169,7 +173,7 @@ export class VisitDesk {
       await this.append(tx, id, asker, { type: 'taken-over', from: row.holderName ?? 'nobody' })
       await tx
         .update(visits)
-        .set({ holderClient: asker.clientId, holderName: asker.operator, heldSince: new Date() })
+        .set({ holderClient: asker.clientId, holderName: asker.operator, heldSince: new Date(this.clock.now()) })
         .where(eq(visits.id, id))
     })
     return this.tellAll(id)
@@ -183,7 +187,7 @@ export class VisitDesk {
   private async tellAll(id: string): Promise<VisitView> {
     const opened = await this.open(id)
     await this.desks.refresh(opened)
-    return visitView(this.db, opened)
+    return visitView(this.db, opened, this.clock.now())
   }
 
   /** The view, when this very action was recorded before: it was sent twice. */
@@ -206,7 +210,7 @@ export class VisitDesk {
     // Asked before the transaction: it reads the whole site.
     const proposed =
       opened.procedure.id === 'retire'
-        ? await proposedCauses(this.db, opened.installed.installation.id, Date.now())
+        ? await proposedCauses(this.db, opened.installed.installation.id, this.clock.now())
         : []
     await this.db.transaction(async (tx) => {
       // The lock keeps two actions at the same moment from both finding the step still open.
@@ -326,7 +330,7 @@ export class VisitDesk {
       .where(eq(visitEntries.visitId, visitId))
       .orderBy(desc(visitEntries.seq))
       .limit(1)
-    const now = Date.now()
+    const now = this.clock.now()
     const { madeAt, actionId, operator } = asker
     const at = new Date(madeAt !== undefined && madeAt < now && now - madeAt < BELIEVED_FOR ? madeAt : now)
     await tx

@@ -1,4 +1,4 @@
-import type { VisitLive } from '@frustum/contract'
+import type { Clock, VisitLive } from '@frustum/contract'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { pastSettling } from '../sensors.ts'
@@ -10,6 +10,7 @@ interface Desk {
   session: StepSession
   position: string
   stepKey: string
+  /** How many lines the record has that it shows. */
   revision: number
   audience: Set<(message: VisitLive) => void>
   stopListening: () => void
@@ -20,12 +21,10 @@ export class LiveDesks {
   private readonly desks = new Map<string, Desk>()
   private readonly opening = new Map<string, Promise<Desk>>()
 
-  /** What the stand-ins were last told, by position. */
-  readonly standIns = new Map<string, { bath: string; faults: number }>()
-
   constructor(
     private readonly db: Database,
     private readonly live: LiveValues,
+    private readonly clock: Clock,
   ) {}
 
   /** Sends the visit's live side to a listener until the returned function is called. */
@@ -51,12 +50,12 @@ export class LiveDesks {
   }
 
   private async openDesk(id: string): Promise<Desk> {
-    const opened = await openVisit(this.db, this.live, id)
+    const opened = await openVisit(this.db, this.live, id, this.clock.now())
     const desk: Desk = {
       session: await this.session(opened),
       position: opened.installed.position.code,
       stepKey: stepKeyOf(opened),
-      revision: 1,
+      revision: opened.revision,
       audience: new Set(),
       stopListening: () => undefined,
     }
@@ -73,7 +72,7 @@ export class LiveDesks {
     const { id } = opened.row
     const desk = await this.desk(id)
     const key = stepKeyOf(opened)
-    desk.revision++
+    desk.revision = opened.revision
     if (key !== desk.stepKey) {
       desk.stepKey = key
       desk.session = await this.session(opened)
@@ -91,14 +90,14 @@ export class LiveDesks {
   }
 
   private message(desk: Desk, whole: boolean): VisitLive {
-    const standIn = this.standIns.get(desk.position) ?? null
-    return desk.session.message(this.live.current(desk.position).blindSince, desk.revision, standIn, whole)
+    return desk.session.message(this.live.current(desk.position).blindSince, desk.revision, whole)
   }
 
   private async session({ row, installed, procedure, progress }: OpenedVisit): Promise<StepSession> {
     const step = row.closedAt ? null : progress.current
     const past = await pastSettling(this.db, installed.installation.id, row.startedAt)
-    const session = new StepSession({ step, procedure, evidence: progress.evidence, past: past.signatures })
+    const setting = { step, procedure, evidence: progress.evidence, past: past.signatures }
+    const session = new StepSession(setting, this.clock)
     const first = progress.typed[0]
     if (first) for (const t of progress.typed) session.takeTyped(t.at, t.value, t.temperature, first.at)
     return session

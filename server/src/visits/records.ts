@@ -16,6 +16,8 @@ export interface OpenedVisit {
   procedure: Procedure
   setup: Setup
   progress: Progress
+  /** How many lines its record has. */
+  revision: number
 }
 
 /** The lines of a visit's record, in order. */
@@ -28,12 +30,16 @@ export const foldLines = (opened: Pick<OpenedVisit, 'procedure' | 'setup' | 'row
   foldVisit(opened.procedure, opened.setup, opened.row.startedAt.getTime(), lines)
 
 /** @throws Problem 404 */
-export async function openVisit(db: Database, live: LiveValues | null, id: string): Promise<OpenedVisit> {
+export async function openVisit(db: Database, live: LiveValues | null, id: string, now: number): Promise<OpenedVisit> {
   const [row] = await db.select().from(visits).where(eq(visits.id, id))
   if (!row) throw notFound('visit')
   const installed = await installedById(db, row.installationId)
   const procedure = procedureOf(row.procedure)
-  const setup = await setupOf(db, live, installed, row.settings, row.startedAt)
+  const setup = await setupOf(db, live, installed, row.settings, {
+    startedAt: row.startedAt,
+    now: row.closedAt?.getTime() ?? now,
+  })
   const opened = { row, installed, procedure, setup }
-  return { ...opened, progress: foldLines(opened, await visitLines(db, id)) }
+  const lines = await visitLines(db, id)
+  return { ...opened, progress: foldLines(opened, lines), revision: lines.length }
 }

@@ -1,4 +1,4 @@
-import type { VisitLive } from '@frustum/contract'
+import type { Clock, VisitLive } from '@frustum/contract'
 import {
   arithmeticOf,
   type CapturedReading,
@@ -22,7 +22,7 @@ import {
   within,
 } from '@frustum/core'
 import type { LinkReading } from '../links/link.ts'
-import { STALE_AFTER_MS } from '../links/liveValues.ts'
+import { isStale } from '../links/liveValues.ts'
 import { Problem } from '../problem.ts'
 
 export interface StepSetting {
@@ -59,11 +59,11 @@ export class StepSession {
 
   constructor(
     readonly setting: StepSetting,
-    private readonly clock: () => number = Date.now,
+    private readonly clock: Clock,
   ) {
     const { step, past, evidence } = setting
     const { setup, channel } = evidence
-    this.startedAt = clock()
+    this.startedAt = clock.now()
     this.channel = channel
     const process = this.expectedSignal(setup.processTemperature) ?? this.processSignal()
     // A dry cell is judged by how near to nothing it is, not by the size of its water.
@@ -269,7 +269,7 @@ export class StepSession {
       : { ...opinion, state: 'settling', reason: 'value-moving', secondsToGo: null }
   }
 
-  message(blindSince: number | null, revision: number, standIn: VisitLive['standIn'], wholeTrace: boolean): VisitLive {
+  message(blindSince: number | null, revision: number, wholeTrace: boolean): VisitLive {
     const { latest, setting, scale } = this
     const { setup } = setting.evidence
     const last = this.trace.at(-1)
@@ -278,7 +278,7 @@ export class StepSession {
     const value = latest === null ? null : this.judged(latest)
     return {
       step: setting.step?.key ?? null,
-      at: latest?.at ?? this.clock(),
+      at: latest?.at ?? this.clock.now(),
       blindSince,
       value,
       unit: scale.unit,
@@ -295,7 +295,6 @@ export class StepSession {
       arrived: this.arrived,
       arithmetic: arithmeticOf(setting.procedure, setting.evidence, setting.step, this.reading()),
       revision,
-      standIn,
     }
   }
 
@@ -319,7 +318,7 @@ export class StepSession {
         hint: setup.linked ? 'Wait for the device to answer.' : 'Type what the device shows.',
       })
     }
-    if (setup.linked && this.clock() - latest.at > STALE_AFTER_MS) {
+    if (setup.linked && isStale(latest.at, this.clock)) {
       throw new Problem(409, 'blind', 'The device has not answered for a while; its last value is too old to keep.', {
         detail: 'All points taken so far are kept.',
         hint: 'Check the line. The step goes on by itself when the device answers.',

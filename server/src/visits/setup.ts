@@ -5,7 +5,7 @@ import type { Database } from '../database/open.ts'
 import { devices, installations, positions } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { calibrationInForce, type Installed, lastFound, pastSettling, schoolsAt } from '../sensors.ts'
-import { lotFor } from './lots.ts'
+import { lotFor } from '../shelf/lots.ts'
 
 /**
  * What a procedure has to know of a visit beyond its record. All of it as it was when the visit began: errors as found
@@ -16,13 +16,13 @@ export async function setupOf(
   live: LiveValues | null,
   installed: Installed,
   settings: VisitSettings,
-  startedAt: Date,
+  { startedAt, now }: { startedAt: Date; now: number },
 ): Promise<Setup> {
   const { installation, position } = installed
   const past = await pastSettling(db, installation.id, startedAt)
   const standards: Record<string, Setup['standards'][string]> = {}
   for (const [role, code] of Object.entries(settings.standards)) {
-    const lot = await lotFor(db, code, Date.now())
+    const lot = await lotFor(db, code, now)
     standards[role] = {
       code,
       lotTable: lot?.row.ownTable ?? undefined,

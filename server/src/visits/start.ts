@@ -13,7 +13,7 @@ import {
   visits,
 } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
-import { lookAtNumbers } from '../links/deviceNumbers.ts'
+import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
 import { notFound, Problem } from '../problem.ts'
@@ -30,9 +30,8 @@ export interface StartRequest extends Asker {
 }
 
 /** Begins a visit at a position, or finds the one that is open there. Returns its id. */
-export async function startVisit(db: Database, live: LiveValues, body: StartRequest): Promise<string> {
+export async function startVisit(db: Database, live: LiveValues, body: StartRequest, now: Date): Promise<string> {
   const procedure = procedureOf(body.procedure)
-  const now = new Date()
   const opening = procedure.baseline ? await readOpening(db, body) : {}
   const installed = procedure.baseline ? null : await installedAt(db, body.position)
   if (installed) {
@@ -44,8 +43,8 @@ export async function startVisit(db: Database, live: LiveValues, body: StartRequ
   }
   const standards = checkStandards(procedure, body.standards)
   // What is found is an error of the device as it is now: a device that lost its numbers must be known to have.
-  if (installed) await lookAtNumbers(db, live, installed, now)
-  const unmet = installed ? await unmetPrerequisites(db, installed, procedure) : []
+  if (installed) await checkDeviceCalibration(db, live, installed, now)
+  const unmet = installed ? await unmetPrerequisites(db, installed, procedure, now.getTime()) : []
   if (unmet.length > 0 && !body.override) {
     throw new Problem(409, 'prerequisites', `${unmet.map((u) => u.position).join(' and ')} should come first.`, {
       detail: unmet[0]?.why ?? '',
@@ -216,7 +215,12 @@ export interface Unmet {
 }
 
 /** Sensors on the same body that should have been calibrated, or checked, before this one. */
-export async function unmetPrerequisites(db: Database, installed: Installed, procedure: Procedure): Promise<Unmet[]> {
+export async function unmetPrerequisites(
+  db: Database,
+  installed: Installed,
+  procedure: Procedure,
+  now: number,
+): Promise<Unmet[]> {
   const { position } = installed
   if (!position.body) return []
   const unmet: Unmet[] = []
@@ -240,7 +244,7 @@ export async function unmetPrerequisites(db: Database, installed: Installed, pro
         .where(eq(driftObservations.installationId, other.installation.id))
         .orderBy(desc(driftObservations.at))
         .limit(1)
-      if (!last || Date.now() - last.at.getTime() > withinDays * DAY_MS) {
+      if (!last || now - last.at.getTime() > withinDays * DAY_MS) {
         unmet.push({ position: other.position.code, since: last?.at.getTime() ?? null, why })
       }
     }

@@ -18,7 +18,7 @@ type Standing = Omit<VisitUnderWay, 'row'> & { lines: number }
 const known = new WeakMap<Database, Map<string, Standing>>()
 
 /** All open visits with the step at which they stand; a record is replayed only when it has grown. */
-export async function visitsUnderWay(db: Database): Promise<VisitUnderWay[]> {
+export async function visitsUnderWay(db: Database, now: number): Promise<VisitUnderWay[]> {
   const rows = await db
     .select({ row: visits, lines: count(visitEntries.id) })
     .from(visits)
@@ -29,7 +29,7 @@ export async function visitsUnderWay(db: Database): Promise<VisitUnderWay[]> {
   const standings = new Map<string, Standing>()
   for (const { row, lines } of rows) {
     const last = before?.get(row.id)
-    standings.set(row.id, last?.lines === lines ? last : await standingOf(db, row.id, lines))
+    standings.set(row.id, last?.lines === lines ? last : await standingOf(db, row.id, lines, now))
   }
   known.set(db, standings)
   return rows.map(({ row }) => {
@@ -38,7 +38,7 @@ export async function visitsUnderWay(db: Database): Promise<VisitUnderWay[]> {
   })
 }
 
-async function standingOf(db: Database, id: string, lines: number): Promise<Standing> {
-  const { installed, progress } = await openVisit(db, null, id)
+async function standingOf(db: Database, id: string, lines: number, now: number): Promise<Standing> {
+  const { installed, progress } = await openVisit(db, null, id, now)
   return { lines, position: installed.position.code, current: progress.current, waiting: progress.waiting }
 }

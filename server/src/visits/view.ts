@@ -23,12 +23,11 @@ import { visits } from '../database/schema.ts'
 import { nextDateOf, siteForecasts } from '../probes/forecasts.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import type { Installed } from '../sensors.ts'
-import { standInControls } from '../standins/controls.ts'
-import { lotFor, lotOnStep } from './lots.ts'
+import { lotFor, lotOnStep } from '../shelf/lots.ts'
 import { type OpenedVisit, openVisit } from './records.ts'
 
 /** A visit as the browser sees it. */
-export async function visitView(db: Database, opened: OpenedVisit): Promise<VisitView> {
+export async function visitView(db: Database, opened: OpenedVisit, now: number): Promise<VisitView> {
   const { row, installed, procedure, setup, progress } = opened
   const { position, place, device } = installed
   const { evidence, current } = progress
@@ -56,7 +55,7 @@ export async function visitView(db: Database, opened: OpenedVisit): Promise<Visi
     steps: progress.steps.map((s) => stepView(evidence, s)),
     now: row.closedAt ? null : current,
     current: row.closedAt ? null : (current?.key ?? null),
-    cautions: await cautionsOf(db, opened),
+    cautions: await cautionsOf(db, opened, now),
     authorityRule: position.authorityRule,
     linked: setup.linked,
     writable: setup.writable,
@@ -65,8 +64,8 @@ export async function visitView(db: Database, opened: OpenedVisit): Promise<Visi
     scale: channel.shownScale(device.setting),
     typing: typedBounds(position.kind, device.setting, setup.shows),
     standards: row.settings.standards,
-    lot: code ? lotOnStep(await lotFor(db, code, Date.now())) : null,
-    waiting: progress.waiting ?? (await sharedWait(db, opened)),
+    lot: code ? lotOnStep(await lotFor(db, code, now)) : null,
+    waiting: progress.waiting ?? (await sharedWait(db, opened, now)),
     result: current && !row.closedAt ? resultAt(opened, current.key) : null,
     decided: lastDecision(evidence),
     applied: evidence.applied && {
@@ -75,8 +74,8 @@ export async function visitView(db: Database, opened: OpenedVisit): Promise<Visi
     },
     arithmetic: arithmeticOf(procedure, evidence, null, null),
     beforeAndAfter: beforeAndAfter(opened),
-    summary: row.closedAt && row.outcome === 'done' ? await summaryOf(db, opened) : null,
-    standIn: device.standIn ? standInControls(position.kind, procedure.id, row.settings.standards) : null,
+    summary: row.closedAt && row.outcome === 'done' ? await summaryOf(db, opened, now) : null,
+    revision: opened.revision,
   }
 }
 
@@ -131,32 +130,32 @@ function lastDecision(evidence: Evidence): VisitView['decided'] {
 }
 
 /** Each hazard is said once a visit, where it first applies; on a trip once for all its sensors. */
-async function cautionsOf(db: Database, { row, installed, progress }: OpenedVisit): Promise<string[]> {
+async function cautionsOf(db: Database, { row, installed, progress }: OpenedVisit, now: number): Promise<string[]> {
   const { current, steps } = progress
   if (!current || row.closedAt) return []
   const at = steps.findIndex((s) => s.step.key === current.key)
   const seen = new Set<string>(steps.slice(0, at).flatMap((s) => s.step.hazards ?? []))
-  if (row.tripId) for (const hazard of await hazardsOfTrip(db, row.tripId, row.id)) seen.add(hazard)
+  if (row.tripId) for (const hazard of await hazardsOfTrip(db, row.tripId, row.id, now)) seen.add(hazard)
   const own = (current.hazards ?? []).filter((h) => !seen.has(h)).map((h) => HAZARDS[h])
   const all = at === 0 ? [...installed.position.cautions, ...own] : own
   return all.length > 0 ? [...all, CODES_FIRST] : []
 }
 
-async function hazardsOfTrip(db: Database, tripId: string, but: string): Promise<Hazard[]> {
+async function hazardsOfTrip(db: Database, tripId: string, but: string, now: number): Promise<Hazard[]> {
   const others = await db
     .select({ id: visits.id })
     .from(visits)
     .where(and(eq(visits.tripId, tripId), ne(visits.id, but)))
   const found: Hazard[] = []
   for (const { id } of others) {
-    const { progress } = await openVisit(db, null, id)
+    const { progress } = await openVisit(db, null, id, now)
     for (const s of progress.steps) if (s.status === 'done' || s.status === 'now') found.push(...(s.step.hazards ?? []))
   }
   return found
 }
 
 /** A float that runs for another sensor of the trip serves this one too. */
-async function sharedWait(db: Database, { row, progress }: OpenedVisit): Promise<VisitView['waiting']> {
+async function sharedWait(db: Database, { row, progress }: OpenedVisit, now: number): Promise<VisitView['waiting']> {
   const { current } = progress
   if (!row.tripId || !current?.shared) return null
   const others = await db
@@ -164,7 +163,7 @@ async function sharedWait(db: Database, { row, progress }: OpenedVisit): Promise
     .from(visits)
     .where(and(eq(visits.tripId, row.tripId), ne(visits.id, row.id)))
   for (const { id } of others) {
-    const other = await openVisit(db, null, id)
+    const other = await openVisit(db, null, id, now)
     const wait = other.progress.waits[current.key]
     if (wait) return wait
   }
@@ -192,19 +191,19 @@ function beforeAndAfter({ progress, procedure, row }: OpenedVisit): VisitView['b
   }
 }
 
-async function summaryOf(db: Database, opened: OpenedVisit): Promise<VisitView['summary']> {
+async function summaryOf(db: Database, opened: OpenedVisit, now: number): Promise<VisitView['summary']> {
   const { procedure, progress, installed } = opened
   const observed = within(() => procedure.observe(progress.evidence))
   return {
     asFound: observed?.asFound == null ? null : errorText(progress.evidence, observed.asFound),
     asLeft: observed ? errorText(progress.evidence, observed.asLeft) : null,
-    next: await nextAfter(db, installed),
+    next: await nextAfter(db, installed, now),
   }
 }
 
-async function nextAfter(db: Database, { installation, position }: Installed): Promise<NextDate | null> {
+async function nextAfter(db: Database, { installation, position }: Installed, now: number): Promise<NextDate | null> {
   if (installation.removedAt) return null
-  const known = (await siteForecasts(db, Date.now())).get(installation.id)
+  const known = (await siteForecasts(db, now)).get(installation.id)
   if (!known || known.series.observations.length === 0) return null
   return nextDateOf(known, policyOf(position, known.hours))
 }

@@ -1,5 +1,6 @@
 import type { FrustumView } from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
+import { now as serverNow } from '../store/clock.ts'
 
 const WIDTH = 132
 const HEIGHT = 52
@@ -7,7 +8,7 @@ const HEIGHT = 52
 const WALL = 17
 
 /** The frustum without axes: the cone against its walls, cut at the due date, checks as dots, today as a dotted line. */
-export function SmallFrustum({ figure, now = Date.now() }: { figure: FrustumView; now?: number }) {
+export function SmallFrustum({ figure, now = serverNow() }: { figure: FrustumView; now?: number }) {
   const { cone, from, policy, next, dots, startsAt } = figure
   const start = Math.min(startsAt, from)
   const end = Math.max(next.at, now) + 0.06 * (Math.max(next.at, now) - start)

@@ -1,6 +1,7 @@
 import { TZDate } from '@date-fns/tz'
 import { type Scale, standardOf } from '@frustum/core'
 import { differenceInCalendarDays, format, formatDistanceStrict } from 'date-fns'
+import { now } from '../store/clock.ts'
 
 /** Numbers and dates as they are written on every screen. Minus is a real minus. */
 const minus = (text: string) => text.replace('-', '\u2212')
@@ -21,9 +22,9 @@ export const scaled = (value: number | null | undefined, { decimals, factor }: S
 export const celsius = (value: number | null | undefined) => (value == null ? '–' : `${fixed(value, 1)} °C`)
 
 /** "8 Sep", with the year when it is not this one. */
-export const day = (at: number, timeZone: string, now = Date.now()) => {
+export const day = (at: number, timeZone: string, today = now()) => {
   const date = new TZDate(at, timeZone)
-  const sameYear = date.getFullYear() === new TZDate(now, timeZone).getFullYear()
+  const sameYear = date.getFullYear() === new TZDate(today, timeZone).getFullYear()
   return format(date, sameYear ? 'd MMM' : 'd MMM yyyy')
 }
 
@@ -31,9 +32,9 @@ export const dayTime = (at: number, timeZone: string) => format(new TZDate(at, t
 export const clock = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'HH:mm')
 export const weekdayTime = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'EEE d MMM HH:mm')
 
-export const daysUntil = (at: number, now = Date.now()) => differenceInCalendarDays(at, now)
+export const daysUntil = (at: number, today = now()) => differenceInCalendarDays(at, today)
 
-export const ago = (at: number, now = Date.now()) => formatDistanceStrict(at, now, { addSuffix: true })
+export const ago = (at: number, today = now()) => formatDistanceStrict(at, today, { addSuffix: true })
 
 export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
 

@@ -137,7 +137,6 @@ describe('the judge in words', () => {
     arrived: true,
     arithmetic: [],
     revision: 1,
-    standIn: null,
     ...change,
   })
 

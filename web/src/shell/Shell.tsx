@@ -5,6 +5,7 @@ import { Toaster } from 'sonner'
 import { weekdayTime } from '../parts/format.ts'
 import { useOutbox } from '../rooms/bench/useVisitActions.ts'
 import { useSiteQuery } from '../store/api.ts'
+import { useNow } from '../store/clock.ts'
 import { operatorChosen, themeChosen } from '../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../store/store.ts'
 import { KeysDialog } from './KeysDialog.tsx'
@@ -142,10 +143,5 @@ function Mark() {
 }
 
 function Now({ timeZone }: { timeZone: string }) {
-  const [now, setNow] = useState(Date.now)
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 15_000)
-    return () => clearInterval(timer)
-  }, [])
-  return weekdayTime(now, timeZone)
+  return weekdayTime(useNow(15_000), timeZone)
 }

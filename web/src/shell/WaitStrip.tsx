@@ -1,16 +1,12 @@
-import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 import { duration } from '../parts/format.ts'
 import { useWaitsQuery } from '../store/api.ts'
+import { useNow } from '../store/clock.ts'
 
 /** What floats, dries and soaks just now: visible in every room, each the way back to its sensor. */
 export function WaitStrip() {
   const { data: waits } = useWaitsQuery(undefined, { pollingInterval: 15_000 })
-  const [now, setNow] = useState(Date.now)
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000)
-    return () => clearInterval(timer)
-  }, [])
+  const now = useNow(1000)
   if (!waits || waits.length === 0) return null
   return (
     <ul

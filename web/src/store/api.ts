@@ -1,27 +1,16 @@
-import type {
-  FleetView,
-  ImportReport,
-  LedgerRow,
-  LotBody,
-  PastView,
-  PlanView,
-  ProbeView,
-  ProblemView,
-  RecordView,
-  RoundsView,
-  RulesBody,
-  ShelfView,
-  SiteView,
-  StandInBody,
-  StartingView,
-  TripSummary,
-  VisitView,
-  WaitView,
-  WhatIfView,
-} from '@frustum/contract'
-import { ROUTES } from '@frustum/contract/routes'
-import type { Schools } from '@frustum/core'
+import type { ProblemView } from '@frustum/contract'
+import {
+  type AnswerOf,
+  addressOf,
+  type BodyOf,
+  ENDPOINTS,
+  type Endpoint,
+  type ParamsOf,
+  type VisitActionName,
+} from '@frustum/contract/endpoints'
+import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
 import { createApi, fetchBaseQuery, retry } from '@reduxjs/toolkit/query/react'
+import { followClock } from './clock.ts'
 import type { RootState } from './store.ts'
 
 const base = fetchBaseQuery({ baseUrl: '/' })
@@ -40,169 +29,155 @@ const patient = retry(
 const query: typeof base = (args, queryApi, extra) =>
   queryApi.type === 'query' ? patient(args, queryApi, extra) : base(args, queryApi, extra)
 
-/** One action on a visit: its name is the last part of the path. */
-export interface VisitAction {
-  id: string
-  action:
-    | 'done'
-    | 'skip'
-    | 'redo'
-    | 'wait'
-    | 'capture'
-    | 'typed'
-    | 'fill'
-    | 'decide'
-    | 'apply'
-    | 'take-over'
-    | 'abandon'
-  body?: Record<string, unknown>
+/** What is sent to an endpoint that changes something: the parameters of its address and its body, in one object. */
+type Sent<E extends Endpoint> = ParamsOf<E> & BodyOf<E>
+
+/** The request for an endpoint, from what is sent to it. */
+function send<E extends Endpoint>(endpoint: E, sent: Sent<E>) {
+  const names = [...endpoint.path.matchAll(/:(\w+)/g)].map((m) => m[1])
+  const body = Object.fromEntries(Object.entries(sent).filter(([name]) => !names.includes(name)))
+  return { url: addressOf(endpoint, sent), method: endpoint.method, body }
 }
 
-interface Asking {
+/** Who acts, and when: the same for every action on a visit. */
+export interface Acting {
   clientId: string
   operator: string
+  actionId: string
+  madeAt: number
 }
+export type VisitActionBody<A extends VisitActionName> = Omit<BodyOf<(typeof ENDPOINTS)[A]>, keyof Acting>
 
-/** What begins a visit. */
-export interface StartVisit extends Asking {
-  position: string
-  procedure: string
-  standards: Record<string, string>
-  opening: Record<string, unknown>
-  trip?: string
-  override?: string
-}
+/** One action on a visit, with its body. */
+export type VisitAction = {
+  [A in VisitActionName]: { id: string; action: A; body: VisitActionBody<A> }
+}[VisitActionName]
+
+/** How the store is told, as the toolkit types it within a request. */
+// biome-ignore lint/suspicious/noExplicitAny: the state is made of the very api that this is a part of
+type Dispatch = ThunkDispatch<any, unknown, UnknownAction>
+
+const TAGS = ['site', 'rounds', 'plan', 'probe', 'visit', 'waits', 'trip', 'shelf', 'ledger'] as const
 
 export const api = createApi({
   baseQuery: query,
-  tagTypes: ['site', 'rounds', 'plan', 'probe', 'visit', 'waits', 'trip', 'shelf', 'ledger'],
-  endpoints: (build) => ({
-    site: build.query<SiteView, void>({ query: () => ROUTES.site, providesTags: ['site'] }),
-    setSchools: build.mutation<Schools, { operator: string; schools: Schools }>({
-      query: (body) => ({ url: ROUTES.schools, method: 'POST', body }),
-      invalidatesTags: ['site'],
-    }),
-    rounds: build.query<RoundsView, void>({ query: () => ROUTES.rounds, providesTags: ['rounds'] }),
-    waits: build.query<WaitView[], void>({ query: () => ROUTES.waits, providesTags: ['waits'] }),
-    probe: build.query<ProbeView, string>({
-      query: (position) => ROUTES.probe(position),
-      providesTags: (_r, _e, position) => [{ type: 'probe', id: position }],
-    }),
-    fleet: build.query<FleetView, void>({ query: () => ROUTES.fleet, providesTags: ['rounds'] }),
-    whatIf: build.query<WhatIfView, { position: string; rules: RulesBody }>({
-      query: ({ position, rules }) => ({ url: ROUTES.whatIf(position), method: 'POST', body: rules }),
-    }),
-    changeRules: build.mutation<ProbeView, { position: string; rules: RulesBody }>({
-      query: ({ position, rules }) => ({ url: ROUTES.rules(position), method: 'POST', body: rules }),
-      invalidatesTags: (_r, _e, { position }) => ['rounds', 'plan', { type: 'probe', id: position }],
-    }),
-    answerTest: build.mutation<ProbeView, { position: string; operator: string; feature: string; answer: string }>({
-      query: ({ position, ...body }) => ({ url: ROUTES.tests(position), method: 'POST', body }),
-      invalidatesTags: (_r, _e, { position }) => ['rounds', { type: 'probe', id: position }],
-    }),
-    confirmCause: build.mutation<ProbeView, { position: string; operator: string; cause: string }>({
-      query: ({ position, ...body }) => ({ url: ROUTES.cause(position), method: 'POST', body }),
-      invalidatesTags: (_r, _e, { position }) => [{ type: 'probe', id: position }],
-    }),
-    readHourMeter: build.mutation<ProbeView, { position: string; operator: string; hours: number; newMeter: boolean }>({
-      query: ({ position, ...body }) => ({ url: ROUTES.hourMeter(position), method: 'POST', body }),
-      invalidatesTags: (_r, _e, { position }) => ['rounds', 'plan', { type: 'probe', id: position }],
-    }),
-    giveNumbersBack: build.mutation<ProbeView, { position: string; operator: string }>({
-      query: ({ position, ...body }) => ({ url: ROUTES.deviceNumbers(position), method: 'POST', body }),
-      invalidatesTags: (_r, _e, { position }) => ['rounds', 'plan', { type: 'probe', id: position }],
-    }),
-    exclude: build.mutation<ProbeView, { id: string; operator: string; excluded: boolean; reason: string }>({
-      query: ({ id, ...body }) => ({ url: ROUTES.exclusion(id), method: 'POST', body }),
-      invalidatesTags: ['rounds', 'probe', 'plan'],
-    }),
-    past: build.query<PastView, { position: string; visit: string }>({
-      query: ({ position, visit }) => ROUTES.past(position, visit),
-    }),
-    plan: build.query<PlanView, void>({ query: () => ROUTES.plan, providesTags: ['plan'] }),
-    movePlan: build.mutation<PlanView, { operator: string; positions: string[]; to: number | null }>({
-      query: (body) => ({ url: ROUTES.movePlan, method: 'POST', body }),
-      async onQueryStarted(_body, { dispatch, queryFulfilled }) {
-        const { data } = await queryFulfilled.catch(() => ({ data: null }))
-        if (data) dispatch(api.util.upsertQueryData('plan', undefined, data))
-      },
-    }),
-    renew: build.mutation<PlanView, { id: number; operator: string }>({
-      query: ({ id, ...body }) => ({ url: ROUTES.renew(id), method: 'POST', body }),
-      invalidatesTags: ['plan'],
-    }),
-    starting: build.query<StartingView, string>({ query: (position) => ROUTES.starting(position) }),
-    visit: build.query<VisitView, string>({
-      query: (id) => ROUTES.visit(id),
-      providesTags: (_r, _e, id) => [{ type: 'visit', id }],
-    }),
-    startVisit: build.mutation<VisitView, StartVisit>({
-      query: (body) => ({ url: ROUTES.visits, method: 'POST', body }),
-      invalidatesTags: ['rounds', 'waits', 'trip'],
-    }),
-    act: build.mutation<VisitView, VisitAction & Asking & { actionId: string; madeAt: number }>({
-      query: ({ id, action, body, clientId, operator, actionId, madeAt }) => ({
-        url: ROUTES.visitAction(id, action),
-        method: 'POST',
-        body: { clientId, operator, actionId, madeAt, ...body },
+  tagTypes: TAGS,
+  endpoints: (build) => {
+    /** An endpoint that only reads; `params` says how its address follows from what a page asks with. */
+    const read = <E extends Endpoint, Ask>(
+      endpoint: E,
+      params: (ask: Ask) => ParamsOf<E>,
+      tags: readonly (typeof TAGS)[number][] = [],
+    ) => build.query<AnswerOf<E>, Ask>({ query: (ask) => addressOf(endpoint, params(ask)), providesTags: tags })
+    /** The same, where the address has no parameters. */
+    const readWhole = <E extends Endpoint>(endpoint: E, tags: readonly (typeof TAGS)[number][]) =>
+      build.query<AnswerOf<E>, void>({ query: () => endpoint.path, providesTags: tags })
+    /** An endpoint that changes something, and what is to be fetched again after it. */
+    const change = <E extends Endpoint>(endpoint: E, stale: readonly (typeof TAGS)[number][] = []) =>
+      build.mutation<AnswerOf<E>, Sent<E>>({ query: (sent) => send(endpoint, sent), invalidatesTags: stale })
+    /** The same, where the answer is what a query shows: it is put there, and not fetched again. */
+    const changeShown = <E extends Endpoint>(
+      endpoint: E,
+      show: (answer: AnswerOf<E>, dispatch: Dispatch) => void,
+      stale: readonly (typeof TAGS)[number][] = [],
+    ) =>
+      build.mutation<AnswerOf<E>, Sent<E>>({
+        query: (sent) => send(endpoint, sent),
+        invalidatesTags: stale,
+        async onQueryStarted(_, { dispatch, queryFulfilled }) {
+          const answer = await queryFulfilled.catch(() => null)
+          if (answer) show(answer.data, dispatch)
+        },
+      })
+    const showProbe = (probe: AnswerOf<typeof ENDPOINTS.probe>, dispatch: Dispatch): void => {
+      void dispatch(api.util.upsertQueryData('probe', probe.position, probe))
+    }
+    const showShelf = (shelf: AnswerOf<typeof ENDPOINTS.shelf>, dispatch: Dispatch): void => {
+      void dispatch(api.util.upsertQueryData('shelf', undefined, shelf))
+    }
+    const showPlan = (plan: AnswerOf<typeof ENDPOINTS.plan>, dispatch: Dispatch): void => {
+      void dispatch(api.util.upsertQueryData('plan', undefined, plan))
+    }
+    const showVisit = (visit: AnswerOf<typeof ENDPOINTS.visit>, dispatch: Dispatch): void => {
+      void dispatch(api.util.upsertQueryData('visit', visit.id, visit))
+    }
+    const showTrip = (trip: AnswerOf<typeof ENDPOINTS.trip>, dispatch: Dispatch): void => {
+      void dispatch(api.util.upsertQueryData('trip', trip.id, trip))
+    }
+    const showRecord = (record: AnswerOf<typeof ENDPOINTS.record>, dispatch: Dispatch): void => {
+      void dispatch(api.util.upsertQueryData('record', record.visit.id, record))
+    }
+    return {
+      site: build.query<AnswerOf<typeof ENDPOINTS.site>, void>({
+        query: () => ENDPOINTS.site.path,
+        providesTags: ['site'],
+        async onQueryStarted(_, { queryFulfilled }) {
+          const answer = await queryFulfilled.catch(() => null)
+          if (answer) followClock(answer.data.clock)
+        },
       }),
-      async onQueryStarted({ id, action }, { dispatch, queryFulfilled }) {
-        const { data } = await queryFulfilled.catch(() => ({ data: null }))
-        if (!data) return
-        dispatch(api.util.upsertQueryData('visit', id, data))
-        if (action === 'wait' || data.closedAt) dispatch(api.util.invalidateTags(['waits']))
-        if (data.closedAt) {
-          dispatch(
-            api.util.invalidateTags([
-              'rounds',
-              'plan',
-              'trip',
-              'ledger',
-              'shelf',
-              { type: 'probe', id: data.position },
-            ]),
-          )
-        }
-      },
-    }),
-    trip: build.query<TripSummary, string>({ query: (id) => ROUTES.trip(id), providesTags: ['trip'] }),
-    startTrip: build.mutation<TripSummary, Asking & { name: string; positions: string[] }>({
-      query: (body) => ({ url: ROUTES.trips, method: 'POST', body }),
-      invalidatesTags: ['rounds', 'trip'],
-    }),
-    endTrip: build.mutation<TripSummary, Asking & { id: string }>({
-      query: ({ id, ...body }) => ({ url: ROUTES.endTrip(id), method: 'POST', body }),
-      invalidatesTags: ['rounds', 'trip'],
-    }),
-    shelf: build.query<ShelfView, void>({ query: () => ROUTES.shelf, providesTags: ['shelf'] }),
-    addLot: build.mutation<ShelfView, LotBody>({
-      query: (body) => ({ url: ROUTES.shelf, method: 'POST', body }),
-      invalidatesTags: ['shelf'],
-    }),
-    actOnLot: build.mutation<
-      ShelfView,
-      { id: number; operator: string; action: 'open' | 'discard' | 'use'; milliliters?: number; reason?: string }
-    >({
-      query: ({ id, ...body }) => ({ url: ROUTES.lot(id), method: 'POST', body }),
-      invalidatesTags: ['shelf'],
-    }),
-    ledger: build.query<LedgerRow[], number | null>({
-      query: (before) => (before ? `${ROUTES.ledger}?before=${before}` : ROUTES.ledger),
-      providesTags: ['ledger'],
-    }),
-    record: build.query<RecordView, string>({ query: (id) => ROUTES.record(id), providesTags: ['ledger'] }),
-    correct: build.mutation<RecordView, { id: string; operator: string; text: string }>({
-      query: ({ id, ...body }) => ({ url: ROUTES.corrections(id), method: 'POST', body }),
-      invalidatesTags: ['ledger'],
-    }),
-    importRecords: build.mutation<ImportReport, unknown>({
-      query: (body) => ({ url: ROUTES.imported, method: 'POST', body }),
-      invalidatesTags: ['ledger', 'rounds'],
-    }),
-    playStandIn: build.mutation<{ bath: string; faults: number }, { position: string; body: Partial<StandInBody> }>({
-      query: ({ position, body }) => ({ url: ROUTES.standIn(position), method: 'POST', body }),
-    }),
-  }),
+      setSchools: change(ENDPOINTS.setSchools, ['site']),
+      rounds: readWhole(ENDPOINTS.rounds, ['rounds']),
+      waits: readWhole(ENDPOINTS.waits, ['waits']),
+
+      fleet: readWhole(ENDPOINTS.fleet, ['rounds']),
+      probe: read(ENDPOINTS.probe, (position: string) => ({ position }), ['probe']),
+      starting: read(ENDPOINTS.starting, (position: string) => ({ position })),
+      whatIf: build.query<AnswerOf<typeof ENDPOINTS.whatIf>, Sent<typeof ENDPOINTS.whatIf>>({
+        query: (sent) => send(ENDPOINTS.whatIf, sent),
+      }),
+      changeRules: changeShown(ENDPOINTS.changeRules, showProbe, ['rounds', 'plan']),
+      answerTest: changeShown(ENDPOINTS.answerTest, showProbe, ['rounds']),
+      confirmCause: changeShown(ENDPOINTS.confirmCause, showProbe, ['rounds']),
+      readHourMeter: changeShown(ENDPOINTS.readHourMeter, showProbe, ['rounds', 'plan']),
+      restoreDeviceCalibration: changeShown(ENDPOINTS.restoreDeviceCalibration, showProbe, ['rounds', 'plan']),
+      exclude: changeShown(ENDPOINTS.exclude, showProbe, ['rounds', 'plan']),
+      past: read(ENDPOINTS.past, (of: { position: string; visit: string }) => of),
+
+      visit: read(ENDPOINTS.visit, (id: string) => ({ id })),
+      startVisit: changeShown(ENDPOINTS.startVisit, showVisit, ['rounds', 'waits', 'trip']),
+      act: build.mutation<AnswerOf<typeof ENDPOINTS.visit>, VisitAction & Acting>({
+        query: ({ id, action, body, ...acting }) => ({
+          url: addressOf(ENDPOINTS[action], { id }),
+          method: 'POST',
+          body: { ...acting, ...body },
+        }),
+        async onQueryStarted({ id, action }, { dispatch, queryFulfilled }) {
+          const answer = await queryFulfilled.catch(() => null)
+          if (!answer) return
+          const visit = answer.data
+          void dispatch(api.util.upsertQueryData('visit', id, visit))
+          if (action === 'wait' || visit.closedAt) dispatch(api.util.invalidateTags(['waits']))
+          if (visit.closedAt) {
+            dispatch(api.util.invalidateTags(['rounds', 'plan', 'trip', 'ledger', 'shelf', 'probe']))
+          }
+        },
+      }),
+
+      trip: read(ENDPOINTS.trip, (id: string) => ({ id }), ['trip']),
+      startTrip: changeShown(ENDPOINTS.startTrip, showTrip, ['rounds']),
+      endTrip: changeShown(ENDPOINTS.endTrip, showTrip, ['rounds']),
+
+      plan: readWhole(ENDPOINTS.plan, ['plan']),
+      movePlan: changeShown(ENDPOINTS.movePlan, showPlan),
+      renew: changeShown(ENDPOINTS.renew, showPlan),
+
+      shelf: readWhole(ENDPOINTS.shelf, ['shelf']),
+      addLot: changeShown(ENDPOINTS.addLot, showShelf),
+      actOnLot: changeShown(ENDPOINTS.actOnLot, showShelf),
+
+      ledger: build.query<AnswerOf<typeof ENDPOINTS.ledger>, number | null>({
+        query: (before) => addressOf(ENDPOINTS.ledger, {}, before ? { before } : {}),
+        providesTags: ['ledger'],
+      }),
+      record: read(ENDPOINTS.record, (id: string) => ({ id })),
+      correct: changeShown(ENDPOINTS.correct, showRecord, ['ledger']),
+      importRecords: build.mutation<AnswerOf<typeof ENDPOINTS.importRecords>, unknown>({
+        query: (body) => ({ url: addressOf(ENDPOINTS.importRecords, {}), method: 'POST', body }),
+        invalidatesTags: ['ledger', 'rounds'],
+      }),
+    }
+  },
 })
 
 export const {
@@ -216,18 +191,17 @@ export const {
   useEndTripMutation,
   useExcludeMutation,
   useFleetQuery,
-  useGiveNumbersBackMutation,
   useImportRecordsMutation,
   useLazyLedgerQuery,
   useLedgerQuery,
   useMovePlanMutation,
   usePastQuery,
   usePlanQuery,
-  usePlayStandInMutation,
   useProbeQuery,
   useReadHourMeterMutation,
   useRecordQuery,
   useRenewMutation,
+  useRestoreDeviceCalibrationMutation,
   useRoundsQuery,
   useSetSchoolsMutation,
   useShelfQuery,
@@ -241,8 +215,8 @@ export const {
   useWhatIfQuery,
 } = api
 
-/** Who asks, for the body of every action. */
-export const askerOf = (state: RootState) => ({
+/** Who acts, for the body of every action. */
+export const actorOf = (state: RootState) => ({
   clientId: state.person.clientId,
   operator: state.person.operator ?? 'Operator',
 })

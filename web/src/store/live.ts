@@ -1,5 +1,5 @@
 import type { LiveValue, VisitLive } from '@frustum/contract'
-import { ROUTES } from '@frustum/contract/routes'
+import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
 import { useEffect, useRef, useState } from 'react'
 
 /** Listens to a stream of server-sent events while mounted; says whether it is connected. */
@@ -33,7 +33,7 @@ function useStream<T>(url: string | null, onMessage: (message: T) => void): bool
 /** The live values of all linked sensors, by position. */
 export function useLiveValues(): { values: Record<string, LiveValue>; connected: boolean } {
   const [values, setValues] = useState<Record<string, LiveValue>>({})
-  const connected = useStream<LiveValue[]>(ROUTES.live, (list) =>
+  const connected = useStream<LiveValue[]>(addressOf(ENDPOINTS.live, {}), (list) =>
     setValues(Object.fromEntries(list.map((v) => [v.position, v]))),
   )
   return { values, connected }
@@ -46,7 +46,7 @@ export function useVisitLive(id: string | null): {
   connected: boolean
 } {
   const [state, setState] = useState<{ live: VisitLive; trace: [number, number][] } | null>(null)
-  const connected = useStream<VisitLive>(id ? ROUTES.visitLive(id) : null, (live) =>
+  const connected = useStream<VisitLive>(id ? addressOf(ENDPOINTS.visitLive, { id }) : null, (live) =>
     setState((before) => ({ live, trace: live.fresh || !before ? live.trace : joined(before.trace, live.trace) })),
   )
   return { live: state?.live ?? null, trace: state?.trace ?? [], connected }

@@ -1,15 +1,8 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
-import type { VisitAction } from './api.ts'
+import type { Acting, VisitAction } from './api.ts'
 
 /** An action that the network did not take; it waits here, over a reload too, and is sent when it is back. */
-export interface Waiting extends VisitAction {
-  clientId: string
-  operator: string
-  /** The same at every try, so that the server records it once. */
-  actionId: string
-  /** Epoch ms when it was done at the bench. */
-  madeAt: number
-}
+export type Waiting = VisitAction & Acting
 
 const KEY = 'frustum-outbox'
 

@@ -1,7 +1,8 @@
 import type { StepView, VisitLive, VisitView } from '@frustum/contract'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useParams } from 'react-router'
+import { BenchExtensions, type BenchParts } from '../../extensions/BenchExtensions.tsx'
 import { ago, clock, plural } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
@@ -11,7 +12,6 @@ import { Arithmetic } from './Arithmetic.tsx'
 import { DonePanel } from './DonePanel.tsx'
 import { Ladder } from './Ladder.tsx'
 import { Stage } from './Stage.tsx'
-import { StandInStrip } from './StandInStrip.tsx'
 import { useVisitActions } from './useVisitActions.ts'
 
 export function BenchRoom() {
@@ -19,12 +19,12 @@ export function BenchRoom() {
   const { data: visit, error, refetch } = useVisitQuery(id, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
   const { live, trace, connected } = useVisitLive(id)
-  const revision = live?.revision
 
-  // Somebody wrote to this visit, here or in another browser: fetch what it is now.
+  // Somebody wrote to this visit in another browser: fetch what it is now.
+  const behind = visit !== undefined && live !== null && live.revision > visit.revision
   useEffect(() => {
-    if (revision !== undefined) void refetch()
-  }, [revision, refetch])
+    if (behind) void refetch()
+  }, [behind, refetch])
 
   if (!visit || !site) return <Fetching what="the Bench" error={error} onRetry={refetch} />
   if (visit.closedAt) {
@@ -48,11 +48,12 @@ interface OpenVisitProps {
 }
 
 function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) {
-  const { run, asker, waiting } = useVisitActions(visit.id)
+  const { run, actor, waiting } = useVisitActions(visit.id)
+  const parts: BenchParts = useRef(new Set())
   const [redo, setRedo] = useState<StepView | null>(null)
   const [ending, setEnding] = useState(false)
   // A pending result belongs to nobody: whoever has it enters it.
-  const mine = visit.holder === null || visit.holder.clientId === asker.clientId
+  const mine = visit.holder === null || visit.holder.clientId === actor.clientId
   // A new step begins at its first word, also where the buttons of the last one were far down.
   // biome-ignore lint/correctness/useExhaustiveDependencies: runs on every change of step
   useEffect(() => {
@@ -77,7 +78,7 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
             <strong>{visit.holder.name}</strong> has this sensor in hand since {clock(visit.holder.since, timeZone)} (
             {ago(visit.holder.since)}). You can watch.
           </p>
-          <button type="button" className="slant" onClick={() => void run('take-over')}>
+          <button type="button" className="slant" onClick={() => void run('takeOver', {})}>
             Take over
           </button>
         </div>
@@ -85,7 +86,13 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
       <div className="flex flex-1 flex-col lg:flex-row">
         <Ladder visit={visit} onRedo={(step) => mine && setRedo(step)} />
         <section className="flex min-w-0 flex-1 flex-col">
-          <Stage visit={visit} live={live?.step === visit.current ? live : null} trace={trace} mine={mine} />
+          <Stage
+            visit={visit}
+            live={live?.step === visit.current ? live : null}
+            trace={trace}
+            mine={mine}
+            parts={parts}
+          />
           <div className="flex flex-wrap gap-x-6 px-5 pb-3 sm:px-7">
             {visit.trip && (
               <Link to={`/trips/${visit.trip}`} className="min-h-11 content-center underline underline-offset-4 soft">
@@ -104,7 +111,7 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
         </section>
         <Arithmetic visit={visit} live={live} />
       </div>
-      {live && <StandInStrip visit={visit} live={live} />}
+      <BenchExtensions visit={visit} live={live} parts={parts} />
       {redo && (
         <ReasonDialog
           title={`Take "${redo.short}" again?`}

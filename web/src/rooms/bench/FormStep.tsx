@@ -3,7 +3,7 @@ import type { FieldSpec, Step } from '@frustum/core'
 import { yupResolver } from '@hookform/resolvers/yup'
 import { useForm } from 'react-hook-form'
 import { toast } from 'sonner'
-import { problemOf, usePlayStandInMutation } from '../../store/api.ts'
+import { type BenchParts, beforeReading } from '../../extensions/BenchExtensions.tsx'
 import { FormFields, type FormTexts } from './FormFields.tsx'
 import { Skip } from './StepButtons.tsx'
 import { useDraft, useLatest } from './useDraft.ts'
@@ -13,15 +13,13 @@ interface FormStepProps {
   visit: VisitView
   step: Step
   live: VisitLive | null
+  parts: BenchParts
   busy: boolean
   run: ReturnType<typeof useVisitActions>['run']
 }
 
-/** Long enough for the device to have been asked again, ms. */
-const NEXT_READING_MS = 1300
-
 /** Something to type in. What was typed stays when the page is left by mistake, and when the server refuses it. */
-export function FormStep({ visit, step, live, busy, run }: FormStepProps) {
+export function FormStep({ visit, step, live, parts, busy, run }: FormStepProps) {
   const fields = step.fields ?? []
   const draft = useDraft(`${visit.id}:${step.key}`)
   const form = useForm<FormTexts>({
@@ -33,7 +31,6 @@ export function FormStep({ visit, step, live, busy, run }: FormStepProps) {
     mode: 'onSubmit',
     reValidateMode: 'onChange',
   })
-  const [play] = usePlayStandInMutation()
   const latest = useLatest(live)
   const submit = form.handleSubmit(async (values) => {
     const problem = await run('fill', { step: step.key, values })
@@ -44,14 +41,7 @@ export function FormStep({ visit, step, live, busy, run }: FormStepProps) {
     if (!problem) draft.clear()
   })
   const fill = async (field: FieldSpec) => {
-    if (field.simulate && visit.standIn) {
-      const answer = await play({ position: visit.position, body: { simulate: field.simulate } })
-      if (answer.error) {
-        toast.error(problemOf(answer.error).message)
-        return
-      }
-      await new Promise((resolve) => setTimeout(resolve, NEXT_READING_MS))
-    }
+    await beforeReading(parts, field)
     const reading = latest.current
     const shown = reading?.shown ?? reading?.value
     if (shown == null || reading?.blindSince) {

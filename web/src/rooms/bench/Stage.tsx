@@ -1,4 +1,5 @@
 import type { VisitLive, VisitView } from '@frustum/contract'
+import type { BenchParts } from '../../extensions/BenchExtensions.tsx'
 import { sentence } from '../../parts/format.ts'
 import { ApplyPanel } from './ApplyPanel.tsx'
 import { Capture, LotLine } from './Capture.tsx'
@@ -16,10 +17,11 @@ interface StageProps {
   live: VisitLive | null
   trace: [number, number][]
   mine: boolean
+  parts: BenchParts
 }
 
 /** The step at hand fills the screen: what to do, the reading, and one main button. */
-export function Stage({ visit, live, trace, mine }: StageProps) {
+export function Stage({ visit, live, trace, mine, parts }: StageProps) {
   const { run, busy } = useVisitActions(visit.id)
   const step = visit.now
   if (!step) return null
@@ -61,7 +63,7 @@ export function Stage({ visit, live, trace, mine }: StageProps) {
         </>
       )}
       {step.kind === 'wait' && <WaitStep key={step.key} visit={visit} {...common} />}
-      {step.kind === 'form' && <FormStep key={step.key} visit={visit} live={live} {...common} />}
+      {step.kind === 'form' && <FormStep key={step.key} visit={visit} live={live} parts={parts} {...common} />}
       {step.kind === 'confirm' && (
         <>
           {/* Its place is kept until the first value is there, so that the button does not jump from under the thumb. */}

@@ -11,7 +11,7 @@ import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import {
-  askerOf,
+  actorOf,
   problemOf,
   useProbeQuery,
   useSiteQuery,
@@ -42,7 +42,7 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
   const { data: probe } = useProbeQuery(position, { skip: !starting.occupied, refetchOnMountOrArgChange: true })
   const [search] = useSearchParams()
   const [start, { isLoading }] = useStartVisitMutation()
-  const asker = useAppSelector(askerOf)
+  const asker = useAppSelector(actorOf)
   const navigate = useNavigate()
   const [id, setId] = useState(procedures.find((p) => p.proposed)?.id ?? procedures[0]?.id ?? '')
   const [standards, setStandards] = useState<Record<string, string>>({})

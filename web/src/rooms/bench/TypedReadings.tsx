@@ -1,7 +1,7 @@
 import { type TypedReadingFields, typedReadingFields, type VisitLive, type VisitView } from '@frustum/contract'
 import { yupResolver } from '@hookform/resolvers/yup'
-import { useEffect, useState } from 'react'
 import { useForm } from 'react-hook-form'
+import { useNow } from '../../store/clock.ts'
 import { Field } from './Field.tsx'
 
 interface TypedReadingsProps {
@@ -56,11 +56,7 @@ export function TypedReadings({ visit, live, onType }: TypedReadingsProps) {
 }
 
 function NextReading({ live }: { live: VisitLive }) {
-  const [now, setNow] = useState(Date.now)
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000)
-    return () => clearInterval(timer)
-  }, [])
+  const now = useNow(1000)
   const { opinion, trace } = live
   if (!opinion) return 'Type the first reading as soon as it is in.'
   if (opinion.state === 'stable') return 'It is stable: take it.'

@@ -1,8 +1,9 @@
 import type { VisitView } from '@frustum/contract'
 import type { Step } from '@frustum/core'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { duration } from '../../parts/format.ts'
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
+import { useNow } from '../../store/clock.ts'
 import { MainButton, Skip } from './StepButtons.tsx'
 import type { useVisitActions } from './useVisitActions.ts'
 
@@ -17,11 +18,7 @@ interface WaitStepProps {
 export function WaitStep({ visit, step, busy, run }: WaitStepProps) {
   const [minutes, setMinutes] = useState(step.minutes ?? 60)
   const [early, setEarly] = useState(false)
-  const [now, setNow] = useState(Date.now)
-  useEffect(() => {
-    const timer = setInterval(() => setNow(Date.now()), 1000)
-    return () => clearInterval(timer)
-  }, [])
+  const now = useNow(1000)
   const { waiting } = visit
   if (!waiting) {
     const choices = [...new Set([step.minutes ?? 60, 30, 60, 120, 24 * 60])].sort((a, b) => a - b)

@@ -1,6 +1,7 @@
 import type { VisitLive } from '@frustum/contract'
 import type { FindingCode } from '@frustum/core'
 import { fixed, sentence } from '../../parts/format.ts'
+import { now } from '../../store/clock.ts'
 
 type OpinionTone = 'calm' | 'near' | 'stable' | 'alarm'
 
@@ -34,7 +35,7 @@ export function opinionWords(live: VisitLive): OpinionWords {
   if (blindSince)
     return {
       word: 'blind',
-      detail: `No answer for ${Math.max(1, Math.round((Date.now() - blindSince) / 1000))} s. Check the line; the step goes on by itself.`,
+      detail: `No answer for ${Math.max(1, Math.round((now() - blindSince) / 1000))} s. Check the line; the step goes on by itself.`,
       tone: 'alarm',
     }
   if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }

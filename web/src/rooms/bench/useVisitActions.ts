@@ -1,6 +1,15 @@
+import type { VisitActionName } from '@frustum/contract/endpoints'
 import { useEffect } from 'react'
 import { toast } from 'sonner'
-import { askerOf, problemOf, useActMutation, type VisitAction } from '../../store/api.ts'
+import {
+  type Acting,
+  actorOf,
+  problemOf,
+  useActMutation,
+  type VisitAction,
+  type VisitActionBody,
+} from '../../store/api.ts'
+import { now } from '../../store/clock.ts'
 import { put, sent } from '../../store/outbox.ts'
 import { newId } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
@@ -23,10 +32,10 @@ const unreachable = (error: unknown) => (error as { status?: unknown } | undefin
 export function useVisitActions(id: string) {
   const [act, { isLoading }] = useActMutation()
   const dispatch = useAppDispatch()
-  const asker = useAppSelector(askerOf)
+  const actor = useAppSelector(actorOf)
   const waiting = useAppSelector((s) => s.outbox.waiting.filter((w) => w.id === id).length)
-  const run = async (action: VisitAction['action'], body?: Record<string, unknown>) => {
-    const request = { id, action, ...(body ? { body } : {}), ...asker, actionId: newId(), madeAt: Date.now() }
+  const run = async <A extends VisitActionName>(action: A, body: VisitActionBody<A>) => {
+    const request = { id, action, body, ...actor, actionId: newId(), madeAt: now() } as VisitAction & Acting
     const answer = await act(request)
     if (!answer.error) return null
     if (unreachable(answer.error) && MAY_WAIT.includes(action)) {
@@ -39,7 +48,7 @@ export function useVisitActions(id: string) {
     }
     return problem
   }
-  return { run, busy: isLoading || waiting > 0, waiting, asker }
+  return { run, busy: isLoading || waiting > 0, waiting, actor }
 }
 
 const TRY_EVERY_MS = 1500

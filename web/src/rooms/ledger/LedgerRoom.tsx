@@ -1,5 +1,5 @@
 import type { LedgerRow } from '@frustum/contract'
-import { ROUTES } from '@frustum/contract/routes'
+import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
 import { Download, Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { Link } from 'react-router'
@@ -48,10 +48,10 @@ export function LedgerRoom() {
           />
         </label>
         <div className="flex flex-wrap gap-4">
-          <a className="slant" href={ROUTES.exported('csv')} download>
+          <a className="slant" href={addressOf(ENDPOINTS.exportCsv, {})} download>
             <Download className="size-4" aria-hidden="true" /> CSV
           </a>
-          <a className="slant" href={ROUTES.exported('json')} download>
+          <a className="slant" href={addressOf(ENDPOINTS.exportJson, {})} download>
             <Download className="size-4" aria-hidden="true" /> JSON
           </a>
           <TakeIn />

@@ -1,5 +1,5 @@
 import type { RecordView } from '@frustum/contract'
-import { ROUTES } from '@frustum/contract/routes'
+import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
 import type { Decision } from '@frustum/core'
 import { Download, Printer } from 'lucide-react'
 import { useState } from 'react'
@@ -7,7 +7,7 @@ import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { celsius, clock, dayTime, sentence } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
-import { askerOf, problemOf, useCorrectMutation, useRecordQuery, useSiteQuery } from '../../store/api.ts'
+import { actorOf, problemOf, useCorrectMutation, useRecordQuery, useSiteQuery } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Findings } from '../bench/DecisionPanel.tsx'
 import { DECISION_WORDS } from '../bench/decisionWords.ts'
@@ -41,10 +41,10 @@ export function RecordPage() {
           <button type="button" className="slant" onClick={() => window.print()}>
             <Printer className="size-4" aria-hidden="true" /> Print
           </button>
-          <a className="slant" href={ROUTES.exported('json', visit.id)} download>
+          <a className="slant" href={addressOf(ENDPOINTS.exportJson, {}, { visit: visit.id })} download>
             <Download className="size-4" aria-hidden="true" /> JSON
           </a>
-          <a className="slant" href={ROUTES.exported('csv', visit.id)} download>
+          <a className="slant" href={addressOf(ENDPOINTS.exportCsv, {}, { visit: visit.id })} download>
             <Download className="size-4" aria-hidden="true" /> CSV
           </a>
           <Link to={`/probes/${visit.position}`} className="slant slant-plain">
@@ -177,7 +177,7 @@ function Lines({ record, timeZone }: { record: RecordView; timeZone: string }) {
 /** The record stays as it was written; what is to be read instead stands above it. */
 function Correct({ id }: { id: string }) {
   const [correct, { isLoading }] = useCorrectMutation()
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   const [text, setText] = useState('')
   const [problem, setProblem] = useState('')
   const send = async () => {

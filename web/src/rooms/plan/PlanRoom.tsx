@@ -4,7 +4,7 @@ import { toast } from 'sonner'
 import { day, daysUntil, duration, plural } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import {
-  askerOf,
+  actorOf,
   problemOf,
   useMovePlanMutation,
   usePlanQuery,
@@ -21,7 +21,7 @@ import { TripSheet } from './TripSheet.tsx'
 export function PlanRoom() {
   const { data: plan, error, refetch } = usePlanQuery(undefined, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   const [move] = useMovePlanMutation()
   const [chosen, setChosen] = useState<string | null>(null)
   const sheet = useRef<HTMLElement>(null)
@@ -163,10 +163,10 @@ function Agenda({ plan, timeZone, chosen, onChoose }: AgendaProps) {
 }
 
 function Consumables({ plan, timeZone }: { plan: PlanView; timeZone: string }) {
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   const [renew, { isLoading }] = useRenewMutation()
   const done = async (id: number) => {
-    const { error } = await renew({ id, operator })
+    const { error } = await renew({ id: String(id), operator })
     if (error) toast.error(problemOf(error).message)
   }
   if (plan.consumables.length === 0) return null

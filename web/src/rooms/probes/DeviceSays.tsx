@@ -2,14 +2,14 @@ import type { ProbeView } from '@frustum/contract'
 import { channelOf, parametersText } from '@frustum/core'
 import { toast } from 'sonner'
 import { dayTime, sentence } from '../../parts/format.ts'
-import { askerOf, problemOf, useGiveNumbersBackMutation } from '../../store/api.ts'
+import { actorOf, problemOf, useRestoreDeviceCalibrationMutation } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** The numbers in the device, and what to do where it lost those it was given. */
 export function DeviceSays({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
   const { numbersChanged, inForce } = probe
-  const { operator } = useAppSelector(askerOf)
-  const [giveBack, { isLoading }] = useGiveNumbersBackMutation()
+  const { operator } = useAppSelector(actorOf)
+  const [giveBack, { isLoading }] = useRestoreDeviceCalibrationMutation()
   const text = (c: ProbeView['inForce']) => sentence(parametersText({ channel: channelOf(probe.kind) }, c))
   const give = async () => {
     const answer = await giveBack({ position: probe.position, operator })

@@ -1,9 +1,9 @@
 import type { ProbeView } from '@frustum/contract'
-import { CAUSE_WORDS, CAUSES, type Feature } from '@frustum/core'
+import { CAUSE_WORDS, CAUSES, type Cause, type Feature } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { day, fixed, plural, sentence } from '../../parts/format.ts'
-import { askerOf, problemOf, useAnswerTestMutation, useConfirmCauseMutation } from '../../store/api.ts'
+import { actorOf, problemOf, useAnswerTestMutation, useConfirmCauseMutation } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** What is likely wrong, what speaks for and against it, the test that would tell, and the remedy. */
@@ -89,7 +89,7 @@ interface AnswersProps {
 }
 
 function Answers({ position, feature, outcomes }: AnswersProps) {
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   const [answer, { isLoading }] = useAnswerTestMutation()
   const give = async (value: string) => {
     const { error } = await answer({ position, operator, feature, answer: value })
@@ -116,13 +116,14 @@ function Answers({ position, feature, outcomes }: AnswersProps) {
 
 /** What it turned out to be, beside what was proposed: so that one sees how often the proposal is right. */
 function Confirmed({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   const [confirm, { isLoading }] = useConfirmCauseMutation()
-  const [cause, setCause] = useState('')
+  const [cause, setCause] = useState<Cause | null>(null)
   const save = async () => {
+    if (!cause) return
     const { error } = await confirm({ position: probe.position, operator, cause })
     if (error) toast.error(problemOf(error).message)
-    else setCause('')
+    else setCause(null)
   }
   return (
     <details>
@@ -131,8 +132,8 @@ function Confirmed({ probe, timeZone }: { probe: ProbeView; timeZone: string }) 
         <select
           aria-label="The cause it turned out to be"
           className="h-11 max-w-full border border-[color:var(--line)] bg-base-100 px-2"
-          value={cause}
-          onChange={(e) => setCause(e.target.value)}
+          value={cause ?? ''}
+          onChange={(e) => setCause(CAUSES.find((c) => c === e.target.value) ?? null)}
         >
           <option value="">choose</option>
           {CAUSES.map((c) => (

@@ -3,13 +3,13 @@ import { readTypedNumber } from '@frustum/core'
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
 import { day, fixed } from '../../parts/format.ts'
-import { askerOf, problemOf, useReadHourMeterMutation } from '../../store/api.ts'
+import { actorOf, problemOf, useReadHourMeterMutation } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 
 /** What the hour meter of the pump, the lamp or the line showed, and a place to enter what it shows now. */
 export function HourMeter({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   const [typed, setTyped] = useState('')
   const [problem, setProblem] = useState<string>()
   const [backwards, setBackwards] = useState(false)

@@ -13,6 +13,7 @@ import {
 } from 'recharts'
 import { TICK, timeAxis } from '../../parts/axis.ts'
 import { day, fixed, signed } from '../../parts/format.ts'
+import { now as serverNow } from '../../store/clock.ts'
 
 /** Tolerances beyond which an error is off the chart. */
 const FARTHEST = 12
@@ -24,7 +25,7 @@ interface LargeFrustumProps {
 }
 
 /** The frustum with axes: error against the limits, from the last adjustment to the next date and a little beyond. */
-export function LargeFrustum({ figure, timeZone, now = Date.now() }: LargeFrustumProps) {
+export function LargeFrustum({ figure, timeZone, now = serverNow() }: LargeFrustumProps) {
   const { cone, policy, next, dots, startsAt } = figure
   const from = Math.min(startsAt, figure.from)
   const until = Math.max(next.at, now)

@@ -1,4 +1,4 @@
-import { ROUTES } from '@frustum/contract/routes'
+import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
 import { Link, useParams } from 'react-router'
 import { Line, LineChart, ReferenceArea, ResponsiveContainer, XAxis, YAxis } from 'recharts'
 import { TICK, timeAxis } from '../../parts/axis.ts'
@@ -79,7 +79,7 @@ export function PastPage() {
         <dt className="soft">What to do</dt>
         <dd>{past.action}</dd>
       </dl>
-      <a href={ROUTES.pastCsv(position, visit)} download className="slant slant-strong">
+      <a href={addressOf(ENDPOINTS.pastCsv, { position, visit })} download className="slant slant-strong">
         Raw and corrected as CSV
       </a>
     </div>

@@ -12,6 +12,7 @@ import {
 } from 'recharts'
 import { evenTicks, stepDecimals, TICK, timeAxis } from '../../parts/axis.ts'
 import { day, fixed, signed } from '../../parts/format.ts'
+import { now } from '../../store/clock.ts'
 import { useTrend } from './useTrend.ts'
 
 interface TrendChartProps {
@@ -56,7 +57,7 @@ export function TrendChart({ title, unit, decimals, points, sound, limits, event
         <ResponsiveContainer width="100%" height="100%">
           <ComposedChart margin={{ top: 10, right: 70, bottom: 0, left: 0 }}>
             <CartesianGrid vertical={false} stroke="var(--color-base-300)" />
-            <XAxis {...timeAxis(timeZone)} domain={['dataMin', Date.now()]} tickCount={6} />
+            <XAxis {...timeAxis(timeZone)} domain={['dataMin', now()]} tickCount={6} />
             <YAxis
               domain={domain}
               allowDataOverflow

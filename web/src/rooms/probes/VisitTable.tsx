@@ -4,7 +4,7 @@ import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { day, fixed, signed } from '../../parts/format.ts'
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
-import { askerOf, problemOf, useExcludeMutation } from '../../store/api.ts'
+import { actorOf, problemOf, useExcludeMutation } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 const SHOWN = 20
@@ -13,7 +13,7 @@ const USUAL_REASONS = ['Wrong beaker or standard', 'Not settled', 'Another senso
 /** The visits of a probe; one that misleads is taken out of the forecast by hand, with a reason, and stays in sight. */
 export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
   const [asked, setAsked] = useState<VisitSummary | null>(null)
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   const [exclude] = useExcludeMutation()
   const aside = new Map(probe.setAside.map((s) => [s.id, s]))
   const change = async (id: string, excluded: boolean, reason: string) => {

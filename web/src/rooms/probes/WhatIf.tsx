@@ -68,13 +68,13 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
   const { rules, errors } = read({ method, checkFirst }, texts)
   const asked = useDeferredValue(rules ? JSON.stringify(rules) : null)
   const { currentData, data, error } = useWhatIfQuery(
-    asked ? { position: probe.position, rules: JSON.parse(asked) as RulesBody } : skipToken,
+    asked ? { position: probe.position, ...(JSON.parse(asked) as RulesBody) } : skipToken,
   )
   const [change, { isLoading }] = useChangeRulesMutation()
   const shown = currentData ?? data
   const use = async () => {
     if (!rules) return
-    const answer = await change({ position: probe.position, rules })
+    const answer = await change({ position: probe.position, ...rules })
     if (answer.error) toast.error(problemOf(answer.error).message)
     else toast.success('These rules hold from now on.')
   }

@@ -6,6 +6,7 @@ import { Fetching } from '../../parts/Problem.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { usePlanQuery, useRoundsQuery, useSiteQuery } from '../../store/api.ts'
+import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
 import { headline, needsHands, whySentence } from './sentences.ts'
 
@@ -19,6 +20,7 @@ export function RoundsRoom() {
   const { data: site } = useSiteQuery()
   const { values, connected } = useLiveValues()
   const navigate = useNavigate()
+  const now = useNow(60_000)
   const timeZone = site?.timeZone ?? 'UTC'
   const rows = data?.rows
   const first = rows?.find(needsHands) ?? rows?.[0]
@@ -27,7 +29,6 @@ export function RoundsRoom() {
 
   if (!data || !rows) return <Fetching what="the sensors" error={error} onRetry={refetch} />
   if (rows.length === 0 && data.empty.length === 0) return <NoSensors />
-  const now = Date.now()
   // Those that need hands come first; within each group the one where a wrong reading is likeliest to do harm is on top.
   const today = rows.filter(needsHands)
   const later = rows.filter((r) => !needsHands(r))

@@ -3,7 +3,8 @@ import { addYears, format } from 'date-fns'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { toast } from 'sonner'
-import { askerOf, problemOf, useAddLotMutation } from '../../store/api.ts'
+import { actorOf, problemOf, useAddLotMutation } from '../../store/api.ts'
+import { now } from '../../store/clock.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 
@@ -43,13 +44,13 @@ function readTable(text: string): { temperatures: number[]; values: number[] } |
 /** A new bottle, from its label. */
 export function NewLot({ onDone }: { onDone: () => void }) {
   const [add] = useAddLotMutation()
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   const [ownTable, setOwnTable] = useState(false)
   const form = useForm<Texts>({
     defaultValues: {
       standard: 'pH7.00',
       lot: '',
-      expiresOn: format(addYears(new Date(), 1), 'yyyy-MM-dd'),
+      expiresOn: format(addYears(now(), 1), 'yyyy-MM-dd'),
       volume: '500',
       table: '',
       ...usualOf('pH7.00'),

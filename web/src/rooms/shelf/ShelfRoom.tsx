@@ -6,7 +6,7 @@ import { Link, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { day, daysUntil, fixed, plural, standardLabel } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
-import { askerOf, problemOf, useActOnLotMutation, useShelfQuery, useSiteQuery } from '../../store/api.ts'
+import { actorOf, problemOf, useActOnLotMutation, useShelfQuery, useSiteQuery } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { NewLot } from './NewLot.tsx'
 
@@ -108,7 +108,7 @@ const STATE_TONES: Record<LotView['state'], string> = {
 
 function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | null; timeZone: string }) {
   const [act, { isLoading }] = useActOnLotMutation()
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   // The code on a label leads here, to its own bottle.
   const [search] = useSearchParams()
   const [open, setOpen] = useState(search.get('lot') === lot.lot)
@@ -124,7 +124,7 @@ function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | nu
           }
         })
   const does = async (action: 'open' | 'discard' | 'use', more: { milliliters?: number; reason?: string } = {}) => {
-    const answer = await act({ id: lot.id, operator, action, ...more })
+    const answer = await act({ id: String(lot.id), operator, action, ...more })
     if (answer.error) toast.error(problemOf(answer.error).message)
   }
   const share = Math.max(0, Math.min(1, lot.left / lot.volume))

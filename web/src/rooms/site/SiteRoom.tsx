@@ -1,14 +1,14 @@
 import { SCHOOL_CHOICES, type Schools, type SchoolTopic } from '@frustum/core'
 import { toast } from 'sonner'
 import { Fetching } from '../../parts/Problem.tsx'
-import { askerOf, problemOf, useSetSchoolsMutation, useSiteQuery } from '../../store/api.ts'
+import { actorOf, problemOf, useSetSchoolsMutation, useSiteQuery } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** Ways of working on which good operators differ: the site picks one of each, and the Bench speaks accordingly. */
 export function SiteRoom() {
   const { data: site, error, refetch } = useSiteQuery()
   const [setSchools, { isLoading }] = useSetSchoolsMutation()
-  const { operator } = useAppSelector(askerOf)
+  const { operator } = useAppSelector(actorOf)
   if (!site) return <Fetching what="the site" error={error} onRetry={refetch} />
   const choose = async (topic: SchoolTopic, value: string) => {
     const answer = await setSchools({ operator, schools: { ...site.schools, [topic]: value } as Schools })

@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { Fetching } from '../../parts/Problem.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
-import { askerOf, problemOf, useRoundsQuery, useStartTripMutation } from '../../store/api.ts'
+import { actorOf, problemOf, useRoundsQuery, useStartTripMutation } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { needsHands } from '../rounds/sentences.ts'
 
@@ -11,7 +11,7 @@ import { needsHands } from '../rounds/sentences.ts'
 export function NewTrip() {
   const { data, error, refetch } = useRoundsQuery()
   const [start, { isLoading }] = useStartTripMutation()
-  const asker = useAppSelector(askerOf)
+  const asker = useAppSelector(actorOf)
   const navigate = useNavigate()
   const [place, setPlace] = useState<string | null>(null)
   const [changed, setChanged] = useState<Record<string, boolean>>({})

@@ -2,7 +2,7 @@ import { Check } from 'lucide-react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { clock } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
-import { askerOf, useEndTripMutation, useRoundsQuery, useSiteQuery, useTripQuery } from '../../store/api.ts'
+import { actorOf, useEndTripMutation, useRoundsQuery, useSiteQuery, useTripQuery } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** Where one stands on a trip: go to any sensor, leave it, come back. */
@@ -12,7 +12,7 @@ export function TripRoom() {
   const { data: site } = useSiteQuery()
   const { data: rounds } = useRoundsQuery()
   const [end, { isLoading }] = useEndTripMutation()
-  const asker = useAppSelector(askerOf)
+  const asker = useAppSelector(actorOf)
   const navigate = useNavigate()
   if (!trip || !site) return <Fetching what="the trip" error={error} onRetry={refetch} />
   const about = (position: string) => {

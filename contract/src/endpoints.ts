@@ -1,0 +1,150 @@
+import type { Schools } from '@frustum/core'
+import type { AnyObjectSchema, InferType } from 'yup'
+import type * as bodies from './requests.ts'
+import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
+import type { ImportReport, LedgerRow, RecordView } from './views/ledger.ts'
+import type { PlanView } from './views/plan.ts'
+import type { FleetView, PastView, ProbeView, WhatIfView } from './views/probes.ts'
+import type { RoundsView, TripSummary, WaitView } from './views/rounds.ts'
+import type { ShelfView } from './views/shelf.ts'
+import type { LiveValue, SiteView } from './views/site.ts'
+
+/** A schema, or how to make it where its bounds are known only at run time. */
+type BodySchema = AnyObjectSchema | ((...args: never[]) => AnyObjectSchema)
+
+type Method = 'GET' | 'POST'
+
+/** One address of the API: how it is asked, with which body, and what it answers. Types only: a page loads no schemas for it. */
+export interface Endpoint<
+  Path extends string = string,
+  Schema = unknown,
+  Answer = unknown,
+  How extends Method = Method,
+> {
+  method: How
+  /** With `:name` for each parameter. */
+  path: Path
+  /** HTTP status of success. */
+  status: 200 | 201
+  /** Never set: carries the types. */
+  readonly types?: { schema: Schema; answer: Answer }
+}
+
+export type SchemaOf<E> = E extends Endpoint<string, infer Schema, unknown> ? Schema : never
+export type AnswerOf<E> = E extends Endpoint<string, unknown, infer Answer> ? Answer : never
+export type BodyOf<E> =
+  SchemaOf<E> extends (...args: never[]) => infer Schema
+    ? Schema extends AnyObjectSchema
+      ? InferType<Schema>
+      : never
+    : SchemaOf<E> extends AnyObjectSchema
+      ? InferType<SchemaOf<E>>
+      : undefined
+
+type ParameterNames<Path extends string> = Path extends `${string}:${infer Rest}`
+  ? Rest extends `${infer Name}/${infer Tail}`
+    ? Name | ParameterNames<`/${Tail}`>
+    : Rest extends `${infer Name}.${string}`
+      ? Name
+      : Rest
+  : never
+export type ParamsOf<E> =
+  E extends Endpoint<infer Path, unknown, unknown> ? Record<ParameterNames<Path>, string> : never
+
+const get =
+  <Answer>() =>
+  <Path extends string>(path: Path): Endpoint<Path, null, Answer, 'GET'> => ({ method: 'GET', path, status: 200 })
+
+const post =
+  <Schema extends BodySchema | null, Answer>(status: 200 | 201 = 200) =>
+  <Path extends string>(path: Path): Endpoint<Path, Schema, Answer, 'POST'> => ({ method: 'POST', path, status })
+
+/** A file to be saved, or a calendar to be subscribed to. */
+const file = get<string>
+
+/** Every address of the API, once. */
+export const ENDPOINTS = {
+  site: get<SiteView>()('/api/site'),
+  setSchools: post<typeof bodies.schoolsBody, Schools>()('/api/site/schools'),
+  rounds: get<RoundsView>()('/api/rounds'),
+  waits: get<WaitView[]>()('/api/waits'),
+  /** A stream. */
+  live: get<LiveValue[]>()('/api/live'),
+
+  fleet: get<FleetView>()('/api/probes'),
+  probe: get<ProbeView>()('/api/probes/:position'),
+  starting: get<StartingView>()('/api/probes/:position/starting'),
+  whatIf: post<typeof bodies.rulesBody, WhatIfView>()('/api/probes/:position/what-if'),
+  changeRules: post<typeof bodies.rulesBody, ProbeView>()('/api/probes/:position/rules'),
+  answerTest: post<typeof bodies.testAnswerBody, ProbeView>()('/api/probes/:position/tests'),
+  confirmCause: post<typeof bodies.causeBody, ProbeView>()('/api/probes/:position/cause'),
+  readHourMeter: post<typeof bodies.hourMeterBody, ProbeView>()('/api/probes/:position/hours'),
+  restoreDeviceCalibration: post<typeof bodies.operatorBody, ProbeView>()('/api/probes/:position/numbers'),
+  past: get<PastView>()('/api/probes/:position/past/:visit'),
+  pastCsv: file()('/api/probes/:position/past/:visit.csv'),
+
+  startVisit: post<typeof bodies.startVisitBody, VisitView>(201)('/api/visits'),
+  visit: get<VisitView>()('/api/visits/:id'),
+  /** A stream. */
+  visitLive: get<VisitLive>()('/api/visits/:id/live'),
+  done: post<typeof bodies.doneBody, VisitView>()('/api/visits/:id/done'),
+  skip: post<typeof bodies.skipBody, VisitView>()('/api/visits/:id/skip'),
+  redo: post<typeof bodies.redoBody, VisitView>()('/api/visits/:id/redo'),
+  wait: post<typeof bodies.waitBody, VisitView>()('/api/visits/:id/wait'),
+  capture: post<typeof bodies.captureBody, VisitView>()('/api/visits/:id/capture'),
+  typed: post<typeof bodies.typedReadingBody, VisitView>()('/api/visits/:id/typed'),
+  fill: post<typeof bodies.fillBody, VisitView>()('/api/visits/:id/fill'),
+  decide: post<typeof bodies.decideBody, VisitView>()('/api/visits/:id/decide'),
+  apply: post<typeof bodies.applyBody, VisitView>()('/api/visits/:id/apply'),
+  takeOver: post<typeof bodies.takeOverBody, VisitView>()('/api/visits/:id/take-over'),
+  abandon: post<typeof bodies.abandonBody, VisitView>()('/api/visits/:id/abandon'),
+  exclude: post<typeof bodies.exclusionBody, ProbeView>()('/api/visits/:id/exclusion'),
+
+  startTrip: post<typeof bodies.startTripBody, TripSummary>(201)('/api/trips'),
+  trip: get<TripSummary>()('/api/trips/:id'),
+  endTrip: post<typeof bodies.endTripBody, TripSummary>()('/api/trips/:id/end'),
+
+  plan: get<PlanView>()('/api/plan'),
+  movePlan: post<typeof bodies.movePlanBody, PlanView>()('/api/plan/move'),
+  renew: post<typeof bodies.operatorBody, PlanView>()('/api/plan/consumables/:id/renew'),
+  calendar: file()('/api/calendar/:token.ics'),
+
+  shelf: get<ShelfView>()('/api/shelf'),
+  addLot: post<typeof bodies.lotBody, ShelfView>(201)('/api/shelf'),
+  actOnLot: post<typeof bodies.lotActionBody, ShelfView>()('/api/shelf/:id'),
+
+  ledger: get<LedgerRow[]>()('/api/ledger'),
+  exportJson: file()('/api/ledger/export.json'),
+  exportCsv: file()('/api/ledger/export.csv'),
+  importRecords: post<null, ImportReport>()('/api/ledger/import'),
+  record: get<RecordView>()('/api/ledger/:id'),
+  correct: post<typeof bodies.correctionBody, RecordView>(201)('/api/ledger/:id/corrections'),
+} as const
+
+/** What is done to an open visit, by the name of its endpoint. */
+export const VISIT_ACTIONS = [
+  'done',
+  'skip',
+  'redo',
+  'wait',
+  'capture',
+  'typed',
+  'fill',
+  'decide',
+  'apply',
+  'takeOver',
+  'abandon',
+] as const satisfies readonly (keyof typeof ENDPOINTS)[]
+export type VisitActionName = (typeof VISIT_ACTIONS)[number]
+
+/** The path of an endpoint with its parameters filled in, and a query where there is one. */
+export function addressOf<E extends Endpoint>(
+  endpoint: E,
+  params: ParamsOf<E>,
+  query: Readonly<Record<string, string | number>> = {},
+): string {
+  const values: Readonly<Record<string, string>> = params
+  const path = endpoint.path.replace(/:(\w+)/g, (_, name: string) => encodeURIComponent(values[name] ?? ''))
+  const asked = Object.entries(query).map(([name, value]) => `${name}=${encodeURIComponent(value)}`)
+  return asked.length > 0 ? `${path}?${asked.join('&')}` : path
+}

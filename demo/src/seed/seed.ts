@@ -1,0 +1,227 @@
+import { channelOf, DAY_MS, randomStream, simulateSensor, within } from '@frustum/core'
+import { type Database, type Transaction, tables as table } from '@frustum/server/extending'
+import { eq, isNotNull } from 'drizzle-orm'
+import type { FleetSensor } from '../fleet/fleetSensor.ts'
+import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from '../pellwick.ts'
+import { SHELF } from '../shelf.ts'
+import { playHistory } from './history.ts'
+
+const SEED = 20170
+const BATCH = 400
+
+/**
+ * Fills an empty database with Pellwick Shore Station and 18 months of visits that end today. A database that holds a
+ * site already is left as it is, but for the port on which the stand-ins listen this time.
+ */
+export async function seedDemo(
+  db: Database,
+  { sensors, standInPort, now }: { sensors: readonly FleetSensor[]; standInPort: number; now: number },
+): Promise<void> {
+  const [known] = await db.select().from(table.sites)
+  if (!known) await db.transaction((tx) => seedSite(tx, sensors, now))
+  const linked = await db.select().from(table.devices).where(isNotNull(table.devices.link))
+  for (const device of linked) {
+    if (device.link) {
+      await db
+        .update(table.devices)
+        .set({ link: { ...device.link, port: standInPort } })
+        .where(eq(table.devices.id, device.id))
+    }
+  }
+}
+
+async function seedSite(tx: Transaction, sensors: readonly FleetSensor[], now: number): Promise<void> {
+  const site = await insertOne(tx, table.sites, SITE)
+  await tx.insert(table.operators).values(OPERATORS.map((name) => ({ siteId: site.id, name })))
+  const placeIds = new Map<string, number>()
+  for (const { key, name, water } of PLACES) {
+    placeIds.set(key, (await insertOne(tx, table.places, { siteId: site.id, name, water })).id)
+  }
+  await seedShelf(tx, now)
+  await tx.insert(table.consumables).values(
+    CONSUMABLES.map((c) => ({
+      placeId: placeIds.get(c.place) as number,
+      name: c.name,
+      everyDays: c.everyDays,
+      since: new Date(now - c.renewedDaysAgo * DAY_MS),
+    })),
+  )
+  const random = randomStream(SEED)
+  for (const sensor of fleet()) {
+    // Each sensor has a stream of its own: its story is the same in a smaller station.
+    const own = random.fork()
+    if (sensors.includes(sensor)) await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now, own)
+  }
+}
+
+/** Animals and what people drink weigh most, product and crop less. */
+const consequenceOf = (sensor: FleetSensor): number =>
+  sensor.place === 'cuttlefish' || sensor.authority ? 3 : sensor.kind === 'temperature' ? 1 : 2
+
+async function seedShelf(tx: Transaction, now: number): Promise<void> {
+  for (const lot of SHELF) {
+    const { id } = await insertOne(tx, table.solutionLots, {
+      standard: lot.standard,
+      lot: lot.lot,
+      expiresOn: new Date(now + lot.expiresInDays * DAY_MS),
+      openedOn: lot.openedDaysAgo === null ? null : new Date(now - lot.openedDaysAgo * DAY_MS),
+      lifeAfterOpeningDays: lot.keepsDays,
+      ownTable: null,
+      volume: lot.volume,
+      storage: lot.storage,
+    })
+    if (lot.left < lot.volume) {
+      await tx.insert(table.solutionUses).values({
+        lotId: id,
+        at: new Date(now - (lot.openedDaysAgo ?? 0) * DAY_MS),
+        milliliters: lot.volume - lot.left,
+        operator: OPERATORS[0] as string,
+        reason: 'poured so far',
+      })
+    }
+  }
+}
+
+async function seedSensor(
+  tx: Transaction,
+  sensor: FleetSensor,
+  placeId: number,
+  now: number,
+  random: ReturnType<typeof randomStream>,
+): Promise<void> {
+  const position = await insertOne(tx, table.positions, {
+    placeId,
+    code: sensor.code,
+    spot: sensor.spot,
+    kind: sensor.kind,
+    processValue: sensor.process.value,
+    processTemperature: sensor.process.temperature,
+    tolerance: sensor.tolerance,
+    floorDays: 7,
+    ceilingDays: sensor.ceilingDays,
+    consequence: consequenceOf(sensor),
+    checkFirst: sensor.checkFirst ?? 'when-sound',
+    cautions: sensor.cautions,
+    authorityRule: sensor.authority?.rule ?? null,
+    authorityDays: sensor.authority?.days ?? null,
+    body: sensor.body ?? null,
+    water: sensor.water ?? null,
+  })
+  const device = await insertOne(tx, table.devices, {
+    name: `Transmitter at ${sensor.spot}`,
+    shows: sensor.shows,
+    writable: sensor.writable,
+    setting: sensor.device,
+    link: sensor.unit === null ? null : { kind: 'modbus-tcp', host: '127.0.0.1', port: 1, unit: sensor.unit },
+  })
+  const probe = await insertOne(tx, table.sensors, {
+    serialNumber: sensor.serial,
+    kind: sensor.kind,
+    model: sensor.model,
+  })
+  const installation = await insertOne(tx, table.installations, {
+    sensorId: probe.id,
+    positionId: position.id,
+    deviceId: device.id,
+    installedAt: new Date(now - sensor.installedDaysAgo * DAY_MS),
+  })
+  if (sensor.events.length > 0) {
+    await tx.insert(table.events).values(
+      sensor.events.map((e) => ({
+        installationId: installation.id,
+        at: new Date(now - e.daysAgo * DAY_MS),
+        kind: e.kind,
+        note: e.note,
+      })),
+    )
+  }
+  await seedVisits(tx, sensor, installation.id, now, random)
+}
+
+async function seedVisits(
+  tx: Transaction,
+  sensor: FleetSensor,
+  installationId: number,
+  now: number,
+  random: ReturnType<typeof randomStream>,
+): Promise<void> {
+  const history = playHistory(sensor, now, OPERATORS, random)
+  const closing = (v: (typeof history)[number]) => new Date((v.entries.at(-1) as { at: number }).at)
+  await tx.insert(table.visits).values(
+    history.map((v) => ({
+      id: v.id,
+      installationId,
+      procedure: v.procedure,
+      settings: v.settings,
+      operator: v.operator,
+      startedAt: new Date(v.at),
+      closedAt: closing(v),
+      outcome: 'done' as const,
+    })),
+  )
+  await inBatches(
+    history.flatMap((v) =>
+      v.entries.map(({ at, entry }, i) => ({
+        visitId: v.id,
+        seq: i + 1,
+        at: new Date(at),
+        operator: v.operator,
+        entry,
+      })),
+    ),
+    (rows) => tx.insert(table.visitEntries).values(rows),
+  )
+  const found = history.flatMap((v) =>
+    v.calibration ? [{ installationId, visitId: v.id, at: closing(v), ...v.calibration }] : [],
+  )
+  if (found.length > 0) await tx.insert(table.calibrations).values(found)
+  const observed = history.flatMap((v) =>
+    v.observation ? [{ installationId, visitId: v.id, at: closing(v), ...v.observation }] : [],
+  )
+  if (observed.length > 0) await tx.insert(table.driftObservations).values(observed)
+  await seedReadings(tx, sensor, installationId, history, now, random.fork())
+}
+
+/** Two process readings a day, as the device of the day would have shown them. */
+async function seedReadings(
+  tx: Transaction,
+  sensor: FleetSensor,
+  installationId: number,
+  history: ReturnType<typeof playHistory>,
+  now: number,
+  random: ReturnType<typeof randomStream>,
+): Promise<void> {
+  const rows: (typeof table.readings.$inferInsert)[] = []
+  const channel = channelOf(sensor.kind)
+  for (let day = -sensor.installedDaysAgo; day < 0; day += 0.5) {
+    const at = now + day * DAY_MS
+    const adopted = history.findLast((v) => v.at <= at && v.calibration?.adopted)?.calibration
+    const inForce = adopted?.characteristic ?? channel.ideal
+    const bath = processAt(sensor, at)
+    const { signal, temperature } = simulateSensor(truthAt(sensor, day), bath, random, 0).read(0)
+    const shown = within(() => channel.toShown(signal, temperature, inForce, sensor.device))
+    if (shown !== null) rows.push({ installationId, at: new Date(at), shown, signal: null, temperature })
+  }
+  await inBatches(rows, (batch) => tx.insert(table.readings).values(batch))
+}
+
+async function inBatches<T>(rows: T[], insert: (rows: T[]) => Promise<unknown>): Promise<void> {
+  for (let i = 0; i < rows.length; i += BATCH) await insert(rows.slice(i, i + BATCH))
+}
+
+async function insertOne<
+  T extends
+    | typeof table.sites
+    | typeof table.places
+    | typeof table.positions
+    | typeof table.devices
+    | typeof table.sensors
+    | typeof table.installations
+    | typeof table.solutionLots,
+>(tx: Transaction, into: T, values: T['$inferInsert']): Promise<{ id: number }> {
+  const [row] = await tx
+    .insert(into)
+    .values(values as never)
+    .returning({ id: into.id })
+  return row as { id: number }
+}

@@ -1,0 +1,108 @@
+import { fileURLToPath } from 'node:url'
+import {
+  calibrationInForce,
+  type Installed,
+  installedSensors,
+  Problem,
+  readBody,
+  type ServerContext,
+  type ServerExtension,
+} from '@frustum/server/extending'
+import { BATHS, StandInControl, type StandInState } from '@frustum/standins'
+import { Router } from 'express'
+import type { FleetSensor } from '../fleet/fleetSensor.ts'
+import { fleet } from '../pellwick.ts'
+import { seedDemo } from '../seed/seed.ts'
+import { type StandInBody, standInBody } from './contract.ts'
+import { standInControls } from './controls.ts'
+
+const WEB = fileURLToPath(new URL('../../dist', import.meta.url))
+
+interface DemoParts {
+  standInPort: number
+  /** The whole station unless told otherwise. */
+  sensors?: readonly FleetSensor[]
+}
+
+/** Pellwick Shore Station as an extension of the server: its data, and hands for its stand-in transmitters. */
+export function demoExtension({ standInPort, sensors = fleet() }: DemoParts): ServerExtension {
+  const controls = new Map<string, StandInControl>()
+  return {
+    name: 'demo',
+    web: { folder: WEB, entry: 'strip.js' },
+    prepare: ({ db, clock }) => seedDemo(db, { sensors, standInPort, now: clock.now() }),
+    start: async (context) => {
+      for (const installed of await installedSensors(context.db)) {
+        const { link } = installed.device
+        if (link?.port !== standInPort) continue
+        controls.set(installed.position.code, new StandInControl(link))
+        await wake(context, installed)
+      }
+    },
+    stop: async () => {
+      for (const control of controls.values()) control.close()
+    },
+    routes: (context) => standInRoutes(context, controls),
+  }
+}
+
+/** Stand-ins have no memory of their own: each is given the calibration that its record says is in force. */
+async function wake({ db, live, clock, log }: ServerContext, { position, installation }: Installed): Promise<void> {
+  const link = live.link(position.code)
+  try {
+    const calibration = await calibrationInForce(db, installation.id, position.kind, new Date(clock.now()))
+    await link?.writeCalibration(calibration)
+  } catch (error) {
+    log.warn({ position: position.code, why: String(error) }, 'stand-in not woken')
+  }
+}
+
+function standInRoutes(context: ServerContext, controls: ReadonlyMap<string, StandInControl>) {
+  const router = Router()
+  const controlOf = (position: string) => {
+    const control = controls.get(position)
+    if (!control)
+      throw new Problem(409, 'not-a-stand-in', 'This sensor is a real one; only a stand-in can be played with.')
+    return control
+  }
+  router.get('/standins/:position', async (req, res) => {
+    const control = controlOf(req.params.position)
+    const view = await context.desk.view(String(req.query.visit))
+    const offered = standInControls(view.kind, view.procedure, view.standards)
+    res.json({ ...offered, state: await answered(control.state()) })
+  })
+  router.post('/standins/:position', async (req, res) => {
+    const control = controlOf(req.params.position)
+    const body = await readBody(standInBody, req.body)
+    if (body.bath !== undefined && !BATHS.includes(body.bath)) {
+      throw new Problem(400, 'invalid', `There is no bath "${body.bath}".`)
+    }
+    res.json(await answered(play(control, context, req.params.position, body)))
+  })
+  return router
+}
+
+async function play(
+  control: StandInControl,
+  { live }: ServerContext,
+  position: string,
+  body: StandInBody,
+): Promise<StandInState> {
+  if (body.faults !== undefined) await control.setFaults(body.faults)
+  if (body.simulate) {
+    await control.simulate(body.simulate.signal, body.simulate.temperature)
+    await control.putInto('simulator')
+  }
+  if (body.bath !== undefined) await control.putInto(body.bath)
+  if (body.wipe) await control.wipe()
+  if (body.keyIn) await live.link(position)?.writeCalibration(body.keyIn)
+  return control.state()
+}
+
+const answered = <T>(asked: Promise<T>): Promise<T> =>
+  asked.catch(() => {
+    throw new Problem(502, 'device-silent', 'The stand-in does not answer.', {
+      detail: 'Nothing of the visit is lost.',
+      hint: 'Try again.',
+    })
+  })

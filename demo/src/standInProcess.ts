@@ -1,0 +1,14 @@
+import { startStandIns } from '@frustum/standins'
+import { fleet } from './pellwick.ts'
+import { standInUnits } from './standIns.ts'
+
+/** The stand-in transmitters as a process of their own: devices are not to share a thread with who asks them. */
+const server = await startStandIns(standInUnits(fleet()))
+// One line for whoever started this process: where to find the transmitters.
+console.log(`STANDINS ${server.port}`)
+
+const stop = () => server.close().then(() => process.exit(0))
+process.on('SIGTERM', stop)
+process.on('SIGINT', stop)
+// A stand-in must not outlive the program that started it.
+process.on('disconnect', stop)

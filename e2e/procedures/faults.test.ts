@@ -1,0 +1,220 @@
+import type { Setup } from '@frustum/core'
+import type { FAULT_BITS } from '@frustum/standins'
+import { describe, expect, it } from 'vitest'
+import { Bench } from './testBench.ts'
+
+/**
+ * What goes wrong at the tank, played on a stand-in with a clock of its own: each fault must lead to a plain sentence
+ * and a way on, before anything wrong is kept. The list is that of the trade (common practice, no source).
+ */
+
+const ph = (change: Partial<Setup> = {}) => new Bench('CH-pH-1', 'ph-two-point', change)
+
+it.each([
+  ['CH-S-1', 'conductivity-dry-zero', 'air', 'air'],
+  ['CH-pH-1', 'ph-two-point', 'point-1', 'pH7.00'],
+])('what is offered at %s stays offered until a wet hand has pressed', (code, procedure, step, bath) => {
+  const kept = Array.from({ length: 12 }, (_, seed) => {
+    const bench = new Bench(code, procedure, {}, seed).to(step).dip('rinse')
+    bench.watch(3)
+    bench.dip(bath)
+    const stable = () => bench.watch(1).opinion?.state === 'stable'
+    for (let waited = 0; !stable(); waited++) expect(waited).toBeLessThan(300)
+    return Array.from({ length: 10 }, stable).every(Boolean)
+  })
+  expect(kept.filter(Boolean).length).toBeGreaterThanOrEqual(11)
+})
+
+describe('at a pH step', () => {
+  it('swapped: the cup is named, and not taken without a reason', () => {
+    const bench = ph().to('point-1').fault('swapped').dip('pH7.00')
+    const { finding } = bench.watch(60)
+    expect(finding?.code).toBe('wrong-standard')
+    expect(finding?.sentence).toMatch(/^This reads like pH \d+\.\d\d: pH 10\.01, not pH 7\.00\.$/)
+    expect(finding?.advice).toMatch(/rinse and go into pH 7\.00/)
+    expect(() => bench.take()).toThrow(/reads like/)
+  })
+
+  it('swapped both ways and taken all the same: the result says swapped, and to take them again', () => {
+    const bench = ph().to('point-1').fault('swapped').dip('pH7.00')
+    bench.watch(90)
+    bench.take('I am sure of it')
+    bench.done().dip('pH10.01').watch(90)
+    bench.take('I am sure of it')
+    expect(bench.result()).toMatchObject({ found: null, proposal: { decision: 'repeat' } })
+    expect(bench.result()?.findings[0]?.code).toBe('standards-swapped')
+  })
+
+  it('left-over value: a display that holds the last standard is seen as such', () => {
+    const bench = ph().to('point-1').dip('pH7.00')
+    bench.watch(120)
+    bench.take()
+    bench.done().fault('leftOver').dip('pH10.01')
+    const message = bench.watch(60)
+    expect(['wrong-standard', 'left-over-value']).toContain(message.finding?.code)
+    expect(() => bench.take()).toThrow()
+  })
+
+  it('too early: is refused, and with a reason kept as early with the uncertainty that it has', () => {
+    const bench = ph().to('point-1').dip('pH7.00')
+    bench.watch(6)
+    expect(() => bench.take()).toThrow('The reading is not stable yet.')
+    expect(bench.take('No time').signalUncertainty).toBeGreaterThan(2.2)
+    expect(bench.progress.evidence.readings['point-1']?.earlyReason).toBe('No time')
+  })
+
+  it('a bubble: disturbed, then settled anew once it is tapped off', () => {
+    const bench = ph().to('point-1').dip('pH7.00')
+    bench.watch(20)
+    bench.fault('bubble')
+    expect(bench.watch(4).opinion?.state).toBe('disturbed')
+    bench.fault()
+    expect(bench.watch(200).opinion?.state).toBe('stable')
+  })
+
+  it('noise: says so, and is not taken', () => {
+    const bench = ph().to('point-1').dip('pH7.00')
+    bench.watch(40)
+    bench.fault('cableNoise')
+    const { opinion } = bench.watch(40)
+    expect(opinion?.state).toBe('disturbed')
+    expect(() => bench.take()).toThrow('not stable')
+  })
+
+  it('wrong temperature: named in the water whose temperature is known', () => {
+    const { finding } = ph().to('found-process').fault('wrongTemperature').watch(30)
+    expect(finding).toMatchObject({ code: 'wrong-temperature-input', severity: 'warn' })
+    expect(finding?.sentence).toMatch(/It says 3\d\.\d °C; this water is usually at 24\.6 °C\./)
+  })
+
+  it('unstable temperature: the value may stand, it is not valid before the temperature stands too', () => {
+    const bench = ph().to('point-1').fault('unsteady').dip('pH7.00')
+    const states = Array.from({ length: 60 }, () => bench.watch(2).opinion)
+    expect(states.filter((o) => o?.state === 'stable').length).toBeLessThan(12)
+    expect(states.some((o) => o?.reason === 'temperature-moving' || o?.reason === 'value-moving')).toBe(true)
+  })
+
+  it('a dead probe: both buffers alike, nothing is adjusted, and where to look is said', () => {
+    const bench = ph().to('point-1').fault('dead').dip('pH7.00')
+    bench.watch(90)
+    bench.take('It hardly moves')
+    bench.done().dip('pH10.01').watch(90)
+    bench.take('It hardly moves')
+    const result = bench.result()
+    expect(result?.findings[0]?.code).toBe('no-response')
+    expect(result?.findings[0]?.advice).toMatch(/cracked bulb, a dry junction, a loose plug/)
+    expect(result?.choices).not.toContain('adjust')
+  })
+
+  it('expired: said with the lot before the reading, and again in the result', () => {
+    const lot = { lot: '7-00', expired: true, openTooLong: false, daysOver: 18 }
+    const bench = ph({ standards: { first: { code: 'pH7.00', lot }, second: { code: 'pH10.01', lot: null } } })
+    bench.to('point-1').dip('pH7.00').watch(120)
+    bench.take()
+    bench.done().dip('pH10.01').watch(120)
+    bench.take()
+    const result = bench.result()
+    expect(result?.findings.find((f) => f.code === 'lot-expired')?.sentence).toBe('Lot 7-00 expired 18 days ago.')
+    expect(result?.proposal.decision).toBe('repeat')
+  })
+
+  it('carried over: a first buffer that reads otherwise on the return is a question before leaving', () => {
+    const bench = ph().to('point-1').dip('pH7.00')
+    bench.watch(120)
+    bench.take()
+    bench.done().dip('pH10.01').watch(120)
+    bench.take()
+    bench.decide('adjust')
+    // What was carried over made the zero wrong by 6 mV.
+    bench.apply({ slopeEfficiency: 0.985, zero: -3 + 0.012 * 560 + 6 })
+    const { finding } = bench.at('verify').dip('pH7.00').watch(120)
+    expect(finding?.code).toBe('carried-over')
+    expect(finding?.advice).toMatch(/take the points again/)
+  })
+
+  it('beaker right, tank wrong: stray voltage shows on the way back, and asks to unplug in turn', () => {
+    const bench = ph().to('found-process')
+    bench.watch(200)
+    bench.take('It hardly moves')
+    bench.to('point-1').dip('pH7.00').watch(150)
+    bench.take()
+    bench.done().dip('pH10.01').watch(150)
+    bench.take()
+    bench.decide('leave-alone').to('back').dip('process')
+    const { finding } = bench.fault('stray').watch(60)
+    expect(finding?.code).toBe('beaker-right-tank-wrong')
+    expect(finding?.advice).toMatch(/unplug pumps, heaters and lights in turn.*licensed electrician/)
+  })
+})
+
+describe('at a conductivity step', () => {
+  const cell = (procedure: string, change: Partial<Setup> = {}) => new Bench('CH-S-1', procedure, change)
+
+  it('a wrong cup is recognised among the standards about', () => {
+    const { finding } = cell('conductivity-one-point').to('point-1').dip('kcl-12.88').watch(60)
+    expect(finding).toMatchObject({ code: 'wrong-standard' })
+    expect(finding?.sentence).toMatch(/12\.88 mS\/cm, not 53\.0 mS\/cm seawater/)
+  })
+
+  it('a wrong compensation setting is told from a bad cell, with the setting that it fits', () => {
+    const bench = cell('conductivity-one-point').to('point-1').fault('compensation').dip('seawater-53')
+    const { finding } = bench.watch(60)
+    expect(finding?.code).toBe('wrong-compensation')
+    expect(finding?.advice).toMatch(/The cell is not at fault/)
+  })
+
+  it('a unit slip is named by its factor', () => {
+    const { finding } = cell('conductivity-one-point').to('point-1').fault('unitSlip').dip('seawater-53').watch(60)
+    expect(finding?.code).toBe('unit-slip')
+    expect(finding?.sentence).toMatch(/µS\/cm for mS\/cm/)
+  })
+
+  it('a wet cell is no zero', () => {
+    const bench = cell('conductivity-dry-zero').to('air').fault('notDry')
+    bench.dip('rinse').dip('air')
+    const { finding } = bench.watch(60)
+    // Seawater forgives a drop; what reads more than half a percent of it does not.
+    const fresh = new Bench('WH-EC-2', 'conductivity-dry-zero').to('air').fault('notDry').dip('air')
+    expect(fresh.watch(60).finding?.code).toBe('cell-not-dry')
+    expect(() => fresh.take()).toThrow(/it is not dry/)
+    expect(finding).toBeNull()
+  })
+
+  it('test only: a coated cell is cleaned and retested in fresh solution until it passes, and never adjusted', () => {
+    const bench = new Bench('WH-EC-1', 'conductivity-test-only')
+    bench.to('found-standard').dip('kcl-2.77').watch(90)
+    bench.take('Testing')
+    const first = bench.result('verdict')
+    expect(first?.choices).not.toContain('adjust')
+    expect(['leave-alone', 'clean-and-recheck']).toContain(first?.proposal.decision)
+    bench.decide('clean-and-recheck').at('clean-1')
+    bench.device.wipe()
+    bench.done().at('test-1')
+    expect(bench.progress.current?.title).toMatch(/fresh pouring/)
+    bench.dip('process').dip('kcl-2.77').watch(90)
+    bench.take('Testing')
+    expect(bench.result('verdict-1')?.proposal.decision).toBe('leave-alone')
+    expect(bench.progress.steps.filter((s) => s.step.kind === 'verdict')).toHaveLength(2)
+  })
+})
+
+describe('at an ion step', () => {
+  it('the pair rule is said at once: temperatures apart, and a gap that a worn tip gives', () => {
+    const pair = (...faults: (keyof typeof FAULT_BITS)[]) => {
+      const bench = new Bench('BR-Cl-1', 'ion-two-point').to('point-1').dip('chloride-319')
+      bench.watch(150)
+      bench.take('Testing')
+      bench
+        .done()
+        .fault(...faults)
+        .dip('chloride-46.2')
+        .watch(200)
+      bench.take('Testing')
+      return bench.result()
+    }
+    expect(pair('warm')?.findings.map((f) => f.code)).toContain('temperatures-apart')
+    const worn = pair()
+    expect(worn?.findings.find((f) => f.code === 'gap-outside')?.advice).toMatch(/ageing tip/)
+    expect(worn?.proposal.decision).toBe('condition')
+  })
+})

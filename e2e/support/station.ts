@@ -1,0 +1,67 @@
+import { cpSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { acceleratedClock, type Clock, systemClock } from '@frustum/contract'
+import { demoExtension, fleet, standInUnits } from '@frustum/demo'
+import { startServer } from '@frustum/server'
+import { startStandIns } from '@frustum/standins'
+import { freePort } from './freePort.ts'
+
+export interface StationOptions {
+  /** Positions of the sensors that it has; the whole demo station when none are named. */
+  sensors?: readonly string[]
+  /** Seconds of the station in one second of the wall clock. */
+  rate?: number
+  webFolder?: string | null
+  /** A data folder to go on with; a new one that is cleared at the end unless given. */
+  folder?: string
+}
+
+export interface Station {
+  url: string
+  folder: string
+  clock: Clock
+  standInPort: number
+  stop(): Promise<void>
+}
+
+/** Real milliseconds between two looks at a device: the same at every rate, for the line is real. */
+const POLL_MS = 100
+/** Where a data folder with the whole station stands ready to be copied. */
+const SEEDED = 'FRUSTUM_SEEDED'
+
+/** A station in this process: stand-ins, server and data, on a clock of its own. */
+export async function openStation(options: StationOptions = {}): Promise<Station> {
+  const { sensors: wanted, rate = 1, webFolder = null } = options
+  const sensors = fleet().filter((s) => !wanted || wanted.includes(s.code))
+  const clock = rate === 1 ? systemClock : acceleratedClock(rate, Date.now())
+  const folder = options.folder ?? mkdtempSync(join(tmpdir(), 'frustum-station-'))
+  const seeded = process.env[SEEDED]
+  if (!wanted && !options.folder && seeded) cpSync(seeded, folder, { recursive: true })
+  const standIns = await startStandIns(standInUnits(sensors), { clock })
+  const server = await startServer(
+    { host: '127.0.0.1', port: await freePort(), dataFolder: folder, pollMs: rate === 1 ? 500 : POLL_MS, webFolder },
+    { clock, extensions: [demoExtension({ standInPort: standIns.port, sensors })] },
+  )
+  return {
+    url: server.url,
+    folder,
+    clock,
+    standInPort: standIns.port,
+    stop: async () => {
+      await server.stop()
+      await standIns.close()
+      if (!options.folder) rmSync(folder, { recursive: true, force: true })
+    },
+  }
+}
+
+/** Makes the data of the whole station once, to be copied by every station of this run. Returns the way to clear it. */
+export async function seedOnce(): Promise<() => void> {
+  if (process.env[SEEDED]) return () => undefined
+  const folder = mkdtempSync(join(tmpdir(), 'frustum-seeded-'))
+  const station = await openStation({ folder })
+  await station.stop()
+  process.env[SEEDED] = folder
+  return () => rmSync(folder, { recursive: true, force: true })
+}

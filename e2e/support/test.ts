@@ -1,0 +1,45 @@
+import { fileURLToPath } from 'node:url'
+import { test as base } from '@playwright/test'
+import { StationHost } from './stationHost.ts'
+
+const WEB = fileURLToPath(new URL('../../web/dist', import.meta.url))
+
+interface Journey {
+  /** Positions of the sensors that the station of this journey has; the whole demo station for 'all'. */
+  sensors: readonly string[] | 'all'
+  /** How many times faster than the wall clock its time runs. */
+  rate: number
+}
+
+/** A test with a station of its own, at which `page.goto('/')` arrives. */
+export const test = base.extend<Journey & { stationUrl: string }, { host: StationHost }>({
+  sensors: ['all', { option: true }],
+  rate: [20, { option: true }],
+  host: [
+    // biome-ignore lint/correctness/noEmptyPattern: Playwright reads what a fixture needs from this pattern
+    async ({}, use) => {
+      const host = new StationHost()
+      await use(host)
+      host.stop()
+    },
+    { scope: 'worker' },
+  ],
+  stationUrl: async ({ host, sensors, rate }, use) => {
+    const station = await host.open({ rate, webFolder: WEB, ...(sensors === 'all' ? {} : { sensors }) })
+    await use(station.url)
+    await station.close()
+  },
+  baseURL: async ({ stationUrl }, use) => use(stationUrl),
+})
+
+type Body = Parameters<typeof test>[2]
+
+/** A journey on a station of its own that has these sensors, or all of the demo's. */
+export function journey(sensors: Journey['sensors'], title: string, body: Body): void {
+  test.describe(() => {
+    test.use({ sensors })
+    test(title, body)
+  })
+}
+
+export { expect } from '@playwright/test'

@@ -1,0 +1,8 @@
+/** What a server's extension may use of it. */
+export type { ServerContext } from './context.ts'
+export type { Database, Transaction } from './database/open.ts'
+export * as tables from './database/schema.ts'
+export type { ServerExtension } from './extension.ts'
+export { readBody } from './http/validate.ts'
+export { Problem } from './problem.ts'
+export { calibrationInForce, type Installed, installedAt, installedSensors } from './sensors.ts'

@@ -1,0 +1,59 @@
+import type { AnswerOf, BodyOf, Endpoint, ParamsOf, SchemaOf } from '@frustum/contract'
+import type { Request, Router } from 'express'
+import type { AnyObjectSchema } from 'yup'
+import { notFound } from '../problem.ts'
+import { readBody } from './validate.ts'
+
+interface Asked<E> {
+  params: ParamsOf<E>
+  query: Request['query']
+}
+
+type Getter<E> = (asked: Asked<E>) => Promise<AnswerOf<E>> | AnswerOf<E>
+type Poster<E> = (asked: Asked<E> & { body: BodyOf<E> }) => Promise<AnswerOf<E>> | AnswerOf<E>
+
+/** The schema of an endpoint's body, or how it follows from the address where its bounds are known only at run time. */
+type Reads<E> =
+  SchemaOf<E> extends (...args: never[]) => infer Schema ? (params: ParamsOf<E>) => Promise<Schema> : SchemaOf<E>
+
+const asked = <E extends Endpoint>(req: Request): Asked<E> => ({
+  params: req.params as ParamsOf<E>,
+  query: req.query,
+})
+
+/** Answers an endpoint that only reads. */
+export function serve<E extends Endpoint<string, unknown, unknown, 'GET'>>(
+  router: Router,
+  endpoint: E,
+  handle: Getter<E>,
+): void {
+  router.get(endpoint.path, async (req, res) => {
+    res.json(await handle(asked<E>(req)))
+  })
+}
+
+/** Answers an endpoint that changes something; the body has been read by its schema before. */
+export function accept<E extends Endpoint<string, unknown, unknown, 'POST'>>(
+  router: Router,
+  endpoint: E,
+  schema: Reads<E>,
+  handle: Poster<E>,
+): void {
+  router.post(endpoint.path, async (req, res) => {
+    const request = asked<E>(req)
+    const found = await (typeof schema === 'function' ? schema(request.params) : schema)
+    const body = found === null ? req.body : await readBody(found as AnyObjectSchema, req.body)
+    res.status(endpoint.status).json(await handle({ ...request, body }))
+  })
+}
+
+const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i
+
+/** Whether a text is an identifier of a visit or a trip. */
+export const isUuid = (text: unknown): text is string => typeof text === 'string' && UUID.test(text)
+
+/** For a router whose `:id` is an identifier: anything else is not found. */
+export const refuseOtherThanUuid =
+  (what: string): Parameters<Router['param']>[1] =>
+  (_req, _res, next, id) =>
+    next(isUuid(id) ? undefined : notFound(what))

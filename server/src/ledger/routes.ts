@@ -1,0 +1,41 @@
+import { correctionBody, ENDPOINTS } from '@frustum/contract'
+import { type Request, Router } from 'express'
+import type { ServerContext } from '../context.ts'
+import { accept, isUuid, refuseOtherThanUuid, serve } from '../http/serve.ts'
+import { notFound } from '../problem.ts'
+import { exportCsv } from './exportCsv.ts'
+import { exportRecords } from './exportRecords.ts'
+import { importRecords } from './importRecords.ts'
+import { addCorrection, ledger, recordOf } from './ledger.ts'
+
+/** The records: a list, one as a page, out as files and in again. */
+export function ledgerRoutes({ db, clock }: ServerContext) {
+  const router = Router()
+  serve(router, ENDPOINTS.ledger, ({ query }) => {
+    const before = Number(query.before)
+    return ledger(db, query.before && Number.isFinite(before) ? new Date(before) : null)
+  })
+  router.get(ENDPOINTS.exportJson.path, async (req, res) => {
+    const document = await exportRecords(db, onlyVisit(req))
+    res.attachment('frustum-records.json').json(document)
+  })
+  router.get(ENDPOINTS.exportCsv.path, async (req, res) => {
+    const text = await exportCsv(db, onlyVisit(req))
+    res.attachment('frustum-records.csv').type('text/csv').send(text)
+  })
+  accept(router, ENDPOINTS.importRecords, null, ({ body }) => importRecords(db, body))
+  router.param('id', refuseOtherThanUuid('visit'))
+  serve(router, ENDPOINTS.record, ({ params }) => recordOf(db, params.id, clock.now()))
+  accept(router, ENDPOINTS.correct, correctionBody, ({ params, body }) =>
+    addCorrection(db, params.id, body, clock.now()),
+  )
+  return router
+}
+
+/** The one visit that is asked for, or null for all. */
+function onlyVisit(req: Request): string | null {
+  const { visit } = req.query
+  if (visit === undefined) return null
+  if (!isUuid(visit)) throw notFound('visit')
+  return visit
+}

@@ -1,0 +1,231 @@
+import {
+  type Channel,
+  type Characteristic,
+  channelOf,
+  differingNumbers,
+  type NumbersChange,
+  parametersText,
+  type SensorKind,
+  within,
+} from '@frustum/core'
+import { and, asc, desc, eq, inArray, isNull, lte, max } from 'drizzle-orm'
+import type { Database } from '../database/open.ts'
+import { calibrations, deviceCalibrations, events, visits } from '../database/schema.ts'
+import { Problem } from '../problem.ts'
+import { calibrationInForce, type Installed, installedAt } from '../sensors.ts'
+import type { Link } from './link.ts'
+import type { LiveValues } from './liveValues.ts'
+
+/** The event under which a device's own change of its numbers is kept. */
+const NUMBERS_CHANGED = 'numbers-changed'
+
+/**
+ * Asks a linked device what it reckons with, and keeps it when that is not what it was given: a reset, or somebody at
+ * the keypad. What a device holds when it is seen for the first time is where its record begins, and no change.
+ * A device that does not answer is asked another time.
+ */
+export async function checkDeviceCalibration(
+  db: Database,
+  live: LiveValues,
+  installed: Installed,
+  now: Date,
+): Promise<void> {
+  const { installation, position } = installed
+  const link = live.link(position.code)
+  if (!link || live.current(position.code).blindSince !== null || (await isVisited(db, installation.id))) return
+  const held = await link.readCalibration().catch(() => null)
+  if (!held) return
+  const given = await calibrationInForce(db, installation.id, position.kind, now)
+  const channel = channelOf(position.kind)
+  const differing = differingNumbers(channel, held, given)
+  if (differing.length === 0) return
+  if (!(await isKnown(db, installation.id, now))) {
+    await db.insert(deviceCalibrations).values({ installationId: installation.id, at: now, held, given: held })
+    return
+  }
+  await db.transaction(async (tx) => {
+    await tx.insert(deviceCalibrations).values({ installationId: installation.id, at: now, held, given })
+    await tx.insert(events).values({
+      installationId: installation.id,
+      at: now,
+      kind: NUMBERS_CHANGED,
+      note: `The device no longer reckons with the numbers it was given (${differing
+        .map((d) => text(channel, { [d.parameter.key]: d.given }))
+        .join(', ')}), but with ${differing
+        .map((d) => (d.held === undefined ? 'none' : text(channel, { [d.parameter.key]: d.held })))
+        .join(', ')}.`,
+    })
+  })
+}
+
+/** The numbers of all linked devices, one after the other. */
+export async function checkAllDeviceCalibrations(
+  db: Database,
+  live: LiveValues,
+  installed: readonly Installed[],
+  now: Date,
+): Promise<void> {
+  for (const i of installed) if (i.device.link) await checkDeviceCalibration(db, live, i, now)
+}
+
+/** Gives a device the numbers back that it lost. @throws Problem when nothing was lost, or it does not take them */
+export async function restoreDeviceCalibration(
+  db: Database,
+  live: LiveValues,
+  code: string,
+  operator: string,
+  at: Date,
+): Promise<void> {
+  const installed = await installedAt(db, code)
+  const { installation, position, device } = installed
+  const changed = (await changedDeviceCalibrations(db, [installed])).get(installation.id)
+  if (!changed) {
+    throw new Problem(409, 'numbers-as-left', 'The device reckons with the numbers it was given.', {
+      hint: 'There is nothing to give back.',
+    })
+  }
+  if (await isVisited(db, installation.id)) {
+    throw new Problem(409, 'visit-open', 'A visit at this sensor is open.', { hint: 'Finish or end that one first.' })
+  }
+  const link = live.link(code)
+  if (!link || !device.writable) {
+    throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
+      hint: 'Key the numbers in on the device; within ten minutes they are seen here.',
+    })
+  }
+  const held = await writeDeviceCalibration(link, channelOf(position.kind), changed.given)
+  await db.transaction(async (tx) => {
+    await tx
+      .insert(deviceCalibrations)
+      .values({ installationId: installation.id, at, held, given: changed.given, operator })
+    await tx.insert(events).values({
+      installationId: installation.id,
+      at,
+      kind: 'numbers-given-back',
+      note: `${operator} gave the device its numbers back (${text(channelOf(position.kind), held)}).`,
+    })
+  })
+}
+
+/** Writes numbers and reads them back. @throws Problem when the device is silent or holds others afterwards */
+export async function writeDeviceCalibration(
+  link: Link,
+  channel: Channel,
+  wanted: Characteristic,
+): Promise<Characteristic> {
+  const held = await link.writeCalibration(wanted).catch(() => {
+    throw new Problem(502, 'device-silent', 'The device did not take the numbers.', {
+      detail: 'What was found is kept; nothing is lost.',
+      hint: 'Check the line and try again, or key the numbers in by hand.',
+    })
+  })
+  const [first] = differingNumbers(channel, held, wanted)
+  if (first) {
+    const { label, decimals, scale } = first.parameter
+    throw new Problem(502, 'device-differs', 'The device holds other numbers than were sent.', {
+      detail: `Its ${label.toLowerCase()} is ${first.held === undefined ? 'none' : (first.held * scale).toFixed(decimals)}.`,
+      hint: 'Try again, or key the numbers in by hand.',
+    })
+  }
+  return held
+}
+
+/** What devices hold since they changed their numbers by themselves, by installation; those that did not are not in it. */
+export async function changedDeviceCalibrations(
+  db: Database,
+  installed: readonly Pick<Installed, 'installation' | 'position'>[],
+): Promise<Map<number, typeof deviceCalibrations.$inferSelect>> {
+  const kinds = new Map(installed.map((i) => [i.installation.id, i.position.kind]))
+  const found = new Map<number, typeof deviceCalibrations.$inferSelect>()
+  if (kinds.size === 0) return found
+  const seen = await db
+    .select()
+    .from(deviceCalibrations)
+    .where(inArray(deviceCalibrations.installationId, [...kinds.keys()]))
+    .orderBy(asc(deviceCalibrations.at))
+  for (const row of seen) found.set(row.installationId, row)
+  for (const [id, last] of found) {
+    const channel = channelOf(kinds.get(id) as SensorKind)
+    if (last.operator !== null || differingNumbers(channel, last.held, last.given).length === 0) found.delete(id)
+  }
+  if (found.size === 0) return found
+  const adopted = await db
+    .select({ id: calibrations.installationId, at: max(calibrations.at) })
+    .from(calibrations)
+    .where(and(inArray(calibrations.installationId, [...found.keys()]), eq(calibrations.adopted, true)))
+    .groupBy(calibrations.installationId)
+  for (const { id, at } of adopted) {
+    const last = found.get(id)
+    if (last && at && at >= last.at) found.delete(id)
+  }
+  return found
+}
+
+/** By installation: when numbers changed, and by how much the error at the process value moved with them. */
+export async function numbersChanges(
+  db: Database,
+  installed: readonly Installed[],
+): Promise<Map<number, NumbersChange[]>> {
+  const ids = installed.map((i) => i.installation.id)
+  const found = new Map<number, NumbersChange[]>()
+  if (ids.length === 0) return found
+  const changes = await db
+    .select()
+    .from(deviceCalibrations)
+    .where(inArray(deviceCalibrations.installationId, ids))
+    .orderBy(asc(deviceCalibrations.at))
+  const heldBefore = new Map<number, Characteristic>()
+  for (const change of changes) {
+    const { installation, position, device } = installed.find(
+      (i) => i.installation.id === change.installationId,
+    ) as Installed
+    // Found changed: from what was given to what is held. Given back: the way back.
+    const before = change.operator === null ? change.given : (heldBefore.get(installation.id) ?? change.given)
+    heldBefore.set(installation.id, change.held)
+    const [actual] = await db
+      .select()
+      .from(calibrations)
+      .where(and(eq(calibrations.installationId, installation.id), lte(calibrations.at, change.at)))
+      .orderBy(desc(calibrations.at))
+      .limit(1)
+    const channel = channelOf(position.kind)
+    const process = { value: position.processValue, temperature: position.processTemperature }
+    const error = (reckonedWith: Characteristic) =>
+      within(() => channel.errorAt(actual?.characteristic ?? channel.ideal, reckonedWith, process, device.setting))
+    const [from, to] = [error(before), error(change.held)]
+    if (from === null || to === null) continue
+    const of = found.get(installation.id) ?? []
+    found.set(installation.id, of)
+    of.push({ at: change.at.getTime(), shift: to - from })
+  }
+  return found
+}
+
+/** Numbers are on their way while a visit is open. */
+async function isVisited(db: Database, installationId: number): Promise<boolean> {
+  const [open] = await db
+    .select({ id: visits.id })
+    .from(visits)
+    .where(and(eq(visits.installationId, installationId), isNull(visits.closedAt)))
+    .limit(1)
+  return open !== undefined
+}
+
+async function isKnown(db: Database, installationId: number, at: Date): Promise<boolean> {
+  const [adopted] = await db
+    .select({ id: calibrations.id })
+    .from(calibrations)
+    .where(
+      and(eq(calibrations.installationId, installationId), eq(calibrations.adopted, true), lte(calibrations.at, at)),
+    )
+    .limit(1)
+  if (adopted) return true
+  const [seen] = await db
+    .select({ id: deviceCalibrations.id })
+    .from(deviceCalibrations)
+    .where(eq(deviceCalibrations.installationId, installationId))
+    .limit(1)
+  return seen !== undefined
+}
+
+const text = (channel: Channel, c: Characteristic) => parametersText({ channel }, c)

@@ -1,0 +1,53 @@
+import { ModbusLine } from '@frustum/server/modbus'
+import { BATHS, CONTROL_REGISTERS } from './controlRegisters.ts'
+
+/** What the sensor of a stand-in is in, and the bits of what is wrong with it. */
+export interface StandInState {
+  bath: string
+  faults: number
+}
+
+/** Plays with one stand-in: its hands, for nobody can dip a simulated sensor. A line of its own, beside the device's. */
+export class StandInControl {
+  private readonly line: ModbusLine
+
+  constructor(address: { host: string; port: number; unit: number }) {
+    this.line = new ModbusLine(address)
+  }
+
+  state(): Promise<StandInState> {
+    return this.line.inTurn(async (client) => {
+      const { data } = await client.readHoldingRegisters(CONTROL_REGISTERS.immersion, 2)
+      return { bath: BATHS[data[0] ?? 0] ?? 'process', faults: data[1] ?? 0 }
+    })
+  }
+
+  putInto(bath: string): Promise<void> {
+    return this.write('immersion', BATHS.indexOf(bath))
+  }
+
+  setFaults(bits: number): Promise<void> {
+    return this.write('faults', bits)
+  }
+
+  /** Takes the coating off, as a brush does. */
+  wipe(): Promise<void> {
+    return this.write('wipe', 1)
+  }
+
+  /** What the simulator in place of the sensor plays, in the core unit of the signal and in degC. */
+  async simulate(signal: number, temperature: number): Promise<void> {
+    const words = Buffer.alloc(8)
+    words.writeFloatBE(signal, 0)
+    words.writeFloatBE(temperature, 4)
+    await this.line.inTurn((client) => client.writeRegisters(CONTROL_REGISTERS.simulatedSignal, words))
+  }
+
+  close(): void {
+    this.line.close()
+  }
+
+  private async write(register: 'immersion' | 'faults' | 'wipe', value: number): Promise<void> {
+    await this.line.inTurn((client) => client.writeRegister(CONTROL_REGISTERS[register], value))
+  }
+}
