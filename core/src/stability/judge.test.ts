@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { compareSchools, summarise } from '../simulation/compareSchools.ts'
 import { randomStream } from '../statistics/random.ts'
+import { heavy } from '../testing/heavy.ts'
 import { stabilityJudge } from './judge.ts'
 import type { StabilityOpinion } from './opinion.ts'
 import { STABILITY_PRESETS } from './presets.ts'
@@ -25,8 +26,8 @@ const firstStable = (opinions: ReturnType<typeof watch>) => opinions.find((o) =>
 const fall = (t: number) => -170 + 90 * Math.exp(-t / 4) + 6 * Math.exp(-t / 18)
 
 describe('stability judge against the stopwatch schools', () => {
-  // 13 kinds of 40: 520 seeded traces of electrodes whose three earlier visits are known, as the Bench has them.
-  const contests = compareSchools(20, 40, true)
+  // 13 kinds, in full 40 of each: seeded traces of electrodes whose three earlier visits are known, as the Bench has them.
+  const contests = compareSchools(20, heavy(5, 40), true)
   const judge = summarise(contests, 'judge')
   const flat = summarise(contests, 'flat')
 
