@@ -15,7 +15,7 @@ export default defineConfig({
   use: {
     actionTimeout: 30_000,
     viewport: { width: 1280, height: 800 },
-    trace: 'retain-on-failure',
+    trace: process.env.FRUSTUM_TRACE ? 'retain-on-failure' : 'off',
     launchOptions: { executablePath: chromiumPath() ?? 'chromium', args: [...CHROMIUM_FLAGS] },
   },
 })

@@ -26,6 +26,7 @@ journey(
   'the Shelf: what a standard is worth here, a new bottle with its own table, labels, what to order',
   async ({ page }) => {
     await page.goto('/')
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
     await page.keyboard.press('5')
     await expect(page.getByRole('heading', { name: 'Order' })).toBeVisible()
     await expect(page.getByText('No good lot is left.')).toBeVisible()
@@ -59,6 +60,7 @@ journey(
   'the Ledger: found, corrected beside, exported, and taken in again',
   async ({ page }) => {
     await page.goto('/')
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
     await page.keyboard.press('8')
     await page.getByLabel('Find').fill('CH-pH-3 two')
     await expect(page.getByRole('row').nth(1)).toContainText('CH-pH-3')

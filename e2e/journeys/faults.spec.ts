@@ -109,6 +109,7 @@ journey(
 
 journey(['WH-pH-3', 'CH-S-1'], 'everything is reached by keyboard, and the keys are listed', async ({ page }) => {
   await page.goto('/')
+  await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
   await page.keyboard.press('?')
   await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible()
   await expectAccessible(page)

@@ -10,6 +10,7 @@ journey(
   async ({ page, context }) => {
     await context.grantPermissions(['clipboard-read', 'clipboard-write'])
     await page.goto('/')
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
     await page.keyboard.press('6')
     await expect(page.getByRole('heading', { level: 1, name: 'pH and millivolts' })).toBeVisible()
     await expectAccessible(page)

@@ -26,6 +26,7 @@ journey(
   async ({ page }) => {
     await prefer(page, /The water\u2019s temperature/)
     await page.goto('/')
+    await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
     await page.keyboard.press('n')
     await page.getByRole('button', { name: 'Boiler and Rinse Plant' }).click()
     for (const box of await page.getByRole('checkbox').all()) await box.setChecked(false)

@@ -57,8 +57,13 @@ export async function skip(page: Page, reason: string): Promise<void> {
 
 /** WCAG 2.2 AA, as far as a machine can tell. */
 export async function expectAccessible(page: Page): Promise<void> {
+  // One page without foreign frames: axe need not open a page of its own, and what passes need not be listed.
   const { violations } = await new AxeBuilder({ page })
-    .withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'])
+    .options({
+      resultTypes: ['violations'],
+      runOnly: { type: 'tag', values: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] },
+    })
+    .setLegacyMode(true)
     .analyze()
   expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`)).toEqual([])
 }

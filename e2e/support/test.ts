@@ -12,7 +12,7 @@ interface Journey {
 }
 
 /** A test with a station of its own, at which `page.goto('/')` arrives. */
-export const test = base.extend<Journey & { stationUrl: string }, { host: StationHost }>({
+const test = base.extend<Journey & { stationUrl: string }, { host: StationHost }>({
   sensors: ['all', { option: true }],
   rate: [20, { option: true }],
   host: [

@@ -48,6 +48,8 @@ export async function startServer(
   const stopRecording = recordReadings(context)
   const server = createServer(buildApp({ context, extensions, webFolder: config.webFolder }))
   const stop = async () => {
+    // Requests that are cut off by the end fail as they must; nobody waits for their answers.
+    log.level = 'silent'
     stopRecording()
     live.stop()
     for (const extension of extensions) await extension.stop?.()

@@ -14,7 +14,13 @@ interface Desk {
   revision: number
   audience: Set<(message: VisitLive) => void>
   stopListening: () => void
+  /** When the audience was told last, ms of the process. */
+  toldAt: number
+  telling: NodeJS.Timeout | null
 }
+
+/** Least time between two messages of one desk, ms. */
+const TELL_EVERY_MS = 250
 
 /** The live side of all open visits: traces, judges, and who watches. Lost with the process, and rebuilt from the record. */
 export class LiveDesks {
@@ -58,10 +64,12 @@ export class LiveDesks {
       revision: opened.revision,
       audience: new Set(),
       stopListening: () => undefined,
+      toldAt: 0,
+      telling: null,
     }
     desk.stopListening = this.live.listen(desk.position, (reading) => {
       if (reading) desk.session.take(reading)
-      if (desk.audience.size > 0) this.tell(desk, false)
+      if (desk.audience.size > 0) this.tellSoon(desk)
     })
     this.desks.set(id, desk)
     return desk
@@ -82,6 +90,18 @@ export class LiveDesks {
       desk.stopListening()
       this.desks.delete(id)
     }
+  }
+
+  /** Tells the next reading, at most every so often: a page cannot be drawn more often than it is looked at. */
+  private tellSoon(desk: Desk): void {
+    desk.telling ??= setTimeout(
+      () => {
+        desk.telling = null
+        desk.toldAt = performance.now()
+        this.tell(desk, false)
+      },
+      Math.max(0, desk.toldAt + TELL_EVERY_MS - performance.now()),
+    )
   }
 
   private tell(desk: Desk, whole: boolean): void {

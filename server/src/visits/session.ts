@@ -51,6 +51,8 @@ export class StepSession {
   /** What the judge looks at, on the screen's scale. */
   private readonly scale: Scale
   private trace: [number, number][] = []
+  /** Time of the last point that was told, s. */
+  private toldUntil = Number.NEGATIVE_INFINITY
   private latest: LinkReading | null = null
   private opinion: StabilityOpinion | null = null
   private stopped = false
@@ -272,7 +274,6 @@ export class StepSession {
   message(blindSince: number | null, revision: number, wholeTrace: boolean): VisitLive {
     const { latest, setting, scale } = this
     const { setup } = setting.evidence
-    const last = this.trace.at(-1)
     const shownScale = this.channel.shownScale(setup.device)
     const sameNumber = this.judgesShown || (shownScale.unit === scale.unit && scale.factor === 1)
     const value = latest === null ? null : this.judged(latest)
@@ -289,13 +290,20 @@ export class StepSession {
       temperature: latest?.temperature ?? null,
       wanted: this.wantedWords(),
       opinion: this.stepOpinion(),
-      trace: wholeTrace ? this.trace : last ? [last] : [],
+      trace: wholeTrace ? this.trace : this.untold(),
       fresh: wholeTrace,
       finding: this.finding(),
       arrived: this.arrived,
       arithmetic: arithmeticOf(setting.procedure, setting.evidence, setting.step, this.reading()),
       revision,
     }
+  }
+
+  /** Points of the trace that came since they were asked for last. */
+  private untold(): [number, number][] {
+    const fresh = this.trace.filter(([t]) => t > this.toldUntil)
+    this.toldUntil = fresh.at(-1)?.[0] ?? this.toldUntil
+    return fresh
   }
 
   private wantedWords(): string {
