@@ -8,6 +8,7 @@ export default defineConfig({
     // Most files are quick, and most of their time was the loading of the same modules.
     pool: 'threads',
     isolate: false,
+    maxWorkers: 2,
     testTimeout: 60_000,
     hookTimeout: 60_000,
   },

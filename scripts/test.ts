@@ -8,9 +8,9 @@ type Stage = readonly [name: string, script: string]
 const LANES: readonly (readonly Stage[])[] = [
   [['journeys in the browser', 'test:browser']],
   [
-    ['types', 'types'],
     ['lint', 'lint'],
     ['unit and server tests', 'test:unit'],
+    ['types', 'types'],
   ],
 ]
 

@@ -35,9 +35,7 @@ export async function openStation(options: StationOptions = {}): Promise<Station
   const { sensors: wanted, rate = 1, webFolder = null } = options
   const sensors = fleet().filter((s) => !wanted || wanted.includes(s.code))
   const clock = rate === 1 ? systemClock : acceleratedClock(rate, Date.now())
-  const folder = options.folder ?? mkdtempSync(join(tmpdir(), 'frustum-station-'))
-  const seeded = process.env[SEEDED]
-  if (!wanted && !options.folder && seeded) cpSync(seeded, folder, { recursive: true })
+  const folder = options.folder ?? (wanted ? mkdtempSync(join(tmpdir(), 'frustum-station-')) : seededFolder())
   const standIns = await startStandIns(standInUnits(sensors), { clock })
   const server = await startServer(
     { host: '127.0.0.1', port: await freePort(), dataFolder: folder, pollMs: rate === 1 ? 500 : POLL_MS, webFolder },
@@ -54,6 +52,14 @@ export async function openStation(options: StationOptions = {}): Promise<Station
       if (!options.folder) rmSync(folder, { recursive: true, force: true })
     },
   }
+}
+
+/** A new data folder with the whole station in it, where that stands ready; an empty one otherwise. */
+export function seededFolder(): string {
+  const folder = mkdtempSync(join(tmpdir(), 'frustum-station-'))
+  const seeded = process.env[SEEDED]
+  if (seeded) cpSync(seeded, folder, { recursive: true })
+  return folder
 }
 
 /** Makes the data of the whole station once, to be copied by every station of this run. Returns the way to clear it. */
