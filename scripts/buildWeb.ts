@@ -13,10 +13,12 @@ function newest(path: string): number {
   return Math.max(0, ...readdirSync(path).map((name) => newest(join(path, name))))
 }
 
-/** Builds a workspace's pages unless the built ones are newer than all their sources. Resolves with their folder. */
-async function buildIfStale(workspace: string, sources: readonly string[], product: string): Promise<string> {
-  const folder = join(ROOT, workspace, 'dist')
-  const built = join(folder, product)
+/** Where the product's built pages are. */
+export const WEB_FOLDER = join(ROOT, 'web', 'dist')
+
+/** Builds a workspace's pages unless the built ones are newer than all their sources. */
+async function buildIfStale(workspace: string, sources: readonly string[], product: string): Promise<void> {
+  const built = join(ROOT, workspace, 'dist', product)
   const builtAt = existsSync(built) ? statSync(built).mtimeMs : 0
   if (builtAt < Math.max(...[...sources, ...SHARED].map((path) => newest(join(ROOT, path))))) {
     // A process of its own: the bundler's memory must not stay with the server.
@@ -27,7 +29,6 @@ async function buildIfStale(workspace: string, sources: readonly string[], produ
     const status = await new Promise((resolve) => bundler.once('exit', resolve))
     if (status !== 0) throw new Error(`The pages of ${workspace} could not be built; see above.`)
   }
-  return folder
 }
 
 /** The product's pages. */

@@ -1,8 +1,8 @@
 import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { demoExtension } from '@frustum/demo'
-import { buildDemoPages, buildWeb } from './buildWeb.ts'
-import { runServer } from './runServer.ts'
+import type { ServerExtension } from '@frustum/server'
+import { buildDemoPages, buildWeb, WEB_FOLDER } from './buildWeb.ts'
+import { Progress } from './progress.ts'
 import { startStandInProcess } from './standInProcess.ts'
 
 const MARK = 'pellwick-demo'
@@ -23,12 +23,29 @@ function demoFolder(): string {
   return today
 }
 
-const [webFolder, standIns] = await Promise.all([buildWeb(), startStandInProcess(), buildDemoPages()])
+const progress = new Progress()
+progress.say('Starting')
+// The pages are built and the stand-ins start while this process loads the server and makes the data.
+const pages = Promise.all([buildWeb(), buildDemoPages()])
+const starting = startStandInProcess()
+const { demoExtension } = await import('@frustum/demo')
+const { runServer } = await import('./runServer.ts')
+const { port, stop } = await starting
+/** The first request finds the pages built. */
+const pagesBuilt: ServerExtension = {
+  name: 'pages',
+  start: async () => {
+    progress.say('Building the pages')
+    await pages
+  },
+}
 await runServer({
   env: { ...process.env, FRUSTUM_DATA: demoFolder() },
-  webFolder,
-  extensions: [demoExtension({ standInPort: standIns.port })],
-  onStop: standIns.stop,
-  greeting: (url) =>
-    `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it; stand-ins on port ${standIns.port})`,
+  webFolder: WEB_FOLDER,
+  extensions: [demoExtension({ standInPort: port, onProgress: (what) => progress.say(what) }), pagesBuilt],
+  onStop: stop,
+  greeting: (url) => {
+    progress.end()
+    return `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it; stand-ins on port ${port})`
+  },
 })

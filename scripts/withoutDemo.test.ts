@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os'
 import { basename, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import type { SiteView } from '@frustum/contract'
-import { afterAll, beforeAll, expect, inject, it } from 'vitest'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { heavy } from '../core/src/testing/heavy.ts'
 import { freePort } from '../e2e/support/freePort.ts'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
@@ -59,7 +60,7 @@ it('without the demo and its stand-ins the product is built, and starts on an em
 }, 120_000)
 
 // The types of the copy take as long as those of the whole: in full numbers only; the lint forbids the imports always.
-it.runIf(inject('soak'))('its types hold without them too', { timeout: 300_000 }, () => {
+it.runIf(heavy(false, true))('its types hold without them too', { timeout: 300_000 }, () => {
   const checked = run('scripts/types.ts')
   expect(checked.status, checked.stdout).toBe(0)
 })

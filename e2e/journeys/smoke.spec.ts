@@ -5,7 +5,9 @@ import { main, startVisit, step, takeWhenStable } from '../support/bench.ts'
 import { seededFolder } from '../support/station.ts'
 
 /** The demo as `npm run demo` starts it: processes, pages and stand-ins of its own, and no clock but the wall's. */
-test('the demo in real time: from Rounds to a reading that the judge calls stable, and out again', async ({ browser }) => {
+test('the demo in real time: from Rounds to a reading that the judge calls stable, and out again', async ({
+  browser,
+}) => {
   const folder = seededFolder()
   const app = await startApp({ folder })
   const page = await (await browser.newContext({ baseURL: app.url })).newPage()

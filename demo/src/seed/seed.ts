@@ -1,13 +1,13 @@
 import { channelOf, DAY_MS, randomStream, simulateSensor, within } from '@frustum/core'
-import { type Database, type Transaction, tables as table } from '@frustum/server/extending'
-import { eq, isNotNull } from 'drizzle-orm'
+import { type Database, tables as table } from '@frustum/server/extending'
+import { isNotNull, sql } from 'drizzle-orm'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from '../pellwick.ts'
 import { SHELF } from '../shelf.ts'
-import { playHistory } from './history.ts'
+import { copyRows } from './copyRows.ts'
+import { type PastVisit, playHistory } from './history.ts'
 
 const SEED = 20170
-const BATCH = 400
 
 /**
  * Fills an empty database with Pellwick Shore Station and 18 months of visits that end today. A database that holds a
@@ -15,22 +15,35 @@ const BATCH = 400
  */
 export async function seedDemo(
   db: Database,
-  { sensors, standInPort, now }: { sensors: readonly FleetSensor[]; standInPort: number; now: number },
+  { sensors, standInPort, now, onProgress }: Seeding & { standInPort: number },
 ): Promise<void> {
   const [known] = await db.select().from(table.sites)
-  if (!known) await db.transaction((tx) => seedSite(tx, sensors, now))
-  const linked = await db.select().from(table.devices).where(isNotNull(table.devices.link))
-  for (const device of linked) {
-    if (device.link) {
-      await db
-        .update(table.devices)
-        .set({ link: { ...device.link, port: standInPort } })
-        .where(eq(table.devices.id, device.id))
-    }
+  if (!known) await inTransaction(db, () => seedSite(db, { sensors, now, onProgress }))
+  await db
+    .update(table.devices)
+    .set({ link: sql`jsonb_set(${table.devices.link}, '{port}', ${standInPort}::text::jsonb)` })
+    .where(isNotNull(table.devices.link))
+}
+
+interface Seeding {
+  sensors: readonly FleetSensor[]
+  now: number
+  onProgress: (what: string) => void
+}
+
+/** Nobody else uses the database yet; COPY knows no transaction object of the query builder. */
+async function inTransaction(db: Database, work: () => Promise<void>): Promise<void> {
+  await db.$client.exec('begin')
+  try {
+    await work()
+    await db.$client.exec('commit')
+  } catch (error) {
+    await db.$client.exec('rollback')
+    throw error
   }
 }
 
-async function seedSite(tx: Transaction, sensors: readonly FleetSensor[], now: number): Promise<void> {
+async function seedSite(tx: Database, { sensors, now, onProgress }: Seeding): Promise<void> {
   const site = await insertOne(tx, table.sites, SITE)
   await tx.insert(table.operators).values(OPERATORS.map((name) => ({ siteId: site.id, name })))
   const placeIds = new Map<string, number>()
@@ -47,18 +60,24 @@ async function seedSite(tx: Transaction, sensors: readonly FleetSensor[], now: n
     })),
   )
   const random = randomStream(SEED)
+  const played: Played[] = []
   for (const sensor of fleet()) {
     // Each sensor has a stream of its own: its story is the same in a smaller station.
     const own = random.fork()
-    if (sensors.includes(sensor)) await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now, own)
+    if (!sensors.includes(sensor)) continue
+    onProgress(`Making up 18 months of visits: ${sensor.code}`)
+    const installationId = await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now)
+    played.push({ installationId, sensor, history: playHistory(sensor, now, OPERATORS, own), random: own.fork() })
   }
+  onProgress('Writing the records')
+  await writeHistory(tx, played, now)
 }
 
 /** Animals and what people drink weigh most, product and crop less. */
 const consequenceOf = (sensor: FleetSensor): number =>
   sensor.place === 'cuttlefish' || sensor.authority ? 3 : sensor.kind === 'temperature' ? 1 : 2
 
-async function seedShelf(tx: Transaction, now: number): Promise<void> {
+async function seedShelf(tx: Database, now: number): Promise<void> {
   for (const lot of SHELF) {
     const { id } = await insertOne(tx, table.solutionLots, {
       standard: lot.standard,
@@ -82,13 +101,7 @@ async function seedShelf(tx: Transaction, now: number): Promise<void> {
   }
 }
 
-async function seedSensor(
-  tx: Transaction,
-  sensor: FleetSensor,
-  placeId: number,
-  now: number,
-  random: ReturnType<typeof randomStream>,
-): Promise<void> {
+async function seedSensor(tx: Database, sensor: FleetSensor, placeId: number, now: number): Promise<number> {
   const position = await insertOne(tx, table.positions, {
     placeId,
     code: sensor.code,
@@ -135,22 +148,27 @@ async function seedSensor(
       })),
     )
   }
-  await seedVisits(tx, sensor, installation.id, now, random)
+  return installation.id
 }
 
-async function seedVisits(
-  tx: Transaction,
-  sensor: FleetSensor,
-  installationId: number,
-  now: number,
-  random: ReturnType<typeof randomStream>,
-): Promise<void> {
-  const history = playHistory(sensor, now, OPERATORS, random)
-  const closing = (v: (typeof history)[number]) => new Date((v.entries.at(-1) as { at: number }).at)
-  await tx.insert(table.visits).values(
-    history.map((v) => ({
+/** A sensor with its visits as they were played. */
+interface Played {
+  installationId: number
+  sensor: FleetSensor
+  history: PastVisit[]
+  random: ReturnType<typeof randomStream>
+}
+
+/** All visits and readings at once, by COPY: some forty thousand rows. */
+async function writeHistory(db: Database, played: readonly Played[], now: number): Promise<void> {
+  const visits = played.flatMap(({ installationId, history }) => history.map((v) => ({ ...v, installationId })))
+  const closing = (v: PastVisit) => new Date((v.entries.at(-1) as { at: number }).at)
+  await copyRows(
+    db,
+    table.visits,
+    visits.map((v) => ({
       id: v.id,
-      installationId,
+      installationId: v.installationId,
       procedure: v.procedure,
       settings: v.settings,
       operator: v.operator,
@@ -159,8 +177,10 @@ async function seedVisits(
       outcome: 'done' as const,
     })),
   )
-  await inBatches(
-    history.flatMap((v) =>
+  await copyRows(
+    db,
+    table.visitEntries,
+    visits.flatMap((v) =>
       v.entries.map(({ at, entry }, i) => ({
         visitId: v.id,
         seq: i + 1,
@@ -169,28 +189,27 @@ async function seedVisits(
         entry,
       })),
     ),
-    (rows) => tx.insert(table.visitEntries).values(rows),
   )
-  const found = history.flatMap((v) =>
-    v.calibration ? [{ installationId, visitId: v.id, at: closing(v), ...v.calibration }] : [],
+  const of = (v: (typeof visits)[number]) => ({ installationId: v.installationId, visitId: v.id, at: closing(v) })
+  await copyRows(
+    db,
+    table.calibrations,
+    visits.flatMap((v) => (v.calibration ? [{ ...of(v), ...v.calibration }] : [])),
   )
-  if (found.length > 0) await tx.insert(table.calibrations).values(found)
-  const observed = history.flatMap((v) =>
-    v.observation ? [{ installationId, visitId: v.id, at: closing(v), ...v.observation }] : [],
+  await copyRows(
+    db,
+    table.driftObservations,
+    visits.flatMap((v) => (v.observation ? [{ ...of(v), ...v.observation }] : [])),
   )
-  if (observed.length > 0) await tx.insert(table.driftObservations).values(observed)
-  await seedReadings(tx, sensor, installationId, history, now, random.fork())
+  await copyRows(
+    db,
+    table.readings,
+    played.flatMap((p) => readingsOf(p, now)),
+  )
 }
 
 /** Two process readings a day, as the device of the day would have shown them. */
-async function seedReadings(
-  tx: Transaction,
-  sensor: FleetSensor,
-  installationId: number,
-  history: ReturnType<typeof playHistory>,
-  now: number,
-  random: ReturnType<typeof randomStream>,
-): Promise<void> {
+function readingsOf({ installationId, sensor, history, random }: Played, now: number) {
   const rows: (typeof table.readings.$inferInsert)[] = []
   const channel = channelOf(sensor.kind)
   for (let day = -sensor.installedDaysAgo; day < 0; day += 0.5) {
@@ -202,11 +221,7 @@ async function seedReadings(
     const shown = within(() => channel.toShown(signal, temperature, inForce, sensor.device))
     if (shown !== null) rows.push({ installationId, at: new Date(at), shown, signal: null, temperature })
   }
-  await inBatches(rows, (batch) => tx.insert(table.readings).values(batch))
-}
-
-async function inBatches<T>(rows: T[], insert: (rows: T[]) => Promise<unknown>): Promise<void> {
-  for (let i = 0; i < rows.length; i += BATCH) await insert(rows.slice(i, i + BATCH))
+  return rows
 }
 
 async function insertOne<
@@ -218,7 +233,7 @@ async function insertOne<
     | typeof table.sensors
     | typeof table.installations
     | typeof table.solutionLots,
->(tx: Transaction, into: T, values: T['$inferInsert']): Promise<{ id: number }> {
+>(tx: Database, into: T, values: T['$inferInsert']): Promise<{ id: number }> {
   const [row] = await tx
     .insert(into)
     .values(values as never)

@@ -22,22 +22,29 @@ interface DemoParts {
   standInPort: number
   /** The whole station unless told otherwise. */
   sensors?: readonly FleetSensor[]
+  /** Told what is being done while it starts. */
+  onProgress?: (what: string) => void
 }
 
 /** Pellwick Shore Station as an extension of the server: its data, and hands for its stand-in transmitters. */
-export function demoExtension({ standInPort, sensors = fleet() }: DemoParts): ServerExtension {
+export function demoExtension({
+  standInPort,
+  sensors = fleet(),
+  onProgress = () => undefined,
+}: DemoParts): ServerExtension {
   const controls = new Map<string, StandInControl>()
   return {
     name: 'demo',
     web: { folder: WEB, entry: 'strip.js' },
-    prepare: ({ db, clock }) => seedDemo(db, { sensors, standInPort, now: clock.now() }),
+    prepare: ({ db, clock }) => seedDemo(db, { sensors, standInPort, now: clock.now(), onProgress }),
     start: async (context) => {
-      for (const installed of await installedSensors(context.db)) {
+      onProgress('Connecting the stand-ins')
+      const standIns = (await installedSensors(context.db)).flatMap((installed) => {
         const { link } = installed.device
-        if (link?.port !== standInPort) continue
-        controls.set(installed.position.code, new StandInControl(link))
-        await wake(context, installed)
-      }
+        return link?.port === standInPort ? [{ installed, link }] : []
+      })
+      for (const { installed, link } of standIns) controls.set(installed.position.code, new StandInControl(link))
+      await Promise.all(standIns.map(({ installed }) => wake(context, installed)))
     },
     stop: async () => {
       for (const control of controls.values()) control.close()

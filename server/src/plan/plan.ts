@@ -18,7 +18,8 @@ import {
   standardOf,
   timelineOf,
 } from '@frustum/core'
-import { addHours, startOfDay } from 'date-fns'
+import { addHours } from 'date-fns/addHours'
+import { startOfDay } from 'date-fns/startOfDay'
 import { asc, desc, eq, inArray, max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { consumableRenewals, consumables, movedVisits, places, positions, sites } from '../database/schema.ts'
