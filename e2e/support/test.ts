@@ -14,7 +14,7 @@ interface Journey {
 /** A test with a station of its own, at which `page.goto('/')` arrives. */
 const test = base.extend<Journey & { stationUrl: string }, { host: StationHost }>({
   sensors: ['all', { option: true }],
-  rate: [20, { option: true }],
+  rate: [10, { option: true }],
   host: [
     // biome-ignore lint/correctness/noEmptyPattern: Playwright reads what a fixture needs from this pattern
     async ({}, use) => {
