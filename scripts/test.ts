@@ -1,21 +1,24 @@
 import { spawn } from 'node:child_process'
-import { seedOnce } from '../e2e/support/station.ts'
 import { ensureChromium } from './chromium.ts'
 
 type Stage = readonly [name: string, script: string]
 
 /** Everything that must hold before a change lands, in two lanes beside each other, for a machine of two cores. */
 const LANES: readonly (readonly Stage[])[] = [
-  [['journeys in the browser', 'test:browser']],
+  [
+    ['pages', 'build'],
+    ['journeys in the browser', 'test:journeys'],
+  ],
   [
     ['lint', 'lint'],
-    ['unit and server tests', 'test:unit'],
     ['types', 'types'],
+    ['unit and server tests', 'test:unit'],
   ],
 ]
 
 /** Runs one stage; what it says is shown when it ends, so that the lanes do not talk at once. */
 async function run([name, script]: Stage): Promise<boolean> {
+  if (script.startsWith('test:')) await seeded
   const began = performance.now()
   const child = spawn('npm', ['run', '--silent', script], { stdio: ['ignore', 'pipe', 'pipe'] })
   const said: Buffer[] = []
@@ -35,9 +38,10 @@ async function runLane(stages: readonly Stage[]): Promise<boolean> {
 }
 
 ensureChromium()
-const clear = await seedOnce()
+// Loaded after the first stages have begun, which need no station.
+const seeded = import('../e2e/support/station.ts').then(({ seedOnce }) => seedOnce())
 const passed = await Promise.all(LANES.map(runLane))
-clear()
+await seeded.then((clear) => clear())
 if (passed.includes(false)) {
   console.error('\nNot everything passed; see above.')
   process.exit(1)

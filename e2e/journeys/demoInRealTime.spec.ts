@@ -2,7 +2,7 @@ import { rmSync } from 'node:fs'
 import { expect, test } from '@playwright/test'
 import { startApp } from '../support/app.ts'
 import { main, startVisit, step, takeWhenStable } from '../support/bench.ts'
-import { seededFolder } from '../support/station.ts'
+import { seededFolder } from '../support/seeded.ts'
 
 /** The demo as `npm run demo` starts it: processes, pages and stand-ins of its own, and no clock but the wall's. */
 test('the demo in real time: from Rounds to a reading that the judge calls stable, and out again', async ({

@@ -1,4 +1,4 @@
-import { cpSync, mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { acceleratedClock, type Clock, systemClock } from '@frustum/contract'
@@ -6,6 +6,7 @@ import { demoExtension, fleet, standInUnits } from '@frustum/demo'
 import { startServer } from '@frustum/server'
 import { startStandIns } from '@frustum/standins'
 import { freePort } from './freePort.ts'
+import { SEEDED, seededFolder } from './seeded.ts'
 
 export interface StationOptions {
   /** Positions of the sensors that it has; the whole demo station when none are named. */
@@ -26,9 +27,7 @@ export interface Station {
 }
 
 /** Real milliseconds between two looks at a device: the same at every rate, for the line is real. */
-const POLL_MS = 100
-/** Where a data folder with the whole station stands ready to be copied. */
-const SEEDED = 'FRUSTUM_SEEDED'
+const POLL_MS = 120
 
 /** A station in this process: stand-ins, server and data, on a clock of its own. */
 export async function openStation(options: StationOptions = {}): Promise<Station> {
@@ -52,14 +51,6 @@ export async function openStation(options: StationOptions = {}): Promise<Station
       if (!options.folder) rmSync(folder, { recursive: true, force: true })
     },
   }
-}
-
-/** A new data folder with the whole station in it, where that stands ready; an empty one otherwise. */
-export function seededFolder(): string {
-  const folder = mkdtempSync(join(tmpdir(), 'frustum-station-'))
-  const seeded = process.env[SEEDED]
-  if (seeded) cpSync(seeded, folder, { recursive: true })
-  return folder
 }
 
 /** Makes the data of the whole station once, to be copied by every station of this run. Returns the way to clear it. */

@@ -27,7 +27,7 @@ const fall = (t: number) => -170 + 90 * Math.exp(-t / 4) + 6 * Math.exp(-t / 18)
 
 describe('stability judge against the stopwatch schools', () => {
   // 13 kinds, in full 40 of each: seeded traces of electrodes whose three earlier visits are known, as the Bench has them.
-  const contests = compareSchools(20, heavy(5, 40), true)
+  const contests = compareSchools(20, heavy(4, 40), true)
   const judge = summarise(contests, 'judge')
   const flat = summarise(contests, 'flat')
 
