@@ -4,11 +4,10 @@ import { startApp } from './support/app.ts'
 import { dip, main, skip, startVisit, step } from './support/bench.ts'
 
 const app = await startApp()
-process.env.FRUSTUM_URL = app.url
 const browser = await chromium.launch({ executablePath: ensureChromium(), args: [...CHROMIUM_FLAGS] })
 
 const wide = { width: 1280, height: 800 }
-const context = (colorScheme: 'light' | 'dark') => browser.newContext({ viewport: wide, colorScheme })
+const context = (colorScheme: 'light' | 'dark') => browser.newContext({ baseURL: app.url, viewport: wide, colorScheme })
 const shoot = (page: Page, name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` })
 
 /** A moment for charts that are drawn after the page is there. */

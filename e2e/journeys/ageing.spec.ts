@@ -32,12 +32,12 @@ journey(
     await expect(cause).toContainText('Course of the slope: falling')
 
     // What if it had to be twice as good?
-    const whatIf = page.getByLabel('What if')
+    const whatIf = page.getByLabel('Try other rules')
     const before = await whatIf.getByTestId('what-if-date').textContent()
     await whatIf.getByLabel('Within ±').fill('0')
     await expect(whatIf.getByText('From 0.001 to 1000.')).toBeVisible()
     await whatIf.getByLabel('Within ±').fill('0,03')
-    await whatIf.getByLabel('Not sooner than').fill('1')
+    await whatIf.getByLabel('Shortest interval').fill('1')
     await expect(whatIf.getByTestId('what-if-date')).not.toHaveText(before ?? '')
   },
 )

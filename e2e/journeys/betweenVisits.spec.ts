@@ -27,7 +27,7 @@ journey(
   async ({ page, request }) => {
     const position = 'BR-pH-2'
     await page.goto(`/probes/${position}`)
-    const numbers = page.getByLabel('Numbers in the device')
+    const numbers = page.getByLabel('Calibration in the device')
     const before = await numbers.getByRole('paragraph').first().textContent()
 
     await request.post(`/api/extensions/demo/standins/${position}`, {
@@ -42,17 +42,17 @@ journey(
     await expectAccessible(page)
 
     await page.goto(`/probes/${position}`)
-    await expect(numbers).toContainText('It was given others')
+    await expect(numbers).toContainText('Changed in the device')
     await expect(page.getByLabel('Diagnosis').getByRole('listitem').first()).toContainText('device reset')
     await expectAccessible(page)
     // Whoever puts it on the Bench is told before the first step.
     await page.goto(`/bench/start/${position}`)
-    await expect(page.getByText(/Give it its numbers back/)).toBeVisible()
+    await expect(page.getByText(/Restore the calibration/)).toBeVisible()
 
     await page.goto(`/probes/${position}`)
-    await numbers.getByRole('button', { name: 'Give them back' }).click()
-    await expect(page.getByText('The device has its numbers back.')).toBeVisible()
-    await expect(numbers).not.toContainText('It was given others')
+    await numbers.getByRole('button', { name: 'Restore calibration' }).click()
+    await expect(page.getByText('Calibration restored in the device.')).toBeVisible()
+    await expect(numbers).not.toContainText('Changed in the device')
     expect(await numbers.getByRole('paragraph').first().textContent()).toBe(before)
   },
 )
@@ -62,7 +62,7 @@ journey(
   'the hour meter is read, a slip is caught and nothing typed is lost, and a new meter starts again',
   async ({ page }) => {
     await page.goto('/probes/WH-pH-1')
-    const whatIf = page.getByLabel('What if')
+    const whatIf = page.getByLabel('Try other rules')
     await whatIf.getByLabel('Next date').selectOption({ label: 'hours in use' })
     await whatIf.getByRole('button', { name: 'Use these rules' }).click()
     const meter = page.getByLabel('Hour meter')

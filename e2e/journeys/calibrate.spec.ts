@@ -6,7 +6,7 @@ journey(
   'from Rounds through a whole two-point calibration, with a reload in the middle, to the trend',
   async ({ page }) => {
     await page.goto('/')
-    await expect(page.getByRole('heading', { level: 1 })).toContainText('your hands today')
+    await expect(page.getByRole('heading', { level: 1 })).toContainText('to do within three days')
     await expectAccessible(page)
     // The nursery probe was poisoned in summer: it leaves tolerance first, so it is on top.
     const first = page
@@ -98,6 +98,6 @@ journey(
       .getByRole('main')
       .getByRole('listitem')
       .filter({ has: page.getByRole('link', { name: 'CH-pH-2' }) })
-    await expect(row.first()).not.toContainText('Past its limit')
+    await expect(row.first()).not.toContainText('Out of tolerance')
   },
 )

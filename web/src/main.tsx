@@ -14,7 +14,7 @@ const router = createBrowserRouter([
     path: '/',
     element: <Shell />,
     errorElement: <Lost />,
-    hydrateFallbackElement: <p className="p-8">Frustum is on its way ...</p>,
+    hydrateFallbackElement: <p className="p-8">Loading</p>,
     children: [
       { index: true, element: <RoundsRoom /> },
       {

@@ -24,7 +24,7 @@ export interface StartingView {
   processText: string
   toleranceText: string
   setting: string
-  /** Why the device reckons with other numbers than it was given; null where it does not. */
+  /** Warning that the calibration in the device differs from the record; null where it does not. */
   numbersChanged: string | null
   procedures: {
     id: string

@@ -112,7 +112,7 @@ export interface ProbeView extends RoundsRow {
   installedAt: number
   /** Where the sensor was before it was moved here, oldest first. */
   cameFrom: { position: string; from: number; to: number }[]
-  /** Set when the device reckons with other numbers than it was given. */
+  /** Set when the calibration in the device differs from the record. */
   numbersChanged: { at: number; given: Characteristic } | null
   /** Whether numbers can be written to the device from here. */
   writable: boolean

@@ -64,7 +64,7 @@ export function expectedPhDisplay(
     expected = ISOTHERMAL_PH - ((ISOTHERMAL_PH - there) * nernstSlope(temperature)) / nernstSlope(used)
     if (Math.abs(expected - there) > THIN) {
       reasons.push(
-        `The device reckons with ${say(used)} keyed in: it takes ${nernstSlope(used).toFixed(2)} mV for a pH where the electrode gives ${nernstSlope(temperature).toFixed(2)}.`,
+        `The device uses ${say(used)}, as keyed in: it takes ${nernstSlope(used).toFixed(2)} mV for a pH where the electrode gives ${nernstSlope(temperature).toFixed(2)}.`,
       )
     }
   }

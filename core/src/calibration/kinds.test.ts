@@ -80,7 +80,7 @@ describe('expected display', () => {
   it('names a temperature keyed in, and a solution coefficient that a buffer does not follow', () => {
     const keyed = expectedPhDisplay('pH4.01', 5, { temperatureFrom: 'keyed-in', keyedIn: 25 })
     expect(keyed.expected).toBeCloseTo(7 - (3 * nernstSlope(5)) / nernstSlope(25), 2)
-    expect(keyed.reasons.at(-1)).toContain('keyed in')
+    expect(keyed.reasons.at(-1)).toContain('as keyed in')
     const referred = expectedPhDisplay('pH7.00', 35, { temperatureFrom: 'sensor', solutionCoefficient: 0.033 })
     expect(referred.expected - 6.98).toBeCloseTo(0.33, 6)
     expect(() => expectedPhDisplay('pH4.01', 5, { temperatureFrom: 'keyed-in' })).toThrow(/keyed in is not a number/)

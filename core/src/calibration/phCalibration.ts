@@ -127,7 +127,7 @@ export function phUncertaintyAt(calibration: PhCalibration, ph: number, temperat
  * Error at the process value of a device that still works with another characteristic than the electrode has:
  * displayed minus true, pH. Zero and slope errors combine there, which the error in a buffer does not show.
  * @param actual what the electrode is now
- * @param inForce what the device reckons with
+ * @param inForce the calibration held by the device
  */
 export function errorAtProcessValue(
   actual: PhCharacteristic,

@@ -9,7 +9,7 @@ import type { PhTable } from '../standards/phBuffers.ts'
 export type SensorKind = 'ph' | 'orp' | 'conductivity' | 'ion' | 'chlorine' | 'nitrate-optical' | 'temperature'
 
 /**
- * What a device reckons with, or what a sensor was found to be: named numbers, the same for both.
+ * The calibration held by a device, or what a sensor was found to be: named numbers, the same for both.
  * pH: zero mV, slopeEfficiency 1. ORP, chlorine, optical nitrate: right = gain x signal + offset. Temperature: offset.
  * Conductivity: right = factor x (signal - zero), uS/cm. Ion: zero (E0) mV and slopeEfficiency, with `temperature`,
  * and where there is a second level of temperature zero2, slopeEfficiency2, temperature2.

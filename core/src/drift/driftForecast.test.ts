@@ -143,7 +143,7 @@ describe('forecastDrift', () => {
     expect(() => daysWithinTolerance(calm, 0, 0.95)).toThrow(/Tolerance/)
     const next = nextDate(calm, { ...policy, tolerance: 50, ceilingDays: 1000 })
     expect(next.beyond).toBe(true)
-    expect(next.reason).toMatch(/as far as the forecast reaches/)
+    expect(next.reason).toMatch(/In tolerance for \d+ days or more/)
   })
 
   it('has quantiles that its probabilities agree with, and a share that falls', () => {
@@ -305,8 +305,7 @@ describe('nextDate and sensorState', () => {
     const hours = { ...policy, method: 'in-use', inUseHours: 500, hoursPerDay: 12 } as const
     expect(nextDate(forecast, hours)).toMatchObject({ days: 41, limitedBy: 'in-use' })
     expect(nextDate(forecast, hours).reason).toBe(
-      '500 hours in use are 41 days here. For ' +
-        `${daysWithinTolerance(forecast, 0.1, 0.95)} days it stays within 0.10 pH with 95 % certainty.`,
+      `500 hours in use are 41 days here. In tolerance for ${daysWithinTolerance(forecast, 0.1, 0.95)} days after a visit (95 % sure).`,
     )
   })
 

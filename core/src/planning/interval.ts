@@ -189,11 +189,11 @@ function intervalReason(
   const limit = `${policy.tolerance.toFixed(decimals)} ${unit}`
   const sure = `${Math.round(100 * policy.reliability)} %`
   const drift = driftWords(forecast, policy)
-  const stays = `it stays within ${limit} with ${sure} certainty`
+  const span = `${horizonDays} ${horizonDays === 1 ? 'day' : 'days'}`
   const horizon =
     horizonDays >= FARTHEST_DAYS
-      ? `${stays[0]?.toUpperCase()}${stays.slice(1)} as far as the forecast reaches, ${FARTHEST_DAYS} days`
-      : `For ${horizonDays} ${horizonDays === 1 ? 'day' : 'days'} ${stays}`
+      ? `In tolerance for ${FARTHEST_DAYS} days or more after a visit (${sure} sure)`
+      : `In tolerance for ${span} after a visit (${sure} sure)`
   switch (limitedBy) {
     case 'authority':
       return `${drift} The authority’s rule: at least every ${policy.authorityDays} days.`
@@ -201,8 +201,8 @@ function intervalReason(
       return `${drift} House rule: check at least every ${policy.ceilingDays} days.`
     case 'floor':
       if (horizonDays === 0)
-        return `${drift} It is not within ${limit} with ${sure} certainty even now; the rule is not sooner than every ${policy.floorDays} days.`
-      return `${drift} It stays within ${limit} for ${horizonDays} ${horizonDays === 1 ? 'day' : 'days'} only; not sooner than every ${policy.floorDays} days.`
+        return `${drift} Already likely outside ±${limit}. Shortest interval allowed: ${policy.floorDays} days.`
+      return `${drift} In tolerance for ${span} after a visit. Shortest interval allowed: ${policy.floorDays} days.`
     case 'fixed':
       return `By the calendar, every ${days} days. ${horizon}.`
     case 'staircase':

@@ -16,7 +16,7 @@ export function arithmeticOf(
     ...(step && live ? atStep(e, step, live) : []),
     ...soFar(procedure, e, step, live),
     {
-      title: 'The device reckons with',
+      title: 'Calibration in the device',
       value: '',
       note: parametersText(e, e.applied?.characteristic ?? e.setup.inForce),
     },

@@ -41,7 +41,7 @@ export function liveFinding(e: Evidence, step: Step, reading: LiveReading): Find
   return null
 }
 
-/** What the sensor was last found to be, or what the device reckons with: what readings are recognised by. */
+/** What the sensor was last found to be, or the calibration held by the device: what readings are recognised by. */
 export const knownAs = (e: Evidence): Characteristic =>
   e.applied?.characteristic ?? e.setup.previous?.characteristic ?? e.setup.inForce
 

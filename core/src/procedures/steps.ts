@@ -183,7 +183,7 @@ export const apply = (e: Evidence): Step => ({
   kind: 'apply',
   short: 'Apply',
   title: e.setup.writable ? 'Write the numbers to the device' : 'Key the numbers in on the device',
-  hint: e.setup.writable ? 'The device reckons with them from then on.' : 'Then read what it shows and type it here.',
+  hint: e.setup.writable ? 'The device uses it from then on.' : 'Then read what it shows and type it here.',
   main: e.setup.writable ? 'Write to the device' : 'It is keyed in',
   usualSkips: ['Device locked, will be keyed in later'],
   after: ['result'],

@@ -20,9 +20,9 @@ import type { LiveValues } from './liveValues.ts'
 const NUMBERS_CHANGED = 'numbers-changed'
 
 /**
- * Asks a linked device what it reckons with, and keeps it when that is not what it was given: a reset, or somebody at
- * the keypad. What a device holds when it is seen for the first time is where its record begins, and no change.
- * A device that does not answer is asked another time.
+ * Compares the calibration held by a linked device with the one on record, and records a change: a reset, or a change at
+ * the keypad. The first calibration seen starts the record and is no change. A device that does not answer is asked at
+ * the next check.
  */
 export async function checkDeviceCalibration(
   db: Database,
@@ -49,16 +49,16 @@ export async function checkDeviceCalibration(
       installationId: installation.id,
       at: now,
       kind: NUMBERS_CHANGED,
-      note: `The device no longer reckons with the numbers it was given (${differing
+      note: `Calibration changed in the device: on record ${differing
         .map((d) => text(channel, { [d.parameter.key]: d.given }))
-        .join(', ')}), but with ${differing
+        .join(', ')}; now ${differing
         .map((d) => (d.held === undefined ? 'none' : text(channel, { [d.parameter.key]: d.held })))
         .join(', ')}.`,
     })
   })
 }
 
-/** The numbers of all linked devices, one after the other. */
+/** Checks all linked devices, one after the other. */
 export async function checkAllDeviceCalibrations(
   db: Database,
   live: LiveValues,
@@ -68,7 +68,7 @@ export async function checkAllDeviceCalibrations(
   for (const i of installed) if (i.device.link) await checkDeviceCalibration(db, live, i, now)
 }
 
-/** Gives a device the numbers back that it lost. @throws Problem when nothing was lost, or it does not take them */
+/** Writes the calibration on record back to a device that lost it. @throws Problem when nothing was lost, or the device refuses */
 export async function restoreDeviceCalibration(
   db: Database,
   live: LiveValues,
@@ -80,8 +80,8 @@ export async function restoreDeviceCalibration(
   const { installation, position, device } = installed
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installation.id)
   if (!changed) {
-    throw new Problem(409, 'numbers-as-left', 'The device reckons with the numbers it was given.', {
-      hint: 'There is nothing to give back.',
+    throw new Problem(409, 'numbers-as-left', 'The device holds the calibration on record.', {
+      hint: 'There is nothing to restore.',
     })
   }
   if (await isVisited(db, installation.id)) {
@@ -90,7 +90,7 @@ export async function restoreDeviceCalibration(
   const link = live.link(code)
   if (!link || !device.writable) {
     throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
-      hint: 'Key the numbers in on the device; within ten minutes they are seen here.',
+      hint: 'Key the calibration in on the device; it is checked here within ten minutes.',
     })
   }
   const held = await writeDeviceCalibration(link, channelOf(position.kind), changed.given)
@@ -102,7 +102,7 @@ export async function restoreDeviceCalibration(
       installationId: installation.id,
       at,
       kind: 'numbers-given-back',
-      note: `${operator} gave the device its numbers back (${text(channelOf(position.kind), held)}).`,
+      note: `${operator} restored the calibration in the device (${text(channelOf(position.kind), held)}).`,
     })
   })
 }

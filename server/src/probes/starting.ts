@@ -92,7 +92,7 @@ async function numbersWarning(db: Database, installed: Installed): Promise<strin
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installed.installation.id)
   if (!changed) return null
   const channel = channelOf(installed.position.kind)
-  return `The device reckons with ${parametersText({ channel }, changed.held)}; it was given ${parametersText({ channel }, changed.given)}. What it reads as found is off by that. Give it its numbers back on its page first, or calibrate it now.`
+  return `Calibration in the device: ${parametersText({ channel }, changed.held)}; on record: ${parametersText({ channel }, changed.given)}. The reading as found is off by the difference. Restore the calibration on the sensor’s page first, or calibrate now.`
 }
 
 /** The standards with which each procedure was last done here. */

@@ -7,8 +7,8 @@ import { installedSensors } from '../sensors.ts'
 const EVERY_MS = 10 * 60_000
 
 /**
- * Keeps one process reading of each linked sensor every ten minutes, and looks whether its device still reckons with the
- * numbers it was given. Returns the way to stop it.
+ * Keeps one process reading of each linked sensor every ten minutes, and checks that its device still holds the
+ * calibration on record. Returns the way to stop it.
  */
 export function recordReadings({ db, live, clock, log }: ServerContext): () => void {
   const record = async () => {

@@ -10,7 +10,7 @@ const SHAPES: Record<SensorState, { path: string; tone: string; word: string }> 
     tone: 'text-error',
     word: 'out',
   },
-  resting: { path: 'M2 5 H18 V9 H2 Z M2 12 H18 V16 H2 Z', tone: 'text-primary', word: 'resting' },
+  resting: { path: 'M2 5 H18 V9 H2 Z M2 12 H18 V16 H2 Z', tone: 'text-primary', word: 'half done' },
   blind: { path: 'M2 9 H18 V12 H2 Z', tone: 'soft', word: 'blind' },
 }
 

@@ -36,6 +36,13 @@ export const daysUntil = (at: number, today = now()) => differenceInCalendarDays
 
 export const ago = (at: number, today = now()) => formatDistanceStrict(at, today, { addSuffix: true })
 
+/** A probability in percent; nothing is certain: never 0 and never 100. */
+export function percent(probability: number): string {
+  if (probability > 0.99) return '> 99\u00a0%'
+  if (probability < 0.01) return '< 1\u00a0%'
+  return `${Math.round(100 * probability)}\u00a0%`
+}
+
 export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
 
 /** What is printed on the bottle. */

@@ -86,18 +86,18 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
 describe('Rounds in words', () => {
   it('says why, by the state', () => {
     expect(whySentence(row(80, 'out'), 'UTC', now)).toMatch(
-      /^Past its limit of 0\.10 pH since about \d+ \w+, \d+ % sure\. It drifts 0\.06 pH a month upwards\./,
+      /^Out of tolerance since about \d+ \w+ \((> 99|\d+)\s% sure\)\. It drifts 0\.06 pH a month upwards\./,
     )
     expect(whySentence(row(2, 'drifting'), 'UTC', now)).toMatch(/^Next check \d+ \w+( \d+)?\. It drifts/)
-    expect(whySentence(row(50, 'overdue'), 'UTC', now)).toMatch(/^Its date was/)
+    expect(whySentence(row(50, 'overdue'), 'UTC', now)).toMatch(/^Now \(was due \d+ \w+\)\. /)
     const due = row(0, 'due')
     expect(whySentence(due, 'UTC', due.figure.next.at - 1000)).toMatch(/^Due today\./)
     expect(whySentence(due, 'UTC', due.figure.next.at - 2 * DAY_MS)).toMatch(/^Due in 2 days\./)
   })
 
   it('counts what needs hands', () => {
-    expect(headline([row(2, 'holding')])).toBe('Nothing needs your hands today')
-    expect(headline([row(2, 'holding'), row(80, 'out'), row(50, 'overdue')])).toBe('Two need your hands today')
+    expect(headline([row(2, 'holding')])).toBe('Nothing to do within three days')
+    expect(headline([row(2, 'holding'), row(80, 'out'), row(50, 'overdue')])).toBe('Two to do within three days')
     const visit = { id: 'x', operator: 'S. Osk', since: now, step: 'Result of the sample' }
     expect(needsHands({ ...row(2, 'holding'), openVisit: { ...visit, pending: false } })).toBe(true)
     // A sample whose result is awaited needs no hands.
@@ -150,7 +150,7 @@ describe('the judge in words', () => {
     [live({}, { state: 'unsettled', reason: 'time-limit' }), 'not settling', /with a reason/],
     [live({}, { reason: 'temperature-moving' }), 'warming or cooling', /temperature does not yet/],
     [live({ blindSince: Date.now() - 5000 }), 'blind', /No answer for 5 s/],
-    [live({ arrived: false }), 'not in yet?', /has not moved since this step began/],
+    [live({ arrived: false }), 'no change', /Is the sensor in the cup/],
     [live({ opinion: null }), 'no reading yet', /^$/],
   ])('says it in a word and a sentence: %#', (message, word, detail) => {
     expect(opinionWords(message)).toMatchObject({ word, detail: expect.stringMatching(detail) })

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
 
 const KEYS: [string, string][] = [
-  ['1 2 3', 'Rounds, Bench, Probes'],
+  ['1 2 3 4', 'Rounds, Bench, Probes, Plan'],
   ['5 6 8', 'Shelf, Reckoner, Ledger'],
   ['T', 'Chalk or Lamp'],
   ['?', 'These keys'],

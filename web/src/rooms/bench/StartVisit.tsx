@@ -147,7 +147,7 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
           {offer.unmet.length > 0 && <Unmet offer={offer} trip={search.get('trip')} />}
           <p className="soft">
             Lay out: {offer.needs.toLowerCase()}, rinse water, tissue, waste cup, cleaner, soft brush. About{' '}
-            {offer.minutes} min with your hands.
+            {offer.minutes} min hands-on.
           </p>
           <button
             type="button"
@@ -155,7 +155,7 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
             disabled={isLoading || same}
             onClick={() => void press()}
           >
-            {offer.unmet.length > 0 ? 'Start all the same' : 'Start'} <kbd className="key">Space</kbd>
+            {offer.unmet.length > 0 ? 'Start anyway' : 'Start'} <kbd className="key">Space</kbd>
           </button>
         </div>
       )}
@@ -164,7 +164,7 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
           title={`Start before ${offer?.unmet.map((u) => u.position).join(' and ')}?`}
           explain={offer?.unmet[0]?.why ?? ''}
           usual={['Only this one is asked for', 'They were checked by others', 'Testing']}
-          confirm="Start all the same"
+          confirm="Start anyway"
           onClose={() => setOverriding(false)}
           onConfirm={(reason) => {
             setOverriding(false)

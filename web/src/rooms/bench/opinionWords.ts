@@ -56,8 +56,8 @@ function stateWords(live: VisitLive): OpinionWords {
   if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }
   if (!live.arrived) {
     return {
-      word: 'not in yet?',
-      detail: 'It has not moved since this step began. Put it in. If it is in, take it with a reason.',
+      word: 'no change',
+      detail: 'Reading has not changed. Is the sensor in the cup? If it is, capture it with a reason.',
       tone: 'calm',
     }
   }

@@ -131,7 +131,7 @@ function TakeIn() {
   return (
     <>
       <button type="button" className="slant slant-plain" disabled={isLoading} onClick={() => input.current?.click()}>
-        <Upload className="size-4" aria-hidden="true" /> Take records in
+        <Upload className="size-4" aria-hidden="true" /> Import records
       </button>
       <input
         ref={input}

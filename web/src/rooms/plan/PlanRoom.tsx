@@ -101,7 +101,7 @@ function Share({ plan }: { plan: PlanView }) {
     <details className="no-print relative">
       <summary className="min-h-11 cursor-pointer content-center font-bold underline underline-offset-4">Share</summary>
       <div className="absolute right-0 z-20 w-96 max-w-[90vw] space-y-3 border border-base-300 bg-base-100 p-4">
-        <p className="text-sm">Subscribe to this address in any calendar. Who knows it sees the plan.</p>
+        <p className="text-sm">Subscribe to this address in any calendar. Anyone with this link can see the plan.</p>
         <input
           readOnly
           aria-label="Address of the calendar"
@@ -172,7 +172,7 @@ function Consumables({ plan, timeZone }: { plan: PlanView; timeZone: string }) {
   if (plan.consumables.length === 0) return null
   return (
     <section aria-label="Consumables">
-      <h2 className="border-b border-base-300 pb-2 text-base soft">With dates of their own</h2>
+      <h2 className="border-b border-base-300 pb-2 text-base soft">Consumables</h2>
       <ul>
         {plan.consumables.map((c) => {
           const days = daysUntil(c.due)

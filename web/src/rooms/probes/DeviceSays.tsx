@@ -14,25 +14,24 @@ export function DeviceSays({ probe, timeZone }: { probe: ProbeView; timeZone: st
   const give = async () => {
     const answer = await giveBack({ position: probe.position, operator })
     if (answer.error) toast.error(problemOf(answer.error).message)
-    else toast.success('The device has its numbers back.')
+    else toast.success('Calibration restored in the device.')
   }
   return (
-    <section aria-label="Numbers in the device">
-      <h2 className="pb-1 text-base soft">The device reckons with</h2>
+    <section aria-label="Calibration in the device">
+      <h2 className="pb-1 text-base soft">Calibration in the device</h2>
       <p>{text(inForce)}</p>
       {numbersChanged && (
         <div className="mt-2 border-l-4 border-error pl-3">
           <p className="text-pretty">
-            <strong>It was given others</strong>: {text(numbersChanged.given)}. Seen{' '}
-            {dayTime(numbersChanged.at, timeZone)}. A reset, or somebody at its keypad: what it shows since is off by
-            that much.
+            <strong>Changed in the device</strong>, seen {dayTime(numbersChanged.at, timeZone)}. Calibration on record:{' '}
+            {text(numbersChanged.given)}. A reset, or a change at the keypad: its display has been off since.
           </p>
           {probe.writable ? (
             <button type="button" className="slant mt-2" disabled={isLoading} onClick={() => void give()}>
-              Give them back
+              Restore calibration
             </button>
           ) : (
-            <p className="pt-1">Key them in on the device, or calibrate it.</p>
+            <p className="pt-1">Key in the calibration on record, or calibrate.</p>
           )}
         </div>
       )}

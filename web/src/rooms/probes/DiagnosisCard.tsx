@@ -2,7 +2,7 @@ import type { ProbeView } from '@frustum/contract'
 import { CAUSE_WORDS, CAUSES, type Cause, type Feature } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { day, fixed, plural, sentence } from '../../parts/format.ts'
+import { day, percent, plural, sentence } from '../../parts/format.ts'
 import { actorOf, problemOf, useAnswerTestMutation, useConfirmCauseMutation } from '../../store/api.ts'
 import { useAppSelector } from '../../store/store.ts'
 
@@ -15,6 +15,7 @@ export function DiagnosisCard({ probe, timeZone }: { probe: ProbeView; timeZone:
     <section className="space-y-5" aria-label="Diagnosis">
       <div>
         <h2 className="pb-2 text-base soft">Likely</h2>
+        {first.cause === 'nothing' && first.probability < 0.5 && <p className="pb-2">Too little known.</p>}
         <ul className="space-y-1.5">
           {ranked.map((r) => (
             <li key={r.cause}>
@@ -28,7 +29,7 @@ export function DiagnosisCard({ probe, timeZone }: { probe: ProbeView; timeZone:
                     }}
                   />
                   <span>{r.name}</span>
-                  <span className="font-mono">{fixed(100 * r.probability, 0)} %</span>
+                  <span className="font-mono">{percent(r.probability)}</span>
                 </summary>
                 <div className="space-y-2 px-2 py-2 text-sm">
                   <Arguments title="Speaks for it" list={r.evidenceFor} />
@@ -150,7 +151,7 @@ function Confirmed({ probe, timeZone }: { probe: ProbeView; timeZone: string }) 
         {probe.health.confirmed.map((c) => (
           <li key={c.at}>
             <strong>{day(c.at, timeZone)}</strong> {c.name},{' '}
-            {c.rank === 0 ? 'not proposed' : `proposed as number ${c.rank} with ${fixed(100 * c.probability, 0)} %`} (
+            {c.rank === 0 ? 'not proposed' : `proposed as number ${c.rank} with ${percent(c.probability)}`} (
             {c.operator})
           </li>
         ))}

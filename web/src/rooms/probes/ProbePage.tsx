@@ -72,8 +72,15 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
       <section>
         <h2 className="pb-1 text-base soft">Next</h2>
         <p className="text-xl">
-          <strong>{day(next.at, timeZone)}</strong>,{' '}
-          {days < 0 ? `${plural(-days, 'day')} ago` : days === 0 ? 'today' : `in ${plural(days, 'day')}`}
+          {days < 0 ? (
+            <>
+              <strong>Now</strong> (was due {day(next.at, timeZone)})
+            </>
+          ) : (
+            <>
+              <strong>{day(next.at, timeZone)}</strong>, {days === 0 ? 'today' : `in ${plural(days, 'day')}`}
+            </>
+          )}
         </p>
         <p className="pt-1 text-pretty">{sentence(next.reason)}</p>
       </section>
@@ -85,9 +92,8 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
         <p>
           Within ± {fixed(probe.figure.policy.tolerance, probe.errorScale.decimals)} {probe.errorScale.unit} at{' '}
           {scaled(probe.processShown, probe.scale)} {probe.scale.unit},{' '}
-          {Math.round(100 * probe.figure.policy.reliability)} % sure. Not sooner than every{' '}
-          {probe.figure.policy.floorDays} days, not later than every {probe.figure.policy.ceilingDays}.{' '}
-          {CHECK_WORDS[probe.figure.policy.checkFirst ?? 'when-sound']}
+          {Math.round(100 * probe.figure.policy.reliability)} % sure. Interval {probe.figure.policy.floorDays} to{' '}
+          {probe.figure.policy.ceilingDays} days. {CHECK_WORDS[probe.figure.policy.checkFirst ?? 'when-sound']}
         </p>
         {probe.authorityRule && <p className="pt-2 font-bold">{probe.authorityRule}</p>}
       </section>
@@ -118,7 +124,7 @@ function EndOfLifeSays({ probe, timeZone }: { probe: ProbeView; timeZone: string
       {end ? (
         <p>
           By its {end.name} about <strong>{date(end.at, 'beyond these data')}</strong>, between{' '}
-          {date(end.earliest, 'now')} and {date(end.latest, 'beyond these data')} with 95 % certainty.
+          {date(end.earliest, 'now')} and {date(end.latest, 'beyond these data')} (95 % sure).
           {orderBy !== null && (
             <>
               {' '}

@@ -229,7 +229,7 @@ const FleetTable = memo(function FleetTable({ rows, timeZone, look, onSorting, c
             })}
           </tbody>
         </table>
-        {sorted.length === 0 && <p className="py-8 soft">No probe fits. Type less, or clear the field.</p>}
+        {sorted.length === 0 && <p className="py-8 soft">No match. Clear the search.</p>}
       </section>
     </>
   )

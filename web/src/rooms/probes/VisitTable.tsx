@@ -37,11 +37,11 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
       </h2>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
       <section className="overflow-x-auto" aria-label="Visits" tabIndex={0}>
-        <table className="w-full min-w-180 text-left">
+        <table className="w-full min-w-160 text-left">
           <thead className="soft">
             <tr className="border-b border-base-300">
-              {['Date', 'What', 'As found', 'Fouling', 'As left', 'Done', 'By', 'In the forecast'].map((h) => (
-                <th key={h} scope="col" className="py-2 pr-4 font-normal">
+              {['Date', 'What', 'As found', 'Fouling', 'As left', 'Done', 'In the forecast'].map((h) => (
+                <th key={h} scope="col" className="py-2 pr-3 font-normal">
                   {h}
                 </th>
               ))}
@@ -54,13 +54,13 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
               const unusual = v.asFound !== null && control && (v.asFound < control.low || v.asFound > control.high)
               return (
                 <tr key={v.id} className={`border-b border-base-300 ${out ? 'soft line-through decoration-1' : ''}`}>
-                  <td className="py-2 pr-4 whitespace-nowrap">
+                  <td className="py-2 pr-3 whitespace-nowrap">
                     <Link to={`/ledger/${v.id}`} className="underline underline-offset-4">
                       {day(v.at, timeZone)}
                     </Link>
                   </td>
-                  <td className="pr-4">{v.name.toLowerCase()}</td>
-                  <td className="pr-4 font-mono whitespace-nowrap">
+                  <td className="pr-3">{v.name.toLowerCase()}</td>
+                  <td className="pr-3 font-mono whitespace-nowrap">
                     {v.asFound === null ? '–' : signed(v.asFound, decimals)}
                     {unusual && <span className="pl-1 font-sans text-sm text-warning">unusual</span>}
                     {beyond && (
@@ -72,12 +72,14 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
                       </Link>
                     )}
                   </td>
-                  <td className="pr-4 font-mono">{v.fouling === null ? '–' : signed(v.fouling, decimals)}</td>
-                  <td className="pr-4 font-mono whitespace-nowrap">
+                  <td className="pr-3 font-mono">{v.fouling === null ? '–' : signed(v.fouling, decimals)}</td>
+                  <td className="pr-3 font-mono whitespace-nowrap">
                     {signed(v.asLeft, decimals)} <span className="soft">± {fixed(v.uncertainty, decimals)}</span>
                   </td>
-                  <td className="pr-4 whitespace-nowrap">{v.adjusted ? 'adjusted' : 'left alone'}</td>
-                  <td className="pr-4 whitespace-nowrap">{v.operator}</td>
+                  <td className="pr-3 whitespace-nowrap">
+                    {v.adjusted ? 'adjusted' : 'left alone'}
+                    <span className="block text-sm soft">{v.operator}</span>
+                  </td>
                   <td className="whitespace-nowrap no-underline">
                     {out && out.why !== 'excluded' ? (
                       out.why
@@ -113,7 +115,7 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
           title={`Take the visit of ${day(asked.at, timeZone)} out of the forecast?`}
           usual={USUAL_REASONS}
           confirm="Exclude it"
-          explain="It stays in the record and in this table, struck out with your reason; the forecast is reckoned without it."
+          explain="It stays in the record and in this table, struck out with your reason; the forecast is computed without it."
           onClose={() => setAsked(null)}
           onConfirm={(reason) => void change(asked.id, true, reason)}
         />

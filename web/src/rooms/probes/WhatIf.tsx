@@ -76,7 +76,7 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
     if (!rules) return
     const answer = await change({ position: probe.position, ...rules })
     if (answer.error) toast.error(problemOf(answer.error).message)
-    else toast.success('These rules hold from now on.')
+    else toast.success('Rules saved.')
   }
   const field = (key: keyof Texts, label: string, unit: string) => (
     <Field
@@ -88,8 +88,8 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
     />
   )
   return (
-    <section aria-label="What if" className="border-t border-base-300 pt-4">
-      <h2 className="pb-3 text-base">What if the rules were others?</h2>
+    <section aria-label="Try other rules" className="border-t border-base-300 pt-4">
+      <h2 className="pb-3 text-base">Try other rules</h2>
       <div className="flex flex-wrap gap-x-5 gap-y-1">
         <Choice label="Next date" names={METHODS} options={INTERVAL_METHODS} value={method} onChange={setMethod} />
         <Choice label="A visit" names={CHECKS} options={CHECK_FIRST} value={checkFirst} onChange={setCheckFirst} />
@@ -100,8 +100,8 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
           field('fixedDays', method === 'fixed' ? 'Every' : 'First step', 'd')}
         {method === 'in-use' && field('inUseHours', 'Hours in use', 'h')}
         {method === 'in-use' && !policy.hoursCounted && field('hoursPerDay', 'In use a day', 'h')}
-        {field('floorDays', 'Not sooner than', 'd')}
-        {field('ceilingDays', 'Not later than', 'd')}
+        {field('floorDays', 'Shortest interval', 'd')}
+        {field('ceilingDays', 'Longest interval', 'd')}
       </div>
       {error && <p className="text-error">{problemOf(error).message}</p>}
       {shown && (

@@ -122,8 +122,8 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
           <strong>
             {a} and {b}
           </strong>{' '}
-          do not agree: they differ by {fixed(Math.abs(difference), decimals)} {unit}; together they can tell{' '}
-          {fixed(canTell, decimals)}. One of them is wrong.
+          differ by {fixed(Math.abs(difference), decimals)} {unit}; expected at most ±{fixed(canTell, decimals)}. One is
+          wrong.
         </OpenItem>
       ))}
       {empty.map((e) => (

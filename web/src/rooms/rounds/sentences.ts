@@ -1,16 +1,14 @@
 import type { RoundsRow } from '@frustum/contract'
-import { day, daysUntil, plural } from '../../parts/format.ts'
+import { day, daysUntil, percent, plural } from '../../parts/format.ts'
 
 /** Why a sensor stands where it stands, in one or two short sentences. */
 export function whySentence(row: RoundsRow, timeZone: string, now: number): string {
-  const { policy, next } = row.figure
-  const outside = Math.round(100 * row.figure.outside)
-  const limit = `${policy.tolerance.toFixed(policy.decimals ?? 2)} ${policy.unit ?? 'pH'}`
+  const { next } = row.figure
   switch (row.driftState) {
     case 'out':
-      return `Past its limit of ${limit} since about ${day(row.outSince ?? now, timeZone, now)}, ${outside} % sure. ${next.reason}`
+      return `Out of tolerance since about ${day(row.outSince ?? now, timeZone, now)} (${percent(row.figure.outside)} sure). ${next.reason}`
     case 'overdue':
-      return `Its date was ${day(next.at, timeZone, now)}. ${next.reason}`
+      return `Now (was due ${day(next.at, timeZone, now)}). ${next.reason}`
     case 'due':
       return `${dueWords(next.at, timeZone, now)} ${next.reason}`
     default:
@@ -21,24 +19,14 @@ export function whySentence(row: RoundsRow, timeZone: string, now: number): stri
 function dueWords(at: number, timeZone: string, now: number): string {
   const days = daysUntil(at, now)
   if (days === 0) return 'Due today.'
-  return days < 0 ? `Due since ${day(at, timeZone, now)}.` : `Due in ${plural(days, 'day')}.`
+  return days < 0 ? `Now (was due ${day(at, timeZone, now)}).` : `Due in ${plural(days, 'day')}.`
 }
 
-/** What the headline says of the day's work. */
+/** What the headline counts: what is out, overdue, due within three days, or half done. */
 export function headline(rows: readonly RoundsRow[]): string {
   const count = rows.filter((r) => needsHands(r)).length
-  const words = [
-    'Nothing needs',
-    'One needs',
-    'Two need',
-    'Three need',
-    'Four need',
-    'Five need',
-    'Six need',
-    'Seven need',
-    'Eight need',
-  ]
-  return `${words[count] ?? `${count} need`} your hands today`
+  const words = ['Nothing', 'One', 'Two', 'Three', 'Four', 'Five', 'Six', 'Seven', 'Eight']
+  return `${words[count] ?? count} to do within three days`
 }
 
 export const needsHands = (row: RoundsRow) =>

@@ -29,7 +29,7 @@ export function ShelfRoom() {
       <div className="flex flex-wrap items-center justify-between gap-x-8 gap-y-3 border-b border-base-300 pb-3">
         <h1 className="text-2xl">Shelf</h1>
         <label className="flex items-center gap-2">
-          <span>What they are worth at</span>
+          <span>Values at</span>
           <input
             className="h-11 w-20 border border-[color:var(--line)] bg-base-100 px-2 text-lg"
             inputMode="decimal"
