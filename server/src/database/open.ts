@@ -43,8 +43,8 @@ export async function openDatabase(folder: string): Promise<OpenDatabase> {
 const TURN_MS = 10
 
 /**
- * The database runs in this thread, and its answers come without a turn of the event loop: hundreds of queries in a row
- * would hold up live readings until their lines time out. So every few milliseconds it stands back.
+ * PGlite runs in this thread and resolves in microtasks, which starves timers and sockets: hundreds of queries in a row
+ * would hold up live readings until their lines time out. So it yields every few milliseconds.
  */
 class PatientDatabase extends PGlite {
   #turnBegan = 0

@@ -1,6 +1,4 @@
-import type { Clock, LinkSettings } from '@frustum/contract'
-import type { Characteristic, SensorKind } from '@frustum/core'
-import { ModbusLink } from './modbus/modbusLink.ts'
+import type { Characteristic } from '@frustum/core'
 
 export interface LinkReading {
   /** Epoch ms when it was asked for. */
@@ -14,7 +12,7 @@ export interface LinkReading {
   resistances?: { glass?: number; junction?: number }
 }
 
-/** A line to one device. A further protocol is one more class like ModbusLink and one more case below. */
+/** A line to one device. A further protocol is one more class like ModbusLink and one more case in openLink. */
 export interface Link {
   /** Rejects when the device does not answer in time. */
   read(): Promise<LinkReading>
@@ -22,11 +20,4 @@ export interface Link {
   /** Writes and reads back; resolves with what the device then holds. */
   writeCalibration(calibration: Characteristic): Promise<Characteristic>
   close(): void
-}
-
-export function openLink(settings: LinkSettings, kind: SensorKind, clock: Clock): Link {
-  switch (settings.kind) {
-    case 'modbus-tcp':
-      return new ModbusLink(settings, kind, clock)
-  }
 }

@@ -9,19 +9,11 @@ import type { LiveValues } from '../links/liveValues.ts'
 import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
 import { Problem } from '../problem.ts'
 import { drawFromLot } from '../shelf/draw.ts'
+import type { Actor } from './actor.ts'
 import { LiveDesks } from './liveDesks.ts'
 import { foldLines, type OpenedVisit, openVisit, visitLines } from './records.ts'
 import { type StartRequest, startVisit } from './start.ts'
 import { resultAt, visitView, wantedCharacteristic } from './view.ts'
-
-export interface Asker {
-  clientId: string
-  operator: string
-  /** The same for every try of one action. */
-  actionId?: string | undefined
-  /** Epoch ms of an action that waited for the network. */
-  madeAt?: number | undefined
-}
 
 /** An action that waited longer than this for the network is recorded as of now, ms. */
 const BELIEVED_FOR = 24 * 3_600_000
@@ -50,24 +42,24 @@ export class VisitDesk {
     return openVisit(this.db, this.live, id, this.clock.now())
   }
 
-  async done(id: string, asker: Asker, step: string): Promise<VisitView> {
+  async done(id: string, actor: Actor, step: string): Promise<VisitView> {
     const { progress } = await this.open(id)
     if (progress.current?.key === step && !['confirm', 'wait'].includes(progress.current.kind)) throw staleStep()
-    return this.record(id, asker, step, { type: 'done', step })
+    return this.record(id, actor, step, { type: 'done', step })
   }
 
-  async skip(id: string, asker: Asker, step: string, reason: string): Promise<VisitView> {
+  async skip(id: string, actor: Actor, step: string, reason: string): Promise<VisitView> {
     const { progress } = await this.open(id)
     if (progress.current?.key === step && progress.current.usualSkips.length === 0) {
       throw new Problem(409, 'not-skippable', 'This step cannot be skipped.', { hint: 'Do it, or end the visit.' })
     }
-    return this.record(id, asker, step, { type: 'skipped', step, reason })
+    return this.record(id, actor, step, { type: 'skipped', step, reason })
   }
 
-  async wait(id: string, asker: Asker, step: string, minutes: number): Promise<VisitView> {
+  async wait(id: string, actor: Actor, step: string, minutes: number): Promise<VisitView> {
     const { progress } = await this.open(id)
     if (progress.current?.key !== step || progress.current.kind !== 'wait') throw staleStep()
-    return this.record(id, asker, step, {
+    return this.record(id, actor, step, {
       type: 'waiting',
       step,
       minutes,
@@ -75,37 +67,37 @@ export class VisitDesk {
     })
   }
 
-  async redo(id: string, asker: Asker, step: string, reason: string): Promise<VisitView> {
-    return this.record(id, asker, null, { type: 'redo', step, reason })
+  async redo(id: string, actor: Actor, step: string, reason: string): Promise<VisitView> {
+    return this.record(id, actor, null, { type: 'redo', step, reason })
   }
 
-  async abandon(id: string, asker: Asker, reason: string): Promise<VisitView> {
-    return this.record(id, asker, null, { type: 'abandoned', reason })
+  async abandon(id: string, actor: Actor, reason: string): Promise<VisitView> {
+    return this.record(id, actor, null, { type: 'abandoned', reason })
   }
 
-  async capture(id: string, asker: Asker, step: string, earlyReason?: string): Promise<VisitView> {
-    const known = await this.alreadyDone(id, asker)
+  async capture(id: string, actor: Actor, step: string, earlyReason?: string): Promise<VisitView> {
+    const known = await this.alreadyDone(id, actor)
     if (known) return known
     const desk = await this.desks.desk(id)
     // Pressed between two answers of a line that is late: the next one is the one to keep.
     await this.live.fresh(desk.position)
     if (desk.session.setting.step?.key !== step) throw staleStep()
     const reading = desk.session.capture(earlyReason)
-    return this.record(id, asker, step, { type: 'captured', step, reading })
+    return this.record(id, actor, step, { type: 'captured', step, reading })
   }
 
-  async typed(id: string, asker: Asker, step: string, value: string, temperature: string): Promise<VisitView> {
+  async typed(id: string, actor: Actor, step: string, value: string, temperature: string): Promise<VisitView> {
     const [v, t] = [readTypedNumber(value), readTypedNumber(temperature)]
     if (!v.ok || !t.ok) throw new Problem(400, 'invalid', 'Type the reading as a number.')
-    return this.record(id, asker, step, { type: 'typed', step, value: v.value, temperature: t.value })
+    return this.record(id, actor, step, { type: 'typed', step, value: v.value, temperature: t.value })
   }
 
-  async fill(id: string, asker: Asker, step: string, typed: Record<string, unknown>): Promise<VisitView> {
+  async fill(id: string, actor: Actor, step: string, typed: Record<string, unknown>): Promise<VisitView> {
     const { progress } = await this.open(id)
     const fields = progress.current?.key === step ? progress.current.fields : undefined
     if (!fields) throw staleStep()
     await readBody(formSchema(fields), typed)
-    return this.record(id, asker, step, { type: 'filled', step, values: formValues(fields, typed) })
+    return this.record(id, actor, step, { type: 'filled', step, values: formValues(fields, typed) })
   }
 
   async typing(id: string) {
@@ -115,12 +107,12 @@ export class VisitDesk {
 
   async decide(
     id: string,
-    asker: Asker,
+    actor: Actor,
     step: string,
     decision: Decision,
     note: string | undefined,
   ): Promise<VisitView> {
-    const known = await this.alreadyDone(id, asker)
+    const known = await this.alreadyDone(id, actor)
     if (known) return known
     const opened = await this.open(id)
     if (opened.progress.current?.key !== step) throw staleStep()
@@ -138,11 +130,11 @@ export class VisitDesk {
       })
     }
     const proposed = result.proposal.decision
-    return this.record(id, asker, step, { type: 'decided', step, decision, proposed, note: note || null })
+    return this.record(id, actor, step, { type: 'decided', step, decision, proposed, note: note || null })
   }
 
-  async apply(id: string, asker: Asker, way: 'link' | 'keyed', shownAfter: string | undefined): Promise<VisitView> {
-    const known = await this.alreadyDone(id, asker)
+  async apply(id: string, actor: Actor, way: 'link' | 'keyed', shownAfter: string | undefined): Promise<VisitView> {
+    const known = await this.alreadyDone(id, actor)
     if (known) return known
     const opened = await this.open(id)
     const result = resultAt(opened, 'apply')
@@ -158,7 +150,7 @@ export class VisitDesk {
       await writeDeviceCalibration(link, opened.progress.evidence.channel, characteristic)
     }
     const typed = shownAfter === undefined ? null : readTypedNumber(shownAfter)
-    return this.record(id, asker, 'apply', {
+    return this.record(id, actor, 'apply', {
       type: 'applied',
       way,
       characteristic,
@@ -166,14 +158,14 @@ export class VisitDesk {
     })
   }
 
-  async takeOver(id: string, asker: Asker): Promise<VisitView> {
+  async takeOver(id: string, actor: Actor): Promise<VisitView> {
     const { row } = await this.open(id)
     if (row.closedAt) throw closed()
     await this.db.transaction(async (tx) => {
-      await this.append(tx, id, asker, { type: 'taken-over', from: row.holderName ?? 'nobody' })
+      await this.append(tx, id, actor, { type: 'taken-over', from: row.holderName ?? 'nobody' })
       await tx
         .update(visits)
-        .set({ holderClient: asker.clientId, holderName: asker.operator, heldSince: new Date(this.clock.now()) })
+        .set({ holderClient: actor.clientId, holderName: actor.operator, heldSince: new Date(this.clock.now()) })
         .where(eq(visits.id, id))
     })
     return this.tellAll(id)
@@ -191,8 +183,8 @@ export class VisitDesk {
   }
 
   /** The view, when this very action was recorded before: it was sent twice. */
-  private async alreadyDone(id: string, asker: Asker): Promise<VisitView | null> {
-    if (!asker.actionId || !(await this.isKnown(this.db, id, asker.actionId))) return null
+  private async alreadyDone(id: string, actor: Actor): Promise<VisitView | null> {
+    if (!actor.actionId || !(await this.isKnown(this.db, id, actor.actionId))) return null
     return this.view(id)
   }
 
@@ -205,7 +197,7 @@ export class VisitDesk {
   }
 
   /** Writes one line of the record, and all that follows from it, in one transaction. */
-  private async record(id: string, asker: Asker, step: string | null, entry: VisitEntry): Promise<VisitView> {
+  private async record(id: string, actor: Actor, step: string | null, entry: VisitEntry): Promise<VisitView> {
     const opened = await this.open(id)
     // Asked before the transaction: it reads the whole site.
     const proposed =
@@ -219,16 +211,16 @@ export class VisitDesk {
           sql`select holder_client, holder_name, closed_at from visits where id = ${id} for update`,
         )
         .then((r) => r.rows)
-      if (asker.actionId && (await this.isKnown(tx, id, asker.actionId))) return
+      if (actor.actionId && (await this.isKnown(tx, id, actor.actionId))) return
       if (row?.closed_at) throw closed()
-      if (row?.holder_client && row.holder_client !== asker.clientId) {
+      if (row?.holder_client && row.holder_client !== actor.clientId) {
         throw new Problem(409, 'held', `${row.holder_name} has this sensor in hand.`, { hint: 'Take it over first.' })
       }
       const before = foldLines(opened, await visitLines(tx, id))
       if (step !== null && before.current?.key !== step) throw staleStep()
       if (entry.type === 'redo' && !before.steps.some((s) => s.step.key === entry.step)) throw staleStep()
-      const at = await this.append(tx, id, asker, entry)
-      await this.follow(tx, opened, { operator: asker.operator, proposed }, entry, at)
+      const at = await this.append(tx, id, actor, entry)
+      await this.follow(tx, opened, { operator: actor.operator, proposed }, entry, at)
     })
     return this.tellAll(id)
   }
@@ -323,7 +315,7 @@ export class VisitDesk {
     await tx.update(installations).set({ removedAt: at }).where(eq(installations.id, installation.id))
   }
 
-  private async append(tx: Transaction, visitId: string, asker: Asker, entry: VisitEntry): Promise<Date> {
+  private async append(tx: Transaction, visitId: string, actor: Actor, entry: VisitEntry): Promise<Date> {
     const [last] = await tx
       .select({ seq: visitEntries.seq })
       .from(visitEntries)
@@ -331,7 +323,7 @@ export class VisitDesk {
       .orderBy(desc(visitEntries.seq))
       .limit(1)
     const now = this.clock.now()
-    const { madeAt, actionId, operator } = asker
+    const { madeAt, actionId, operator } = actor
     const at = new Date(madeAt !== undefined && madeAt < now && now - madeAt < BELIEVED_FOR ? madeAt : now)
     await tx
       .insert(visitEntries)

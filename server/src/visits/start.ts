@@ -18,9 +18,9 @@ import type { LiveValues } from '../links/liveValues.ts'
 import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
 import { notFound, Problem } from '../problem.ts'
 import { type Installed, installedAt, sensorBySerial } from '../sensors.ts'
-import type { Asker } from './desk.ts'
+import type { Actor } from './actor.ts'
 
-export interface StartRequest extends Asker {
+export interface StartRequest extends Actor {
   position: string
   procedure: string
   standards: Record<string, string>

@@ -6,12 +6,11 @@ import {
   ENDPOINTS,
   type Endpoint,
   type ParamsOf,
-  type VisitActionName,
 } from '@frustum/contract/endpoints'
 import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
 import { createApi, fetchBaseQuery, retry } from '@reduxjs/toolkit/query/react'
 import { followClock } from './clock.ts'
-import type { RootState } from './store.ts'
+import type { Acting, VisitAction } from './visitAction.ts'
 
 const base = fetchBaseQuery({ baseUrl: '/' })
 
@@ -38,20 +37,6 @@ function send<E extends Endpoint>(endpoint: E, sent: Sent<E>) {
   const body = Object.fromEntries(Object.entries(sent).filter(([name]) => !names.includes(name)))
   return { url: addressOf(endpoint, sent), method: endpoint.method, body }
 }
-
-/** Who acts, and when: the same for every action on a visit. */
-export interface Acting {
-  clientId: string
-  operator: string
-  actionId: string
-  madeAt: number
-}
-export type VisitActionBody<A extends VisitActionName> = Omit<BodyOf<(typeof ENDPOINTS)[A]>, keyof Acting>
-
-/** One action on a visit, with its body. */
-export type VisitAction = {
-  [A in VisitActionName]: { id: string; action: A; body: VisitActionBody<A> }
-}[VisitActionName]
 
 /** How the store is told, as the toolkit types it within a request. */
 // biome-ignore lint/suspicious/noExplicitAny: the state is made of the very api that this is a part of
@@ -214,12 +199,6 @@ export const {
   useWaitsQuery,
   useWhatIfQuery,
 } = api
-
-/** Who acts, for the body of every action. */
-export const actorOf = (state: RootState) => ({
-  clientId: state.person.clientId,
-  operator: state.person.operator ?? 'Operator',
-})
 
 /** What went wrong, in the server's words, or in ours when the server cannot be reached. */
 export function problemOf(error: unknown): ProblemView {

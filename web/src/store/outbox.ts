@@ -1,5 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
-import type { Acting, VisitAction } from './api.ts'
+import type { Acting, VisitAction } from './visitAction.ts'
 
 /** An action that the network did not take; it waits here, over a reload too, and is sent when it is back. */
 export type Waiting = VisitAction & Acting

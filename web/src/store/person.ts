@@ -57,3 +57,9 @@ const person = createSlice({
 
 export const { operatorChosen, themeChosen, chimeToggled } = person.actions
 export default person.reducer
+
+/** Who acts, for the body of every action. */
+export const actorOf = (state: { person: Person }) => ({
+  clientId: state.person.clientId,
+  operator: state.person.operator ?? 'Operator',
+})

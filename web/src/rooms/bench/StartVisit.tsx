@@ -10,14 +10,8 @@ import { Fetching } from '../../parts/Problem.tsx'
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
-import {
-  actorOf,
-  problemOf,
-  useProbeQuery,
-  useSiteQuery,
-  useStartingQuery,
-  useStartVisitMutation,
-} from '../../store/api.ts'
+import { problemOf, useProbeQuery, useSiteQuery, useStartingQuery, useStartVisitMutation } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Cautions } from './Caution.tsx'
 import { FormFields, type FormTexts } from './FormFields.tsx'

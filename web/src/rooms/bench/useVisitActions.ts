@@ -1,18 +1,12 @@
 import type { VisitActionName } from '@frustum/contract/endpoints'
 import { useEffect } from 'react'
 import { toast } from 'sonner'
-import {
-  type Acting,
-  actorOf,
-  problemOf,
-  useActMutation,
-  type VisitAction,
-  type VisitActionBody,
-} from '../../store/api.ts'
+import { problemOf, useActMutation } from '../../store/api.ts'
 import { now } from '../../store/clock.ts'
 import { put, sent } from '../../store/outbox.ts'
-import { newId } from '../../store/person.ts'
+import { actorOf, newId } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
+import type { Acting, VisitAction, VisitActionBody } from '../../store/visitAction.ts'
 
 /** Actions that mean the same when they arrive later. A reading is of its moment and is not kept for later. */
 const MAY_WAIT: readonly VisitAction['action'][] = [

@@ -3,14 +3,8 @@ import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { day, daysUntil, duration, plural } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
-import {
-  actorOf,
-  problemOf,
-  useMovePlanMutation,
-  usePlanQuery,
-  useRenewMutation,
-  useSiteQuery,
-} from '../../store/api.ts'
+import { problemOf, useMovePlanMutation, usePlanQuery, useRenewMutation, useSiteQuery } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Calendar } from './Calendar.tsx'
 import { outText } from './outText.ts'

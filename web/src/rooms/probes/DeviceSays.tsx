@@ -2,7 +2,8 @@ import type { ProbeView } from '@frustum/contract'
 import { channelOf, parametersText } from '@frustum/core'
 import { toast } from 'sonner'
 import { dayTime, sentence } from '../../parts/format.ts'
-import { actorOf, problemOf, useRestoreDeviceCalibrationMutation } from '../../store/api.ts'
+import { problemOf, useRestoreDeviceCalibrationMutation } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** The numbers in the device, and what to do where it lost those it was given. */

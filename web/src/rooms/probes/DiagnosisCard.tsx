@@ -3,7 +3,8 @@ import { CAUSE_WORDS, CAUSES, type Cause, type Feature } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { day, percent, plural, sentence } from '../../parts/format.ts'
-import { actorOf, problemOf, useAnswerTestMutation, useConfirmCauseMutation } from '../../store/api.ts'
+import { problemOf, useAnswerTestMutation, useConfirmCauseMutation } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** What is likely wrong, what speaks for and against it, the test that would tell, and the remedy. */

@@ -4,7 +4,8 @@ import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { day, fixed, signed } from '../../parts/format.ts'
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
-import { actorOf, problemOf, useExcludeMutation } from '../../store/api.ts'
+import { problemOf, useExcludeMutation } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 const SHOWN = 20

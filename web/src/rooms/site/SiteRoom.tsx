@@ -1,7 +1,8 @@
 import { SCHOOL_CHOICES, type Schools, type SchoolTopic } from '@frustum/core'
 import { toast } from 'sonner'
 import { Fetching } from '../../parts/Problem.tsx'
-import { actorOf, problemOf, useSetSchoolsMutation, useSiteQuery } from '../../store/api.ts'
+import { problemOf, useSetSchoolsMutation, useSiteQuery } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** Ways of working on which good operators differ: the site picks one of each, and the Bench speaks accordingly. */

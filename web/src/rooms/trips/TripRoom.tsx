@@ -2,7 +2,8 @@ import { Check } from 'lucide-react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { clock } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
-import { actorOf, useEndTripMutation, useRoundsQuery, useSiteQuery, useTripQuery } from '../../store/api.ts'
+import { useEndTripMutation, useRoundsQuery, useSiteQuery, useTripQuery } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** Where one stands on a trip: go to any sensor, leave it, come back. */

@@ -1,0 +1,9 @@
+/** Who acts on a visit, and when. */
+export interface Actor {
+  clientId: string
+  operator: string
+  /** The same for every try of one action. */
+  actionId?: string | undefined
+  /** Epoch ms of an action that waited for the network. */
+  madeAt?: number | undefined
+}
