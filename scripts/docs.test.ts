@@ -17,15 +17,12 @@ it.each(pages)('%s names only files and folders that there are', (page) => {
   expect([...named, ...linked].filter((path) => !existsSync(join(ROOT, path)))).toEqual([])
 })
 
-it.each(['docs/life-of-a-reading.md', 'CONTRIBUTING.md'])(
-  '%s names only functions that the file beside them has',
-  (page) => {
-    const text = readFileSync(join(ROOT, page), 'utf8')
-    const pairs = [...text.matchAll(/`(?:\w+\.)?(\w+)`\s+\(`([\w./-]+\.tsx?)`\)/g)]
-    expect(pairs.length).toBeGreaterThan(0)
-    const missing = pairs.filter(
-      ([, name, path]) => !readFileSync(join(ROOT, path as string), 'utf8').includes(name as string),
-    )
-    expect(missing.map(([whole]) => whole)).toEqual([])
-  },
-)
+it('the life of a reading names only functions that the file beside them has', () => {
+  const text = readFileSync(join(ROOT, 'docs/life-of-a-reading.md'), 'utf8')
+  const pairs = [...text.matchAll(/`(?:\w+\.)?(\w+)`\s+\(`([\w./-]+\.tsx?)`\)/g)]
+  expect(pairs.length).toBeGreaterThan(8)
+  const missing = pairs.filter(
+    ([, name, path]) => !readFileSync(join(ROOT, path as string), 'utf8').includes(name as string),
+  )
+  expect(missing.map(([whole]) => whole)).toEqual([])
+})
