@@ -88,6 +88,7 @@ export class LiveDesks {
     this.tell(desk, true)
     if (opened.row.closedAt) {
       desk.stopListening()
+      if (desk.telling) clearTimeout(desk.telling)
       this.desks.delete(id)
     }
   }

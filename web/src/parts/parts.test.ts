@@ -149,11 +149,11 @@ describe('the judge in words', () => {
     [live({}, { state: 'disturbed', reason: 'noise' }), 'noisy', /cable/],
     [live({}, { state: 'unsettled', reason: 'time-limit' }), 'not settling', /with a reason/],
     [live({}, { reason: 'temperature-moving' }), 'warming or cooling', /temperature does not yet/],
-    [live({ blindSince: Date.now() - 5000 }), 'blind', /No answer for 5 s/],
+    [live({ blindSince: 10_000 }), 'blind', /No answer for 5 s/],
     [live({ arrived: false }), 'no change', /Is the sensor in the cup/],
     [live({ opinion: null }), 'no reading yet', /^$/],
   ])('says it in a word and a sentence: %#', (message, word, detail) => {
-    expect(opinionWords(message)).toMatchObject({ word, detail: expect.stringMatching(detail) })
+    expect(opinionWords(message, 15_000)).toMatchObject({ word, detail: expect.stringMatching(detail) })
   })
 })
 

@@ -30,12 +30,12 @@ export interface OpinionWords {
 }
 
 /** What the judge says, in words that can be read from across the room. */
-export function opinionWords(live: VisitLive): OpinionWords {
+export function opinionWords(live: VisitLive, at = now()): OpinionWords {
   const { opinion, blindSince, finding } = live
   if (blindSince)
     return {
       word: 'blind',
-      detail: `No answer for ${Math.max(1, Math.round((now() - blindSince) / 1000))} s. Check the line; the step goes on by itself.`,
+      detail: `No answer for ${Math.max(1, Math.round((at - blindSince) / 1000))} s. Check the line; the step goes on by itself.`,
       tone: 'alarm',
     }
   if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }
