@@ -86,7 +86,7 @@ journey(
     await page.mouse.move((a?.x ?? 0) + 20, (a?.y ?? 0) + 10)
     await page.mouse.down()
     await page.mouse.move((b?.x ?? 0) + 20, (b?.y ?? 0) + 30, { steps: 6 })
-    await expect(target).toContainText(/\d+ % out/)
+    await expect(target).toContainText(/\d+\s% out/)
     await page.mouse.up()
     await expect(target.getByRole('button', { name: /Wasabi House/ })).toBeVisible()
     await expect(sheet).toContainText('moved by hand')

@@ -51,7 +51,8 @@ describe('the risk of a trip', () => {
   it('has a word and a figure for each degree', () => {
     expect([0, 0.05, 0.051, 0.49, 0.5, 1].map(riskWord)).toEqual(['low', 'low', 'raised', 'raised', 'high', 'high'])
     expect(outText(null)).toBe('later')
-    expect(outText(0.123)).toBe('12 % out')
+    expect(outText(0.123)).toBe('12\u00a0% out')
+    expect([outText(1), outText(0)]).toEqual(['> 99\u00a0% out', '< 1\u00a0% out'])
     expect(tripRisk(both)).toBe(0.1)
     expect(tripRisk(trip('later', [['A', null]]))).toBeNull()
   })

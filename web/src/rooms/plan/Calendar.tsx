@@ -2,7 +2,7 @@ import { TZDate } from '@date-fns/tz'
 import type { ConsumableView, PlannedTripView, PlanView } from '@frustum/contract'
 import { addDays, format, isSameDay, startOfWeek } from 'date-fns'
 import { useState } from 'react'
-import { fixed } from '../../parts/format.ts'
+import { percent } from '../../parts/format.ts'
 import { firstTrips, riskOn, riskWord, tripRisk } from './risk.ts'
 
 const WEEKS = 6
@@ -57,7 +57,7 @@ export function Calendar({ plan, timeZone, chosen, onChoose, onMove }: CalendarP
                 </span>
                 {risk && (
                   <span className="font-mono text-xs" role="status">
-                    {fixed(100 * risk.outside, 0)} % out
+                    {percent(risk.outside)} out
                   </span>
                 )}
               </div>

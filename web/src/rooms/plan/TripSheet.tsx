@@ -3,7 +3,7 @@ import type { PlannedTripView, PlanView } from '@frustum/contract'
 import { format, parseISO, startOfDay } from 'date-fns'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { clock, day, duration, fixed, plural } from '../../parts/format.ts'
+import { clock, day, duration, fixed, percent, plural } from '../../parts/format.ts'
 import { outText } from './outText.ts'
 import { riskOn } from './risk.ts'
 import { TimelineChart } from './TimelineChart.tsx'
@@ -27,8 +27,8 @@ export function TripSheet({ plan, trip, timeZone, movable, onMove }: TripSheetPr
           {day(trip.day, timeZone)}, {trip.place}
         </h2>
         <p className="soft">
-          {plural(visits.length, 'sensor')}, {duration(timeline.hands)} with hands on, {duration(timeline.length)} in
-          all from {clock(arrival, timeZone)}.
+          {plural(visits.length, 'sensor')}, {duration(timeline.hands)} hands-on, {duration(timeline.length)} in all
+          from {clock(arrival, timeZone)}.
           {timeline.lead > 0 && ` First thing at ${clock(arrival - timeline.lead * 60_000, timeZone)}.`}
         </p>
       </header>
@@ -115,7 +115,7 @@ function Mover({ plan, trip, timeZone, moved, onMove }: MoverProps) {
       </label>
       <p className="min-h-6 pt-1 text-sm" role="status" data-testid="move-risk">
         {risk
-          ? `On that day ${risk.worst} is the likeliest to be outside its limits: ${fixed(100 * risk.outside, 0)} %.`
+          ? `On that day ${risk.worst} is the likeliest to be outside its limits: ${percent(risk.outside)}.`
           : 'Choose a day from today on.'}
       </p>
     </div>

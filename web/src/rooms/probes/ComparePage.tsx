@@ -1,5 +1,5 @@
 import { Link, useSearchParams } from 'react-router'
-import { day, fixed } from '../../parts/format.ts'
+import { day, percent } from '../../parts/format.ts'
 import { Fetching } from '../../parts/Problem.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 import { useProbeQuery, useSiteQuery } from '../../store/api.ts'
@@ -52,7 +52,7 @@ function Compared({ position, timeZone }: { position: string; timeZone: string }
         Next <strong>{day(probe.figure.next.at, timeZone)}</strong>
         {first && (
           <>
-            ; likely {first.name}, {fixed(100 * first.probability, 0)} %
+            ; likely {first.name}, {percent(first.probability)}
           </>
         )}
       </p>

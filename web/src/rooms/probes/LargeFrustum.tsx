@@ -12,7 +12,7 @@ import {
   YAxis,
 } from 'recharts'
 import { TICK, timeAxis } from '../../parts/axis.ts'
-import { day, fixed, signed } from '../../parts/format.ts'
+import { day, fixed, percent, signed } from '../../parts/format.ts'
 import { now as serverNow } from '../../store/clock.ts'
 
 /** Tolerances beyond which an error is off the chart. */
@@ -136,7 +136,7 @@ function Reading({ at, figure, timeZone }: { at: number; figure: FrustumView; ti
       <br />
       {signed(point.low, decimals + 1)} to {signed(point.high, decimals + 1)} {unit}
       <br />
-      within limits: {fixed(100 * point.within, 0)} %
+      within limits: {percent(point.within)}
     </div>
   )
 }

@@ -1,7 +1,7 @@
 import type { FleetRow } from '@frustum/contract'
 import { createColumnHelper } from '@tanstack/react-table'
 import { Link } from 'react-router'
-import { day, fixed } from '../../parts/format.ts'
+import { day, fixed, percent } from '../../parts/format.ts'
 import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
 import { StateMark } from '../../parts/StateMark.tsx'
 
@@ -73,7 +73,7 @@ export function fleetColumns(timeZone: string) {
       cell: ({ row: { original: r } }) =>
         r.trouble ? (
           <span>
-            {r.trouble.name} <span className="font-mono text-sm soft">{fixed(100 * r.trouble.probability, 0)} %</span>
+            {r.trouble.name} <span className="font-mono text-sm soft">{percent(r.trouble.probability)}</span>
           </span>
         ) : (
           <span className="soft">nothing wrong</span>
