@@ -36,7 +36,7 @@ function answers(bench: Bench, step: Step): FormValues {
     default:
       // A sound transmitter: what is right is shown.
       return Object.fromEntries(
-        (step.fields ?? []).map((f) => [f.key, Number(/right: (-?[\d.]+)/.exec(f.label)?.[1] ?? 0)]),
+        (step.fields ?? []).map((f) => [f.key, Number(/expected (-?[\d.]+)/.exec(f.label)?.[1] ?? 0)]),
       )
   }
 }

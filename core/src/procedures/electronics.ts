@@ -67,7 +67,7 @@ function fields(e: Evidence): FieldSpec[] {
   return rowsOf(e).map((row, i) => ({
     key: `shown${i}`,
     // Never minus zero.
-    label: `Shows (right: ${(Number(rightOf(e, row).toFixed(decimals)) + 0).toFixed(decimals)})`,
+    label: `Display, expected ${(Number(rightOf(e, row).toFixed(decimals)) + 0).toFixed(decimals)}`,
     kind: 'number',
     unit,
     low: -1e6,
