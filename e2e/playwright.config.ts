@@ -5,9 +5,9 @@ export default defineConfig({
   testDir: './journeys',
   outputDir: '../test-results',
   // A whole calibration at ten times real time takes a minute; a busy machine may be several times slower.
-  timeout: 5 * 60_000,
+  timeout: 10 * 60_000,
   // Two browsers and a database share what cores there are: a busy machine may be several times slower.
-  expect: { timeout: 30_000 },
+  expect: { timeout: 60_000 },
   // One more than cores: the journey in real time only waits.
   workers: 3,
   fullyParallel: true,
@@ -20,7 +20,7 @@ export default defineConfig({
   reporter: [['list']],
   globalSetup: './support/globalSetup.ts',
   use: {
-    actionTimeout: 30_000,
+    actionTimeout: 60_000,
     viewport: { width: 1280, height: 800 },
     contextOptions: { reducedMotion: 'reduce' },
     trace: process.env.FRUSTUM_TRACE ? 'retain-on-failure' : 'off',

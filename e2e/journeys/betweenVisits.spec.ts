@@ -93,7 +93,7 @@ journey(['WH-pH-4'], 'what it turned out to be is kept beside what was proposed,
   await card.getByText('It turned out to be').click()
   await card.getByRole('combobox').selectOption({ label: 'glass aged' })
   await card.getByRole('button', { name: 'Note it' }).click()
-  await expect(card).toContainText(/glass aged, proposed as number 1 with \d+ %/)
+  await expect(card).toContainText(/glass aged, proposed as number 1 with \d+\s%/)
   await page.goto('/probes')
   await expect(page.getByText(/^Of \d+ confirmed causes? the diagnosis had named \d+ first/)).toBeVisible()
 })

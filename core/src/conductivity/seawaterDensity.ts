@@ -56,6 +56,9 @@ export function specificGravity(salinity: number, temperature: number, reference
   return seawaterDensity(salinity, temperature) / seawaterDensity(0, reference)
 }
 
+/** A gravity at either end may lie beyond it by the last digits of its own computation. */
+const ROUNDING = 1e-12
+
 /**
  * Practical salinity of a sample with this specific gravity; the inverse of specificGravity.
  * @throws OutOfRange when no salinity from 0 to 45 has it
@@ -63,6 +66,7 @@ export function specificGravity(salinity: number, temperature: number, reference
 export function salinityOfSpecificGravity(gravity: number, temperature: number, reference: number): number {
   const low = specificGravity(0, temperature, reference)
   const high = specificGravity(45, temperature, reference)
-  requireWithin('Specific gravity', gravity, low, high)
-  return bracketedRoot((s) => specificGravity(s, temperature, reference) - gravity, 0, 45, 1e-9)
+  requireWithin('Specific gravity', gravity, low * (1 - ROUNDING), high * (1 + ROUNDING))
+  const target = Math.min(high, Math.max(low, gravity))
+  return bracketedRoot((s) => specificGravity(s, temperature, reference) - target, 0, 45, 1e-9)
 }
