@@ -54,7 +54,7 @@ export async function installedById(db: Database, installationId: number): Promi
 }
 
 /**
- * The calibration that the device reckoned with at an instant: the one it was given last, or what it was found to hold
+ * The calibration that the device computed with at an instant: the one it was given last, or what it was found to hold
  * instead since. That of an ideal sensor before the first one.
  */
 export async function calibrationInForce(

@@ -29,7 +29,7 @@ export interface DeviceSetting {
   reference?: ReferenceCode
   /** Ion electrodes. */
   ion?: IonCode
-  /** Whether the device reckons in activity or in concentration; activity unless said. */
+  /** Whether the device computes in activity or in concentration; activity unless said. */
   expects?: 'activity' | 'concentration'
 }
 

@@ -234,7 +234,7 @@ export const visitEntries = pgTable(
   ],
 )
 
-/** What a sensor was found to be; `adopted` when the device has reckoned with it since. */
+/** What a sensor was found to be; `adopted` when the device has computed with it since. */
 export const calibrations = pgTable(
   'calibrations',
   {
@@ -254,7 +254,7 @@ export const calibrations = pgTable(
   (t) => [index('calibrations_by_installation').on(t.installationId, t.at)],
 )
 
-/** Numbers that a device was found to reckon with, although it had been given others, or that were given back to it. */
+/** Numbers that a device was found to compute with, although it had been given others, or that were given back to it. */
 export const deviceCalibrations = pgTable(
   'device_numbers',
   {
@@ -282,7 +282,7 @@ export const hoursRun = pgTable('hours_run', {
   hours: doublePrecision().notNull(),
 })
 
-/** Error as found and as left at the process value: what drift is reckoned from. One a finished visit. */
+/** Error as found and as left at the process value: what drift is computed from. One a finished visit. */
 export const driftObservations = pgTable(
   'drift_observations',
   {

@@ -2,7 +2,7 @@ import { type DriftForecast, type DriftHistory, forecastSite, type UsualDrift } 
 import Piscina from 'piscina'
 
 /**
- * So many visits are reckoned within the time of a few requests; more of them in a thread of their own, so that live
+ * So many visits are computed within the time of a few requests; more of them in a thread of their own, so that live
  * readings and captured points are not kept waiting.
  */
 const HERE_UP_TO_VISITS = 2000

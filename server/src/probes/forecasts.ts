@@ -24,7 +24,7 @@ import { earlierInstallations, type Installed, installedSensors } from '../senso
 import { observationsAt } from './elsewhere.ts'
 import { forecastLike } from './forecastPool.ts'
 
-/** What is forecast of an installed sensor, and what it is reckoned from. */
+/** What is forecast of an installed sensor, and what it is computed from. */
 export interface SensorForecast {
   series: DriftSeries
   /** Never empty: a sensor nobody has visited starts at its installation. */
@@ -63,7 +63,7 @@ export async function siteForecasts(db: Database, now: number): Promise<Forecast
   return forecasts
 }
 
-/** Changes whenever anything is recorded that forecasts, health or plan are reckoned from. */
+/** Changes whenever anything is recorded that forecasts, health or plan are computed from. */
 export async function revisionOf(db: Database): Promise<string> {
   const { rows } = await db.execute<{ revision: string }>(sql`
     select concat_ws(' ',
@@ -97,7 +97,7 @@ async function reckon(db: Database, now: number): Promise<Forecasts> {
       })
       const own = series.observations.length > 0 ? series.observations : unvisited(i)
       const from = own[0]?.at ?? 0
-      // A sensor that was moved brings its past along, reckoned for the water it is in now.
+      // A sensor that was moved brings its past along, computed for the water it is in now.
       const visited = [...(elsewhere.get(i.installation.id) ?? []).filter((o) => o.at < from), ...own]
       const observations = withNumbersChanged(visited, numbers.get(i.installation.id) ?? [])
       const { unit } = channelOf(i.position.kind).errorScale

@@ -43,7 +43,7 @@ type Healths = ReadonlyMap<number, SensorHealth>
 
 const kept = new WeakMap<Database, { revision: string; healths: Promise<Healths> }>()
 
-/** The health of all installed sensors; reckoned anew when something was recorded, or when an hour has passed. */
+/** The health of all installed sensors; recomputed when something was recorded, or when an hour has passed. */
 export async function siteHealth(db: Database, now: number): Promise<Healths> {
   const revision = `${await revisionOf(db)} ${Math.floor(now / 3_600_000)}`
   const last = kept.get(db)

@@ -83,7 +83,7 @@ async function readingsByVisit(db: Database): Promise<Known['readings']> {
     .where(gt(visitEntries.id, of.newest))
     .orderBy(asc(visitEntries.id))
   for (const { id, visitId, entry } of lines) {
-    // Another reckoning may have read the same lines meanwhile.
+    // Another computation may have read the same lines meanwhile.
     if (id <= of.newest) continue
     of.newest = id
     if (entry.type !== 'captured') continue
@@ -94,7 +94,7 @@ async function readingsByVisit(db: Database): Promise<Known['readings']> {
   return of.readings
 }
 
-/** What the result of a closed visit found, reckoned again from its record. */
+/** What the result of a closed visit found, computed again from its record. */
 export async function findingsOf(db: Database, id: string, now: number): Promise<FindingCode[] | null> {
   const { findings } = knownOf(db)
   const before = findings.get(id)

@@ -6,7 +6,7 @@ import { installations, positions, trips, visits } from '../database/schema.ts'
 import { notFound } from '../problem.ts'
 import { visitsUnderWay } from '../visits/underWay.ts'
 
-/** Kinds in the order in which they are done: ions last, for they are reckoned from the others on their body. */
+/** Kinds in the order in which they are done: ions last, for they are computed from the others on their body. */
 const ORDER = ['temperature', 'conductivity', 'ph', 'orp', 'chlorine', 'nitrate-optical', 'ion']
 
 /** Begins a trip round several sensors, put in the order that their prerequisites ask for. */

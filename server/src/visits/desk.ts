@@ -285,7 +285,7 @@ export class VisitDesk {
     })
   }
 
-  /** The error as found and as left, from which drift is reckoned. Nothing when the visit measured neither. */
+  /** The error as found and as left, from which drift is computed. Nothing when the visit measured neither. */
   private async observe(tx: Transaction, opened: OpenedVisit, progress: Progress, at: Date): Promise<void> {
     const observation = within(() => opened.procedure.observe(progress.evidence))
     if (!observation) return
