@@ -107,6 +107,7 @@ describe('what is sent wrongly', () => {
     '/api/ledger/export.csv?visit=none',
     '/api/calendar/.ics',
     '/api/trips/none',
+    '/api/extensions/demo/standins/CH-pH-1',
     '/api/ledger/1e3',
   ])('asking for %s is answered with what there is not', async (address) => {
     const { status, text } = await send(address)

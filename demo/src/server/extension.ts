@@ -3,6 +3,8 @@ import {
   calibrationInForce,
   type Installed,
   installedSensors,
+  isUuid,
+  notFound,
   Problem,
   readBody,
   type ServerContext,
@@ -74,7 +76,9 @@ function standInRoutes(context: ServerContext, controls: ReadonlyMap<string, Sta
   }
   router.get('/standins/:position', async (req, res) => {
     const control = controlOf(req.params.position)
-    const view = await context.desk.view(String(req.query.visit))
+    const { visit } = req.query
+    if (!isUuid(visit)) throw notFound('visit')
+    const view = await context.desk.view(visit)
     const offered = standInControls(view.kind, view.procedure, view.standards)
     res.json({ ...offered, state: await answered(control.state()) })
   })
