@@ -1,4 +1,4 @@
-import type { Schools } from '@frustum/core'
+import type { WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
 import type * as bodies from './requests.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
@@ -65,7 +65,7 @@ const file = get<string>
 /** Every address of the API, once. */
 export const ENDPOINTS = {
   site: get<SiteView>()('/api/site'),
-  setSchools: post<typeof bodies.schoolsBody, Schools>()('/api/site/schools'),
+  setSchools: post<typeof bodies.schoolsBody, WorkingPractices>()('/api/site/schools'),
   rounds: get<RoundsView>()('/api/rounds'),
   waits: get<WaitView[]>()('/api/waits'),
   /** A stream. */

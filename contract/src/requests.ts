@@ -1,8 +1,6 @@
 import {
   CAUSES,
   CHECK_FIRST,
-  type Channel,
-  channelOf,
   DECISIONS,
   type Decision,
   type DeviceSetting,
@@ -10,14 +8,16 @@ import {
   type FieldSpec,
   type FormValue,
   INTERVAL_METHODS,
+  type MeasurementModel,
+  modelOf,
   PROCEDURES,
   readTypedNumber,
-  SCHOOL_CHOICES,
-  type Schools,
   type SensorKind,
   STANDARDS,
+  WORKING_PRACTICES,
+  type WorkingPractices,
 } from '@frustum/core'
-import './schemaWords.ts'
+import './validationMessages.ts'
 import {
   array,
   boolean,
@@ -163,15 +163,15 @@ export const TEMPERATURE_BOUNDS = { what: 'temperature', low: -5, high: 110, uni
 
 /** The bounds of what a device shows, and so of what is typed. */
 export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'signal' | 'value'): TypedBounds {
-  const channel: Channel = channelOf(kind)
+  const model: MeasurementModel = modelOf(kind)
   if (shows === 'signal' && (kind === 'ph' || kind === 'ion' || kind === 'orp')) {
     return { what: 'potential', low: -1000, high: 1000, unit: 'mV', decimals: 1 }
   }
-  const { unit, decimals } = channel.shownScale(device)
-  const quantity = channel.quantity(device)
+  const { unit, decimals } = model.shownScale(device)
+  const quantity = model.quantity(device)
   return {
     what: unit === 'pH' ? 'pH' : quantity.toLowerCase(),
-    ...channel.shownRange(device),
+    ...model.shownRange(device),
     unit,
     decimals,
   }
@@ -278,15 +278,15 @@ export const endTripBody = object(asker).noUnknown()
 
 /** One choice a topic, of those that there are. */
 const schoolsShape = Object.fromEntries(
-  Object.entries(SCHOOL_CHOICES).map(([topic, { choices }]) => [
+  Object.entries(WORKING_PRACTICES).map(([topic, { choices }]) => [
     topic,
     string().oneOf(Object.keys(choices)).required(),
   ]),
-) as unknown as { [Topic in keyof Schools]: Schema<Schools[Topic]> }
+) as unknown as { [Topic in keyof WorkingPractices]: Schema<WorkingPractices[Topic]> }
 
 export const schoolsBody = object({
   operator: asker.operator,
-  schools: object(schoolsShape).noUnknown(),
+  practices: object(schoolsShape).noUnknown(),
 }).noUnknown()
 
 const lotTable = object({

@@ -3,12 +3,6 @@ export * from './calibration/displayChain.ts'
 export * from './calibration/electronicsCheck.ts'
 export * from './calibration/expectedDisplay.ts'
 export type { Finding, FindingCode, LotFacts, Severity } from './calibration/finding.ts'
-export {
-  findingsOfLots,
-  findingsOfTwoPoints,
-  findWrongStandard,
-  PH_LIMITS,
-} from './calibration/findings.ts'
 export * from './calibration/ionCalibration.ts'
 export * from './calibration/kindFindings.ts'
 export * from './calibration/orpCalibration.ts'
@@ -24,8 +18,6 @@ export * from './calibration/phMultiPoint.ts'
 export * from './calibration/sampleCorrection.ts'
 export * from './calibration/slips.ts'
 export * from './calibration/temperatureCalibration.ts'
-export * from './calibration/wrongCompensation.ts'
-export * from './channels/index.ts'
 export * from './chemistry/activity.ts'
 export * from './chemistry/ions.ts'
 export * from './chemistry/nitrogen.ts'
@@ -67,14 +59,14 @@ export { type Diagnosis, diagnose, type NextTest, type RankedCause } from './hea
 export { evidenceOf, type HealthRecord, type HealthVisit } from './health/evidence.ts'
 export {
   type Answer,
-  type Evidence as HealthEvidence,
+  type DiagnosticEvidence as HealthEvidence,
   FEATURE_WORDS,
   FEATURES,
   type Feature,
 } from './health/features.ts'
 export { type AgeingVisit, ageingSeries } from './health/limits.ts'
 export { type BodyVisit, type SharedReference, separateSharedReference } from './health/sharedReference.ts'
-export { type HealthSensor, healthVisits, type SeenVisit, settlingSeconds, zeroOf } from './health/visitHealth.ts'
+export { type ClosedVisit, type HealthSensor, healthVisits, settlingSeconds, zeroOf } from './health/visitHealth.ts'
 export * from './judgement/agreement.ts'
 export {
   DECISIONS,
@@ -87,6 +79,15 @@ export {
 } from './judgement/decision.ts'
 export * from './judgement/pointOfUse.ts'
 export * from './judgement/record.ts'
+export * from './kinds/conductivity/wrongCompensation.ts'
+export * from './kinds/index.ts'
+export { pairFindings } from './kinds/ion/procedures.ts'
+export {
+  findingsOfLots,
+  findingsOfTwoPoints,
+  findWrongStandard,
+  PH_LIMITS,
+} from './kinds/ph/findings.ts'
 export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
   CHECK_FIRST,
@@ -102,17 +103,19 @@ export {
 export { type PlannedSensor, type PlannedTrip, type PlannedVisit, planTrips } from './planning/planTrips.ts'
 export { staircaseInterval } from './planning/staircase.ts'
 export { type Job, type JobPart, type Timeline, type TimelineEntry, timelineOf } from './planning/timeline.ts'
-export { arithmeticOf, parametersText } from './procedures/arithmetic.ts'
 export { errorAfter, errorInStandard, expectedShown, pointReading } from './procedures/assess.ts'
 export { CODES_FIRST, HAZARDS, type Hazard } from './procedures/cautions.ts'
 export { PROCEDURES, procedureOf, proceduresFor } from './procedures/index.ts'
-export { pairFindings } from './procedures/ion.ts'
 export { commissioningFields, RETIREMENT_CAUSES } from './procedures/lifeCycle.ts'
-export { knownAs, type LiveReading, liveFinding, within } from './procedures/liveFindings.ts'
 export type * from './procedures/procedure.ts'
-export * from './procedures/progress.ts'
-export { SCHOOL_CHOICES, type Schools, type SchoolTopic, stopwatchOf, USUAL_SCHOOLS } from './procedures/schools.ts'
 export { errorText, shownText, signalText, standardLabel, wordsOf } from './procedures/words.ts'
+export {
+  type PracticeTopic,
+  stopwatchOf,
+  USUAL_PRACTICES,
+  WORKING_PRACTICES,
+  type WorkingPractices,
+} from './procedures/workingPractices.ts'
 export { OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export {
@@ -159,3 +162,6 @@ export * from './temperature/platinum.ts'
 export * from './temperature/scales.ts'
 export * from './temperature/thermistor.ts'
 export * from './uncertainty/propagation.ts'
+export { arithmeticOf, parametersText } from './visits/arithmetic.ts'
+export { knownAs, type LiveReading, liveFinding, nullIfOutOfRange } from './visits/liveFindings.ts'
+export * from './visits/visitReducer.ts'

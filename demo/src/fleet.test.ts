@@ -1,4 +1,4 @@
-import { channelOf, procedureOf, STANDARDS, simulatedResistances } from '@frustum/core'
+import { modelOf, procedureOf, STANDARDS, simulatedResistances } from '@frustum/core'
 import { describe, expect, it } from 'vitest'
 import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from './pellwick.ts'
 import { SHELF } from './shelf.ts'
@@ -21,7 +21,7 @@ describe('the invented station', () => {
   })
 
   it.each(fleet().map((s) => [s.code, s] as const))('%s is a sensor that can be kept true', (_, sensor) => {
-    const channel = channelOf(sensor.kind)
+    const model = modelOf(sensor.kind)
     expect(sensor.lastVisitDaysAgo).toBeLessThan(sensor.installedDaysAgo)
     expect(sensor.tolerance).toBeGreaterThan(0)
     expect(sensor.cautions.every((c) => /[.!]$/.test(c))).toBe(true)
@@ -40,12 +40,12 @@ describe('the invented station', () => {
       expect(slowShare).toBeLessThan(1)
       expect(Math.min(fastTime, slowTime, noise)).toBeGreaterThan(0)
     }
-    const ideal = channel.ideal
+    const ideal = model.ideal
     for (let hour = 0; hour < 48; hour++) {
       const there = processAt(sensor, NOW + (hour * DAY) / 24)
       expect(Math.abs(there.value - sensor.process.value)).toBeLessThanOrEqual(1.25 * sensor.process.swing + 1e-12)
-      const signal = channel.signalOf(there.value, there.temperature, ideal, sensor.device)
-      expect(Number.isFinite(channel.toShown(signal, there.temperature, ideal, sensor.device))).toBe(true)
+      const signal = model.signalOf(there.value, there.temperature, ideal, sensor.device)
+      expect(Number.isFinite(model.toShown(signal, there.temperature, ideal, sensor.device))).toBe(true)
     }
   })
 

@@ -250,12 +250,12 @@ describe('the plan', () => {
   })
 
   it('begins the float of a site that calibrates at the water’s temperature an hour ahead, once for all', async () => {
-    const { schools } = await get<SiteView>('/api/site')
+    const { practices } = await get<SiteView>('/api/site')
     const teach = (temperature: string) =>
-      ask<ProblemView>('/api/site/schools', { operator, schools: { ...schools, temperature } })
+      ask<ProblemView>('/api/site/schools', { operator, practices: { ...practices, temperature } })
     expect((await teach('process')).status).toBe(200)
     const { trips } = await get<PlanView>('/api/plan')
-    await teach(schools.temperature)
+    await teach(practices.temperature)
     const floating = trips.filter((t) => t.timeline.lead > 0)
     expect(floating.length).toBeGreaterThan(5)
     for (const { timeline } of floating) {

@@ -47,7 +47,7 @@ describe('a device that lost its numbers', () => {
     const after = await probe(position)
     expect(after.numbersChanged).toBeNull()
     expect(after.events).toEqual(before.events)
-    expect(after.inForce).toEqual(before.inForce)
+    expect(after.activeCalibration).toEqual(before.activeCalibration)
   })
 
   it('is noticed, and what it shows is known to be off by what the numbers did', async () => {
@@ -55,8 +55,8 @@ describe('a device that lost its numbers', () => {
     await ask(`/api/extensions/demo/standins/${position}`, { keyIn: { zero: 30, slopeEfficiency: 1 } })
     await lookIn(position)
     const after = await probe(position)
-    expect(after.numbersChanged?.given).toEqual(before.inForce)
-    expect(after.inForce).toMatchObject({ zero: 30, slopeEfficiency: 1 })
+    expect(after.numbersChanged?.given).toEqual(before.activeCalibration)
+    expect(after.activeCalibration).toMatchObject({ zero: 30, slopeEfficiency: 1 })
     expect(after.events.at(-1)?.kind).toBe('numbers-changed')
     // 30 mV and more are half a pH: it is out now, with certainty, and without a visit.
     expect(before.driftState).not.toBe('out')

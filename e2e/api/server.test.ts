@@ -167,7 +167,7 @@ describe('what the server refuses', () => {
 describe('a display-only sensor, by typed readings', () => {
   it('goes through a whole calibration: slope and zero from displayed values, keyed in by hand', async () => {
     const { act, type, view } = walker(await start('CH-pH-4'))
-    const before = (await send<ProbeView>('/api/probes/CH-pH-4')).body.inForce
+    const before = (await send<ProbeView>('/api/probes/CH-pH-4')).body.activeCalibration
     await act('done', { step: 'hold' })
     const slip = await send<ProblemView>(`/api/visits/${view().id}/typed`, {
       ...asker,
@@ -208,7 +208,7 @@ describe('a display-only sensor, by typed readings', () => {
 
     const { body: probe } = await send<ProbeView>('/api/probes/CH-pH-4')
     expect(probe.visits[0]).toMatchObject({ id: visit.id, adjusted: true })
-    expect(probe.inForce.slopeEfficiency).toBeCloseTo(slope, 6)
+    expect(probe.activeCalibration.slopeEfficiency).toBeCloseTo(slope, 6)
     const late = await send<ProblemView>(`${at}/redo`, { ...asker, step: 'clean', reason: 'Too late' })
     expect(late.body.code).toBe('closed')
   })
@@ -243,9 +243,9 @@ describe('other kinds, by typed readings and forms', () => {
     const { result } = await type('point-1', '1.0255')
     const shown = salinityOfSpecificGravity(1.0255, 25, 25)
     const right = practicalSalinity(53_000, 25)
-    const inForce = (await send<ProbeView>('/api/probes/CH-S-2')).body.inForce.factor ?? 1
+    const activeCalibration = (await send<ProbeView>('/api/probes/CH-S-2')).body.activeCalibration.factor ?? 1
     const ratio = seawaterConductivity(right, 22) / seawaterConductivity(shown, 22)
-    expect(result?.apply.find((p) => p.key === 'factor')?.value).toBeCloseTo(inForce * ratio, 2)
+    expect(result?.apply.find((p) => p.key === 'factor')?.value).toBeCloseTo(activeCalibration * ratio, 2)
     expect(result?.proposal.decision).toBe('adjust')
   })
 
@@ -269,9 +269,9 @@ describe('other kinds, by typed readings and forms', () => {
     const right = (frozen ?? 0) + 0.2
     const { body: judged } = await fill({ result: right.toFixed(2), uncertainty: '0.03', ageMinutes: '4' })
     expect(judged.result?.proposal.decision).toBe('adjust')
-    const inForce = (await send<ProbeView>('/api/probes/BR-FC-1')).body.inForce.gain ?? 1
+    const activeCalibration = (await send<ProbeView>('/api/probes/BR-FC-1')).body.activeCalibration.gain ?? 1
     const gain = judged.result?.apply.find((p) => p.key === 'gain')?.value ?? 0
-    expect(gain / inForce).toBeCloseTo(Number(right.toFixed(2)) / (frozen ?? 1), 1)
+    expect(gain / activeCalibration).toBeCloseTo(Number(right.toFixed(2)) / (frozen ?? 1), 1)
     expect(judged.authorityRule).toMatch(/every 14 days/)
   })
 

@@ -1,5 +1,5 @@
 import { systemClock } from '@frustum/contract'
-import { channelOf, nernstSlope } from '@frustum/core'
+import { modelOf, nernstSlope } from '@frustum/core'
 import { type FleetSensor, fleet, processAt, standInUnits, truthAt } from '@frustum/demo'
 import { StandInControl, startStandIns } from '@frustum/standins'
 import pino from 'pino'
@@ -101,10 +101,10 @@ it('live values turn blind when the line is gone, keep the last reading apart, a
 
 it('every kind of stand-in shows what its own calibration makes of its signal, and keeps what it is given', async () => {
   for (const one of fleet().filter((s) => s.unit !== null)) {
-    const channel = channelOf(one.kind)
+    const model = modelOf(one.kind)
     const line = new ModbusLink(at(one.unit as number), one.kind, systemClock)
     const wanted = Object.fromEntries(
-      channel.parameters.map(({ key, unit }, i) => [
+      model.parameters.map(({ key, unit }, i) => [
         key,
         unit === '°C' ? 20 + 4 * i : unit === '' || unit === '%' ? 0.9375 : unit === 'µS/cm' ? 0 : 2.5,
       ]),
@@ -113,7 +113,7 @@ it('every kind of stand-in shows what its own calibration makes of its signal, a
     for (const [key, value] of Object.entries(wanted))
       expect([one.code, key, held[key]]).toEqual([one.code, key, value])
     const { signal, temperature, shown } = await line.read()
-    const right = channel.toShown(signal, temperature, held, one.device)
+    const right = model.toShown(signal, temperature, held, one.device)
     expect(Math.abs(shown / right - 1), one.code).toBeLessThan(1e-3)
     line.close()
   }

@@ -2,14 +2,14 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { gzipSync } from 'node:zlib'
 import {
-  foldVisit,
   median,
   procedureOf,
   randomStream,
+  reduceVisit,
   type Setup,
   STABILITY_PRESETS,
   stabilityJudge,
-  USUAL_SCHOOLS,
+  USUAL_PRACTICES,
 } from '@frustum/core'
 import { compareSchools, SCHOOL_SUBJECTS, type SchoolSummary, summarise } from '@frustum/core/simulation'
 import { type Browser, chromium, type Page } from '@playwright/test'
@@ -53,7 +53,7 @@ function judgeSpeed(): void {
 }
 
 /** The judge against the two stopwatch schools on the same traces, by kind: times and errors as ratios of the flat wait. */
-function schools(): void {
+function practices(): void {
   for (const [kind, subject] of Object.entries(SCHOOL_SUBJECTS)) {
     for (const withPast of [true, false]) {
       const contests = compareSchools(20, 40, withPast, subject)
@@ -90,8 +90,8 @@ function schools(): void {
 
 /** What a clean two-point pH asks of the hands on a linked device: one tap for Rounds, one to start, one a step. */
 function effort(): void {
-  const setup = { kind: 'ph', schools: USUAL_SCHOOLS, standards: {}, writable: true } as unknown as Setup
-  const { steps } = foldVisit(procedureOf('ph-two-point'), setup, 0, [])
+  const setup = { kind: 'ph', practices: USUAL_PRACTICES, standards: {}, writable: true } as unknown as Setup
+  const { steps } = reduceVisit(procedureOf('ph-two-point'), setup, 0, [])
   const typed = steps.filter((s) => s.step.kind === 'form').length
   row(
     'two-point pH, actions from Rounds to done',
@@ -284,7 +284,7 @@ for (const { what, perSecond, ratio } of coreSpeed()) {
 }
 for (const r of [...policyRows(), ...diagnosisRows(), forecastSpeed(), theilSenSpeed()]) rows.push(r)
 judgeSpeed()
-schools()
+practices()
 effort()
 const app = await startApp({ env: { FRUSTUM_POLL_MS: '500' } })
 const browser = await chromium.launch({ executablePath: ensureChromium(), args: [...CHROMIUM_FLAGS] })

@@ -1,7 +1,7 @@
 import {
-  type Characteristic,
-  channelOf,
+  type CalibrationParameters,
   type FormValues,
+  modelOf,
   PROCEDURES,
   proceduresFor,
   randomStream,
@@ -16,11 +16,11 @@ import { Bench, NOON } from './testBench.ts'
 /** What an honest laboratory, kit, thermometer or simulator says at this moment, in the unit of the display. */
 function answers(bench: Bench, step: Step): FormValues {
   const { sensor, setup } = bench
-  const channel = channelOf(sensor.kind)
+  const model = modelOf(sensor.kind)
   const there = processAt(sensor, NOON + 3_600_000)
   const { device } = setup
   const display = (value: number, temperature: number) =>
-    channel.toShown(channel.signalOf(value, temperature, channel.ideal, device), temperature, channel.ideal, device)
+    model.toShown(model.signalOf(value, temperature, model.ideal, device), temperature, model.ideal, device)
   const right = display(there.value, there.temperature)
   switch (step.key) {
     case 'lab':
@@ -41,9 +41,9 @@ function answers(bench: Bench, step: Step): FormValues {
   }
 }
 
-const errorOf = (bench: Bench, inForce: Characteristic): number => {
+const errorOf = (bench: Bench, activeCalibration: CalibrationParameters): number => {
   const { sensor, setup } = bench
-  const channel = channelOf(sensor.kind)
+  const model = modelOf(sensor.kind)
   const water = { value: setup.processValue, temperature: setup.processTemperature }
   const state = truthAt(sensor, 0)
   const clean = 'coating' in state.truth ? ({ ...state, truth: { ...state.truth, coating: 0 } } as typeof state) : state
@@ -53,7 +53,7 @@ const errorOf = (bench: Bench, inForce: Characteristic): number => {
     (_, i) => simulateSensor(clean, water, randomStream(i + 1), 0).read(0).signal,
   )
   const signal = looks.reduce((a, b) => a + b, 0) / looks.length
-  return channel.errorOf(channel.valueOf(signal, water.temperature, inForce, setup.device), water.value)
+  return model.errorOf(model.valueOf(signal, water.temperature, activeCalibration, setup.device), water.value)
 }
 
 const casesOf = (linked: boolean) =>

@@ -1,18 +1,18 @@
 import {
+  type Assessment,
+  type CalibrationParameters,
   type CapturedReading,
-  type Characteristic,
-  channelOf,
   type Decision,
-  type Evidence,
   type FormValues,
-  foldVisit,
+  modelOf,
   type Procedure,
   procedureOf,
   type RecordLine,
-  type ResultOf,
+  reduceVisit,
   type Setup,
   type Step,
-  USUAL_SCHOOLS,
+  USUAL_PRACTICES,
+  type VisitState,
 } from '@frustum/core'
 import { type FleetSensor, fleet, standInUnits } from '@frustum/demo'
 import { BATHS, FAULT_BITS, StandInTransmitter } from '@frustum/standins'
@@ -41,7 +41,7 @@ export class Bench {
     const [unit] = standInUnits([{ ...sensor, unit: 1 }])
     if (!unit) throw new Error(code)
     this.device = new StandInTransmitter({ ...unit, reportsResistances: false, seed, clock: this.clock })
-    const channel = channelOf(sensor.kind)
+    const model = modelOf(sensor.kind)
     this.setup = {
       kind: sensor.kind,
       position: code,
@@ -52,12 +52,12 @@ export class Bench {
       shows: sensor.shows,
       linked: true,
       writable: sensor.writable,
-      inForce: channel.ideal,
+      activeCalibration: model.ideal,
       previous: null,
       standards: Object.fromEntries(
         Object.entries(sensor.standards).map(([role, code]) => [role, { code, lot: null }]),
       ),
-      schools: USUAL_SCHOOLS,
+      practices: USUAL_PRACTICES,
       settlingHistory: [],
       authorityRule: null,
       twins: [],
@@ -67,7 +67,7 @@ export class Bench {
   }
 
   get progress() {
-    return foldVisit(this.procedure, this.setup, NOON, this.lines)
+    return reduceVisit(this.procedure, this.setup, NOON, this.lines)
   }
 
   private newSession(): StepSession {
@@ -121,7 +121,7 @@ export class Bench {
     return this.add({ type: 'decided', step, decision, proposed: decision, note: null })
   }
 
-  apply(characteristic: Characteristic): this {
+  apply(characteristic: CalibrationParameters): this {
     return this.add({ type: 'applied', way: 'link', characteristic, shownAfter: null })
   }
 
@@ -147,7 +147,7 @@ export class Bench {
   }
 
   /** Walks the visit to its end as a careful operator would, with what the procedure proposes. */
-  walk(answer: (step: Step, bench: Bench) => FormValues, decide: (proposed: ResultOf, step: Step) => Decision): this {
+  walk(answer: (step: Step, bench: Bench) => FormValues, decide: (proposed: Assessment, step: Step) => Decision): this {
     for (let n = 0; this.progress.current; n++) {
       const step = this.progress.current
       if (n > 60) throw new Error(`The visit does not end: ${step.key}`)
@@ -196,17 +196,17 @@ export class Bench {
     this.now += 1000 * Math.ceil(seconds)
     this.firstTyped ??= this.now
     const { signal, shown, temperature } = this.device.read()
-    const channel = channelOf(this.setup.kind)
+    const model = modelOf(this.setup.kind)
     const showsSignal = this.setup.shows === 'signal' && ['ph', 'ion', 'orp'].includes(this.setup.kind)
     const typed = showsSignal
       ? Number(signal.toFixed(1))
-      : Number(shown.toFixed(channel.shownScale(this.setup.device).decimals))
+      : Number(shown.toFixed(model.shownScale(this.setup.device).decimals))
     this.session.takeTyped(this.now, typed, Number(temperature.toFixed(1)), this.firstTyped)
     return this.session.message(null, 1, false)
   }
 
   result(step = 'result') {
     const { evidence } = this.progress
-    return this.procedure.judge(evidence as Evidence, step)
+    return this.procedure.judge(evidence as VisitState, step)
   }
 }

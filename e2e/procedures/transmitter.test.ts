@@ -1,4 +1,4 @@
-import { channelOf, nernstSlope } from '@frustum/core'
+import { modelOf, nernstSlope } from '@frustum/core'
 import { fleet, processAt, truthAt } from '@frustum/demo'
 import { BATHS, FAULT_BITS, StandInTransmitter } from '@frustum/standins'
 import { describe, expect, it } from 'vitest'
@@ -47,7 +47,7 @@ describe('a stand-in transmitter', () => {
     const { sensor, transmitter, wait } = transmitterOf('CH-pH-1')
     transmitter.calibration = { zero: 12, slopeEfficiency: 0.9 }
     const { signal, temperature, shown } = wait(1)
-    const right = channelOf('ph').toShown(signal, temperature, { zero: 12, slopeEfficiency: 0.9 }, sensor.device)
+    const right = modelOf('ph').toShown(signal, temperature, { zero: 12, slopeEfficiency: 0.9 }, sensor.device)
     expect(shown).toBeCloseTo(right, 9)
   })
 

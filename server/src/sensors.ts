@@ -1,11 +1,11 @@
 import {
-  type Characteristic,
-  channelOf,
+  type CalibrationParameters,
   type DriftObservation,
-  type Schools,
+  modelOf,
   type SensorKind,
   type SettlingSignature,
-  USUAL_SCHOOLS,
+  USUAL_PRACTICES,
+  type WorkingPractices,
 } from '@frustum/core'
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, lte } from 'drizzle-orm'
 import type { Database, Transaction } from './database/open.ts'
@@ -62,7 +62,7 @@ export async function calibrationInForce(
   installationId: number,
   kind: SensorKind,
   at: Date,
-): Promise<Characteristic> {
+): Promise<CalibrationParameters> {
   const [last] = await db
     .select()
     .from(calibrations)
@@ -78,7 +78,7 @@ export async function calibrationInForce(
     .orderBy(desc(deviceCalibrations.at))
     .limit(1)
   if (seen && (!last || seen.at > last.at)) return seen.held
-  return last?.characteristic ?? channelOf(kind).ideal
+  return last?.characteristic ?? modelOf(kind).ideal
 }
 
 /** What the sensor was last found to be before an instant, whether or not the device took it over. */
@@ -196,12 +196,12 @@ export async function emptyPositions(db: Database) {
 }
 
 /** The site's ways of working at an instant: a visit keeps those with which it began. */
-export async function schoolsAt(db: Database, at: Date): Promise<Schools> {
+export async function practicesAt(db: Database, at: Date): Promise<WorkingPractices> {
   const [last] = await db
     .select()
     .from(schoolChoices)
     .where(lte(schoolChoices.at, at))
     .orderBy(desc(schoolChoices.id))
     .limit(1)
-  return { ...USUAL_SCHOOLS, ...last?.schools }
+  return { ...USUAL_PRACTICES, ...last?.practices }
 }

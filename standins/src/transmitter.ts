@@ -1,10 +1,10 @@
 import type { Clock } from '@frustum/contract/clock'
 import {
   type Bath,
-  type Channel,
-  type Characteristic,
-  channelOf,
+  type CalibrationParameters,
   type DeviceSetting,
+  type MeasurementModel,
+  modelOf,
   OutOfRange,
   randomStream,
   type SensorTruth,
@@ -37,25 +37,25 @@ export interface TransmitterSetting {
 
 /** A transmitter with its sensor, of any kind, played in real time. */
 export class StandInTransmitter {
-  calibration: Characteristic
+  calibration: CalibrationParameters
   outputsHeld = false
   simulated: Bath = { value: 0, temperature: 25 }
   private bath = 'process'
   private faultBits = 0
   private refreshes = 0
   private held: { signal: number; temperature: number } | null = null
-  private readonly channel: Channel
+  private readonly model: MeasurementModel
   private readonly sensor: SimulatedSensor
 
   constructor(private readonly setting: TransmitterSetting) {
     const { truth, seed } = setting
-    this.channel = channelOf(truth.kind)
-    this.calibration = this.channel.ideal
+    this.model = modelOf(truth.kind)
+    this.calibration = this.model.ideal
     this.sensor = simulateSensor(truth, this.water(), randomStream(seed), this.seconds())
   }
 
   get parameters() {
-    return this.channel.parameters
+    return this.model.parameters
   }
 
   get immersion(): number {
@@ -120,9 +120,9 @@ export class StandInTransmitter {
   private dip(): void {
     // A plug or a simulator stands in place of the sensor: nothing happens to the sensor itself.
     if (this.bath === 'plug' || this.bath === 'simulator') return
-    if (this.channel.kind !== 'temperature' || this.bath === 'process') {
+    if (this.model.kind !== 'temperature' || this.bath === 'process') {
       // A film stays on a bulb that is lifted out; a cell in air was dried.
-      const film = this.bath === 'air' && this.channel.kind !== 'conductivity'
+      const film = this.bath === 'air' && this.model.kind !== 'conductivity'
       this.sensor.dip(this.liquid(), this.seconds(), !film && !this.has('unrinsed'))
     }
   }
@@ -152,7 +152,7 @@ export class StandInTransmitter {
         }
       : device
     try {
-      const shown = this.channel.toShown(signal, temperature, this.calibration, other)
+      const shown = this.model.toShown(signal, temperature, this.calibration, other)
       return this.has('unitSlip') ? 1000 * shown : shown
     } catch (error) {
       // A real display has nothing sensible to show either; it stays at the end of its range.
@@ -168,15 +168,15 @@ export class StandInTransmitter {
       case 'process':
         return this.water()
       case 'rinse':
-        return { value: this.channel.kind === 'ph' ? 6.6 : this.channel.kind === 'orp' ? 240 : 3, temperature }
+        return { value: this.model.kind === 'ph' ? 6.6 : this.model.kind === 'orp' ? 240 : 3, temperature }
       case 'air':
         // A film of the last water stays on a glass bulb and takes up carbon dioxide.
-        return { value: this.channel.kind === 'ph' ? 5.6 : this.channel.kind === 'orp' ? 200 : 0, temperature }
+        return { value: this.model.kind === 'ph' ? 5.6 : this.model.kind === 'orp' ? 200 : 0, temperature }
       case 'sample':
-        return { value: KNOWN_SAMPLES[this.channel.kind] ?? this.water().value, temperature }
+        return { value: KNOWN_SAMPLES[this.model.kind] ?? this.water().value, temperature }
       default:
         return {
-          value: this.channel.standardValue(this.poured(), temperature, {
+          value: this.model.standardValue(this.poured(), temperature, {
             ...this.setting.device,
             expects: 'activity',
           }),

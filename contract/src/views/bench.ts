@@ -1,11 +1,11 @@
 import type {
   ArithmeticLine,
+  Assessment,
   CapturedReading,
   FieldSpec,
   Figure,
   Finding,
   NextDate,
-  ResultOf,
   Scale,
   SensorKind,
   StabilityOpinion,
@@ -68,7 +68,7 @@ export interface StepView {
   reason: string | null
 }
 
-export interface ResultView extends Omit<ResultOf, 'found'> {
+export interface ResultView extends Omit<Assessment, 'found'> {
   figures: readonly Figure[]
   findings: readonly Finding[]
   /** What would be given to the device, rounded as it is keyed in; empty when nothing can be. */

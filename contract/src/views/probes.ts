@@ -1,6 +1,6 @@
 import type {
+  CalibrationParameters,
   Cause,
-  Characteristic,
   ControlLimits,
   DeviceSetting,
   EndOfLife,
@@ -31,8 +31,8 @@ export interface VisitSummary {
 
 export interface CalibrationView {
   at: number
-  characteristic: Characteristic
-  uncertainty: Characteristic
+  characteristic: CalibrationParameters
+  uncertainty: CalibrationParameters
   adopted: boolean
   baseline: boolean
 }
@@ -113,7 +113,7 @@ export interface ProbeView extends RoundsRow {
   /** Where the sensor was before it was moved here, oldest first. */
   cameFrom: { position: string; from: number; to: number }[]
   /** Set when the calibration in the device differs from the record. */
-  numbersChanged: { at: number; given: Characteristic } | null
+  numbersChanged: { at: number; given: CalibrationParameters } | null
   /** Whether numbers can be written to the device from here. */
   writable: boolean
   /** Newest first. */
@@ -129,5 +129,5 @@ export interface ProbeView extends RoundsRow {
   calibrations: CalibrationView[]
   visits: VisitSummary[]
   events: { at: number; kind: string; note: string }[]
-  inForce: Characteristic
+  activeCalibration: CalibrationParameters
 }

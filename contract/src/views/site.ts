@@ -1,4 +1,4 @@
-import type { Schools } from '@frustum/core'
+import type { WorkingPractices } from '@frustum/core'
 
 export interface SiteView {
   name: string
@@ -8,7 +8,7 @@ export interface SiteView {
   extensions: { name: string; module: string }[]
   /** The server's clock, which the pages follow. */
   clock: { now: number; rate: number }
-  schools: Schools
+  practices: WorkingPractices
 }
 
 export interface LiveValue {

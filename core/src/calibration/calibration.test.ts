@@ -3,9 +3,9 @@ import { describe, expect, it } from 'vitest'
 import { nernstSlope } from '../electrode/nernst.ts'
 import { phToMillivolts } from '../electrode/phElectrode.ts'
 import { judgeTolerance, proposeAfterCalibration, proposeAfterCheck } from '../judgement/decision.ts'
+import { findingsOfTwoPoints, findWrongStandard } from '../kinds/ph/findings.ts'
 import { phBuffer, phBufferValue } from '../standards/phBuffers.ts'
 import { randomStream } from '../statistics/random.ts'
-import { findingsOfTwoPoints, findWrongStandard } from './findings.ts'
 import {
   calibratePhTwoPoint,
   errorAtProcessValue,
@@ -85,15 +85,18 @@ describe('two-point calibration', () => {
 
   it('combines zero and slope error at the process value, not at the buffer', () => {
     const actual = { zero: 6, slopeEfficiency: 0.93 }
-    const inForce = { zero: 0, slopeEfficiency: 0.98 }
+    const activeCalibration = { zero: 0, slopeEfficiency: 0.98 }
     const expected = 7 - (6 + 0.93 * nernstSlope(20) * (7 - 5.8)) / (0.98 * nernstSlope(20)) - 5.8
-    expect(errorAtProcessValue(actual, inForce, 5.8, 20)).toBeCloseTo(expected, 12)
-    expect(errorAtProcessValue(inForce, inForce, 5.8, 20)).toBeCloseTo(0, 12)
+    expect(errorAtProcessValue(actual, activeCalibration, 5.8, 20)).toBeCloseTo(expected, 12)
+    expect(errorAtProcessValue(activeCalibration, activeCalibration, 5.8, 20)).toBeCloseTo(0, 12)
   })
 
   it('reckons the millivolts behind a displayed value through the calibration in force', () => {
-    const inForce = { zero: -5, slopeEfficiency: 0.95 }
-    expect(millivoltsBehindDisplay(7.29, 23, inForce)).toBeCloseTo(phToMillivolts(7.29, 23, inForce), 12)
+    const activeCalibration = { zero: -5, slopeEfficiency: 0.95 }
+    expect(millivoltsBehindDisplay(7.29, 23, activeCalibration)).toBeCloseTo(
+      phToMillivolts(7.29, 23, activeCalibration),
+      12,
+    )
   })
 })
 

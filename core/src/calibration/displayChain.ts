@@ -58,7 +58,7 @@ export function displayChain(
 ): { points: ChainPoint[]; breaks: ChainBreak[] } {
   const points: ChainPoint[] = []
   const breaks: ChainBreak[] = []
-  let inForce: PhCharacteristic = commissioned ?? IDEAL
+  let activeCalibration: PhCharacteristic = commissioned ?? IDEAL
   let relative = commissioned === null
   let section = 0
   let last = Number.NEGATIVE_INFINITY
@@ -70,24 +70,29 @@ export function displayChain(
       section++
       // A new sensor on the same device leaves the calibration in force as it is.
       if (event.kind === 'sensor-replaced') continue
-      inForce = IDEAL
+      activeCalibration = IDEAL
       relative = event.kind === 'unrecorded-calibration'
       continue
     }
-    const found = read(event.points, inForce)
+    const found = read(event.points, activeCalibration)
     points.push({ at: event.at, ...found, section, relative })
     if (event.adjusted) {
-      inForce = { zero: found.zero, slopeEfficiency: found.slopeEfficiency ?? inForce.slopeEfficiency }
+      activeCalibration = {
+        zero: found.zero,
+        slopeEfficiency: found.slopeEfficiency ?? activeCalibration.slopeEfficiency,
+      }
     }
   }
   return { points, breaks }
 }
 
-function read(shown: readonly DisplayedPoint[], inForce: PhCharacteristic) {
-  const perPh = Math.abs(millivoltsBehindDisplay(6, 25, inForce) - millivoltsBehindDisplay(7, 25, inForce))
+function read(shown: readonly DisplayedPoint[], activeCalibration: PhCharacteristic) {
+  const perPh = Math.abs(
+    millivoltsBehindDisplay(6, 25, activeCalibration) - millivoltsBehindDisplay(7, 25, activeCalibration),
+  )
   const points = shown.map((p) => ({
     bufferCode: p.bufferCode,
-    millivolts: millivoltsBehindDisplay(p.shown, p.temperature, inForce),
+    millivolts: millivoltsBehindDisplay(p.shown, p.temperature, activeCalibration),
     millivoltsUncertainty: p.uncertainty * perPh,
     temperature: p.temperature,
     ...(p.lotTable ? { lotTable: p.lotTable } : {}),
@@ -97,7 +102,10 @@ function read(shown: readonly DisplayedPoint[], inForce: PhCharacteristic) {
   if (!second) {
     const value = phBufferValue(first.bufferCode, first.temperature, first.lotTable)
     return {
-      zero: inForce.zero + first.millivolts - millivoltsBehindDisplay(value, first.temperature, inForce),
+      zero:
+        activeCalibration.zero +
+        first.millivolts -
+        millivoltsBehindDisplay(value, first.temperature, activeCalibration),
       zeroUncertainty: first.millivoltsUncertainty,
       slopeEfficiency: null,
       slopeEfficiencyUncertainty: null,

@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import { type IonCharacteristic, ionToMillivolts } from '../electrode/ionSelective.ts'
 import { phToMillivolts } from '../electrode/phElectrode.ts'
+import { findingsOfLots } from '../kinds/ph/findings.ts'
 import { ionStandard, ionStandardValue } from '../standards/ionStandards.ts'
 import { phBufferValue } from '../standards/phBuffers.ts'
 import { type ConductivityPoint, calibrateConductivity } from './conductivityCalibration.ts'
 import { type DisplayEvent, displayChain } from './displayChain.ts'
 import { checkElectronics, checkOpenOrShort, type SimulatorStep } from './electronicsCheck.ts'
-import { findingsOfLots } from './findings.ts'
 import { calibrateIon, type IonPoint } from './ionCalibration.ts'
 import { findingsOfConductivity, findingsOfIonPair, findingsOfOrp, findingsOfSegments } from './kindFindings.ts'
 import { calibrateOrpOffset, calibrateOrpTwoPoint } from './orpCalibration.ts'
@@ -242,21 +242,21 @@ describe('display-only chain', () => {
   const shown = (
     code: string,
     electrode: { zero: number; slopeEfficiency: number },
-    inForce = { zero: 0, slopeEfficiency: 1 },
+    activeCalibration = { zero: 0, slopeEfficiency: 1 },
   ) => {
     const e = phToMillivolts(phBufferValue(code, 25), 25, electrode)
-    const value = 7 - (e - inForce.zero) / phToMillivolts(6, 25, { ...inForce, zero: 0 })
+    const value = 7 - (e - activeCalibration.zero) / phToMillivolts(6, 25, { ...activeCalibration, zero: 0 })
     return { bufferCode: code, shown: value, uncertainty: 0.02, temperature: 25 }
   }
   const visit = (
     day: number,
     electrode: { zero: number; slopeEfficiency: number },
-    inForce: { zero: number; slopeEfficiency: number },
+    activeCalibration: { zero: number; slopeEfficiency: number },
     adjusted: boolean,
   ): DisplayEvent => ({
     kind: 'visit',
     at: day * DAY,
-    points: [shown('pH7.00', electrode, inForce), shown('pH10.01', electrode, inForce)],
+    points: [shown('pH7.00', electrode, activeCalibration), shown('pH10.01', electrode, activeCalibration)],
     adjusted,
   })
   const new_ = { zero: 0, slopeEfficiency: 1 }

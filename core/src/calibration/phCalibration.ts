@@ -131,17 +131,17 @@ export function phUncertaintyAt(calibration: PhCalibration, ph: number, temperat
  */
 export function errorAtProcessValue(
   actual: PhCharacteristic,
-  inForce: PhCharacteristic,
+  activeCalibration: PhCharacteristic,
   processPh: number,
   temperature: number,
 ): number {
   requireWithin('Process value', processPh, -1, 15)
-  requireWithin('Slope efficiency in force', inForce.slopeEfficiency, 0.05, 2)
+  requireWithin('Slope efficiency in force', activeCalibration.slopeEfficiency, 0.05, 2)
   const k = nernstSlope(temperature)
   const isoActual = actual.isothermalPh ?? ISOTHERMAL_PH
-  const isoInForce = inForce.isothermalPh ?? ISOTHERMAL_PH
+  const isoInForce = activeCalibration.isothermalPh ?? ISOTHERMAL_PH
   const signal = actual.zero + actual.slopeEfficiency * k * (isoActual - processPh)
-  return isoInForce - (signal - inForce.zero) / (inForce.slopeEfficiency * k) - processPh
+  return isoInForce - (signal - activeCalibration.zero) / (activeCalibration.slopeEfficiency * k) - processPh
 }
 
 /**
@@ -149,10 +149,16 @@ export function errorAtProcessValue(
  * device. It lets display-only devices be followed like the others: each visit's displayed values, taken back
  * through the calibration that was in force, chain to slope and zero from the commissioning on.
  */
-export function millivoltsBehindDisplay(shown: number, temperature: number, inForce: PhCharacteristic): number {
+export function millivoltsBehindDisplay(
+  shown: number,
+  temperature: number,
+  activeCalibration: PhCharacteristic,
+): number {
   requireWithin('Displayed pH', shown, -1, 15)
   return (
-    inForce.zero +
-    inForce.slopeEfficiency * nernstSlope(temperature) * ((inForce.isothermalPh ?? ISOTHERMAL_PH) - shown)
+    activeCalibration.zero +
+    activeCalibration.slopeEfficiency *
+      nernstSlope(temperature) *
+      ((activeCalibration.isothermalPh ?? ISOTHERMAL_PH) - shown)
   )
 }

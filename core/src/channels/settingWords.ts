@@ -1,6 +1,6 @@
 import { IONS } from '../chemistry/ions.ts'
 import { REFERENCE_ELECTRODES } from '../electrode/referenceElectrodes.ts'
-import type { DeviceSetting, SensorKind } from './channel.ts'
+import type { DeviceSetting, SensorKind } from '../measurement/measurementModel.ts'
 
 /** How a device is set, in a line that can be compared with its own menu. */
 export function settingWords(kind: SensorKind, device: DeviceSetting): string {

@@ -12,7 +12,7 @@ export interface ConePoint {
   upper: number
   high: number
   /** Probability of being within tolerance. */
-  within: number
+  probabilityInTolerance: number
 }
 
 /**
@@ -44,7 +44,7 @@ export function forecastCone(
       lower: quantile(0.25),
       upper: quantile(0.75),
       high: quantile(0.975),
-      within: probabilityBetween(forecast, ahead, toCome - tolerance, toCome + tolerance),
+      probabilityInTolerance: probabilityBetween(forecast, ahead, toCome - tolerance, toCome + tolerance),
     }
   })
 }

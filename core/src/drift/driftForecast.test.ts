@@ -171,8 +171,8 @@ describe('forecastCone of a device that changed its numbers', () => {
     const after = cone.find((p) => p.at >= change.at)
     expect((after?.mean ?? 0) - (before?.mean ?? 0)).toBeCloseTo(0.5, 6)
     expect(cone[0]?.mean).toBeCloseTo(0, 6)
-    expect(before?.within).toBeGreaterThan(0.95)
-    expect(after?.within).toBeLessThan(0.01)
+    expect(before?.probabilityInTolerance).toBeGreaterThan(0.95)
+    expect(after?.probabilityInTolerance).toBeLessThan(0.01)
   })
 
   it('is the cone of an untouched device up to then', () => {

@@ -137,7 +137,7 @@ describe('a forecast of any sensor', () => {
         expect(cone).toHaveLength(8)
         for (const p of cone) {
           const ahead = (p.at - forecast.from) / DAY_MS
-          expect(p.within).toBeCloseTo(probabilityInTolerance(forecast, ahead, 0.1), 9)
+          expect(p.probabilityInTolerance).toBeCloseTo(probabilityInTolerance(forecast, ahead, 0.1), 9)
           expect(p.low).toBeLessThanOrEqual(p.lower)
           expect(p.lower).toBeLessThanOrEqual(p.upper)
           expect(p.upper).toBeLessThanOrEqual(p.high)

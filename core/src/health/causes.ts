@@ -1,4 +1,4 @@
-import type { SensorKind } from '../channels/channel.ts'
+import type { SensorKind } from '../measurement/measurementModel.ts'
 
 /** What can be wrong with a sensor, or with how it is treated. */
 export const CAUSES = [

@@ -1,9 +1,9 @@
-import type { SensorKind } from '../channels/channel.ts'
+import type { SensorKind } from '../measurement/measurementModel.ts'
 import { CAUSE_WORDS, CAUSES, type Cause, COMMONNESS } from './causes.ts'
 import {
   type Answer,
+  type DiagnosticEvidence,
   type DiagnosticTest,
-  type Evidence,
   FEATURE_WORDS,
   FEATURES,
   type Feature,
@@ -56,7 +56,7 @@ const LEAST_BITS = 0.08
  * @param evidence answers that are known; unknown ones are left out
  * @throws RangeError for an answer that the feature does not have
  */
-export function diagnose(kind: SensorKind, evidence: Evidence): Diagnosis {
+export function diagnose(kind: SensorKind, evidence: DiagnosticEvidence): Diagnosis {
   const known = Object.entries(evidence) as [Feature, Answer][]
   for (const [feature, answer] of known) indexOf(feature, answer)
   const possible = CAUSES.filter((c) => (COMMONNESS[c][kind] ?? 0) > 0)
@@ -127,7 +127,7 @@ function argumentsOf(kind: SensorKind, cause: Cause, known: readonly [Feature, A
 }
 
 /** The test not yet done whose outcome is expected to tell most on which of the first two causes it is. */
-function nextTest(kind: SensorKind, evidence: Evidence, ranking: Ranking): NextTest | null {
+function nextTest(kind: SensorKind, evidence: DiagnosticEvidence, ranking: Ranking): NextTest | null {
   const [first, second] = ranking
   if (!first || !second) return null
   const share = first.probability / (first.probability + second.probability)

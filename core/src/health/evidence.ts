@@ -1,8 +1,8 @@
-import type { SensorKind } from '../channels/channel.ts'
 import { DAY_MS } from '../drift/observation.ts'
+import type { SensorKind } from '../measurement/measurementModel.ts'
 import { median, scaledMad } from '../statistics/median.ts'
 import { theilSen } from '../statistics/theilSen.ts'
-import type { Evidence } from './features.ts'
+import type { DiagnosticEvidence } from './features.ts'
 
 /** What one visit told of the sensor's health; null where it was not looked at. */
 export interface HealthVisit {
@@ -47,7 +47,7 @@ export interface HealthRecord {
   installedAt: number
   now: number
   /** Answers found on purpose; they outrank what the figures say. */
-  tests: Evidence
+  tests: DiagnosticEvidence
 }
 
 /** Limits between the words, common practice, no source, unless said. */
@@ -74,11 +74,11 @@ const LATELY = 120
  * The answers that the figures of a sensor's visits give; what they do not tell is left out. Not every visit looks at
  * everything, so the newest look at each figure counts, as long as it is not an old one.
  */
-export function evidenceOf(record: HealthRecord): Evidence {
+export function evidenceOf(record: HealthRecord): DiagnosticEvidence {
   const { visits, kind } = record
   if (visits.length === 0) return { ...record.tests }
   const last = newestLooks(visits)
-  const evidence: Evidence = {}
+  const evidence: DiagnosticEvidence = {}
   const zeros = pointsOf(visits, (v) => v.zero)
   const slopes = pointsOf(visits, (v) => v.slope)
   if (kind === 'conductivity') {
@@ -163,7 +163,7 @@ function lastStep(points: readonly Point[]): number {
   return last.value - (trend.intercept + (trend.slope * last.at) / DAY_MS)
 }
 
-function zeroCourse(points: readonly Point[]): NonNullable<Evidence['zeroCourse']> {
+function zeroCourse(points: readonly Point[]): NonNullable<DiagnosticEvidence['zeroCourse']> {
   const steps = points.slice(1).map((p, i) => p.value - (points[i] as Point).value)
   const usual = scaledMad(steps.slice(0, -1))
   const last = points.length >= 4 ? lastStep(points) : (steps.at(-1) as number)
@@ -176,14 +176,14 @@ function zeroCourse(points: readonly Point[]): NonNullable<Evidence['zeroCourse'
   return perMonth >= CREEPING.perMonth && inAll >= CREEPING.inAll ? 'creeping' : 'steady'
 }
 
-function slopeLevel(slope: number): NonNullable<Evidence['slopeLevel']> {
+function slopeLevel(slope: number): NonNullable<DiagnosticEvidence['slopeLevel']> {
   if (slope > 1.02) return 'high'
   if (slope >= 0.95) return 'sound'
   if (slope >= 0.9) return 'ageing'
   return slope >= 0.5 ? 'low' : 'none'
 }
 
-function slopeCourse(points: readonly Point[]): NonNullable<Evidence['slopeCourse']> {
+function slopeCourse(points: readonly Point[]): NonNullable<DiagnosticEvidence['slopeCourse']> {
   const last = points.length >= 4 ? lastStep(points) : (points.at(-1) as Point).value - (points.at(-2) as Point).value
   if (Math.abs(last) > SLOPE_JUMP) return 'jumped'
   const perMonth = -line(points).slope * MONTH
@@ -206,7 +206,7 @@ function times(visits: readonly HealthVisit[], of: (v: HealthVisit) => number | 
 }
 
 /** Whether the sensor is restless in its standards, and whether it was so at the visit before. */
-function restlessness(visits: readonly HealthVisit[]): Evidence['noise'] | null {
+function restlessness(visits: readonly HealthVisit[]): DiagnosticEvidence['noise'] | null {
   const noiseAt = (upTo: readonly HealthVisit[]) => times(upTo, (v) => v.noise)
   const now = noiseAt(visits)
   if (now === null) return null
@@ -216,7 +216,7 @@ function restlessness(visits: readonly HealthVisit[]): Evidence['noise'] | null 
   return before !== null && before >= RESTLESS ? 'restless for long' : 'restless this time'
 }
 
-function sharedShift(visits: readonly HealthVisit[]): Evidence['sharedShift'] | null {
+function sharedShift(visits: readonly HealthVisit[]): DiagnosticEvidence['sharedShift'] | null {
   const known = visits.slice(-4).filter((v) => v.sharedShift !== null && v.ownShift !== null)
   if (known.length === 0) return null
   const shared = Math.abs(known.reduce((sum, v) => sum + (v.sharedShift as number), 0))
@@ -225,8 +225,8 @@ function sharedShift(visits: readonly HealthVisit[]): Evidence['sharedShift'] | 
   return shared >= own ? 'all on the body' : 'its own'
 }
 
-function fromEvents({ events, installedAt, now, kind }: HealthRecord): Evidence {
-  const evidence: Evidence = {}
+function fromEvents({ events, installedAt, now, kind }: HealthRecord): DiagnosticEvidence {
+  const evidence: DiagnosticEvidence = {}
   if (kind === 'ph' || kind === 'orp' || kind === 'ion') {
     const refilled = events.filter((e) => e.kind === 'refilled').reduce((at, e) => Math.max(at, e.at), installedAt)
     evidence.electrolyte = (now - refilled) / DAY_MS > OLD_DAYS ? 'old' : 'young'

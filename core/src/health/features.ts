@@ -29,7 +29,7 @@ export const FEATURES = {
 export type Feature = keyof typeof FEATURES
 export type Answer<F extends Feature = Feature> = (typeof FEATURES)[F][number]
 /** What is known; whatever is not known is left out and counts neither way. */
-export type Evidence = { [F in Feature]?: Answer<F> }
+export type DiagnosticEvidence = { [F in Feature]?: Answer<F> }
 
 export const FEATURE_WORDS: Record<Feature, string> = {
   zeroCourse: 'Zero',

@@ -1,10 +1,10 @@
-import type { Characteristic, SensorKind } from '../channels/channel.ts'
 import type { AgeingSeries } from '../drift/endOfLife.ts'
+import type { CalibrationParameters, SensorKind } from '../measurement/measurementModel.ts'
 
 /** What a sensor's health is told from at one visit. */
 export interface AgeingVisit {
   at: number
-  characteristic: Characteristic | null
+  characteristic: CalibrationParameters | null
   settlingSeconds: number | null
 }
 

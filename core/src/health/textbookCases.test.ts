@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { SensorKind } from '../channels/channel.ts'
 import { DAY_MS } from '../drift/observation.ts'
+import type { SensorKind } from '../measurement/measurementModel.ts'
 import { CAUSES, type Cause, COMMONNESS } from './causes.ts'
 import { diagnose } from './diagnose.ts'
 import { evidenceOf, type HealthRecord, type HealthVisit } from './evidence.ts'
-import { type Answer, type Evidence, FEATURES, type Feature } from './features.ts'
+import { type Answer, type DiagnosticEvidence, FEATURES, type Feature } from './features.ts'
 
 /**
  * Records written by hand, figure by figure, as the troubleshooting chapters of electrode handbooks describe each fault
@@ -39,7 +39,7 @@ interface Course {
   /** Of month 0 to 17: what differs from a sound sensor. */
   figures: (month: number) => Partial<HealthVisit>
   events?: HealthRecord['events']
-  tests?: Evidence
+  tests?: DiagnosticEvidence
 }
 
 const recordOf = ({ kind = 'ph', figures, events = [], tests = {} }: Course): HealthRecord => ({
@@ -190,7 +190,9 @@ const anyEvidence = fc
       Object.entries(FEATURES).map(([f, answers]) => [f, fc.option(fc.constantFrom(...answers), { nil: undefined })]),
     ) as Record<Feature, fc.Arbitrary<Answer | undefined>>,
   )
-  .map((all) => Object.fromEntries(Object.entries(all).filter(([, answer]) => answer !== undefined)) as Evidence)
+  .map(
+    (all) => Object.fromEntries(Object.entries(all).filter(([, answer]) => answer !== undefined)) as DiagnosticEvidence,
+  )
 const anyKind = fc.constantFrom<SensorKind>(
   'ph',
   'orp',
@@ -241,7 +243,7 @@ describe('a diagnosis of any evidence', () => {
         const { next, ranked } = diagnose(kind, evidence)
         if (!next) return
         const [first, second] = ranked
-        const share = (of: Evidence) => {
+        const share = (of: DiagnosticEvidence) => {
           const after = diagnose(kind, of).ranked
           const chance = (cause?: Cause) => after.find((r) => r.cause === cause)?.probability ?? 0
           return chance(first?.cause) / (chance(first?.cause) + chance(second?.cause))

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest'
-import { channelOf } from '../channels/index.ts'
+import { modelOf } from '../kinds/index.ts'
 import type { CapturedReading } from '../procedures/procedure.ts'
 import { evidenceOf } from './evidence.ts'
-import { type HealthSensor, healthVisits, type SeenVisit } from './visitHealth.ts'
+import { type ClosedVisit, type HealthSensor, healthVisits } from './visitHealth.ts'
 
 const DAY = 86_400_000
-const PH = channelOf('ph')
+const PH = modelOf('ph')
 const SOUND = { zero: -4, slopeEfficiency: 0.98 }
 const TANK: HealthSensor = { kind: 'ph', processValue: 8.1, processTemperature: 25, tolerance: 0.1, device: {} }
 
@@ -22,7 +22,7 @@ const reading = (ph: number, over: Partial<CapturedReading> = {}): CapturedReadi
 const inBuffer = (code: string, value: number, over: Partial<CapturedReading> = {}) =>
   reading(value, { standard: { code, value, lot: null, expired: false, openTooLong: false, daysOver: 0 }, ...over })
 
-const visit = (day: number, over: Partial<SeenVisit> = {}): SeenVisit => ({
+const visit = (day: number, over: Partial<ClosedVisit> = {}): ClosedVisit => ({
   at: day * DAY,
   readings: [],
   characteristic: SOUND,
@@ -33,7 +33,7 @@ const visit = (day: number, over: Partial<SeenVisit> = {}): SeenVisit => ({
   numbersChanged: null,
   ...over,
 })
-const last = (sensor: HealthSensor, seen: SeenVisit[]) => healthVisits(sensor, seen).at(-1)
+const last = (sensor: HealthSensor, seen: ClosedVisit[]) => healthVisits(sensor, seen).at(-1)
 
 describe('what a visit tells of a sensor’s health', () => {
   it('takes noise from standards and from the process apart, and leaves typed readings out', () => {
@@ -62,7 +62,7 @@ describe('what a visit tells of a sensor’s health', () => {
           { step: 'back', reading: reading(8.1, { noise: tank }) },
         ],
       })
-    const answers = (seen: SeenVisit[]) =>
+    const answers = (seen: ClosedVisit[]) =>
       evidenceOf({
         kind: 'ph',
         visits: healthVisits(TANK, seen),

@@ -1,9 +1,9 @@
 import type { FindingCode } from '../calibration/finding.ts'
-import { type Characteristic, channelOf, type DeviceSetting, type SensorKind } from '../channels/index.ts'
 import { DAY_MS } from '../drift/observation.ts'
-import { within } from '../procedures/liveFindings.ts'
+import { type CalibrationParameters, type DeviceSetting, modelOf, type SensorKind } from '../kinds/index.ts'
 import type { CapturedReading } from '../procedures/procedure.ts'
 import { median } from '../statistics/median.ts'
+import { nullIfOutOfRange } from '../visits/liveFindings.ts'
 import type { HealthVisit } from './evidence.ts'
 
 /** Where a sensor sits: what its readings in the process are held against. */
@@ -17,12 +17,12 @@ export interface HealthSensor {
 }
 
 /** One closed visit, as the record has it. */
-export interface SeenVisit {
+export interface ClosedVisit {
   /** Epoch ms. */
   at: number
   readings: readonly { step: string; reading: CapturedReading }[]
   /** What the sensor was found to be; null where the points gave nothing. */
-  characteristic: Characteristic | null
+  characteristic: CalibrationParameters | null
   /** What the procedure found out of the ordinary; null where that was not looked up. */
   codes: readonly FindingCode[] | null
   /** Error as left, from standards; null where none were used. */
@@ -54,7 +54,7 @@ const FRESH_DAYS = 30
 const DOUBLES_EVERY = 7.5
 
 /** What each visit tells of the sensor's health, oldest first, as `evidenceOf` takes it. */
-export function healthVisits(sensor: HealthSensor, seen: readonly SeenVisit[]): HealthVisit[] {
+export function healthVisits(sensor: HealthSensor, seen: readonly ClosedVisit[]): HealthVisit[] {
   const cell = sensor.kind === 'conductivity'
   const electrode = sensor.kind === 'ph' || sensor.kind === 'orp' || sensor.kind === 'ion'
   const glass = firstKnown(seen, (v) => resistanceOf(v, 'glass'))
@@ -86,11 +86,11 @@ export function healthVisits(sensor: HealthSensor, seen: readonly SeenVisit[]): 
 }
 
 /** The zero of a kind in mV, where it has one. */
-export const zeroOf = (kind: SensorKind, c: Characteristic | null): number | null =>
+export const zeroOf = (kind: SensorKind, c: CalibrationParameters | null): number | null =>
   kind === 'orp' ? (c?.offset ?? null) : kind === 'ph' || kind === 'ion' ? (c?.zero ?? null) : null
 
 /** Seconds to a stable reading in a standard, the middle one of the visit; null when none was waited for. */
-export function settlingSeconds({ readings }: Pick<SeenVisit, 'readings'>): number | null {
+export function settlingSeconds({ readings }: Pick<ClosedVisit, 'readings'>): number | null {
   const seconds = readings.flatMap(({ reading }) =>
     reading.standard && !reading.earlyReason ? [reading.stability.seconds] : [],
   )
@@ -102,7 +102,7 @@ const inProcess = (_: CapturedReading, step: string) => PROCESS_STEPS.includes(s
 
 /** Scatter of the readings of a kind, in the unit of the signal over `share`. */
 function noiseOf(
-  { readings }: SeenVisit,
+  { readings }: ClosedVisit,
   which: (reading: CapturedReading, step: string) => boolean,
   share: number,
 ): number | null {
@@ -114,7 +114,7 @@ function noiseOf(
 
 /** What the same standard read before and after cleaning, and on the way back from the second. */
 function sameStandardAgain(
-  { readings }: SeenVisit,
+  { readings }: ClosedVisit,
   share: boolean,
 ): { cleaning: number | null; hysteresis: number | null } {
   const found = readings.find((r) => r.step.startsWith('found') && r.reading.standard)
@@ -135,7 +135,7 @@ function sameStandardAgain(
  * by how far all readings of the visit in the process lie from what this water usually is, with the sensor reckoned as
  * the standards of the same visit found it.
  */
-function tankAlone(sensor: HealthSensor, visit: SeenVisit, before: readonly SeenVisit[]): number | null {
+function tankAlone(sensor: HealthSensor, visit: ClosedVisit, before: readonly ClosedVisit[]): number | null {
   if (visit.codes?.includes('beaker-right-tank-wrong')) return CLEARLY
   if (visit.compared) {
     const calibrated = before.findLast((v) => v.asLeft !== null)
@@ -145,11 +145,13 @@ function tankAlone(sensor: HealthSensor, visit: SeenVisit, before: readonly Seen
   }
   const { characteristic } = visit
   if (!characteristic) return null
-  const channel = channelOf(sensor.kind)
+  const model = modelOf(sensor.kind)
   const errors = visit.readings.flatMap(({ step, reading }) => {
     if (!inProcess(reading, step)) return []
-    const value = within(() => channel.valueOf(reading.signal, reading.temperature, characteristic, sensor.device))
-    return value === null ? [] : [channel.errorOf(value, sensor.processValue)]
+    const value = nullIfOutOfRange(() =>
+      model.valueOf(reading.signal, reading.temperature, characteristic, sensor.device),
+    )
+    return value === null ? [] : [model.errorOf(value, sensor.processValue)]
   })
   if (errors.length === 0 || (errors.some((e) => e > 0) && errors.some((e) => e < 0))) return null
   const strayed = Math.min(...errors.map(Math.abs)) / (USUAL_STRAY * sensor.tolerance)
@@ -158,7 +160,7 @@ function tankAlone(sensor: HealthSensor, visit: SeenVisit, before: readonly Seen
 }
 
 /** degC by which its own thermometer is off, as far as the visit tells; null where nothing speaks against it. */
-function temperatureError(sensor: HealthSensor, { readings, codes }: SeenVisit): number | null {
+function temperatureError(sensor: HealthSensor, { readings, codes }: ClosedVisit): number | null {
   if (codes?.some((code) => TEMPERATURE_WRONG.includes(code))) return CLEARLY
   if (sensor.kind === 'temperature') return null
   const apart = readings.flatMap(({ step, reading }) =>
@@ -169,7 +171,7 @@ function temperatureError(sensor: HealthSensor, { readings, codes }: SeenVisit):
 }
 
 /** MOhm of the glass at 25 degC, or kOhm of the junction, as the device reported them; null where it does not. */
-function resistanceOf({ readings }: SeenVisit, which: 'glass' | 'junction'): number | null {
+function resistanceOf({ readings }: ClosedVisit, which: 'glass' | 'junction'): number | null {
   const known = readings.flatMap(({ reading }) => {
     const value = reading.resistances?.[which]
     if (value === undefined) return []
@@ -178,7 +180,7 @@ function resistanceOf({ readings }: SeenVisit, which: 'glass' | 'junction'): num
   return known.length > 0 ? median(known) : null
 }
 
-const firstKnown = (seen: readonly SeenVisit[], of: (v: SeenVisit) => number | null): number | null =>
+const firstKnown = (seen: readonly ClosedVisit[], of: (v: ClosedVisit) => number | null): number | null =>
   seen.map(of).find((value) => value !== null) ?? null
 
 const timesNew = (value: number | null, first: number | null): number | null =>

@@ -1,11 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { Channel } from '../channels/index.ts'
+import type { MeasurementModel } from '../kinds/index.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { type RandomStream, randomStream } from '../statistics/random.ts'
+import { type Progress, type RecordLine, reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 import { PROCEDURES } from './index.ts'
-import type { CapturedReading, Evidence, FieldSpec, FormValue, Procedure, Setup, Step } from './procedure.ts'
-import { foldVisit, type Progress, type RecordLine, type VisitEntry } from './progress.ts'
+import type { CapturedReading, FieldSpec, FormValue, Procedure, Setup, Step, VisitState } from './procedure.ts'
 import { testSetup } from './testSetup.ts'
 
 /**
@@ -14,12 +14,12 @@ import { testSetup } from './testSetup.ts'
  */
 
 /** A reading that an electrode near its ideal gives, or now and then one that none could give. */
-function readingOf(step: Step, { setup, channel }: Evidence, random: RandomStream): CapturedReading {
+function readingOf(step: Step, { setup, model }: VisitState, random: RandomStream): CapturedReading {
   // A room in which every standard has a table.
   const temperature = random.between(20.5, 28)
   const code = step.role ? setup.standards[step.role]?.code : undefined
-  const value = code ? channel.standardValue(code, temperature, { ...setup.device, expects: 'activity' }) : null
-  const ideal = idealSignal(channel, value ?? setup.processValue, temperature, setup)
+  const value = code ? model.standardValue(code, temperature, { ...setup.device, expects: 'activity' }) : null
+  const ideal = idealSignal(model, value ?? setup.processValue, temperature, setup)
   const wild = random.between(0, 1) < 0.15
   const signal = wild ? 1e4 * random.normal() : ideal * (1 + 0.03 * random.normal()) + 3 * random.normal()
   return {
@@ -36,9 +36,9 @@ function readingOf(step: Step, { setup, channel }: Evidence, random: RandomStrea
   }
 }
 
-function idealSignal(channel: Channel, value: number, temperature: number, { device }: Setup): number {
+function idealSignal(model: MeasurementModel, value: number, temperature: number, { device }: Setup): number {
   try {
-    return channel.signalOf(value, temperature, channel.ideal, device)
+    return model.signalOf(value, temperature, model.ideal, device)
   } catch {
     return 0
   }
@@ -104,7 +104,7 @@ function act(procedure: Procedure, progress: Progress, step: Step, patience: num
       return {
         type: 'applied',
         way: 'link',
-        characteristic: found?.characteristic ?? evidence.setup.inForce,
+        characteristic: found?.characteristic ?? evidence.setup.activeCalibration,
         shownAfter: null,
       }
     }
@@ -148,7 +148,7 @@ describe.each(PROCEDURES.flatMap((p) => p.kinds.map((kind) => [p.id, kind, p] as
           const random = randomStream(seed)
           const lines: RecordLine[] = []
           let patience = 3
-          let progress = foldVisit(procedure, testSetup(procedure, kind), 0, lines)
+          let progress = reduceVisit(procedure, testSetup(procedure, kind), 0, lines)
           while (progress.current && lines.length < MOST_ACTIONS) {
             const entry =
               patience > 0 && lines.length > 3 && random.between(0, 1) < 0.05
@@ -156,12 +156,12 @@ describe.each(PROCEDURES.flatMap((p) => p.kinds.map((kind) => [p.id, kind, p] as
                 : act(procedure, progress, progress.current, patience, random)
             if (entry.type === 'redo' || entry.type === 'decided') patience--
             lines.push({ at: 60_000 * (lines.length + 1), entry })
-            progress = foldVisit(procedure, testSetup(procedure, kind), 0, lines)
+            progress = reduceVisit(procedure, testSetup(procedure, kind), 0, lines)
             expectSound(procedure, progress)
           }
           expect(progress.current, `still open after ${lines.length} actions`).toBeNull()
           // A visit is its record: the same lines give the same visit.
-          expect(foldVisit(procedure, testSetup(procedure, kind), 0, lines).steps).toEqual(progress.steps)
+          expect(reduceVisit(procedure, testSetup(procedure, kind), 0, lines).steps).toEqual(progress.steps)
         }),
         { numRuns: 12 },
       )

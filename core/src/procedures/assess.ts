@@ -1,17 +1,17 @@
 import type { Finding } from '../calibration/finding.ts'
-import { findingsOfLots } from '../calibration/findings.ts'
 import { findSlowResponse } from '../calibration/slips.ts'
-import type { Characteristic } from '../channels/index.ts'
 import {
   type CalibrationEvidence,
   type Decision,
   proposeAfterCalibration,
   proposeAfterCheck,
 } from '../judgement/decision.ts'
+import type { CalibrationParameters } from '../kinds/index.ts'
+import { findingsOfLots } from '../kinds/ph/findings.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { standardOf } from '../standards/standard.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
-import type { CapturedReading, Evidence, Figure, Observation, ResultOf } from './procedure.ts'
+import type { Assessment, CapturedReading, Figure, Observation, VisitState } from './procedure.ts'
 import { errorText, shownText } from './words.ts'
 
 /** What calibrations of all kinds have in common: findings of their points, errors at the process value, the proposal. */
@@ -19,11 +19,11 @@ import { errorText, shownText } from './words.ts'
 const ALL_CHOICES: readonly Decision[] = ['leave-alone', 'adjust', 'clean-and-recheck', 'replace', 'repeat']
 const NO_RESULT_CHOICES: readonly Decision[] = ['repeat', 'clean-and-recheck', 'replace']
 
-const isDone = (e: Evidence, key: string) => e.doneAt[key] !== undefined && e.skipped[key] === undefined
+const isDone = (e: VisitState, key: string) => e.doneAt[key] !== undefined && e.skipped[key] === undefined
 
 /** A point's reading with its standard, or null while it is not there. */
 export function pointReading(
-  e: Evidence,
+  e: VisitState,
   key: string,
 ): (CapturedReading & Required<Pick<CapturedReading, 'standard'>>) | null {
   const reading = e.readings[key]
@@ -31,14 +31,14 @@ export function pointReading(
 }
 
 /** Findings that every captured point may carry: its lot, taken early, slow to settle, tried again and again. */
-export function findingsOfReadings(e: Evidence, keys: readonly string[]): Finding[] {
+export function findingsOfReadings(e: VisitState, keys: readonly string[]): Finding[] {
   const found: Finding[] = []
   for (const key of keys) {
     const reading = e.readings[key]
     if (!reading) continue
     const name = reading.standard ? standardOf(reading.standard.code).label : 'The reading'
     if (reading.earlyReason) {
-      const { unit, decimals, factor } = e.channel.signalScale(Math.abs(reading.signal))
+      const { unit, decimals, factor } = e.model.signalScale(Math.abs(reading.signal))
       found.push({
         code: 'taken-early',
         severity: 'note',
@@ -73,7 +73,7 @@ export function findingsOfReadings(e: Evidence, keys: readonly string[]): Findin
 const PLAUSIBLE = { low: 3, high: 48 }
 
 /** Whether the temperature of a point can be believed. */
-export function findingsOfTemperature(e: Evidence, keys: readonly string[]): Finding[] {
+export function findingsOfTemperature(e: VisitState, keys: readonly string[]): Finding[] {
   return keys.flatMap((key) => {
     const reading = e.readings[key]
     if (!reading?.standard || (reading.temperature >= PLAUSIBLE.low && reading.temperature <= PLAUSIBLE.high)) return []
@@ -90,37 +90,41 @@ export function findingsOfTemperature(e: Evidence, keys: readonly string[]): Fin
 }
 
 /** Error of the device in the standard of a reading, with the 95 % half-width; in the unit of errors. */
-export function errorInStandard(e: Evidence, reading: CapturedReading, inForce: Characteristic = e.setup.inForce) {
-  const { channel, setup } = e
+export function errorInStandard(
+  e: VisitState,
+  reading: CapturedReading,
+  activeCalibration: CalibrationParameters = e.setup.activeCalibration,
+) {
+  const { model, setup } = e
   if (!reading.standard) throw new RangeError('This reading was not taken in a standard.')
   const right = reading.standard.value
-  const at = (signal: number) => channel.valueOf(signal, reading.temperature, inForce, setup.device)
+  const at = (signal: number) => model.valueOf(signal, reading.temperature, activeCalibration, setup.device)
   const value = at(reading.signal)
-  const error = channel.errorOf(value, right)
+  const error = model.errorOf(value, right)
   const moved = at(reading.signal + reading.signalUncertainty) - value
   const standard = standardOf(reading.standard.code)
   // The half-width of a standard scales with it where it is stated in percent.
   const standardShare = (standard.uncertainty / Math.max(Math.abs(standard.nominal), 1e-9)) * right
   const standardWidth = standard.kind === 'ph' || standard.kind === 'orp' ? standard.uncertainty : standardShare
-  const width = (delta: number) => Math.abs(channel.errorOf(right + delta, right))
+  const width = (delta: number) => Math.abs(model.errorOf(right + delta, right))
   return { error, value, right, uncertainty: Math.hypot(width(moved), width(standardWidth)) }
 }
 
 /** What the device should show in the standard of a reading, in its own unit. */
-export function expectedShown(e: Evidence, value: number, temperature: number): number {
-  const { channel, setup } = e
-  const signal = channel.signalOf(value, temperature, setup.inForce, setup.device)
-  return channel.toShown(signal, temperature, setup.inForce, setup.device)
+export function expectedShown(e: VisitState, value: number, temperature: number): number {
+  const { model, setup } = e
+  const signal = model.signalOf(value, temperature, setup.activeCalibration, setup.device)
+  return model.toShown(signal, temperature, setup.activeCalibration, setup.device)
 }
 
 /** Uncertainty of the error at the process value that comes from a calibration's parameters, whose inputs they share. */
 export function uncertaintyAtProcess(
-  e: Evidence,
-  found: Characteristic,
+  e: VisitState,
+  found: CalibrationParameters,
   budgets: Readonly<Record<string, Budget>>,
 ): number {
   const process = processOf(e)
-  const error = (c: Characteristic) => e.channel.errorAt(c, e.setup.inForce, process, e.setup.device)
+  const error = (c: CalibrationParameters) => e.model.errorAt(c, e.setup.activeCalibration, process, e.setup.device)
   const centre = error(found)
   const perInput = new Map<string, number>()
   for (const [key, budget] of Object.entries(budgets)) {
@@ -133,10 +137,10 @@ export function uncertaintyAtProcess(
   return 1.959964 * Math.sqrt([...perInput.values()].reduce((sum, v) => sum + v * v, 0))
 }
 
-const processOf = (e: Evidence) => ({ value: e.setup.processValue, temperature: e.setup.processTemperature })
+const processOf = (e: VisitState) => ({ value: e.setup.processValue, temperature: e.setup.processTemperature })
 
 interface Calibrated {
-  found: { characteristic: Characteristic; uncertainty: Characteristic } | null
+  found: { characteristic: CalibrationParameters; uncertainty: CalibrationParameters } | null
   findings: readonly Finding[]
   figures: readonly Figure[]
   /** Half-width of the 95 % interval of the error at the process value. */
@@ -147,14 +151,14 @@ interface Calibrated {
 }
 
 /** Turns what a calibration found into the result: errors as found and now, fouling, proposal, choices. */
-export function calibrationResult(e: Evidence, calibrated: Calibrated): ResultOf {
+export function calibrationResult(e: VisitState, calibrated: Calibrated): Assessment {
   const { found, findings, figures, uncertainty } = calibrated
   const stopped = !found || findings.some((f) => f.severity === 'stop')
   const cleaned = isDone(e, 'clean')
   const common = {
     findings,
     tolerance: e.setup.tolerance,
-    scale: e.channel.errorScale,
+    scale: e.model.errorScale,
     cleaned,
     worn: calibrated.worn ?? null,
     thirsty: calibrated.thirsty ?? null,
@@ -173,7 +177,7 @@ export function calibrationResult(e: Evidence, calibrated: Calibrated): ResultOf
       fouling: null,
     }
   }
-  const errorNow = e.channel.errorAt(found.characteristic, e.setup.inForce, processOf(e), e.setup.device)
+  const errorNow = e.model.errorAt(found.characteristic, e.setup.activeCalibration, processOf(e), e.setup.device)
   const fouling = foulingOf(e, found.characteristic)
   const asFoundError = fouling === null ? null : errorNow + fouling
   const proposal = proposeAfterCalibration({ ...common, error: errorNow, uncertainty })
@@ -206,16 +210,14 @@ export function calibrationResult(e: Evidence, calibrated: Calibrated): ResultOf
 }
 
 /** How far the dirty sensor was off what the clean one gives in the same standard, in the unit of errors. */
-function foulingOf(e: Evidence, clean: Characteristic): number | null {
+function foulingOf(e: VisitState, clean: CalibrationParameters): number | null {
   const dirty = pointReading(e, 'found-standard')
-  if (!dirty || e.channel.kind === 'temperature') return null
-  const { channel, setup } = e
+  if (!dirty || e.model.kind === 'temperature') return null
+  const { model, setup } = e
   try {
-    const signal = channel.signalOf(dirty.standard.value, dirty.temperature, clean, setup.device)
-    const read = (s: number) => channel.valueOf(s, dirty.temperature, setup.inForce, setup.device)
-    return (
-      channel.errorOf(read(dirty.signal), dirty.standard.value) - channel.errorOf(read(signal), dirty.standard.value)
-    )
+    const signal = model.signalOf(dirty.standard.value, dirty.temperature, clean, setup.device)
+    const read = (s: number) => model.valueOf(s, dirty.temperature, setup.activeCalibration, setup.device)
+    return model.errorOf(read(dirty.signal), dirty.standard.value) - model.errorOf(read(signal), dirty.standard.value)
   } catch (error) {
     if (error instanceof OutOfRange) return null
     throw error
@@ -223,7 +225,7 @@ function foulingOf(e: Evidence, clean: Characteristic): number | null {
 }
 
 /** The verdict of a check in one standard. */
-export function checkVerdict(e: Evidence, key = 'found-standard'): ResultOf | null {
+export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment | null {
   const reading = pointReading(e, key)
   if (!reading) return null
   const { error, uncertainty } = errorInStandard(e, reading)
@@ -263,7 +265,7 @@ export function checkVerdict(e: Evidence, key = 'found-standard'): ResultOf | nu
 const standardLabelOf = (reading: CapturedReading) => (reading.standard ? standardOf(reading.standard.code).label : '')
 
 /** What the sensor's record gets from a calibration or a check: the error met, and the error left behind. */
-export function observeFrom(e: Evidence, result: ResultOf | null): Observation | null {
+export function observeFrom(e: VisitState, result: Assessment | null): Observation | null {
   if (!result || result.errorNow === null) return null
   const left = e.applied ? errorAfter(e) : result.errorNow
   return {
@@ -276,15 +278,15 @@ export function observeFrom(e: Evidence, result: ResultOf | null): Observation |
 }
 
 /** The error that the verification showed after the numbers were applied; 0 where nobody looked. */
-export function errorAfter(e: Evidence): number {
+export function errorAfter(e: VisitState): number {
   const check = pointReading(e, 'verify')
   if (!e.applied || !check) return 0
   return errorInStandard(e, check, e.applied.characteristic).error
 }
 
 /** A parameter as found, beside what it was. */
-export function parameterFigure(e: Evidence, key: string, budget: { value: number; uncertainty: number }): Figure {
-  const spec = e.channel.parameters.find((p) => p.key === key)
+export function parameterFigure(e: VisitState, key: string, budget: { value: number; uncertainty: number }): Figure {
+  const spec = e.model.parameters.find((p) => p.key === key)
   if (!spec) throw new RangeError(`No parameter "${key}".`)
   // Digits far below what is known of a number say nothing.
   const known = budget.uncertainty * spec.scale

@@ -1,5 +1,5 @@
 import { observeFrom } from './assess.ts'
-import type { Evidence, Procedure, ResultOf, Step } from './procedure.ts'
+import type { Assessment, Procedure, Step, VisitState } from './procedure.ts'
 import { afterResult, clean, float, foundProcess, foundStandard, hold, points, result } from './steps.ts'
 
 type Heading = Omit<Procedure, 'steps' | 'judge' | 'observe'>
@@ -10,8 +10,8 @@ interface Calibration {
   /** Over the result. */
   title: string
   /** What comes between cleaning and the points; the points rest on the last of it. */
-  zero?: (e: Evidence) => readonly Step[]
-  judge: (e: Evidence) => ResultOf | null
+  zero?: (e: VisitState) => readonly Step[]
+  judge: (e: VisitState) => Assessment | null
 }
 
 /** The usual course of a calibration: hold, as found, clean, points, result, apply, verify, back, release. */
@@ -35,7 +35,7 @@ export function calibrationProcedure(heading: Heading, calibration: Calibration)
 
 /** From the cleaned sensor on: a zero where there is one, the points, their result, and what follows from it. */
 export function afterCleaning(
-  e: Evidence,
+  e: VisitState,
   { roles, title, zero }: { roles: readonly string[]; title: string; zero: readonly Step[] },
 ): Step[] {
   const before = zero.at(-1)?.key

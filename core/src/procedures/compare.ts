@@ -1,5 +1,5 @@
 import { compareResults } from '../judgement/agreement.ts'
-import type { Evidence, FieldSpec, Observation, Procedure, ResultOf } from './procedure.ts'
+import type { Assessment, FieldSpec, Observation, Procedure, VisitState } from './procedure.ts'
 import { verdict } from './steps.ts'
 import { shownText } from './words.ts'
 
@@ -8,8 +8,8 @@ import { shownText } from './words.ts'
 const MOST_OTHERS = 3
 
 /** Twins first, then what is typed. */
-function fields(e: Evidence): FieldSpec[] {
-  const { unit, decimals } = e.channel.shownScale(e.setup.device)
+function fields(e: VisitState): FieldSpec[] {
+  const { unit, decimals } = e.model.shownScale(e.setup.device)
   const usual = 10 ** -decimals * 5
   return Array.from({ length: MOST_OTHERS }, (_, i): FieldSpec[] => {
     const twin = e.setup.twins[i]
@@ -42,7 +42,7 @@ interface Other {
   uncertainty: number
 }
 
-function others(e: Evidence): Other[] {
+function others(e: VisitState): Other[] {
   const form = e.forms.others?.values
   if (!form) return []
   return Array.from({ length: MOST_OTHERS }, (_, i) => ({
@@ -53,23 +53,23 @@ function others(e: Evidence): Other[] {
 }
 
 /** How far a reading of this sensor may be off by its own forecast: half the tolerance, as displayed. */
-function ownUncertainty(e: Evidence): number {
-  const { channel, setup } = e
+function ownUncertainty(e: VisitState): number {
+  const { model, setup } = e
   const reading = e.readings.moment
   if (!reading) return setup.tolerance
-  const value = channel.valueOf(reading.signal, reading.temperature, setup.inForce, setup.device)
-  const shift = channel.errorScale.unit === '%' ? (value * setup.tolerance) / 200 : setup.tolerance / 2
+  const value = model.valueOf(reading.signal, reading.temperature, setup.activeCalibration, setup.device)
+  const shift = model.errorScale.unit === '%' ? (value * setup.tolerance) / 200 : setup.tolerance / 2
   const at = (v: number) =>
-    channel.toShown(
-      channel.signalOf(v, reading.temperature, setup.inForce, setup.device),
+    model.toShown(
+      model.signalOf(v, reading.temperature, setup.activeCalibration, setup.device),
       reading.temperature,
-      setup.inForce,
+      setup.activeCalibration,
       setup.device,
     )
-  return Math.max(10 ** -channel.shownScale(setup.device).decimals, Math.abs(at(value + shift) - at(value)))
+  return Math.max(10 ** -model.shownScale(setup.device).decimals, Math.abs(at(value + shift) - at(value)))
 }
 
-function judge(e: Evidence): ResultOf | null {
+function judge(e: VisitState): Assessment | null {
   const reading = e.readings.moment
   const list = others(e)
   if (!reading || list.length === 0) return null
@@ -118,21 +118,21 @@ function judge(e: Evidence): ResultOf | null {
 }
 
 /** Only what knows better than this sensor's tolerance says something of its error. */
-function observe(e: Evidence): Observation | null {
+function observe(e: VisitState): Observation | null {
   const reading = e.readings.moment
   const list = others(e)
   if (!reading || list.length === 0) return null
-  const { channel, setup } = e
+  const { model, setup } = e
   const best = [...list].sort((a, b) => a.uncertainty - b.uncertainty)[0] as Other
   const core = (shown: number) =>
-    channel.valueOf(
-      channel.fromShown(shown, reading.temperature, setup.inForce, setup.device),
+    model.valueOf(
+      model.fromShown(shown, reading.temperature, setup.activeCalibration, setup.device),
       reading.temperature,
-      setup.inForce,
+      setup.activeCalibration,
       setup.device,
     )
-  const error = channel.errorOf(core(reading.shown), core(best.value))
-  const uncertainty = Math.abs(channel.errorOf(core(best.value + best.uncertainty), core(best.value)))
+  const error = model.errorOf(core(reading.shown), core(best.value))
+  const uncertainty = Math.abs(model.errorOf(core(best.value + best.uncertainty), core(best.value)))
   if (uncertainty > setup.tolerance || setup.twins.some((t) => t.position === best.name)) return null
   return { asFound: error, asLeft: error, uncertainty, fouling: null, adjusted: false }
 }

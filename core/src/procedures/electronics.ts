@@ -2,7 +2,7 @@ import { checkElectronics, type SimulatorStep } from '../calibration/electronics
 import type { Finding } from '../calibration/finding.ts'
 import { phToMillivolts } from '../electrode/phElectrode.ts'
 import { platinumResistance } from '../temperature/platinum.ts'
-import type { Evidence, FieldSpec, Procedure, ResultOf, Step } from './procedure.ts'
+import type { Assessment, FieldSpec, Procedure, Step, VisitState } from './procedure.ts'
 import { hold, release } from './steps.ts'
 
 /** What the simulator is set to, one row each: the signal (core unit) and the temperature it plays. */
@@ -24,7 +24,7 @@ const siemens = (conductivity: number): SimulatorRow => ({
 })
 
 /** Inputs by kind; those of a purified-water unit are common practice, no source. */
-function rowsOf(e: Evidence): SimulatorRow[] {
+function rowsOf(e: VisitState): SimulatorRow[] {
   const ideal = { zero: 0, slopeEfficiency: 1 }
   switch (e.setup.kind) {
     case 'ph':
@@ -51,19 +51,19 @@ function rowsOf(e: Evidence): SimulatorRow[] {
 }
 
 /** What the transmitter should show for a row with the calibration in force. */
-const rightOf = (e: Evidence, row: SimulatorRow) =>
-  e.channel.toShown(row.signal, row.temperature, e.setup.inForce, e.setup.device)
+const rightOf = (e: VisitState, row: SimulatorRow) =>
+  e.model.toShown(row.signal, row.temperature, e.setup.activeCalibration, e.setup.device)
 
 /** Largest error: one percent of the largest right value; for pH and millivolts as below (common practice, no source). */
-function toleranceOf(e: Evidence): number {
+function toleranceOf(e: VisitState): number {
   if (e.setup.kind === 'ph') return 0.05
   if (e.setup.kind === 'orp') return 5
   if (e.setup.kind === 'temperature') return 0.3
   return 0.02 * Math.max(...rowsOf(e).map((r) => Math.abs(rightOf(e, r))))
 }
 
-function fields(e: Evidence): FieldSpec[] {
-  const { unit, decimals } = e.channel.shownScale(e.setup.device)
+function fields(e: VisitState): FieldSpec[] {
+  const { unit, decimals } = e.model.shownScale(e.setup.device)
   return rowsOf(e).map((row, i) => ({
     key: `shown${i}`,
     // Never minus zero.
@@ -79,7 +79,7 @@ function fields(e: Evidence): FieldSpec[] {
   }))
 }
 
-function judge(e: Evidence, step: string): ResultOf | null {
+function judge(e: VisitState, step: string): Assessment | null {
   const [found, left] = [e.forms['as-found']?.values, e.forms['as-left']?.values]
   const values = step === 'left-verdict' ? left : found
   if (!found || !values) return null
@@ -93,7 +93,7 @@ function judge(e: Evidence, step: string): ResultOf | null {
   const tolerance = toleranceOf(e)
   const checked = checkElectronics(steps, tolerance)
   const judged = step === 'left-verdict' && checked.asLeft ? checked.asLeft : checked.asFound
-  const { unit, decimals } = e.channel.shownScale(e.setup.device)
+  const { unit, decimals } = e.model.shownScale(e.setup.device)
   const text = (v: number) => `${v.toFixed(decimals)} ${unit}`
   const worst = Math.max(...steps.map((s, i) => Math.abs(Number(values[`shown${i}`]) - s.right)))
   const findings: Finding[] = []
@@ -137,7 +137,7 @@ function judge(e: Evidence, step: string): ResultOf | null {
   }
 }
 
-const table = (e: Evidence, key: string, short: string, title: string, after: readonly string[]): Step => ({
+const table = (e: VisitState, key: string, short: string, title: string, after: readonly string[]): Step => ({
   key,
   kind: 'form',
   short,

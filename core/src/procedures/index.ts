@@ -1,15 +1,19 @@
-import type { SensorKind } from '../channels/index.ts'
+import {
+  CONDUCTIVITY_DRY_ZERO,
+  CONDUCTIVITY_ONE_POINT,
+  CONDUCTIVITY_TWO_POINT,
+} from '../kinds/conductivity/procedures.ts'
+import { CONDUCTIVITY_TEST_ONLY } from '../kinds/conductivity/testOnly.ts'
+import type { SensorKind } from '../kinds/index.ts'
+import { ION_FOUR_POINT, ION_THREE_POINT, ION_TWO_POINT } from '../kinds/ion/procedures.ts'
+import { ORP_CHECK, ORP_OFFSET, ORP_TWO_POINT, ORP_ZERO_PLUG } from '../kinds/orp/procedures.ts'
+import { PH_CHECK, PH_HEALTH, PH_THREE_POINT, PH_TWO_POINT } from '../kinds/ph/procedures.ts'
+import { TEMPERATURE_TWO_THERMOMETERS } from '../kinds/temperature/procedures.ts'
 import { COMPARE } from './compare.ts'
-import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT } from './conductivity.ts'
-import { CONDUCTIVITY_TEST_ONLY } from './conductivityTest.ts'
 import { ELECTRONICS } from './electronics.ts'
-import { ION_FOUR_POINT, ION_THREE_POINT, ION_TWO_POINT } from './ion.ts'
 import { commissioning, RETIRE } from './lifeCycle.ts'
-import { ORP_CHECK, ORP_OFFSET, ORP_TWO_POINT, ORP_ZERO_PLUG } from './orp.ts'
-import { PH_CHECK, PH_HEALTH, PH_THREE_POINT, PH_TWO_POINT } from './ph.ts'
 import type { Procedure } from './procedure.ts'
 import { KNOWN_STANDARD, SAMPLE } from './sample.ts'
-import { TEMPERATURE_TWO_THERMOMETERS } from './temperature.ts'
 
 /** The table of contents: a new procedure is its own file and one line here. */
 export const PROCEDURES: readonly Procedure[] = [

@@ -1,4 +1,4 @@
-import type { SensorKind } from '../channels/index.ts'
+import type { SensorKind } from '../kinds/index.ts'
 import type { FieldSpec, Procedure, Step } from './procedure.ts'
 import { hold } from './steps.ts'
 

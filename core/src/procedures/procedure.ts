@@ -1,11 +1,11 @@
 import type { Finding, LotFacts } from '../calibration/finding.ts'
-import type { Channel, Characteristic, DeviceSetting, SensorKind } from '../channels/index.ts'
 import type { Decision, ProposedDecision } from '../judgement/decision.ts'
+import type { CalibrationParameters, DeviceSetting, MeasurementModel, SensorKind } from '../kinds/index.ts'
 import type { StabilityReason, StabilityState } from '../stability/opinion.ts'
 import type { SettlingSignature } from '../stability/settlingSignature.ts'
 import type { PhTable } from '../standards/phBuffers.ts'
 import type { Hazard } from './cautions.ts'
-import type { Schools } from './schools.ts'
+import type { WorkingPractices } from './workingPractices.ts'
 
 /** The standard chosen for one role of a procedure ("first", "second" ...), with the lot it is poured from. */
 export interface ChosenStandard {
@@ -28,11 +28,11 @@ export interface Setup {
   shows: 'signal' | 'value'
   linked: boolean
   writable: boolean
-  inForce: Characteristic
+  activeCalibration: CalibrationParameters
   /** What the sensor was last found to be. */
-  previous: { characteristic: Characteristic; at: number } | null
+  previous: { characteristic: CalibrationParameters; at: number } | null
   standards: Readonly<Record<string, ChosenStandard>>
-  schools: Schools
+  practices: WorkingPractices
   /** Seconds that this sensor took to settle at its last visits. */
   settlingHistory: readonly number[]
   /** Rule of the permit or the authority for this position; it outranks what is proposed. */
@@ -147,9 +147,9 @@ export interface StepDecision {
 }
 
 /** What has happened so far, as it counts now. */
-export interface Evidence {
+export interface VisitState {
   setup: Setup
-  channel: Channel
+  model: MeasurementModel
   /** The reading that counts for each step. */
   readings: Readonly<Record<string, CapturedReading>>
   forms: Readonly<Record<string, { values: FormValues; at: number }>>
@@ -162,7 +162,7 @@ export interface Evidence {
   /** How often each decision was made, those taken back included. */
   asked: Readonly<Partial<Record<Decision, number>>>
   /** What the device was given. */
-  applied: { characteristic: Characteristic; way: 'link' | 'keyed'; shownAfter: number | null } | null
+  applied: { characteristic: CalibrationParameters; way: 'link' | 'keyed'; shownAfter: number | null } | null
   startedAt: number
 }
 
@@ -173,7 +173,7 @@ export interface Figure {
   note: string
 }
 
-export interface ResultOf {
+export interface Assessment {
   figures: readonly Figure[]
   findings: readonly Finding[]
   proposal: ProposedDecision
@@ -181,7 +181,7 @@ export interface ResultOf {
   /** What a decision is called here, where it is not what it is called elsewhere. */
   names?: Partial<Record<Decision, string>>
   /** What the sensor was found to be; null when the points give none. */
-  found: { characteristic: Characteristic; uncertainty: Characteristic } | null
+  found: { characteristic: CalibrationParameters; uncertainty: CalibrationParameters } | null
   /** Displayed minus right at the process value, in the unit of errors; null where not known. */
   asFoundError: number | null
   errorNow: number | null
@@ -236,11 +236,11 @@ export interface Procedure {
   suits?(setup: Pick<Setup, 'kind' | 'device' | 'shows' | 'linked' | 'twins'>): boolean
   /** A calibration that gives the sensor a new start rather than a new error. */
   baseline?: boolean
-  steps(evidence: Evidence): readonly Step[]
+  steps(evidence: VisitState): readonly Step[]
   /** What the open verdict or result step has to say; null while something is missing. */
-  judge(evidence: Evidence, step: string): ResultOf | null
+  judge(evidence: VisitState, step: string): Assessment | null
   /** What the sensor's record gets when the visit closes; null when the visit measured nothing of the kind. */
-  observe(evidence: Evidence): Observation | null
+  observe(evidence: VisitState): Observation | null
 }
 
 export interface Observation {

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest'
-import type { SensorKind } from '../channels/index.ts'
+import type { SensorKind } from '../kinds/index.ts'
+import { reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 import { HAZARDS } from './cautions.ts'
 import { PROCEDURES, procedureOf, proceduresFor } from './index.ts'
 import type { CapturedReading, Setup, Step } from './procedure.ts'
-import { foldVisit, type VisitEntry } from './progress.ts'
-import { SCHOOL_CHOICES, type Schools, USUAL_SCHOOLS } from './schools.ts'
 import { testSetup } from './testSetup.ts'
+import { USUAL_PRACTICES, WORKING_PRACTICES, type WorkingPractices } from './workingPractices.ts'
 
 const setup = (kind: SensorKind, id: string, change: Partial<Setup> = {}) => testSetup(procedureOf(id), kind, change)
 
@@ -30,7 +30,7 @@ const captured = (step: string, signal = 0, code?: string, value?: number): Visi
 const fold = (id: string, entries: VisitEntry[], change: Partial<Setup> = {}) => {
   const procedure = procedureOf(id)
   const kind = procedure.kinds[0] as SensorKind
-  return foldVisit(
+  return reduceVisit(
     procedure,
     setup(kind, id, change),
     0,
@@ -41,7 +41,7 @@ const fold = (id: string, entries: VisitEntry[], change: Partial<Setup> = {}) =>
 describe.each(PROCEDURES.flatMap((p) => p.kinds.map((kind) => ({ id: p.id, kind }))))(
   '$id on $kind',
   ({ id, kind }) => {
-    const { steps } = foldVisit(procedureOf(id), setup(kind, id), 0, [])
+    const { steps } = reduceVisit(procedureOf(id), setup(kind, id), 0, [])
     const list = steps.map((s) => s.step)
 
     it('is a ladder that can be climbed: each key once, each step resting on earlier ones only', () => {
@@ -170,14 +170,14 @@ describe('the record played from the start', () => {
 })
 
 describe('the site\u2019s schools', () => {
-  const keysWith = (change: Partial<Schools>): string[] =>
-    fold('ph-two-point', [], { schools: { ...USUAL_SCHOOLS, ...change } }).steps.map((s) => s.step.key)
-  const stepWith = (key: string, change: Partial<Schools>): Step =>
-    fold('ph-two-point', [], { schools: { ...USUAL_SCHOOLS, ...change } }).steps.find((s) => s.step.key === key)
+  const keysWith = (change: Partial<WorkingPractices>): string[] =>
+    fold('ph-two-point', [], { practices: { ...USUAL_PRACTICES, ...change } }).steps.map((s) => s.step.key)
+  const stepWith = (key: string, change: Partial<WorkingPractices>): Step =>
+    fold('ph-two-point', [], { practices: { ...USUAL_PRACTICES, ...change } }).steps.find((s) => s.step.key === key)
       ?.step as Step
 
   it('each choice says why, and each changes what is done or said', () => {
-    for (const { choices } of Object.values(SCHOOL_CHOICES)) {
+    for (const { choices } of Object.values(WORKING_PRACTICES)) {
       for (const { label, reason } of Object.values(choices)) expect(label.length * reason.length).toBeGreaterThan(100)
     }
     expect(keysWith({ temperature: 'process' })).toContain('float')

@@ -1,10 +1,10 @@
 import { observeFrom } from './assess.ts'
-import type { Evidence, FieldSpec, Procedure, ResultOf, Step } from './procedure.ts'
+import type { Assessment, FieldSpec, Procedure, Step, VisitState } from './procedure.ts'
 import { judgeFacts, resultFields, typedNumberOf } from './sampleJudgement.ts'
 import { adjusts, apply, back, clean, foundProcess, hold, release, result } from './steps.ts'
 import { wordsOf } from './words.ts'
 
-function judgeSample(e: Evidence): ResultOf | null {
+function judgeSample(e: VisitState): Assessment | null {
   const reading = e.readings.moment
   const lab = e.forms.lab
   if (!reading || !lab) return null
@@ -18,7 +18,7 @@ function judgeSample(e: Evidence): ResultOf | null {
   })
 }
 
-const momentStep = (e: Evidence): Step => ({
+const momentStep = (e: VisitState): Step => ({
   key: 'moment',
   kind: 'capture',
   medium: 'process',
@@ -73,7 +73,7 @@ export const SAMPLE: Procedure = {
   observe: (e) => observeFrom(e, judgeSample(e)),
 }
 
-function judgeKnown(e: Evidence): ResultOf | null {
+function judgeKnown(e: VisitState): Assessment | null {
   const reading = e.readings['point-1']
   if (!reading || !e.forms.known) return null
   return judgeFacts(e, {

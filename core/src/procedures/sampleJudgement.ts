@@ -3,11 +3,11 @@ import { ionZeroShift } from '../calibration/ionCalibration.ts'
 import { calibratePhOnePoint } from '../calibration/phMultiPoint.ts'
 import { correctFromSample, type SampleRules } from '../calibration/sampleCorrection.ts'
 import { findUnitSlip } from '../calibration/slips.ts'
-import { type Characteristic, ionElectrodeAt, phCharacteristic, type SensorKind } from '../channels/index.ts'
+import { type CalibrationParameters, ionElectrodeAt, phCharacteristic, type SensorKind } from '../kinds/index.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
+import { nullIfOutOfRange, slipKindOf } from '../visits/liveFindings.ts'
 import { calibrationResult, findingsOfReadings } from './assess.ts'
-import { slipKindOf, within } from './liveFindings.ts'
-import type { CapturedReading, Evidence, FieldSpec, ResultOf } from './procedure.ts'
+import type { Assessment, CapturedReading, FieldSpec, VisitState } from './procedure.ts'
 import { errorText, shownText } from './words.ts'
 
 /**
@@ -68,11 +68,11 @@ const RULES: Record<SensorKind, SampleRules & { unit: string; decimals: number; 
   },
 }
 
-const rulesOf = (e: Evidence) => RULES[e.setup.kind]
+const rulesOf = (e: VisitState) => RULES[e.setup.kind]
 
-export function resultFields(e: Evidence): FieldSpec[] {
+export function resultFields(e: VisitState): FieldSpec[] {
   const rules = rulesOf(e)
-  const scale = e.channel.shownScale(e.setup.device)
+  const scale = e.model.shownScale(e.setup.device)
   const { unit, decimals } = { unit: rules.unit || scale.unit, decimals: rules.unit ? rules.decimals : scale.decimals }
   return [
     {
@@ -80,7 +80,7 @@ export function resultFields(e: Evidence): FieldSpec[] {
       label: 'Result of the sample',
       kind: 'number',
       unit,
-      ...e.channel.shownRange(e.setup.device),
+      ...e.model.shownRange(e.setup.device),
       decimals,
       hint: `In ${unit === 'pH' ? 'pH' : unit}, as the sensor shows it.`,
     },
@@ -90,7 +90,7 @@ export function resultFields(e: Evidence): FieldSpec[] {
       kind: 'number',
       unit,
       low: 10 ** -decimals / 10,
-      high: e.channel.shownRange(e.setup.device).high,
+      high: e.model.shownRange(e.setup.device).high,
       decimals,
       usual: rules.usual,
       hint: 'Half-width that holds 95 %: from the laboratory\u2019s sheet, or what the kit\u2019s steps allow.',
@@ -111,21 +111,21 @@ export function resultFields(e: Evidence): FieldSpec[] {
 }
 
 /** A value as the device shows it, taken back to core units at the moment of the sample. */
-function coreValue(e: Evidence, shown: number, reading: CapturedReading): number {
-  const { channel, setup } = e
-  const signal = channel.fromShown(shown, reading.temperature, setup.inForce, setup.device)
-  return channel.valueOf(signal, reading.temperature, setup.inForce, setup.device)
+function coreValue(e: VisitState, shown: number, reading: CapturedReading): number {
+  const { model, setup } = e
+  const signal = model.fromShown(shown, reading.temperature, setup.activeCalibration, setup.device)
+  return model.valueOf(signal, reading.temperature, setup.activeCalibration, setup.device)
 }
 
-export const typedNumberOf = (e: Evidence, step: string, key: string) =>
+export const typedNumberOf = (e: VisitState, step: string, key: string) =>
   Number(e.forms[step]?.values[key] ?? Number.NaN)
 
 /** What the sensor must be for the frozen reading to have been the result. */
-function corrected(e: Evidence, reading: CapturedReading, right: number, frozen: number): Characteristic {
-  const { inForce, kind, device } = e.setup
+function corrected(e: VisitState, reading: CapturedReading, right: number, frozen: number): CalibrationParameters {
+  const { activeCalibration, kind, device } = e.setup
   switch (kind) {
     case 'ph': {
-      const { slopeEfficiency } = phCharacteristic(inForce)
+      const { slopeEfficiency } = phCharacteristic(activeCalibration)
       const zero = calibratePhOnePoint(
         { millivolts: reading.signal, uncertainty: reading.signalUncertainty, temperature: reading.temperature },
         { ph: right, uncertainty: 0.05 },
@@ -137,30 +137,30 @@ function corrected(e: Evidence, reading: CapturedReading, right: number, frozen:
       const shift = ionZeroShift(
         right,
         frozen,
-        ionElectrodeAt(inForce, reading.temperature, device),
+        ionElectrodeAt(activeCalibration, reading.temperature, device),
         reading.temperature,
       )
       return {
-        ...inForce,
-        zero: (inForce.zero ?? 0) + shift,
-        ...(inForce.zero2 === undefined ? {} : { zero2: inForce.zero2 + shift }),
+        ...activeCalibration,
+        zero: (activeCalibration.zero ?? 0) + shift,
+        ...(activeCalibration.zero2 === undefined ? {} : { zero2: activeCalibration.zero2 + shift }),
       }
     }
     case 'conductivity':
-      return { factor: ((inForce.factor ?? 1) * right) / frozen, zero: inForce.zero ?? 0 }
+      return { factor: ((activeCalibration.factor ?? 1) * right) / frozen, zero: activeCalibration.zero ?? 0 }
     case 'orp':
     case 'temperature':
-      return { ...inForce, offset: (inForce.offset ?? 0) + right - frozen }
+      return { ...activeCalibration, offset: (activeCalibration.offset ?? 0) + right - frozen }
     default: {
       const factor = right / frozen
-      return { gain: (inForce.gain ?? 1) * factor, offset: (inForce.offset ?? 0) * factor }
+      return { gain: (activeCalibration.gain ?? 1) * factor, offset: (activeCalibration.offset ?? 0) * factor }
     }
   }
 }
 
 /** What the stated uncertainty of a displayed result is in core units; the other way where one way leaves the range. */
-function widthOf(e: Evidence, facts: SampleFacts, reading: CapturedReading, right: number): number {
-  const at = (shown: number) => within(() => coreValue(e, shown, reading))
+function widthOf(e: VisitState, facts: SampleFacts, reading: CapturedReading, right: number): number {
+  const at = (shown: number) => nullIfOutOfRange(() => coreValue(e, shown, reading))
   const other = at(facts.result + facts.uncertainty) ?? at(facts.result - facts.uncertainty)
   return other === null ? Math.abs(right) : Math.abs(other - right)
 }
@@ -174,16 +174,16 @@ interface SampleFacts {
   source: string
 }
 
-export function judgeFacts(e: Evidence, facts: SampleFacts): ResultOf {
-  const { channel, setup } = e
+export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
+  const { model, setup } = e
   const rules = rulesOf(e)
   const { reading } = facts
-  const frozen = channel.valueOf(reading.signal, reading.temperature, setup.inForce, setup.device)
+  const frozen = model.valueOf(reading.signal, reading.temperature, setup.activeCalibration, setup.device)
   const right = rules.unit ? facts.result : coreValue(e, facts.result, reading)
-  const moved = channel.valueOf(
+  const moved = model.valueOf(
     reading.signal + reading.signalUncertainty,
     reading.temperature,
-    setup.inForce,
+    setup.activeCalibration,
     setup.device,
   )
   const frozenWidth = Math.abs(moved - frozen)
@@ -216,9 +216,9 @@ export function judgeFacts(e: Evidence, facts: SampleFacts): ResultOf {
   const slipKind = slipKindOf(e)
   const slip = slipKind && right > 0 && frozen > 0 ? findUnitSlip(right, frozen, slipKind) : null
   const findings: Finding[] = [...(slip ? [slip] : []), ...guarded, ...findingsOfReadings(e, ['moment', 'point-1'])]
-  const error = channel.errorOf(frozen, right)
-  const width = (delta: number) => Math.abs(channel.errorOf(frozen, right + delta) - error)
-  const uncertainty = Math.hypot(width(rightWidth), Math.abs(channel.errorOf(frozen + frozenWidth, right) - error))
+  const error = model.errorOf(frozen, right)
+  const width = (delta: number) => Math.abs(model.errorOf(frozen, right + delta) - error)
+  const uncertainty = Math.hypot(width(rightWidth), Math.abs(model.errorOf(frozen + frozenWidth, right) - error))
   if (!amounts && setup.kind === 'ph' && Math.abs(error) > 1) {
     findings.push({
       code: 'correction-implausible',
@@ -238,7 +238,7 @@ export function judgeFacts(e: Evidence, facts: SampleFacts): ResultOf {
     { label: 'Sensor minus sample', value: errorText(e, error), note: `± ${errorText(e, uncertainty, false)}` },
   ]
   const stopped = findings.some((f) => f.severity === 'stop')
-  let characteristic: Characteristic | null = null
+  let characteristic: CalibrationParameters | null = null
   if (!stopped) {
     try {
       characteristic = corrected(e, reading, right, frozen)

@@ -1,7 +1,7 @@
 import type { Hazard } from './cautions.ts'
-import type { Evidence, Step } from './procedure.ts'
-import { rinseWords, stirWords } from './schools.ts'
+import type { Step, VisitState } from './procedure.ts'
 import { standardLabel, wordsOf } from './words.ts'
+import { rinseWords, stirWords } from './workingPractices.ts'
 
 /**
  * The steps that procedures share. Each takes the evidence, so that its words follow the site's schools and the
@@ -18,16 +18,16 @@ const HAZARD_OF: Partial<Record<string, Hazard>> = {
 }
 
 /** What a step in the standard of a role can do to the person who does it. */
-function hazardsOf(evidence: Evidence, role: string): Hazard[] {
+function hazardsOf(evidence: VisitState, role: string): Hazard[] {
   const glass: Hazard[] = evidence.setup.kind === 'ph' ? ['glass'] : []
   const code = evidence.setup.standards[role]?.code
   const hazard = code ? HAZARD_OF[code] : undefined
   return hazard ? [...glass, hazard] : glass
 }
 
-const sensor = (e: Evidence) => wordsOf(e.setup.kind).sensor
+const sensor = (e: VisitState) => wordsOf(e.setup.kind).sensor
 
-export const hold = (e: Evidence): Step => ({
+export const hold = (e: VisitState): Step => ({
   key: 'hold',
   kind: 'confirm',
   short: 'Hold outputs',
@@ -40,8 +40,8 @@ export const hold = (e: Evidence): Step => ({
 })
 
 /** Only where the site works at the water's temperature. */
-export const float = (e: Evidence): Step[] =>
-  e.setup.schools.temperature === 'process'
+export const float = (e: VisitState): Step[] =>
+  e.setup.practices.temperature === 'process'
     ? [
         {
           key: 'float',
@@ -58,7 +58,7 @@ export const float = (e: Evidence): Step[] =>
       ]
     : []
 
-export const foundProcess = (e: Evidence): Step => ({
+export const foundProcess = (e: VisitState): Step => ({
   key: 'found-process',
   kind: 'capture',
   medium: 'process',
@@ -70,14 +70,14 @@ export const foundProcess = (e: Evidence): Step => ({
   after: [],
 })
 
-export const foundStandard = (e: Evidence, role: string): Step => ({
+export const foundStandard = (e: VisitState, role: string): Step => ({
   key: 'found-standard',
   kind: 'capture',
   medium: 'standard',
   role,
   short: `As found, ${standardLabel(e, role)}`,
-  title: `Rinse, ${e.setup.schools.dry === 'blot' ? 'blot' : 'shake'}, and into fresh ${standardLabel(e, role)}`,
-  hint: `Still not cleaned. ${wordsOf(e.setup.kind).immerse} ${stirWords(e.setup.schools)}`,
+  title: `Rinse, ${e.setup.practices.dry === 'blot' ? 'blot' : 'shake'}, and into fresh ${standardLabel(e, role)}`,
+  hint: `Still not cleaned. ${wordsOf(e.setup.kind).immerse} ${stirWords(e.setup.practices)}`,
   main: TAKE,
   usualSkips: ['Only one pouring left', 'Cleaned already'],
   after: [],
@@ -95,7 +95,7 @@ export const verdict = (after: readonly string[], title = 'What the check says')
   after,
 })
 
-export const clean = (e: Evidence, key = 'clean', after: readonly string[] = []): Step => ({
+export const clean = (e: VisitState, key = 'clean', after: readonly string[] = []): Step => ({
   key,
   kind: 'confirm',
   short: 'Clean and rinse',
@@ -107,7 +107,7 @@ export const clean = (e: Evidence, key = 'clean', after: readonly string[] = [])
 })
 
 /** Only after somebody decided to condition it. */
-export const soak = (e: Evidence, minutes: number): Step[] =>
+export const soak = (e: VisitState, minutes: number): Step[] =>
   (e.asked.condition ?? 0) > 0
     ? [
         {
@@ -124,25 +124,25 @@ export const soak = (e: Evidence, minutes: number): Step[] =>
       ]
     : []
 
-const rinse = (e: Evidence, role: string, number: number, after: readonly string[] = ['clean']): Step => ({
+const rinse = (e: VisitState, role: string, number: number, after: readonly string[] = ['clean']): Step => ({
   key: `rinse-${number}`,
   kind: 'confirm',
   short: 'Rinse',
   title: `Rinse well before ${standardLabel(e, role)}`,
-  hint: `${rinseWords(e.setup.schools)} A few drops carried over move the next standard. Never pour used standard back.`,
+  hint: `${rinseWords(e.setup.practices)} A few drops carried over move the next standard. Never pour used standard back.`,
   main: 'Rinsed',
   usualSkips: ['Rinsed already'],
   after,
 })
 
-export const point = (e: Evidence, role: string, number: number, after: readonly string[]): Step => ({
+export const point = (e: VisitState, role: string, number: number, after: readonly string[]): Step => ({
   key: `point-${number}`,
   kind: 'capture',
   medium: 'standard',
   role,
   short: standardLabel(e, role),
   title: `Into ${standardLabel(e, role)}`,
-  hint: `${wordsOf(e.setup.kind).immerse} ${stirWords(e.setup.schools)}`,
+  hint: `${wordsOf(e.setup.kind).immerse} ${stirWords(e.setup.practices)}`,
   main: TAKE,
   usualSkips: [],
   after,
@@ -150,7 +150,7 @@ export const point = (e: Evidence, role: string, number: number, after: readonly
 })
 
 /** Rinse and point for each role, in order; the first needs no rinse of its own, the cleaning was one. */
-export function points(e: Evidence, roles: readonly string[]): Step[] {
+export function points(e: VisitState, roles: readonly string[]): Step[] {
   return roles.flatMap((role, i) =>
     i === 0
       ? [point(e, role, 1, ['clean'])]
@@ -173,12 +173,12 @@ export const result = (after: readonly string[], title: string, repeatFrom: stri
 })
 
 /** Whether the open result was decided to be given to the device; null before the decision. */
-export function adjusts(e: Evidence, step = 'result'): boolean | null {
+export function adjusts(e: VisitState, step = 'result'): boolean | null {
   const decision = e.decisions[step]
   return decision ? decision.decision === 'adjust' : null
 }
 
-export const apply = (e: Evidence): Step => ({
+export const apply = (e: VisitState): Step => ({
   key: 'apply',
   kind: 'apply',
   short: 'Apply',
@@ -189,7 +189,7 @@ export const apply = (e: Evidence): Step => ({
   after: ['result'],
 })
 
-const verify = (e: Evidence, role: string): Step => ({
+const verify = (e: VisitState, role: string): Step => ({
   key: 'verify',
   kind: 'capture',
   medium: 'standard',
@@ -226,10 +226,10 @@ export const release = (): Step => ({
 })
 
 /** What follows a result: apply and verify unless it is left alone, then back and release. */
-export function afterResult(e: Evidence, verifyRole: string | null): Step[] {
+export function afterResult(e: VisitState, verifyRole: string | null): Step[] {
   const giving = adjusts(e) !== false
   return [...(giving ? [apply(e), ...(verifyRole ? [verify(e, verifyRole)] : [])] : []), back(), release()]
 }
 
 /** Whether a check went on to a calibration. */
-export const wentOn = (e: Evidence) => e.decisions.verdict?.decision === 'adjust'
+export const wentOn = (e: VisitState) => e.decisions.verdict?.decision === 'adjust'

@@ -1,6 +1,6 @@
-import { channelOf, type SensorKind } from '../channels/index.ts'
+import { modelOf, type SensorKind } from '../kinds/index.ts'
 import type { Procedure, Setup } from './procedure.ts'
-import { USUAL_SCHOOLS } from './schools.ts'
+import { USUAL_PRACTICES } from './workingPractices.ts'
 
 const PROCESS: Record<SensorKind, number> = {
   ph: 8.2,
@@ -24,12 +24,12 @@ export function testSetup(procedure: Procedure, kind: SensorKind, change: Partia
     shows: 'signal',
     linked: true,
     writable: true,
-    inForce: channelOf(kind).ideal,
+    activeCalibration: modelOf(kind).ideal,
     previous: null,
     standards: Object.fromEntries(
       procedure.roles.map(({ role, propose }) => [role, { code: propose(subject)[0] ?? '', lot: null }]),
     ),
-    schools: USUAL_SCHOOLS,
+    practices: USUAL_PRACTICES,
     settlingHistory: [],
     authorityRule: null,
     twins: [],

@@ -1,6 +1,6 @@
-import type { SensorKind } from '../channels/index.ts'
+import type { SensorKind } from '../kinds/index.ts'
 import { standardOf } from '../standards/standard.ts'
-import type { Evidence } from './procedure.ts'
+import type { VisitState } from './procedure.ts'
 
 interface KindWords {
   /** What one holds in the hand. */
@@ -71,28 +71,28 @@ const WORDS: Record<SensorKind, KindWords> = {
 export const wordsOf = (kind: SensorKind): KindWords => WORDS[kind]
 
 /** What is printed on the bottle chosen for a role. */
-export function standardLabel(evidence: Evidence, role: string): string {
+export function standardLabel(evidence: VisitState, role: string): string {
   const chosen = evidence.setup.standards[role]
   return chosen ? standardOf(chosen.code).label : 'the standard'
 }
 
 /** A displayed value as it stands on the device. */
-export function shownText(evidence: Evidence, shown: number): string {
-  const { channel, setup } = evidence
-  const { unit, decimals } = channel.shownScale(setup.device)
+export function shownText(evidence: VisitState, shown: number): string {
+  const { model, setup } = evidence
+  const { unit, decimals } = model.shownScale(setup.device)
   return `${shown.toFixed(decimals)}${unit === 'pH' ? '' : ` ${unit}`}`
 }
 
 /** An error or a tolerance with its unit. */
-export function errorText(evidence: Evidence, error: number, sign = true): string {
-  const { unit, decimals } = evidence.channel.errorScale
+export function errorText(evidence: VisitState, error: number, sign = true): string {
+  const { unit, decimals } = evidence.model.errorScale
   const rounded = error.toFixed(decimals)
   const text = Number(rounded) === 0 ? rounded.replace('-', '') : rounded
   return `${sign && Number(text) > 0 ? '+' : ''}${text} ${unit}`
 }
 
 /** A signal as it is shown at its level. */
-export function signalText(evidence: Evidence, signal: number, level = signal): string {
-  const { unit, decimals, factor } = evidence.channel.signalScale(Math.abs(level))
+export function signalText(evidence: VisitState, signal: number, level = signal): string {
+  const { unit, decimals, factor } = evidence.model.signalScale(Math.abs(level))
   return `${(signal * factor).toFixed(decimals)} ${unit}`
 }

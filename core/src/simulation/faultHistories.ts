@@ -1,8 +1,8 @@
-import type { SensorKind } from '../channels/channel.ts'
 import { DAY_MS } from '../drift/observation.ts'
 import { CAUSES, type Cause, COMMONNESS } from '../health/causes.ts'
 import type { HealthRecord, HealthVisit } from '../health/evidence.ts'
-import type { Evidence } from '../health/features.ts'
+import type { DiagnosticEvidence } from '../health/features.ts'
+import type { SensorKind } from '../measurement/measurementModel.ts'
 import type { RandomStream } from '../statistics/random.ts'
 
 /**
@@ -247,8 +247,8 @@ function look(kind: SensorKind, s: State, before: State, c: Circumstances, rando
 }
 
 /** Tests that the operator happens to have made, with their outcome in nature. */
-function testsOf(cause: Cause, kind: SensorKind, random: RandomStream): Evidence {
-  const tests: Evidence = {}
+function testsOf(cause: Cause, kind: SensorKind, random: RandomStream): DiagnosticEvidence {
+  const tests: DiagnosticEvidence = {}
   const done = (share: number) => random.uniform() < share
   const reference = cause === 'junction-blocked' || cause === 'electrolyte-used-up'
   if (kind === 'ph' || kind === 'orp' || kind === 'ion') {

@@ -1,4 +1,4 @@
-import { channelOf, type Observation, procedureOf, randomStream, type VisitEntry } from '@frustum/core'
+import { modelOf, type Observation, procedureOf, randomStream, type VisitEntry } from '@frustum/core'
 import { describe, expect, it } from 'vitest'
 import { fleet, OPERATORS } from '../pellwick.ts'
 import { playHistory } from './history.ts'
@@ -41,7 +41,7 @@ describe.each(fleet().map((s) => s.code))('the past of %s', (code) => {
       for (const { entry } of captured) {
         const { reading } = entry as Extract<VisitEntry, { type: 'captured' }>
         expect(Number.isFinite(reading.signal) && Number.isFinite(reading.shown)).toBe(true)
-        const { low, high } = channelOf(kind).shownRange(sensor?.device ?? {})
+        const { low, high } = modelOf(kind).shownRange(sensor?.device ?? {})
         expect(reading.shown).toBeGreaterThanOrEqual(low)
         expect(reading.shown).toBeLessThanOrEqual(high)
       }

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import type { VisitSettings } from '@frustum/contract'
 import {
+  type CalibrationParameters,
   type CapturedReading,
-  type Characteristic,
-  channelOf,
   DAY_MS,
-  foldVisit,
+  modelOf,
+  nullIfOutOfRange,
   type Observation,
   type Procedure,
   type Progress,
@@ -13,6 +13,7 @@ import {
   type RandomStream,
   type RecordLine,
   randomStream,
+  reduceVisit,
   type SensorTruth,
   type SettlingSignature,
   type Setup,
@@ -20,9 +21,8 @@ import {
   type Step,
   simulatedResistances,
   simulateSensor,
-  USUAL_SCHOOLS,
+  USUAL_PRACTICES,
   type VisitEntry,
-  within,
 } from '@frustum/core'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { processAt } from '../pellwick.ts'
@@ -35,8 +35,8 @@ export interface PastVisit {
   settings: VisitSettings
   entries: RecordLine[]
   calibration: {
-    characteristic: Characteristic
-    uncertainty: Characteristic
+    characteristic: CalibrationParameters
+    uncertainty: CalibrationParameters
     adopted: boolean
     baseline: boolean
   } | null
@@ -66,18 +66,18 @@ export function playHistory(
 ): PastVisit[] {
   const days = visitDays(sensor, random)
   const past: PastVisit[] = []
-  let inForce: Characteristic = channelOf(sensor.kind).ideal
+  let activeCalibration: CalibrationParameters = modelOf(sensor.kind).ideal
   let previous: Setup['previous'] = null
   days.forEach((day, i) => {
     const player = new Player(sensor, now, day, random, days.length - i <= WITH_SIGNATURES)
-    const setup = setupAt(sensor, inForce, previous)
+    const setup = setupAt(sensor, activeCalibration, previous)
     const checks = i > 0 && i % 3 === 1
     const visit = player.play(procedureOf(checks ? sensor.check : sensor.procedure), setup, i === 0, {
       operator: operators[i % operators.length] as string,
     })
     if (visit.calibration) {
       previous = { characteristic: visit.calibration.characteristic, at: visit.at }
-      if (visit.calibration.adopted) inForce = visit.calibration.characteristic
+      if (visit.calibration.adopted) activeCalibration = visit.calibration.characteristic
     }
     past.push(visit)
   })
@@ -94,7 +94,7 @@ function visitDays(sensor: FleetSensor, random: RandomStream): number[] {
   return [-sensor.installedDaysAgo, ...days]
 }
 
-function setupAt(sensor: FleetSensor, inForce: Characteristic, previous: Setup['previous']): Setup {
+function setupAt(sensor: FleetSensor, activeCalibration: CalibrationParameters, previous: Setup['previous']): Setup {
   return {
     kind: sensor.kind,
     position: sensor.code,
@@ -105,10 +105,10 @@ function setupAt(sensor: FleetSensor, inForce: Characteristic, previous: Setup['
     shows: sensor.shows,
     linked: sensor.unit !== null,
     writable: sensor.writable,
-    inForce,
+    activeCalibration,
     previous,
     standards: Object.fromEntries(Object.entries(sensor.standards).map(([role, code]) => [role, { code, lot: null }])),
-    schools: USUAL_SCHOOLS,
+    practices: USUAL_PRACTICES,
     settlingHistory: [],
     authorityRule: sensor.authority?.rule ?? null,
     twins: [],
@@ -134,14 +134,14 @@ class Player {
   }
 
   play(procedure: Procedure, setup: Setup, first: boolean, who: { operator: string }): PastVisit {
-    let progress = foldVisit(procedure, setup, this.start, this.entries)
+    let progress = reduceVisit(procedure, setup, this.start, this.entries)
     for (let n = 0; progress.current && n < 60; n++) {
       this.doStep(procedure, progress, progress.current, first)
-      progress = foldVisit(procedure, setup, this.start, this.entries)
+      progress = reduceVisit(procedure, setup, this.start, this.entries)
     }
     const { evidence } = progress
-    const judged = within(() => procedure.judge(evidence, 'result'))
-    const observation = within(() => procedure.observe(evidence))
+    const judged = nullIfOutOfRange(() => procedure.judge(evidence, 'result'))
+    const observation = nullIfOutOfRange(() => procedure.observe(evidence))
     const decided = evidence.decisions.result?.decision
     return {
       id: randomUUID(),
@@ -196,7 +196,7 @@ class Player {
 
   /** Past operators followed the proposal, gave every new sensor its numbers, and did not test more than twice. */
   private decide(procedure: Procedure, progress: Progress, step: Step, first: boolean): void {
-    const judged = within(() => procedure.judge(progress.evidence, step.key))
+    const judged = nullIfOutOfRange(() => procedure.judge(progress.evidence, step.key))
     const proposed = judged?.proposal.decision ?? 'leave-alone'
     const possible = judged?.choices ?? ['leave-alone']
     const stays = ['repeat', 'replace', 'condition'].includes(proposed) || (progress.evidence.asked[proposed] ?? 0) > 0
@@ -211,8 +211,8 @@ class Player {
   }
 
   private apply(procedure: Procedure, progress: Progress): void {
-    const judged = within(() => procedure.judge(progress.evidence, 'result'))
-    const { parameters } = progress.evidence.channel
+    const judged = nullIfOutOfRange(() => procedure.judge(progress.evidence, 'result'))
+    const { parameters } = progress.evidence.model
     const characteristic = Object.fromEntries(
       parameters.flatMap(({ key, scale, decimals }) => {
         const value = judged?.found?.characteristic[key]
@@ -233,10 +233,10 @@ class Player {
   /** A settled reading: what the simulated sensor rests at, with the scatter of a reading. */
   private read(progress: Progress, step: Step): CapturedReading {
     const { evidence } = progress
-    const { channel, setup } = evidence
+    const { model, setup } = evidence
     const code = step.role ? setup.standards[step.role]?.code : undefined
     const room = Math.round((ROOM + 0.12 * this.random.normal()) * 100) / 100
-    const value = code ? channel.standardValue(code, room, { ...setup.device, expects: 'activity' }) : 0
+    const value = code ? model.standardValue(code, room, { ...setup.device, expects: 'activity' }) : 0
     const bath =
       step.medium === 'process'
         ? processAt(this.sensor, this.clock)
@@ -245,11 +245,12 @@ class Player {
       step.medium === 'plug'
         ? { signal: 0.4, temperature: room }
         : simulateSensor(this.truth(), bath, this.random.fork(), 0).read(0)
-    const inForce = evidence.applied?.characteristic ?? setup.inForce
+    const activeCalibration = evidence.applied?.characteristic ?? setup.activeCalibration
     const level = Math.abs(read.signal)
-    const preset = channel.preset(level, 'signal', setup.device)
-    const shown = within(() => channel.toShown(read.signal, read.temperature, inForce, setup.device)) ?? 0
-    const { decimals } = channel.shownScale(setup.device)
+    const preset = model.preset(level, 'signal', setup.device)
+    const shown =
+      nullIfOutOfRange(() => model.toShown(read.signal, read.temperature, activeCalibration, setup.device)) ?? 0
+    const { decimals } = model.shownScale(setup.device)
     const seconds = this.secondsToSettle(bath, preset.resolution, this.random.between(0.8, 1.2))
     return {
       signal: read.signal,
@@ -269,7 +270,7 @@ class Player {
         ? {
             standard: {
               code,
-              value: channel.standardValue(code, read.temperature, setup.device),
+              value: model.standardValue(code, read.temperature, setup.device),
               lot: null,
               expired: false,
               openTooLong: false,
@@ -296,7 +297,7 @@ class Player {
     const from = sim.read(0).signal
     sim.follow(bath)
     const to = sim.read(0).signal
-    const { factor } = channelOf(this.sensor.kind).signalScale(Math.abs(to))
+    const { factor } = modelOf(this.sensor.kind).signalScale(Math.abs(to))
     const way = Math.abs(to - from) * factor
     const tail = Math.max(1, (truth.slowShare * way) / (SETTLED_SHARE * resolution))
     return Math.round(stray * (SURE_SECONDS + truth.slowTime * (Math.sqrt(tail) - 1)))
@@ -315,7 +316,7 @@ class Player {
       const t = Math.round(10 * apart * i) / 10
       return [t, sim.read(t).signal]
     })
-    const { factor } = channelOf(this.sensor.kind).signalScale(Math.abs(samples.at(-1)?.[1] ?? 1))
+    const { factor } = modelOf(this.sensor.kind).signalScale(Math.abs(samples.at(-1)?.[1] ?? 1))
     const trace = samples.map(([t, v]): [number, number] => [t, v * factor])
     return { trace, signature: this.keepsSignature ? this.signature(bath) : null }
   }
@@ -327,12 +328,12 @@ class Player {
     const before = sim.read(0).signal
     sim.dip(bath, 0)
     const { device } = this.sensor
-    const { pace = 1 } = channelOf(this.sensor.kind).preset(Math.abs(bath.value), 'signal', device)
+    const { pace = 1 } = modelOf(this.sensor.kind).preset(Math.abs(bath.value), 'signal', device)
     // A signature is on the clock of its kind.
     const values = SIGNATURE_TIMES.map((t) => sim.read(pace * t).signal)
     const end = sim.read(1e7).signal
     if (Math.abs(before - end) < 1e-6) return null
-    const { factor } = channelOf(this.sensor.kind).signalScale(Math.abs(end))
+    const { factor } = modelOf(this.sensor.kind).signalScale(Math.abs(end))
     const stray = 1 + 0.08 * this.random.normal()
     return { shares: values.map((v) => ((v - end) / (before - end)) * stray), jump: (before - end) * factor }
   }
@@ -340,11 +341,11 @@ class Player {
   /** What was typed on the day: the true value, as a laboratory or a second thermometer had it. */
   private fill(progress: Progress, step: Step): Record<string, number | string | boolean> {
     const { evidence } = progress
-    const { setup, channel } = evidence
+    const { setup, model } = evidence
     const there = processAt(this.sensor, this.clock)
-    const ideal = channel.signalOf(there.value, there.temperature, channel.ideal, setup.device)
-    const right = channel.toShown(ideal, there.temperature, channel.ideal, setup.device)
-    const { decimals } = channel.shownScale(setup.device)
+    const ideal = model.signalOf(there.value, there.temperature, model.ideal, setup.device)
+    const right = model.toShown(ideal, there.temperature, model.ideal, setup.device)
+    const { decimals } = model.shownScale(setup.device)
     const near = (spread: number) => Number((right * (1 + spread * this.random.normal())).toFixed(decimals))
     switch (step.key) {
       case 'lab':

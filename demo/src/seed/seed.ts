@@ -1,4 +1,4 @@
-import { channelOf, DAY_MS, randomStream, simulateSensor, within } from '@frustum/core'
+import { DAY_MS, modelOf, nullIfOutOfRange, randomStream, simulateSensor } from '@frustum/core'
 import { type Database, tables as table } from '@frustum/server/extending'
 import { isNotNull, sql } from 'drizzle-orm'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
@@ -211,14 +211,14 @@ async function writeHistory(db: Database, played: readonly Played[], now: number
 /** Two process readings a day, as the device of the day would have shown them. */
 function readingsOf({ installationId, sensor, history, random }: Played, now: number) {
   const rows: (typeof table.readings.$inferInsert)[] = []
-  const channel = channelOf(sensor.kind)
+  const model = modelOf(sensor.kind)
   for (let day = -sensor.installedDaysAgo; day < 0; day += 0.5) {
     const at = now + day * DAY_MS
     const adopted = history.findLast((v) => v.at <= at && v.calibration?.adopted)?.calibration
-    const inForce = adopted?.characteristic ?? channel.ideal
+    const activeCalibration = adopted?.characteristic ?? model.ideal
     const bath = processAt(sensor, at)
     const { signal, temperature } = simulateSensor(truthAt(sensor, day), bath, random, 0).read(0)
-    const shown = within(() => channel.toShown(signal, temperature, inForce, sensor.device))
+    const shown = nullIfOutOfRange(() => model.toShown(signal, temperature, activeCalibration, sensor.device))
     if (shown !== null) rows.push({ installationId, at: new Date(at), shown, signal: null, temperature })
   }
   return rows

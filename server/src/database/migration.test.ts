@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { PGlite } from '@electric-sql/pglite'
-import { foldVisit, procedureOf, type RecordLine, type Setup, USUAL_SCHOOLS } from '@frustum/core'
+import { procedureOf, type RecordLine, reduceVisit, type Setup, USUAL_PRACTICES } from '@frustum/core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 
 /** A database of the first version, as it was written then: nothing of it may be lost by what came later. */
@@ -104,13 +104,13 @@ it('the half-done visit goes on at the step at which it stood, with every readin
   )
   const setup = {
     kind: 'ph',
-    inForce: { zero: 0, slopeEfficiency: 1 },
+    activeCalibration: { zero: 0, slopeEfficiency: 1 },
     standards: { first: { code: 'pH7.00', lot: null }, second: { code: 'pH10.01', lot: null } },
-    schools: USUAL_SCHOOLS,
+    practices: USUAL_PRACTICES,
     device: {},
     shows: 'signal',
   } as unknown as Setup
-  const progress = foldVisit(
+  const progress = reduceVisit(
     procedureOf('ph-check'),
     setup,
     0,

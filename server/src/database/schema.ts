@@ -1,13 +1,13 @@
 import type { LinkSettings, LotTable, VisitSettings } from '@frustum/contract'
 import type {
+  CalibrationParameters,
   Cause,
-  Characteristic,
   CheckFirst,
   DeviceSetting,
   IntervalMethod,
-  Schools,
   SensorKind,
   VisitEntry,
+  WorkingPractices,
 } from '@frustum/core'
 import { sql } from 'drizzle-orm'
 import {
@@ -179,7 +179,7 @@ export const schoolChoices = pgTable('school_choices', {
   id: serial().primaryKey(),
   at: instant('at').notNull(),
   operator: text().notNull(),
-  schools: jsonb().$type<Schools>().notNull(),
+  practices: jsonb('schools').$type<WorkingPractices>().notNull(),
 })
 
 /** What is to be read instead in a closed visit, and why. The record itself stays. */
@@ -244,9 +244,9 @@ export const calibrations = pgTable(
       .references(() => installations.id),
     visitId: uuid('visit_id').references(() => visits.id),
     at: instant('at').notNull(),
-    characteristic: jsonb().$type<Characteristic>().notNull(),
+    characteristic: jsonb().$type<CalibrationParameters>().notNull(),
     /** Half-widths of the 95 % intervals. */
-    uncertainty: jsonb().$type<Characteristic>().notNull(),
+    uncertainty: jsonb().$type<CalibrationParameters>().notNull(),
     adopted: boolean().notNull(),
     /** The first of a new sensor. */
     baseline: boolean().notNull().default(false),
@@ -263,8 +263,8 @@ export const deviceCalibrations = pgTable(
       .notNull()
       .references(() => installations.id),
     at: instant('at').notNull(),
-    held: jsonb().$type<Characteristic>().notNull(),
-    given: jsonb().$type<Characteristic>().notNull(),
+    held: jsonb().$type<CalibrationParameters>().notNull(),
+    given: jsonb().$type<CalibrationParameters>().notNull(),
     /** Who gave them back; null when they were found changed. */
     operator: text(),
   },

@@ -1,4 +1,4 @@
-import { channelOf, type SENSOR_KINDS, standardOf } from '@frustum/core'
+import { modelOf, type SENSOR_KINDS, standardOf } from '@frustum/core'
 import Papa from 'papaparse'
 import type { Database } from '../database/open.ts'
 import { exportRecords } from './exportRecords.ts'
@@ -8,7 +8,7 @@ export async function exportCsv(db: Database, id: string | null): Promise<string
   const { visits, positions } = await exportRecords(db, id)
   const kinds = new Map(positions.map((p) => [p.code, p.position.kind as (typeof SENSOR_KINDS)[number]]))
   const rows = visits.flatMap((v) => {
-    const channel = channelOf(kinds.get(v.position) ?? 'ph')
+    const model = modelOf(kinds.get(v.position) ?? 'ph')
     const observed = (
       v.observations as {
         asFound: number | null
@@ -30,7 +30,7 @@ export async function exportCsv(db: Database, id: string | null): Promise<string
       as_left: observed?.asLeft ?? '',
       uncertainty: observed?.uncertainty ?? '',
       fouling: observed?.fouling ?? '',
-      error_unit: channel.errorScale.unit,
+      error_unit: model.errorScale.unit,
       adjusted: observed ? observed.adjusted : '',
       corrections: (v.corrections as { text: string }[]).map((c) => c.text).join(' | '),
     }
@@ -42,7 +42,7 @@ export async function exportCsv(db: Database, id: string | null): Promise<string
       taken_at: at,
       signal: reading.signal,
       signal_uncertainty: reading.signalUncertainty,
-      signal_unit: channel.kind === 'conductivity' ? 'µS/cm' : channel.signalScale(1).unit,
+      signal_unit: model.kind === 'conductivity' ? 'µS/cm' : model.signalScale(1).unit,
       shown: reading.shown,
       temperature_c: reading.temperature,
       seconds: reading.stability.seconds,

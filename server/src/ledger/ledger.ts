@@ -1,14 +1,14 @@
 import type { LedgerRow, RecordView } from '@frustum/contract'
 import {
-  channelOf,
-  type Evidence,
-  foldVisit,
+  modelOf,
   procedureOf,
+  reduceVisit,
   type Scale,
   type Step,
   shownText,
   signalText,
   standardOf,
+  type VisitState,
 } from '@frustum/core'
 import { asc, count, desc, eq, isNotNull, lt } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
@@ -55,7 +55,7 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
     ),
   )
   return rows.map(({ visit, position, place, sensor, drift }) => {
-    const scale = channelOf(position.kind).errorScale
+    const scale = modelOf(position.kind).errorScale
     return {
       id: visit.id,
       at: (visit.closedAt ?? visit.startedAt).getTime(),
@@ -84,7 +84,7 @@ export async function recordOf(db: Database, id: string, now: number): Promise<R
   const steps = new Map<string, Step>()
   lines.forEach((_, i) => {
     const part = lines.slice(0, i + 1).map((l) => ({ at: l.at.getTime(), entry: l.entry }))
-    for (const { step } of foldVisit(procedure, setup, opened.row.startedAt.getTime(), part).steps)
+    for (const { step } of reduceVisit(procedure, setup, opened.row.startedAt.getTime(), part).steps)
       steps.set(step.key, step)
   })
   const judged = progress.steps.findLast(
@@ -112,7 +112,7 @@ export async function recordOf(db: Database, id: string, now: number): Promise<R
   }
 }
 
-function pointsOf(evidence: Evidence, steps: readonly Step[]): RecordView['points'] {
+function pointsOf(evidence: VisitState, steps: readonly Step[]): RecordView['points'] {
   return steps.flatMap((step) => {
     const reading = evidence.readings[step.key]
     if (!reading || evidence.skipped[step.key] !== undefined) return []
@@ -138,7 +138,7 @@ async function driftWords(
   db: Database,
   installationId: number,
   visitId: string,
-  evidence: Evidence,
+  evidence: VisitState,
 ): Promise<string | null> {
   const history = (await driftHistory(db, [installationId])).get(installationId) ?? []
   const [own] = await db.select().from(driftObservations).where(eq(driftObservations.visitId, visitId))
@@ -147,7 +147,7 @@ async function driftWords(
   if (!before) return null
   const days = (own.at.getTime() - before.at) / 86_400_000
   const drift = own.asFound - (own.fouling ?? 0) - before.asLeft
-  const scale = evidence.channel.errorScale
+  const scale = evidence.model.errorScale
   const fouling = own.fouling === null ? '' : `, fouling ${signed(own.fouling, scale)}`
   return `In ${Math.round(days)} days since the visit before: drift ${signed(drift, scale)}${fouling}.`
 }

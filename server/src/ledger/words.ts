@@ -1,5 +1,4 @@
 import {
-  type Evidence,
   type FieldSpec,
   type FormValue,
   parametersText,
@@ -7,6 +6,7 @@ import {
   shownText,
   signalText,
   type VisitEntry,
+  type VisitState,
 } from '@frustum/core'
 
 const DECISIONS: Record<string, string> = {
@@ -19,7 +19,7 @@ const DECISIONS: Record<string, string> = {
 }
 
 /** A line of the record in words. */
-export function entryWords(entry: VisitEntry, steps: ReadonlyMap<string, Step>, evidence: Evidence): string {
+export function entryWords(entry: VisitEntry, steps: ReadonlyMap<string, Step>, evidence: VisitState): string {
   const name = (key: string) => steps.get(key)?.short ?? key
   switch (entry.type) {
     case 'done':

@@ -1,12 +1,12 @@
 import {
-  type Channel,
-  type Characteristic,
-  channelOf,
+  type CalibrationParameters,
   differingNumbers,
+  type MeasurementModel,
+  modelOf,
   type NumbersChange,
+  nullIfOutOfRange,
   parametersText,
   type SensorKind,
-  within,
 } from '@frustum/core'
 import { and, asc, desc, eq, inArray, isNull, lte, max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
@@ -36,8 +36,8 @@ export async function checkDeviceCalibration(
   const held = await link.readCalibration().catch(() => null)
   if (!held) return
   const given = await calibrationInForce(db, installation.id, position.kind, now)
-  const channel = channelOf(position.kind)
-  const differing = differingNumbers(channel, held, given)
+  const model = modelOf(position.kind)
+  const differing = differingNumbers(model, held, given)
   if (differing.length === 0) return
   if (!(await isKnown(db, installation.id, now))) {
     await db.insert(deviceCalibrations).values({ installationId: installation.id, at: now, held, given: held })
@@ -50,9 +50,9 @@ export async function checkDeviceCalibration(
       at: now,
       kind: NUMBERS_CHANGED,
       note: `Calibration changed in the device: on record ${differing
-        .map((d) => text(channel, { [d.parameter.key]: d.given }))
+        .map((d) => text(model, { [d.parameter.key]: d.given }))
         .join(', ')}; now ${differing
-        .map((d) => (d.held === undefined ? 'none' : text(channel, { [d.parameter.key]: d.held })))
+        .map((d) => (d.held === undefined ? 'none' : text(model, { [d.parameter.key]: d.held })))
         .join(', ')}.`,
     })
   })
@@ -93,7 +93,7 @@ export async function restoreDeviceCalibration(
       hint: 'Key the calibration in on the device; it is checked here within ten minutes.',
     })
   }
-  const held = await writeDeviceCalibration(link, channelOf(position.kind), changed.given)
+  const held = await writeDeviceCalibration(link, modelOf(position.kind), changed.given)
   await db.transaction(async (tx) => {
     await tx
       .insert(deviceCalibrations)
@@ -102,7 +102,7 @@ export async function restoreDeviceCalibration(
       installationId: installation.id,
       at,
       kind: 'numbers-given-back',
-      note: `${operator} restored the calibration in the device (${text(channelOf(position.kind), held)}).`,
+      note: `${operator} restored the calibration in the device (${text(modelOf(position.kind), held)}).`,
     })
   })
 }
@@ -110,16 +110,16 @@ export async function restoreDeviceCalibration(
 /** Writes numbers and reads them back. @throws Problem when the device is silent or holds others afterwards */
 export async function writeDeviceCalibration(
   link: Link,
-  channel: Channel,
-  wanted: Characteristic,
-): Promise<Characteristic> {
+  model: MeasurementModel,
+  wanted: CalibrationParameters,
+): Promise<CalibrationParameters> {
   const held = await link.writeCalibration(wanted).catch(() => {
     throw new Problem(502, 'device-silent', 'The device did not take the numbers.', {
       detail: 'What was found is kept; nothing is lost.',
       hint: 'Check the line and try again, or key the numbers in by hand.',
     })
   })
-  const [first] = differingNumbers(channel, held, wanted)
+  const [first] = differingNumbers(model, held, wanted)
   if (first) {
     const { label, decimals, scale } = first.parameter
     throw new Problem(502, 'device-differs', 'The device holds other numbers than were sent.', {
@@ -145,8 +145,8 @@ export async function changedDeviceCalibrations(
     .orderBy(asc(deviceCalibrations.at))
   for (const row of seen) found.set(row.installationId, row)
   for (const [id, last] of found) {
-    const channel = channelOf(kinds.get(id) as SensorKind)
-    if (last.operator !== null || differingNumbers(channel, last.held, last.given).length === 0) found.delete(id)
+    const model = modelOf(kinds.get(id) as SensorKind)
+    if (last.operator !== null || differingNumbers(model, last.held, last.given).length === 0) found.delete(id)
   }
   if (found.size === 0) return found
   const adopted = await db
@@ -174,7 +174,7 @@ export async function numbersChanges(
     .from(deviceCalibrations)
     .where(inArray(deviceCalibrations.installationId, ids))
     .orderBy(asc(deviceCalibrations.at))
-  const heldBefore = new Map<number, Characteristic>()
+  const heldBefore = new Map<number, CalibrationParameters>()
   for (const change of changes) {
     const { installation, position, device } = installed.find(
       (i) => i.installation.id === change.installationId,
@@ -188,10 +188,12 @@ export async function numbersChanges(
       .where(and(eq(calibrations.installationId, installation.id), lte(calibrations.at, change.at)))
       .orderBy(desc(calibrations.at))
       .limit(1)
-    const channel = channelOf(position.kind)
+    const model = modelOf(position.kind)
     const process = { value: position.processValue, temperature: position.processTemperature }
-    const error = (reckonedWith: Characteristic) =>
-      within(() => channel.errorAt(actual?.characteristic ?? channel.ideal, reckonedWith, process, device.setting))
+    const error = (reckonedWith: CalibrationParameters) =>
+      nullIfOutOfRange(() =>
+        model.errorAt(actual?.characteristic ?? model.ideal, reckonedWith, process, device.setting),
+      )
     const [from, to] = [error(before), error(change.held)]
     if (from === null || to === null) continue
     const of = found.get(installation.id) ?? []
@@ -228,4 +230,4 @@ async function isKnown(db: Database, installationId: number, at: Date): Promise<
   return seen !== undefined
 }
 
-const text = (channel: Channel, c: Characteristic) => parametersText({ channel }, c)
+const text = (model: MeasurementModel, c: CalibrationParameters) => parametersText({ model }, c)

@@ -1,4 +1,4 @@
-import type { Characteristic } from '@frustum/core'
+import type { CalibrationParameters } from '@frustum/core'
 
 export interface LinkReading {
   /** Epoch ms when it was asked for. */
@@ -16,8 +16,8 @@ export interface LinkReading {
 export interface Link {
   /** Rejects when the device does not answer in time. */
   read(): Promise<LinkReading>
-  readCalibration(): Promise<Characteristic>
+  readCalibration(): Promise<CalibrationParameters>
   /** Writes and reads back; resolves with what the device then holds. */
-  writeCalibration(calibration: Characteristic): Promise<Characteristic>
+  writeCalibration(calibration: CalibrationParameters): Promise<CalibrationParameters>
   close(): void
 }

@@ -8,25 +8,25 @@ import {
   type PlanView,
 } from '@frustum/contract'
 import {
-  channelOf,
   DAY_MS,
+  modelOf,
   type PlannedTrip,
   planTrips,
   probabilityInTolerance,
-  type Schools,
   sensorState,
   standardOf,
   timelineOf,
+  type WorkingPractices,
 } from '@frustum/core'
 import { addHours } from 'date-fns/addHours'
 import { startOfDay } from 'date-fns/startOfDay'
 import { asc, desc, eq, inArray, max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { consumableRenewals, consumables, movedVisits, places, positions, sites } from '../database/schema.ts'
-import { type Forecasts, nextDateOf, type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
+import { cachedForecasts, type Forecasts, nextDateOf, type SensorForecast } from '../probes/forecasts.ts'
 import { notFound, Problem } from '../problem.ts'
 import { policyOf } from '../sensorPolicy.ts'
-import { type Installed, installedSensors, schoolsAt } from '../sensors.ts'
+import { type Installed, installedSensors, practicesAt } from '../sensors.ts'
 import { type LotWithLeft, lotAmong, lotsWithLeft } from '../shelf/lots.ts'
 import { jobOf, type PlannedWork, plannedWork, prerequisitesOf } from './procedures.ts'
 
@@ -45,7 +45,7 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const dayOf = (at: number) => startOfDay(new TZDate(at, zone)).getTime()
   const today = dayOf(now)
   const installed = await installedSensors(db)
-  const forecasts = await siteForecasts(db, now)
+  const forecasts = await cachedForecasts(db, now)
   const moved = await movesInForce(db, forecasts, installed)
   const sensors = installed.map((i) => {
     const known = forecasts.get(i.installation.id) as SensorForecast
@@ -69,10 +69,10 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const byCode = new Map(installed.map((i) => [i.position.code, i]))
   const views: PlannedTripView[] = []
   const visited = new Set<string>()
-  const schools = await schoolsAt(db, new Date(now))
+  const practices = await practicesAt(db, new Date(now))
   const lots = await lotsWithLeft(db)
   for (const trip of trips) {
-    views.push(tripView(trip, { byCode, work, forecasts, zone, now, schools, visited, lots }))
+    views.push(tripView(trip, { byCode, work, forecasts, zone, now, practices, visited, lots }))
     for (const v of trip.visits) visited.add(v.position)
   }
   return {
@@ -112,18 +112,18 @@ interface TripContext {
   forecasts: Forecasts
   zone: string
   now: number
-  schools: Schools
+  practices: WorkingPractices
   /** Sensors that a trip before this one visits: their forecast from today says nothing of later. */
   visited: ReadonlySet<string>
   lots: readonly LotWithLeft[]
 }
 
 function tripView(trip: PlannedTrip, context: TripContext): PlannedTripView {
-  const { byCode, work, forecasts, zone, now, schools, visited, lots } = context
+  const { byCode, work, forecasts, zone, now, practices, visited, lots } = context
   const along = trip.visits.map((v) => byCode.get(v.position) as Installed)
   const jobs = along.map((i) => {
     const own = work.get(i.position.code) as PlannedWork
-    return jobOf(i, own, prerequisitesOf(own, i, along), schools)
+    return jobOf(i, own, prerequisitesOf(own, i, along), practices)
   })
   const timeline = timelineOf(jobs)
   return {
@@ -136,7 +136,7 @@ function tripView(trip: PlannedTrip, context: TripContext): PlannedTripView {
       const { procedure } = work.get(v.position) as PlannedWork
       return {
         ...v,
-        quantity: channelOf(i.position.kind).quantity(i.device.setting),
+        quantity: modelOf(i.position.kind).quantity(i.device.setting),
         spot: i.position.spot,
         procedure: procedure.name,
         minutes: procedure.handsOnMinutes,
@@ -246,7 +246,7 @@ async function refuseBeyondAuthority(
   to: number,
   now: number,
 ): Promise<void> {
-  const forecasts = await siteForecasts(db, now)
+  const forecasts = await cachedForecasts(db, now)
   for (const i of await installedSensors(db)) {
     const { code, authorityDays, authorityRule } = i.position
     if (authorityDays === null || !rows.some((r) => r.code === code)) continue

@@ -1,15 +1,15 @@
 import {
-  channelOf,
-  foldVisit,
   type Job,
   type JobPart,
+  modelOf,
+  nullIfOutOfRange,
   PROCEDURES,
   type Procedure,
   procedureOf,
   proceduresFor,
-  type Schools,
+  reduceVisit,
   type Setup,
-  within,
+  type WorkingPractices,
 } from '@frustum/core'
 import { desc } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
@@ -72,10 +72,12 @@ export function jobOf(
   installed: Installed,
   { procedure, standards }: PlannedWork,
   after: readonly string[],
-  schools: Schools,
+  practices: WorkingPractices,
 ): Job {
   const steps =
-    within(() => procedure.steps(foldVisit(procedure, setupFor(installed, standards, schools), 0, []).evidence)) ?? []
+    nullIfOutOfRange(() =>
+      procedure.steps(reduceVisit(procedure, setupFor(installed, standards, practices), 0, []).evidence),
+    ) ?? []
   const worked = Math.max(1, steps.filter((s) => s.kind !== 'wait').length)
   const each = procedure.handsOnMinutes / worked
   const parts: JobPart[] = []
@@ -98,13 +100,13 @@ export function jobOf(
   }
 }
 
-function setupFor(installed: Installed, standards: Record<string, string>, schools: Schools): Setup {
+function setupFor(installed: Installed, standards: Record<string, string>, practices: WorkingPractices): Setup {
   return {
     ...standingFacts(installed),
-    inForce: channelOf(installed.position.kind).ideal,
+    activeCalibration: modelOf(installed.position.kind).ideal,
     previous: null,
     standards: Object.fromEntries(Object.entries(standards).map(([role, code]) => [role, { code, lot: null }])),
-    schools,
+    practices,
     settlingHistory: [],
     twins: [],
   }

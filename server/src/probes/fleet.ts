@@ -6,7 +6,7 @@ import { calibrations } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { rowsOf } from '../rounds/overview.ts'
 import { installedSensors } from '../sensors.ts'
-import { hitRate } from './confirm.ts'
+import { hitRate } from './confirmedCauses.ts'
 import { type SensorHealth, siteHealth } from './health.ts'
 
 /** All sensors with how they age, for the table of the fleet. */

@@ -1,6 +1,6 @@
 import { DAY_MS, type DriftHistory, forecastSite } from '@frustum/core'
 import { expect, it } from 'vitest'
-import { forecastLike } from './forecastPool.ts'
+import { forecastOffThread } from './forecastPool.ts'
 
 const USUAL = { rateSd: 0.05 / 30, walk: 0.02 ** 2 / 30 }
 
@@ -19,7 +19,7 @@ it('a large site is reckoned in a thread of its own, with the same outcome, whil
   const histories = site(400, 30)
   let ticks = 0
   const timer = setInterval(() => ticks++, 5)
-  const elsewhere = await forecastLike(histories, USUAL)
+  const elsewhere = await forecastOffThread(histories, USUAL)
   clearInterval(timer)
   // The first turn of the clock would come after the whole reckoning if it were done here.
   expect(ticks).toBeGreaterThan(3)
@@ -28,6 +28,6 @@ it('a large site is reckoned in a thread of its own, with the same outcome, whil
 
 it('a small one is reckoned at once, and an error comes back as one', async () => {
   const histories = site(3, 4)
-  expect(await forecastLike(histories, USUAL)).toEqual(forecastSite(histories, USUAL))
-  await expect(forecastLike([{ observations: [] }], USUAL)).rejects.toThrow('at least one visit')
+  expect(await forecastOffThread(histories, USUAL)).toEqual(forecastSite(histories, USUAL))
+  await expect(forecastOffThread([{ observations: [] }], USUAL)).rejects.toThrow('at least one visit')
 })

@@ -22,7 +22,7 @@ const worker = (): Piscina => {
 }
 
 /** As `forecastSite`, without holding up the server. */
-export async function forecastLike(histories: DriftHistory[], usual: UsualDrift): Promise<DriftForecast[]> {
+export async function forecastOffThread(histories: DriftHistory[], usual: UsualDrift): Promise<DriftForecast[]> {
   const visits = histories.reduce((sum, h) => sum + h.observations.length, 0)
   return visits <= HERE_UP_TO_VISITS ? forecastSite(histories, usual) : worker().run({ histories, usual })
 }

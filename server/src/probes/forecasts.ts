@@ -1,5 +1,4 @@
 import {
-  channelOf,
   countHours,
   type DriftForecast,
   type DriftHistory,
@@ -9,6 +8,7 @@ import {
   type HoursCounted,
   type IntervalPolicy,
   type MeterReading,
+  modelOf,
   type NextDate,
   type NumbersChange,
   nextDate,
@@ -21,8 +21,8 @@ import type { Database } from '../database/open.ts'
 import { driftObservations, events, exclusions, hoursRun } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
-import { observationsAt } from './elsewhere.ts'
-import { forecastLike } from './forecastPool.ts'
+import { forecastOffThread } from './forecastPool.ts'
+import { transferredObservations } from './transferredObservations.ts'
 
 /** What is forecast of an installed sensor, and what it is computed from. */
 export interface SensorForecast {
@@ -41,25 +41,25 @@ export type Forecasts = ReadonlyMap<number, SensorForecast>
 /** Events after which a sensor is another one. */
 const CHANGES = ['upset', 'refilled', 'left-dry', 'moved']
 
-interface Kept {
+interface CachedForecasts {
   revision: string
   forecasts: Promise<Forecasts>
 }
 
-const kept = new WeakMap<Database, Kept>()
+const forecastCache = new WeakMap<Database, CachedForecasts>()
 
 /**
  * The forecasts of all installed sensors, each learning from its like. Reckoned anew when something was recorded
  * since, or when the day has changed.
  */
-export async function siteForecasts(db: Database, now: number): Promise<Forecasts> {
+export async function cachedForecasts(db: Database, now: number): Promise<Forecasts> {
   const revision = `${await revisionOf(db)} ${Math.floor(now / 3_600_000)}`
-  const last = kept.get(db)
+  const last = forecastCache.get(db)
   if (last?.revision === revision) return last.forecasts
-  const forecasts = reckon(db, now)
-  kept.set(db, { revision, forecasts })
+  const forecasts = computeForecasts(db, now)
+  forecastCache.set(db, { revision, forecasts })
   // A failure must not be kept.
-  forecasts.catch(() => kept.delete(db))
+  forecasts.catch(() => forecastCache.delete(db))
   return forecasts
 }
 
@@ -75,17 +75,17 @@ export async function revisionOf(db: Database): Promise<string> {
   return rows[0]?.revision ?? ''
 }
 
-async function reckon(db: Database, now: number): Promise<Forecasts> {
+async function computeForecasts(db: Database, now: number): Promise<Forecasts> {
   const installed = await installedSensors(db)
   const ids = installed.map((i) => i.installation.id)
   const [recorded, changes] = [await recordedVisits(db, ids), await changesOf(db, ids)]
   const numbers = await numbersChanges(db, installed)
   const meters = await metersOf(db)
   const earlier = await earlierInstallations(db, installed)
-  const elsewhere = new Map<number, DriftObservation[]>()
+  const transferred = new Map<number, DriftObservation[]>()
   for (const i of installed) {
     const before = (earlier.get(i.installation.id) ?? []).map((e) => e.id)
-    if (before.length > 0) elsewhere.set(i.installation.id, await observationsAt(db, before, i))
+    if (before.length > 0) transferred.set(i.installation.id, await transferredObservations(db, before, i))
   }
   const found = new Map<number, SensorForecast>()
   for (const kind of new Set(installed.map((i) => i.position.kind))) {
@@ -98,9 +98,9 @@ async function reckon(db: Database, now: number): Promise<Forecasts> {
       const own = series.observations.length > 0 ? series.observations : unvisited(i)
       const from = own[0]?.at ?? 0
       // A sensor that was moved brings its past along, computed for the water it is in now.
-      const visited = [...(elsewhere.get(i.installation.id) ?? []).filter((o) => o.at < from), ...own]
+      const visited = [...(transferred.get(i.installation.id) ?? []).filter((o) => o.at < from), ...own]
       const observations = withNumbersChanged(visited, numbers.get(i.installation.id) ?? [])
-      const { unit } = channelOf(i.position.kind).errorScale
+      const { unit } = modelOf(i.position.kind).errorScale
       return { series, observations, changedAt: changes.get(i.installation.id) ?? [], unit }
     })
     const histories = inputs.map(({ observations, changedAt, unit }) => ({ observations, changedAt, unit }))
@@ -116,16 +116,16 @@ async function reckon(db: Database, now: number): Promise<Forecasts> {
   return found
 }
 
-const keptKinds = new WeakMap<Database, Map<SensorKind, { from: string; forecasts: DriftForecast[] }>>()
+const forecastCacheByKind = new WeakMap<Database, Map<SensorKind, { from: string; forecasts: DriftForecast[] }>>()
 
 /** The forecasts of all sensors of a kind; the same as before where nothing of what they rest on has changed. */
 async function forecastKind(db: Database, kind: SensorKind, histories: DriftHistory[]): Promise<DriftForecast[]> {
-  const kinds = keptKinds.get(db) ?? new Map()
-  keptKinds.set(db, kinds)
+  const kinds = forecastCacheByKind.get(db) ?? new Map()
+  forecastCacheByKind.set(db, kinds)
   const from = JSON.stringify(histories)
   const last = kinds.get(kind)
   if (last?.from === from) return last.forecasts
-  const forecasts = await forecastLike(histories, channelOf(kind).usualDrift)
+  const forecasts = await forecastOffThread(histories, modelOf(kind).usualDrift)
   kinds.set(kind, { from, forecasts })
   return forecasts
 }

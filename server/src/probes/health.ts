@@ -1,6 +1,7 @@
 import {
   ageingSeries,
   type BodyVisit,
+  type ClosedVisit,
   DAY_MS,
   type Diagnosis,
   diagnose,
@@ -10,12 +11,11 @@ import {
   firstEnd,
   type HealthEvidence,
   healthVisits,
+  nullIfOutOfRange,
   orderBy,
-  type SeenVisit,
   type SharedReference,
   separateSharedReference,
   settlingSeconds,
-  within,
   zeroOf,
 } from '@frustum/core'
 import { asc, desc } from 'drizzle-orm'
@@ -115,7 +115,7 @@ async function reckon(db: Database, now: number): Promise<Healths> {
 }
 
 /** What the round of visits around an instant said of the shared reference. */
-function shiftAt(shared: SharedReference | null, at: number, code: string): SeenVisit['shift'] {
+function shiftAt(shared: SharedReference | null, at: number, code: string): ClosedVisit['shift'] {
   const round = shared?.visits.find((v) => Math.abs(v.at - at) < 2 * DAY_MS)
   return round ? { common: round.common, own: round.own.find((o) => o.electrode === code)?.shift ?? null } : null
 }
@@ -142,7 +142,7 @@ function sharedBodies(
       (i) => i.position.body === body && zeroOf(i.position.kind, { zero: 0, offset: 0 }) !== null,
     )
     if (members.length < 2) continue
-    const separated = within(() => separateSharedReference(roundsOf(members, seen)))
+    const separated = nullIfOutOfRange(() => separateSharedReference(roundsOf(members, seen)))
     if (separated && separated.visits.length > 0) found.set(body, separated)
   }
   return found

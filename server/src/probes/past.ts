@@ -1,9 +1,9 @@
 import type { PastView } from '@frustum/contract'
 import {
-  channelOf,
   correctPast,
   DAY_MS,
   farthestChange,
+  modelOf,
   type OutOfTolerance,
   outOfTolerance,
   type RatedQuantity,
@@ -53,8 +53,8 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
     .from(readings)
     .where(and(eq(readings.installationId, installation.id), gte(readings.at, before.at), lte(readings.at, visit.at)))
     .orderBy(asc(readings.at))
-  const channel = channelOf(position.kind)
-  const percent = channel.errorScale.unit === '%'
+  const model = modelOf(position.kind)
+  const percent = model.errorScale.unit === '%'
   const raw = logged.map((r) => ({ at: r.at.getTime(), value: r.shown }))
   const steps = (await numbersChanges(db, [installed])).get(installation.id) ?? []
   const between = { from, to, errorThen: before.asLeft, errorNow: visit.asFound, steps }
@@ -78,8 +78,8 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
     affected: raw.filter((r) => liesIn(out, r.at)).length,
     rating: rated ? rateRecord(rated, errors) : 'not rated: no published limits for this quantity',
     action: rated ? ACTIONS[recordAction(rated, errors, position.processValue)] : 'judge it by your own limits',
-    unit: channel.shownScale(device.setting).unit,
-    decimals: channel.shownScale(device.setting).decimals,
+    unit: model.shownScale(device.setting).unit,
+    decimals: model.shownScale(device.setting).decimals,
     readings: raw.map((r, i) => ({ at: r.at, raw: r.value, corrected: corrected[i]?.value ?? r.value })),
   }
 }

@@ -1,4 +1,10 @@
-import { type CapturedReading, type Characteristic, type FindingCode, type SeenVisit, within } from '@frustum/core'
+import {
+  type CalibrationParameters,
+  type CapturedReading,
+  type ClosedVisit,
+  type FindingCode,
+  nullIfOutOfRange,
+} from '@frustum/core'
 import { and, asc, gt, inArray, isNotNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, visitEntries, visits } from '../database/schema.ts'
@@ -6,9 +12,9 @@ import type { earlierInstallations, Installed } from '../sensors.ts'
 import { openVisit } from '../visits/records.ts'
 
 /** A closed visit as the record has it, for the health of its sensor. */
-export interface Seen extends SeenVisit {
+export interface Seen extends ClosedVisit {
   id: string
-  uncertainty: Characteristic | null
+  uncertainty: CalibrationParameters | null
 }
 
 /** What was read from the records once: they only grow, and a closed visit no longer changes. */
@@ -100,7 +106,7 @@ export async function findingsOf(db: Database, id: string, now: number): Promise
   const before = findings.get(id)
   if (before !== undefined) return before
   const { procedure, progress } = await openVisit(db, null, id, now)
-  const judged = within(() => procedure.judge(progress.evidence, 'result'))
+  const judged = nullIfOutOfRange(() => procedure.judge(progress.evidence, 'result'))
   const codes = judged?.findings.map((f) => f.code) ?? null
   findings.set(id, codes)
   return codes

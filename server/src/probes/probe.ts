@@ -1,5 +1,5 @@
 import type { ProbeView } from '@frustum/contract'
-import { channelOf, procedureOf, within } from '@frustum/core'
+import { modelOf, nullIfOutOfRange, procedureOf } from '@frustum/core'
 import { asc, desc, eq, inArray } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
@@ -7,7 +7,7 @@ import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
 import { calibrationInForce, earlierInstallations, installedAt } from '../sensors.ts'
-import { type SensorForecast, siteForecasts } from './forecasts.ts'
+import { cachedForecasts, type SensorForecast } from './forecasts.ts'
 import { type SensorHealth, siteHealth } from './health.ts'
 import { healthView } from './healthView.ts'
 import { hourMeter } from './hourMeter.ts'
@@ -17,7 +17,7 @@ import { minutesPerVisit } from './whatIf.ts'
 export async function probe(db: Database, live: LiveValues, code: string, now: number): Promise<ProbeView> {
   const installed = await installedAt(db, code)
   const { installation, sensor, device, position } = installed
-  const channel = channelOf(position.kind)
+  const model = modelOf(position.kind)
   const [row] = await rowsOf(db, live, [installed], now)
   const before = (await earlierInstallations(db, [installed])).get(installation.id) ?? []
   const everywhere = [...before.map((e) => e.id), installation.id]
@@ -37,10 +37,10 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .from(events)
     .where(eq(events.installationId, installation.id))
     .orderBy(asc(events.at))
-  const known = (await siteForecasts(db, now)).get(installation.id) as SensorForecast
+  const known = (await cachedForecasts(db, now)).get(installation.id) as SensorForecast
   const health = (await siteHealth(db, now)).get(installation.id) as SensorHealth
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installation.id)
-  const inForce = await calibrationInForce(db, installation.id, position.kind, new Date(now))
+  const activeCalibration = await calibrationInForce(db, installation.id, position.kind, new Date(now))
   return {
     ...(row as NonNullable<typeof row>),
     figure: figureOf(installed, known, now, MANY_STEPS),
@@ -64,8 +64,8 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     cautions: position.cautions,
     authorityRule: position.authorityRule,
     processShown: processShown(installed),
-    errorScale: channel.errorScale,
-    parameters: channel.parameters,
+    errorScale: model.errorScale,
+    parameters: model.parameters,
     calibrations: found.map((c) => ({
       at: c.at.getTime(),
       characteristic: c.characteristic,
@@ -86,19 +86,19 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
       adjusted: drift.adjusted,
     })),
     events: happened.map((e) => ({ at: e.at.getTime(), kind: e.kind, note: e.note })),
-    inForce,
+    activeCalibration,
   }
 }
 
 /** The usual value of the water as this device shows it. */
 export function processShown({ position, device }: Awaited<ReturnType<typeof installedAt>>): number {
-  const channel = channelOf(position.kind)
+  const model = modelOf(position.kind)
   const { processValue, processTemperature } = position
-  const shown = within(() =>
-    channel.toShown(
-      channel.signalOf(processValue, processTemperature, channel.ideal, device.setting),
+  const shown = nullIfOutOfRange(() =>
+    model.toShown(
+      model.signalOf(processValue, processTemperature, model.ideal, device.setting),
       processTemperature,
-      channel.ideal,
+      model.ideal,
       device.setting,
     ),
   )

@@ -15,7 +15,7 @@ import { restoreDeviceCalibration } from '../links/deviceCalibration.ts'
 import { notFound } from '../problem.ts'
 import { installedAt } from '../sensors.ts'
 import { openVisit } from '../visits/records.ts'
-import { confirmCause } from './confirm.ts'
+import { recordConfirmedCause } from './confirmedCauses.ts'
 import { fleetView } from './fleet.ts'
 import { readHourMeter } from './hourMeter.ts'
 import { pastCsv, pastOf } from './past.ts'
@@ -42,7 +42,7 @@ export function probeRoutes({ db, live, clock }: ServerContext) {
   })
   accept(router, ENDPOINTS.confirmCause, causeBody, async ({ params, body }) => {
     const { installation } = await installedAt(db, params.position)
-    await confirmCause(db, { installationId: installation.id, ...body }, clock.now())
+    await recordConfirmedCause(db, { installationId: installation.id, ...body }, clock.now())
     return pageOf(params.position)
   })
   accept(router, ENDPOINTS.readHourMeter, hourMeterBody, async ({ params, body }) => {

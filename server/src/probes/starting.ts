@@ -1,7 +1,7 @@
 import type { StartingView } from '@frustum/contract'
 import {
-  channelOf,
   commissioningFields,
+  modelOf,
   type Procedure,
   parametersText,
   proceduresFor,
@@ -34,7 +34,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
   if (!place) throw notFound('sensor')
   const { position, device } = place
   const installed = (await installedSensors(db)).find((i) => i.position.code === code) ?? null
-  const channel = channelOf(position.kind)
+  const model = modelOf(position.kind)
   const subject = {
     kind: position.kind,
     device: device.setting,
@@ -69,18 +69,18 @@ export async function starting(db: Database, live: LiveValues, code: string, now
   const codes = new Set(procedures.flatMap((p) => p.roles.flatMap((r) => r.choices)))
   const lots: StartingView['lots'] = {}
   for (const standard of codes) lots[standard] = lotOnStep(await lotFor(db, standard, now))
-  const { unit, decimals } = channel.shownScale(device.setting)
+  const { unit, decimals } = model.shownScale(device.setting)
   const shown = processShown({ position, device } as Parameters<typeof processShown>[0])
   return {
     position: code,
     occupied: installed !== null,
     place: place.place.name,
     spot: position.spot,
-    quantity: channel.quantity(device.setting),
+    quantity: model.quantity(device.setting),
     cautions: position.cautions,
     authorityRule: position.authorityRule,
     processText: `${shown.toFixed(decimals)}${unit === 'pH' ? '' : ` ${unit}`}`,
-    toleranceText: `± ${position.tolerance.toFixed(channel.errorScale.decimals)} ${channel.errorScale.unit}`,
+    toleranceText: `± ${position.tolerance.toFixed(model.errorScale.decimals)} ${model.errorScale.unit}`,
     numbersChanged: installed ? await numbersWarning(db, installed) : null,
     setting: settingWords(position.kind, device.setting),
     procedures,
@@ -91,8 +91,8 @@ export async function starting(db: Database, live: LiveValues, code: string, now
 async function numbersWarning(db: Database, installed: Installed): Promise<string | null> {
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installed.installation.id)
   if (!changed) return null
-  const channel = channelOf(installed.position.kind)
-  return `Calibration in the device: ${parametersText({ channel }, changed.held)}; on record: ${parametersText({ channel }, changed.given)}. The reading as found is off by the difference. Restore the calibration on the sensor’s page first, or calibrate now.`
+  const model = modelOf(installed.position.kind)
+  return `Calibration in the device: ${parametersText({ model }, changed.held)}; on record: ${parametersText({ model }, changed.given)}. The reading as found is off by the difference. Restore the calibration on the sensor’s page first, or calibrate now.`
 }
 
 /** The standards with which each procedure was last done here. */

@@ -1,13 +1,13 @@
 import type { RulesBody, WhatIfView } from '@frustum/contract'
-import { channelOf, forecastDrift, procedureOf, withNumbersChanged } from '@frustum/core'
+import { forecastDrift, modelOf, procedureOf, withNumbersChanged } from '@frustum/core'
 import { desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { positions, visits } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, installedAt } from '../sensors.ts'
-import { observationsAt } from './elsewhere.ts'
-import { nextDateOf, type SensorForecast, siteForecasts } from './forecasts.ts'
+import { cachedForecasts, nextDateOf, type SensorForecast } from './forecasts.ts'
+import { transferredObservations } from './transferredObservations.ts'
 
 const YEAR = 365
 /** Of a visit whose procedure is not known yet. */
@@ -16,7 +16,7 @@ const USUAL_MINUTES = 15
 /** What other rules, or another process value, would make of the next date and of a year's work. Nothing is written. */
 export async function whatIf(db: Database, code: string, rules: RulesBody, now: number): Promise<WhatIfView> {
   const installed = await installedAt(db, code)
-  const known = (await siteForecasts(db, now)).get(installed.installation.id) as SensorForecast
+  const known = (await cachedForecasts(db, now)).get(installed.installation.id) as SensorForecast
   const { processValue = installed.position.processValue, ...changed } = rules
   const policy = { ...policyOf(installed.position, known.hours), ...changed }
   const next = nextDateOf(
@@ -36,13 +36,13 @@ async function forecastAt(db: Database, installed: Installed, processValue: numb
   const { id } = installed.installation
   const there = { ...installed, position: { ...installed.position, processValue } }
   const numbers = (await numbersChanges(db, [there])).get(id) ?? []
-  const observations = withNumbersChanged(await observationsAt(db, [id], there), numbers)
+  const observations = withNumbersChanged(await transferredObservations(db, [id], there), numbers)
   const last = observations.at(-1)?.at
   // Without a calibration nothing is known of the electrode itself.
   if (last === undefined) return here
   return {
     observations,
-    forecast: forecastDrift(observations, [], channelOf(there.position.kind).usualDrift),
+    forecast: forecastDrift(observations, [], modelOf(there.position.kind).usualDrift),
     changes: numbers.filter((c) => c.at > last),
   }
 }

@@ -1,20 +1,20 @@
 import type { EmptyPosition, FrustumView, RoundsRow, RoundsView } from '@frustum/contract'
 import {
   type ConePoint,
-  channelOf,
   DAY_MS,
   type DriftForecast,
   type DriftObservation,
   daysWithinTolerance,
   FARTHEST_DAYS,
   forecastCone,
+  modelOf,
   normalisedError,
   probabilityInTolerance,
   sensorState,
 } from '@frustum/core'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { nextDateOf, type SensorForecast, siteForecasts } from '../probes/forecasts.ts'
+import { cachedForecasts, nextDateOf, type SensorForecast } from '../probes/forecasts.ts'
 import { beginsWithCheck } from '../probes/usualProcedure.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { emptyPositions, type Installed, installedSensors } from '../sensors.ts'
@@ -46,7 +46,7 @@ function coneOf({ forecast, changes }: SensorForecast, tolerance: number, until:
     lower: digits(p.lower),
     upper: digits(p.upper),
     high: digits(p.high),
-    within: digits(p.within),
+    probabilityInTolerance: digits(p.probabilityInTolerance),
   }))
   if (of.size >= KEPT_CONES) of.clear()
   of.set(key, cone)
@@ -94,7 +94,7 @@ export async function rowsOf(
   installed: readonly Installed[],
   now: number,
 ): Promise<RoundsRow[]> {
-  const forecasts = await siteForecasts(db, now)
+  const forecasts = await cachedForecasts(db, now)
   const open = await openVisits(db, now)
   return installed.map((i) => {
     const { id } = i.installation
@@ -129,7 +129,7 @@ function rowOf(
   now: number,
 ): RoundsRow {
   const { position, place, device } = installed
-  const channel = channelOf(position.kind)
+  const model = modelOf(position.kind)
   const figure = figureOf(installed, known, now)
   const driftState = sensorState(known.forecast, figure.policy, figure.next, now)
   const ahead = Math.max(0, (now - figure.from) / DAY_MS) + RISK_DAYS
@@ -140,8 +140,8 @@ function rowOf(
     place: place.name,
     spot: position.spot,
     kind: position.kind,
-    quantity: channel.quantity(device.setting),
-    scale: channel.shownScale(device.setting),
+    quantity: model.quantity(device.setting),
+    scale: model.shownScale(device.setting),
     // A sample whose result is awaited leaves the sensor at work.
     state: visit && !visit.pending ? 'resting' : blind ? 'blind' : driftState,
     driftState,
@@ -178,7 +178,7 @@ async function emptyRows(db: Database): Promise<EmptyPosition[]> {
     position: position.code,
     place: place.name,
     spot: position.spot,
-    quantity: channelOf(position.kind).quantity(device.setting),
+    quantity: modelOf(position.kind).quantity(device.setting),
     since: removedAt?.getTime() ?? null,
   }))
 }
@@ -190,11 +190,11 @@ function partedTwins(installed: readonly Installed[], live: LiveValues): RoundsV
     for (const b of installed.slice(i + 1)) {
       if (!a.position.water || a.position.water !== b.position.water || a.position.kind !== b.position.kind) continue
       const [one, other] = [live.current(a.position.code).shown, live.current(b.position.code).shown]
-      const scale = channelOf(a.position.kind).shownScale(a.device.setting)
-      if (one === null || other === null || scale.unit !== channelOf(b.position.kind).shownScale(b.device.setting).unit)
+      const scale = modelOf(a.position.kind).shownScale(a.device.setting)
+      if (one === null || other === null || scale.unit !== modelOf(b.position.kind).shownScale(b.device.setting).unit)
         continue
       const width = (t: Installed, shown: number) =>
-        channelOf(t.position.kind).errorScale.unit === '%'
+        modelOf(t.position.kind).errorScale.unit === '%'
           ? (shown * t.position.tolerance) / 200
           : t.position.tolerance / 2
       const [wa, wb] = [width(a, one), width(b, other)]

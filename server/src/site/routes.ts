@@ -4,7 +4,7 @@ import type { ServerContext } from '../context.ts'
 import { operators, schoolChoices, sites } from '../database/schema.ts'
 import type { ServerExtension } from '../extension.ts'
 import { accept, serve } from '../http/serve.ts'
-import { schoolsAt } from '../sensors.ts'
+import { practicesAt } from '../sensors.ts'
 
 /** The site itself: its name, its people, how it works, and the clock that its pages follow. */
 export function siteRoutes({ db, clock }: ServerContext, extensions: readonly ServerExtension[]) {
@@ -19,14 +19,14 @@ export function siteRoutes({ db, clock }: ServerContext, extensions: readonly Se
       extensions: extensions.flatMap((e) =>
         e.web ? [{ name: e.name, module: `/extensions/${e.name}/${e.web.entry}` }] : [],
       ),
-      schools: await schoolsAt(db, new Date(clock.now())),
+      practices: await practicesAt(db, new Date(clock.now())),
       clock: { now: clock.now(), rate: clock.rate },
     }
   })
   accept(router, ENDPOINTS.setSchools, schoolsBody, async ({ body }) => {
     const at = new Date(clock.now())
     await db.insert(schoolChoices).values({ at, ...body })
-    return schoolsAt(db, at)
+    return practicesAt(db, at)
   })
   return router
 }

@@ -1,12 +1,12 @@
 import { type Clock, formSchema, formValues, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
-import { type Decision, type Progress, readTypedNumber, type VisitEntry, within } from '@frustum/core'
+import { type Decision, nullIfOutOfRange, type Progress, readTypedNumber, type VisitEntry } from '@frustum/core'
 import { and, desc, eq, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { calibrations, driftObservations, events, installations, visitEntries, visits } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
 import { writeDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
+import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirmedCauses.ts'
 import { Problem } from '../problem.ts'
 import { drawFromLot } from '../shelf/draw.ts'
 import type { Actor } from './actor.ts'
@@ -147,7 +147,7 @@ export class VisitDesk {
           hint: 'Key the numbers in on the device.',
         })
       }
-      await writeDeviceCalibration(link, opened.progress.evidence.channel, characteristic)
+      await writeDeviceCalibration(link, opened.progress.evidence.model, characteristic)
     }
     const typed = shownAfter === undefined ? null : readTypedNumber(shownAfter)
     return this.record(id, actor, 'apply', {
@@ -272,7 +272,7 @@ export class VisitDesk {
   ): Promise<void> {
     const left = entry.type === 'decided' && ['leave-alone', 'replace'].includes(entry.decision)
     if (entry.type !== 'applied' && !left) return
-    const found = within(() => opened.procedure.judge(progress.evidence, left ? entry.step : 'result'))?.found
+    const found = nullIfOutOfRange(() => opened.procedure.judge(progress.evidence, left ? entry.step : 'result'))?.found
     if (!found) return
     await tx.insert(calibrations).values({
       installationId: opened.installed.installation.id,
@@ -287,7 +287,7 @@ export class VisitDesk {
 
   /** The error as found and as left, from which drift is computed. Nothing when the visit measured neither. */
   private async observe(tx: Transaction, opened: OpenedVisit, progress: Progress, at: Date): Promise<void> {
-    const observation = within(() => opened.procedure.observe(progress.evidence))
+    const observation = nullIfOutOfRange(() => opened.procedure.observe(progress.evidence))
     if (!observation) return
     await tx.insert(driftObservations).values({
       installationId: opened.installed.installation.id,

@@ -1,4 +1,4 @@
-import { foldVisit, type Procedure, type Progress, procedureOf, type RecordLine, type Setup } from '@frustum/core'
+import { type Procedure, type Progress, procedureOf, type RecordLine, reduceVisit, type Setup } from '@frustum/core'
 import { asc, eq } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { visitEntries, visits } from '../database/schema.ts'
@@ -27,7 +27,7 @@ export async function visitLines(db: Database | Transaction, id: string): Promis
 }
 
 export const foldLines = (opened: Pick<OpenedVisit, 'procedure' | 'setup' | 'row'>, lines: readonly RecordLine[]) =>
-  foldVisit(opened.procedure, opened.setup, opened.row.startedAt.getTime(), lines)
+  reduceVisit(opened.procedure, opened.setup, opened.row.startedAt.getTime(), lines)
 
 /** @throws Problem 404 */
 export async function openVisit(db: Database, live: LiveValues | null, id: string, now: number): Promise<OpenedVisit> {

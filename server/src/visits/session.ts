@@ -2,12 +2,12 @@ import type { Clock, VisitLive } from '@frustum/contract'
 import {
   arithmeticOf,
   type CapturedReading,
-  type Channel,
-  type Evidence,
   type Finding,
   knownAs,
   type LiveReading,
   liveFinding,
+  type MeasurementModel,
+  nullIfOutOfRange,
   type Procedure,
   roundedPreset,
   type Scale,
@@ -19,7 +19,7 @@ import {
   type Stopwatch,
   stabilityJudge,
   stopwatchOf,
-  within,
+  type VisitState,
 } from '@frustum/core'
 import type { LinkReading } from '../links/link.ts'
 import { isStale } from '../links/liveValues.ts'
@@ -28,7 +28,7 @@ import { Problem } from '../problem.ts'
 export interface StepSetting {
   step: Step | null
   procedure: Procedure
-  evidence: Evidence
+  evidence: VisitState
   past: readonly SettlingSignature[]
 }
 
@@ -37,7 +37,7 @@ const TRACE_LIMIT = 1200
 /** A cup is the right one when the reading is within this share of the distance from which another would be named. */
 const THERE_SHARE = 0.6
 /** Kinds whose millivolts are the reading; what the device makes of them stands beside. */
-const ELECTRODES: readonly Channel['kind'][] = ['ph', 'ion']
+const ELECTRODES: readonly MeasurementModel['kind'][] = ['ph', 'ion']
 
 /** The live side of one visit's step: the trace, the judge, and what they say now. Nothing in here is a record. */
 export class StepSession {
@@ -47,7 +47,7 @@ export class StepSession {
   private readonly stopwatch: Stopwatch | null
   /** The last digit of what is typed, on the scale that is judged; 0 of a line. */
   private readonly rounding: number
-  private readonly channel: Channel
+  private readonly model: MeasurementModel
   /** What the judge looks at, on the screen's scale. */
   private readonly scale: Scale
   private trace: [number, number][] = []
@@ -64,20 +64,20 @@ export class StepSession {
     private readonly clock: Clock,
   ) {
     const { step, past, evidence } = setting
-    const { setup, channel } = evidence
+    const { setup, model } = evidence
     this.startedAt = clock.now()
-    this.channel = channel
+    this.model = model
     const process = this.expectedSignal(setup.processTemperature) ?? this.processSignal()
     // A dry cell is judged by how near to nothing it is, not by the size of its water.
     const level = step?.medium === 'air' ? 0.1 * process : process
-    this.scale = this.judgesShown ? channel.shownScale(setup.device) : channel.signalScale(Math.abs(level))
+    this.scale = this.judgesShown ? model.shownScale(setup.device) : model.signalScale(Math.abs(level))
     const judgedLevel = this.toJudged(level, setup.processTemperature)
-    const preset = channel.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
+    const preset = model.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
     this.rounding = setup.linked ? 0 : this.displayStep(level, setup.processTemperature)
     this.preset = roundedPreset(preset, this.rounding)
     this.judge = step?.kind === 'capture' ? stabilityJudge(this.preset, past) : null
     this.stopwatch =
-      step?.kind === 'capture' ? stopwatchOf(setup.schools, channel.kind, this.preset.repeatability) : null
+      step?.kind === 'capture' ? stopwatchOf(setup.practices, model.kind, this.preset.repeatability) : null
     // The process moves by itself, and typed readings are looked at by the one who types: both are there already.
     this.arrived = !setup.linked || step?.kind !== 'capture' || step.medium !== 'standard'
   }
@@ -90,20 +90,20 @@ export class StepSession {
 
   /** Millivolts are what is typed of this device. */
   private get showsSignal(): boolean {
-    return this.setting.evidence.setup.shows === 'signal' && ['ph', 'ion', 'orp'].includes(this.channel.kind)
+    return this.setting.evidence.setup.shows === 'signal' && ['ph', 'ion', 'orp'].includes(this.model.kind)
   }
 
   /** What one step of the display's last digit is worth at this signal; millivolts are typed finer than they repeat. */
   private displayStep(signal: number, temperature: number): number {
     const { device } = this.setting.evidence.setup
-    const step = 10 ** -this.channel.shownScale(device).decimals
+    const step = 10 ** -this.model.shownScale(device).decimals
     if (this.showsSignal) return 0
     if (this.judgesShown) return step
     const side = (digits: number) =>
-      within(() => {
-        const shown = this.channel.toShown(signal, temperature, this.inForce, device)
+      nullIfOutOfRange(() => {
+        const shown = this.model.toShown(signal, temperature, this.activeCalibration, device)
         return this.toJudged(
-          this.channel.fromShown(shown + digits * step, temperature, this.inForce, device),
+          this.model.fromShown(shown + digits * step, temperature, this.activeCalibration, device),
           temperature,
         )
       })
@@ -122,14 +122,15 @@ export class StepSession {
   /** A reading typed by hand, as the device shows it. */
   takeTyped(at: number, typed: number, temperature: number, firstAt: number): void {
     const { setup } = this.setting.evidence
-    const inForce = this.inForce
+    const activeCalibration = this.activeCalibration
     const { showsSignal } = this
     const signal = showsSignal
       ? typed
-      : (within(() => this.channel.fromShown(typed, temperature, inForce, setup.device)) ?? Number.NaN)
+      : (nullIfOutOfRange(() => this.model.fromShown(typed, temperature, activeCalibration, setup.device)) ??
+        Number.NaN)
     if (!Number.isFinite(signal)) return
     const shown = showsSignal
-      ? (within(() => this.channel.toShown(typed, temperature, inForce, setup.device)) ?? typed)
+      ? (nullIfOutOfRange(() => this.model.toShown(typed, temperature, activeCalibration, setup.device)) ?? typed)
       : typed
     this.latest = { at, signal, temperature, shown }
     this.push((at - firstAt) / 1000, this.judged(this.latest), temperature)
@@ -138,7 +139,7 @@ export class StepSession {
   /** In place of a sample the bare signal counts: the zero is found from it. */
   private get judgesSignal(): boolean {
     const medium = this.setting.step?.medium
-    return ELECTRODES.includes(this.channel.kind) || medium === 'air' || medium === 'plug'
+    return ELECTRODES.includes(this.model.kind) || medium === 'air' || medium === 'plug'
   }
 
   /** What is judged and shown large: electrodes by their millivolts, the others by the value the device makes of them. */
@@ -149,10 +150,12 @@ export class StepSession {
   private toJudged(signal: number, temperature: number): number {
     const { setup } = this.setting.evidence
     if (this.judgesShown) {
-      return within(() => this.channel.toShown(signal, temperature, this.inForce, setup.device)) ?? signal
+      return (
+        nullIfOutOfRange(() => this.model.toShown(signal, temperature, this.activeCalibration, setup.device)) ?? signal
+      )
     }
     if (this.judgesSignal) return signal * this.scale.factor
-    const value = within(() => this.channel.valueOf(signal, temperature, this.inForce, setup.device))
+    const value = nullIfOutOfRange(() => this.model.valueOf(signal, temperature, this.activeCalibration, setup.device))
     return (value ?? signal) * this.scale.factor
   }
 
@@ -160,16 +163,21 @@ export class StepSession {
   private fromJudged(judged: number, temperature: number, fallback: number): number {
     const { setup } = this.setting.evidence
     if (this.judgesShown) {
-      return within(() => this.channel.fromShown(judged, temperature, this.inForce, setup.device)) ?? fallback
+      return (
+        nullIfOutOfRange(() => this.model.fromShown(judged, temperature, this.activeCalibration, setup.device)) ??
+        fallback
+      )
     }
     const value = judged / this.scale.factor
     if (this.judgesSignal) return value
-    return within(() => this.channel.signalOf(value, temperature, this.inForce, setup.device)) ?? fallback
+    return (
+      nullIfOutOfRange(() => this.model.signalOf(value, temperature, this.activeCalibration, setup.device)) ?? fallback
+    )
   }
 
-  private get inForce() {
+  private get activeCalibration() {
     const { evidence } = this.setting
-    return evidence.applied?.characteristic ?? evidence.setup.inForce
+    return evidence.applied?.characteristic ?? evidence.setup.activeCalibration
   }
 
   private push(t: number, value: number, temperature: number): void {
@@ -186,16 +194,16 @@ export class StepSession {
 
   private valueOf(signal: number, temperature: number): number | null {
     const { evidence } = this.setting
-    return within(() => this.channel.valueOf(signal, temperature, knownAs(evidence), evidence.setup.device))
+    return nullIfOutOfRange(() => this.model.valueOf(signal, temperature, knownAs(evidence), evidence.setup.device))
   }
 
   private hasArrived(reading: LinkReading): boolean {
     const now = this.valueOf(reading.signal, reading.temperature)
     const first = this.valueOf(this.firstSignal, reading.temperature)
     if (now === null || first === null) return Math.abs(reading.signal - this.firstSignal) > 0
-    if (this.channel.distance(now, first) > this.channel.moved) return true
+    if (this.model.distance(now, first) > this.model.moved) return true
     const value = this.standardValue(reading.temperature)
-    return value !== null && this.channel.distance(now, value) < THERE_SHARE * this.channel.wrongCup.near
+    return value !== null && this.model.distance(now, value) < THERE_SHARE * this.model.wrongCup.near
   }
 
   private expectedSignal(temperature: number): number | null {
@@ -203,14 +211,15 @@ export class StepSession {
     const room = step?.medium === 'standard' ? 22 : temperature
     const value = this.standardValue(room)
     if (value === null) return null
-    return within(() => this.channel.signalOf(value, room, knownAs(evidence), evidence.setup.device))
+    return nullIfOutOfRange(() => this.model.signalOf(value, room, knownAs(evidence), evidence.setup.device))
   }
 
   private processSignal(): number {
     const { setup } = this.setting.evidence
     return (
-      within(() => this.channel.signalOf(setup.processValue, setup.processTemperature, setup.inForce, setup.device)) ??
-      setup.processValue
+      nullIfOutOfRange(() =>
+        this.model.signalOf(setup.processValue, setup.processTemperature, setup.activeCalibration, setup.device),
+      ) ?? setup.processValue
     )
   }
 
@@ -222,8 +231,8 @@ export class StepSession {
   private standardValue(temperature: number): number | null {
     const chosen = this.chosen
     if (!chosen) return null
-    return within(() =>
-      this.channel.standardValue(chosen.code, temperature, this.setting.evidence.setup.device, chosen.lotTable),
+    return nullIfOutOfRange(() =>
+      this.model.standardValue(chosen.code, temperature, this.setting.evidence.setup.device, chosen.lotTable),
     )
   }
 
@@ -274,7 +283,7 @@ export class StepSession {
   message(blindSince: number | null, revision: number, wholeTrace: boolean): VisitLive {
     const { latest, setting, scale } = this
     const { setup } = setting.evidence
-    const shownScale = this.channel.shownScale(setup.device)
+    const shownScale = this.model.shownScale(setup.device)
     const sameNumber = this.judgesShown || (shownScale.unit === scale.unit && scale.factor === 1)
     const value = latest === null ? null : this.judged(latest)
     return {
@@ -307,7 +316,7 @@ export class StepSession {
   }
 
   private wantedWords(): string {
-    if (this.channel.kind === 'ph') return '0.03 pH'
+    if (this.model.kind === 'ph') return '0.03 pH'
     const { resolution } = this.preset
     return `${Number(resolution.toPrecision(2))} ${this.scale.unit}`
   }
@@ -395,10 +404,14 @@ export class StepSession {
       const end = this.opinion && this.opinion.confidence > 20 ? this.opinion.predictedEnd : latest.shown
       return end
     }
-    const shown = within(() => this.channel.toShown(signal, latest.temperature, this.inForce, setup.device))
+    const shown = nullIfOutOfRange(() =>
+      this.model.toShown(signal, latest.temperature, this.activeCalibration, setup.device),
+    )
     if (shown === null) return latest.shown
     // A display that does not follow its own setting is kept as it was seen.
-    const now = within(() => this.channel.toShown(latest.signal, latest.temperature, this.inForce, setup.device))
+    const now = nullIfOutOfRange(() =>
+      this.model.toShown(latest.signal, latest.temperature, this.activeCalibration, setup.device),
+    )
     return now !== null && Math.abs(now - latest.shown) > Math.max(0.02 * Math.abs(now), 1e-6) ? latest.shown : shown
   }
 }

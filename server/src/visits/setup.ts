@@ -1,10 +1,10 @@
 import type { VisitSettings } from '@frustum/contract'
-import { channelOf, type Setup } from '@frustum/core'
+import { modelOf, type Setup } from '@frustum/core'
 import { and, eq, isNull, ne } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { devices, installations, positions } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { calibrationInForce, type Installed, lastFound, pastSettling, schoolsAt } from '../sensors.ts'
+import { calibrationInForce, type Installed, lastFound, pastSettling, practicesAt } from '../sensors.ts'
 import { lotFor } from '../shelf/lots.ts'
 
 /**
@@ -31,10 +31,10 @@ export async function setupOf(
   }
   return {
     ...standingFacts(installed),
-    inForce: await calibrationInForce(db, installation.id, position.kind, startedAt),
+    activeCalibration: await calibrationInForce(db, installation.id, position.kind, startedAt),
     previous: await lastFound(db, installation.id, startedAt),
     standards,
-    schools: await schoolsAt(db, startedAt),
+    practices: await practicesAt(db, startedAt),
     settlingHistory: past.seconds,
     twins: live ? await twinsOf(db, live, installed) : [],
   }
@@ -74,7 +74,7 @@ async function twinsOf(db: Database, live: LiveValues, { position, device: own }
     )
   return rows.flatMap(({ position: twin, device }) => {
     const { shown } = live.current(twin.code)
-    const { errorScale, shownScale } = channelOf(twin.kind)
+    const { errorScale, shownScale } = modelOf(twin.kind)
     if (shown === null || shownScale(device.setting).unit !== shownScale(own.setting).unit) return []
     const uncertainty = errorScale.unit === '%' ? (Math.abs(shown) * twin.tolerance) / 200 : twin.tolerance / 2
     return [{ position: twin.code, value: shown, uncertainty }]

@@ -15,7 +15,7 @@ import {
 import { readBody } from '../http/validate.ts'
 import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirm.ts'
+import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirmedCauses.ts'
 import { notFound, Problem } from '../problem.ts'
 import { type Installed, installedAt, sensorBySerial } from '../sensors.ts'
 import type { Actor } from './actor.ts'

@@ -2,25 +2,25 @@ import type { ResultView, StepView, VisitView } from '@frustum/contract'
 import { typedBounds } from '@frustum/contract'
 import {
   arithmeticOf,
-  type Characteristic,
+  type CalibrationParameters,
   CODES_FIRST,
-  channelOf,
-  type Evidence,
   errorText,
   HAZARDS,
   type Hazard,
+  modelOf,
   type NextDate,
+  nullIfOutOfRange,
   parametersText,
   type StepState,
   settingWords,
   shownText,
   signalText,
-  within,
+  type VisitState,
 } from '@frustum/core'
 import { and, eq, ne } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
-import { nextDateOf, siteForecasts } from '../probes/forecasts.ts'
+import { cachedForecasts, nextDateOf } from '../probes/forecasts.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import type { Installed } from '../sensors.ts'
 import { lotFor, lotOnStep } from '../shelf/lots.ts'
@@ -31,7 +31,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
   const { row, installed, procedure, setup, progress } = opened
   const { position, place, device } = installed
   const { evidence, current } = progress
-  const channel = channelOf(position.kind)
+  const model = modelOf(position.kind)
   const role = current?.role
   const code = role ? setup.standards[role]?.code : undefined
   return {
@@ -40,7 +40,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
     place: place.name,
     spot: position.spot,
     kind: position.kind,
-    quantity: channel.quantity(device.setting),
+    quantity: model.quantity(device.setting),
     procedure: procedure.id,
     procedureName: procedure.name,
     trip: row.tripId,
@@ -61,7 +61,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
     writable: setup.writable,
     deviceShows: setup.shows,
     setting: settingWords(position.kind, device.setting),
-    scale: channel.shownScale(device.setting),
+    scale: model.shownScale(device.setting),
     typing: typedBounds(position.kind, device.setting, setup.shows),
     standards: row.settings.standards,
     lot: code ? lotOnStep(await lotFor(db, code, now)) : null,
@@ -79,7 +79,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
   }
 }
 
-function stepView(evidence: Evidence, { step, status, reason }: StepState): StepView {
+function stepView(evidence: VisitState, { step, status, reason }: StepState): StepView {
   const reading = status === 'done' ? (evidence.readings[step.key] ?? null) : null
   return {
     key: step.key,
@@ -94,8 +94,8 @@ function stepView(evidence: Evidence, { step, status, reason }: StepState): Step
 }
 
 /** In the process what is shown counts; in a standard the signal, where there is one. */
-function readingText(e: Evidence, inProcess: boolean, reading: { signal: number; shown: number }): string {
-  const showsSignal = e.setup.shows === 'signal' && ['ph', 'ion'].includes(e.channel.kind)
+function readingText(e: VisitState, inProcess: boolean, reading: { signal: number; shown: number }): string {
+  const showsSignal = e.setup.shows === 'signal' && ['ph', 'ion'].includes(e.model.kind)
   return inProcess || !showsSignal ? shownText(e, reading.shown) : signalText(e, reading.signal)
 }
 
@@ -105,15 +105,15 @@ export function resultAt(opened: Pick<OpenedVisit, 'procedure' | 'progress'>, st
   const { evidence } = progress
   const kind = progress.steps.find((s) => s.step.key === step)?.step.kind
   // Applying shows the numbers of the result before it.
-  const judged = within(() => procedure.judge(evidence, kind === 'apply' ? 'result' : step))
+  const judged = nullIfOutOfRange(() => procedure.judge(evidence, kind === 'apply' ? 'result' : step))
   if (!judged || !['verdict', 'result', 'apply'].includes(kind ?? '')) return null
   const { found, ...rest } = judged
   return { ...rest, apply: found ? applyOf(evidence, found.characteristic) : [] }
 }
 
 /** The numbers of a characteristic, rounded as they are keyed in. */
-function applyOf(evidence: Evidence, found: Characteristic): ResultView['apply'] {
-  return evidence.channel.parameters.flatMap(({ key, label, unit, decimals, scale }) => {
+function applyOf(evidence: VisitState, found: CalibrationParameters): ResultView['apply'] {
+  return evidence.model.parameters.flatMap(({ key, label, unit, decimals, scale }) => {
     const value = found[key]
     if (value === undefined) return []
     const text = (value * scale).toFixed(decimals)
@@ -121,10 +121,10 @@ function applyOf(evidence: Evidence, found: Characteristic): ResultView['apply']
   })
 }
 
-export const wantedCharacteristic = (result: ResultView): Characteristic =>
+export const wantedCharacteristic = (result: ResultView): CalibrationParameters =>
   Object.fromEntries(result.apply.map((p) => [p.key, p.value]))
 
-function lastDecision(evidence: Evidence): VisitView['decided'] {
+function lastDecision(evidence: VisitState): VisitView['decided'] {
   const last = Object.entries(evidence.decisions).at(-1)
   return last ? { step: last[0], ...last[1] } : null
 }
@@ -174,14 +174,14 @@ function beforeAndAfter({ progress, procedure, row }: OpenedVisit): VisitView['b
   const { evidence } = progress
   const [before, after] = [evidence.readings['found-process'], evidence.readings.back]
   if (!before || !after) return null
-  const { channel, setup } = evidence
-  const core = (r: typeof before, inForce: Characteristic) =>
-    within(() => channel.valueOf(r.signal, r.temperature, inForce, setup.device))
-  const was = core(before, setup.inForce)
-  const is = core(after, evidence.applied?.characteristic ?? setup.inForce)
+  const { model, setup } = evidence
+  const core = (r: typeof before, activeCalibration: CalibrationParameters) =>
+    nullIfOutOfRange(() => model.valueOf(r.signal, r.temperature, activeCalibration, setup.device))
+  const was = core(before, setup.activeCalibration)
+  const is = core(after, evidence.applied?.characteristic ?? setup.activeCalibration)
   if (was === null || is === null) return null
-  const jump = channel.errorOf(is, was)
-  const observed = within(() => procedure.observe(evidence))
+  const jump = model.errorOf(is, was)
+  const observed = nullIfOutOfRange(() => procedure.observe(evidence))
   const explained = observed ? observed.asLeft - (observed.asFound ?? observed.asLeft) : 0
   return {
     before: shownText(evidence, before.shown),
@@ -193,7 +193,7 @@ function beforeAndAfter({ progress, procedure, row }: OpenedVisit): VisitView['b
 
 async function summaryOf(db: Database, opened: OpenedVisit, now: number): Promise<VisitView['summary']> {
   const { procedure, progress, installed } = opened
-  const observed = within(() => procedure.observe(progress.evidence))
+  const observed = nullIfOutOfRange(() => procedure.observe(progress.evidence))
   return {
     asFound: observed?.asFound == null ? null : errorText(progress.evidence, observed.asFound),
     asLeft: observed ? errorText(progress.evidence, observed.asLeft) : null,
@@ -203,7 +203,7 @@ async function summaryOf(db: Database, opened: OpenedVisit, now: number): Promis
 
 async function nextAfter(db: Database, { installation, position }: Installed, now: number): Promise<NextDate | null> {
   if (installation.removedAt) return null
-  const known = (await siteForecasts(db, now)).get(installation.id)
+  const known = (await cachedForecasts(db, now)).get(installation.id)
   if (!known || known.series.observations.length === 0) return null
   return nextDateOf(known, policyOf(position, known.hours))
 }

@@ -1,5 +1,5 @@
 import type { PastView, PlannedTripView, PlanView, ProbeView } from '@frustum/contract'
-import { channelOf, DAY_MS } from '@frustum/core'
+import { DAY_MS, modelOf } from '@frustum/core'
 import { Given, reckon, SHEETS, type Sheet } from '@frustum/core/reckoner'
 import { beforeEach, describe, expect, it } from 'vitest'
 import outbox, { put, sent, type Waiting } from '../store/outbox.ts'
@@ -154,7 +154,7 @@ describe('the trends of a probe', () => {
   const probe = (kind: 'ph' | 'ion', characteristics: Record<string, number>[]): ProbeView =>
     ({
       kind,
-      parameters: channelOf(kind).parameters,
+      parameters: modelOf(kind).parameters,
       calibrations: characteristics.map((characteristic, i) => ({
         at: TODAY + i * DAY_MS,
         characteristic,

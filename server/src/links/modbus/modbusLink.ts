@@ -1,5 +1,5 @@
 import type { Clock, ModbusLinkSettings } from '@frustum/contract'
-import { type Characteristic, channelOf, type SensorKind } from '@frustum/core'
+import { type CalibrationParameters, modelOf, type SensorKind } from '@frustum/core'
 import type ModbusRTU from 'modbus-serial'
 import type { Link, LinkReading } from '../link.ts'
 import { ModbusLine } from './modbusLine.ts'
@@ -48,7 +48,7 @@ export class ModbusLink implements Link {
     }
   }
 
-  readCalibration(): Promise<Characteristic> {
+  readCalibration(): Promise<CalibrationParameters> {
     return this.line.inTurn(async (client) => {
       const { buffer } = await client.readHoldingRegisters(0, holding.length)
       const entries = this.parameters.flatMap(({ key, scale }, i): [string, number][] => {
@@ -60,7 +60,7 @@ export class ModbusLink implements Link {
     })
   }
 
-  async writeCalibration(calibration: Characteristic): Promise<Characteristic> {
+  async writeCalibration(calibration: CalibrationParameters): Promise<CalibrationParameters> {
     await this.line.inTurn(async (client) => {
       const { buffer } = await client.readHoldingRegisters(0, holding.length)
       this.parameters.forEach(({ key, scale }, i) => {
@@ -72,7 +72,7 @@ export class ModbusLink implements Link {
   }
 
   private get parameters() {
-    return channelOf(this.kind).parameters
+    return modelOf(this.kind).parameters
   }
 
   close(): void {

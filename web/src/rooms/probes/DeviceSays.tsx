@@ -1,5 +1,5 @@
 import type { ProbeView } from '@frustum/contract'
-import { channelOf, parametersText } from '@frustum/core'
+import { modelOf, parametersText } from '@frustum/core'
 import { toast } from 'sonner'
 import { dayTime, sentence } from '../../parts/format.ts'
 import { problemOf, useRestoreDeviceCalibrationMutation } from '../../store/api.ts'
@@ -8,10 +8,10 @@ import { useAppSelector } from '../../store/store.ts'
 
 /** The numbers in the device, and what to do where it lost those it was given. */
 export function DeviceSays({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
-  const { numbersChanged, inForce } = probe
+  const { numbersChanged, activeCalibration } = probe
   const { operator } = useAppSelector(actorOf)
   const [giveBack, { isLoading }] = useRestoreDeviceCalibrationMutation()
-  const text = (c: ProbeView['inForce']) => sentence(parametersText({ channel: channelOf(probe.kind) }, c))
+  const text = (c: ProbeView['activeCalibration']) => sentence(parametersText({ model: modelOf(probe.kind) }, c))
   const give = async () => {
     const answer = await giveBack({ position: probe.position, operator })
     if (answer.error) toast.error(problemOf(answer.error).message)
@@ -20,7 +20,7 @@ export function DeviceSays({ probe, timeZone }: { probe: ProbeView; timeZone: st
   return (
     <section aria-label="Calibration in the device">
       <h2 className="pb-1 text-base soft">Calibration in the device</h2>
-      <p>{text(inForce)}</p>
+      <p>{text(activeCalibration)}</p>
       {numbersChanged && (
         <div className="mt-2 border-l-4 border-error pl-3">
           <p className="text-pretty">

@@ -136,7 +136,7 @@ function Reading({ at, figure, timeZone }: { at: number; figure: FrustumView; ti
       <br />
       {signed(point.low, decimals + 1)} to {signed(point.high, decimals + 1)} {unit}
       <br />
-      within limits: {percent(point.within)}
+      within limits: {percent(point.probabilityInTolerance)}
     </div>
   )
 }

@@ -1,5 +1,5 @@
 import type { LotView, ShelfView } from '@frustum/contract'
-import { standardValue, within } from '@frustum/core'
+import { nullIfOutOfRange, standardValue } from '@frustum/core'
 import { Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
@@ -116,7 +116,7 @@ function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | nu
   const value =
     celsius === null
       ? null
-      : within(() => {
+      : nullIfOutOfRange(() => {
           try {
             return standardValue(lot.standard, celsius, lot.ownTable ?? undefined)
           } catch (error) {

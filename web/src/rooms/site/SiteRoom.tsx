@@ -1,4 +1,4 @@
-import { SCHOOL_CHOICES, type Schools, type SchoolTopic } from '@frustum/core'
+import { type PracticeTopic, WORKING_PRACTICES, type WorkingPractices } from '@frustum/core'
 import { toast } from 'sonner'
 import { Fetching } from '../../parts/Problem.tsx'
 import { problemOf, useSetSchoolsMutation, useSiteQuery } from '../../store/api.ts'
@@ -11,8 +11,8 @@ export function SiteRoom() {
   const [setSchools, { isLoading }] = useSetSchoolsMutation()
   const { operator } = useAppSelector(actorOf)
   if (!site) return <Fetching what="the site" error={error} onRetry={refetch} />
-  const choose = async (topic: SchoolTopic, value: string) => {
-    const answer = await setSchools({ operator, schools: { ...site.schools, [topic]: value } as Schools })
+  const choose = async (topic: PracticeTopic, value: string) => {
+    const answer = await setSchools({ operator, practices: { ...site.practices, [topic]: value } as WorkingPractices })
     if (answer.error) toast.error(problemOf(answer.error).message)
   }
   return (
@@ -22,13 +22,13 @@ export function SiteRoom() {
         Good operators differ on these. Pick one of each; the steps of the Bench then speak your way. What is chosen
         holds for visits that begin from now on.
       </p>
-      {(Object.entries(SCHOOL_CHOICES) as [SchoolTopic, (typeof SCHOOL_CHOICES)[SchoolTopic]][]).map(
+      {(Object.entries(WORKING_PRACTICES) as [PracticeTopic, (typeof WORKING_PRACTICES)[PracticeTopic]][]).map(
         ([topic, { title, choices }]) => (
           <fieldset key={topic} className="border-b border-base-300 py-5">
             <legend className="float-left w-full pb-3 text-lg font-bold">{title}</legend>
             <div className="clear-both grid gap-3 sm:grid-cols-2 lg:grid-cols-3">
               {Object.entries(choices as Record<string, { label: string; reason: string }>).map(([value, choice]) => {
-                const on = site.schools[topic] === value
+                const on = site.practices[topic] === value
                 return (
                   <label
                     key={value}

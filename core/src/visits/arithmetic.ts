@@ -1,14 +1,14 @@
 import { nernstSlope } from '../electrode/nernst.ts'
+import { expectedShown } from '../procedures/assess.ts'
+import type { ArithmeticLine, CapturedReading, Procedure, Step, VisitState } from '../procedures/procedure.ts'
+import { shownText, signalText } from '../procedures/words.ts'
 import { standardOf } from '../standards/standard.ts'
-import { expectedShown } from './assess.ts'
-import { type LiveReading, within } from './liveFindings.ts'
-import type { ArithmeticLine, CapturedReading, Evidence, Procedure, Step } from './procedure.ts'
-import { shownText, signalText } from './words.ts'
+import { type LiveReading, nullIfOutOfRange } from './liveFindings.ts'
 
 /** The arithmetic as it happens: where the numbers come from, for who wants to see it. */
 export function arithmeticOf(
   procedure: Procedure,
-  e: Evidence,
+  e: VisitState,
   step: Step | null,
   live: (LiveReading & { uncertainty: number; known: boolean }) | null,
 ): ArithmeticLine[] {
@@ -18,14 +18,14 @@ export function arithmeticOf(
     {
       title: 'Calibration in the device',
       value: '',
-      note: parametersText(e, e.applied?.characteristic ?? e.setup.inForce),
+      note: parametersText(e, e.applied?.characteristic ?? e.setup.activeCalibration),
     },
   ]
 }
 
 /** The parameters of a characteristic in one line. */
-export function parametersText(e: Pick<Evidence, 'channel'>, c: Readonly<Record<string, number>>): string {
-  return e.channel.parameters
+export function parametersText(e: Pick<VisitState, 'model'>, c: Readonly<Record<string, number>>): string {
+  return e.model.parameters
     .flatMap(({ key, label, unit, decimals, scale }) => {
       const value = c[key]
       return value === undefined
@@ -35,24 +35,24 @@ export function parametersText(e: Pick<Evidence, 'channel'>, c: Readonly<Record<
     .join(', ')
 }
 
-function atStep(e: Evidence, step: Step, live: LiveReading): ArithmeticLine[] {
+function atStep(e: VisitState, step: Step, live: LiveReading): ArithmeticLine[] {
   const lines: ArithmeticLine[] = []
-  const { channel, setup } = e
+  const { model, setup } = e
   const code = step.medium === 'standard' && step.role ? setup.standards[step.role]?.code : undefined
   if (code) {
     const standard = standardOf(code)
     const lotTable = setup.standards[step.role ?? '']?.lotTable
-    const value = within(() => channel.standardValue(code, live.temperature, setup.device, lotTable))
+    const value = nullIfOutOfRange(() => model.standardValue(code, live.temperature, setup.device, lotTable))
     if (value !== null) {
       const unit =
         standard.unit === 'µS/cm' ? signalText(e, value) : `${value.toFixed(standard.decimals)} ${standard.unit}`
       lines.push({
         title: `${standard.label} here`,
         value: unit.trim(),
-        note: `at ${live.temperature.toFixed(1)} °C${setup.standards[step.role ?? '']?.lotTable ? ', from the lot’s own table' : channel.kind === 'orp' ? ', against the reference in this sensor' : '; the label holds at 25 °C'}`,
+        note: `at ${live.temperature.toFixed(1)} °C${setup.standards[step.role ?? '']?.lotTable ? ', from the lot’s own table' : model.kind === 'orp' ? ', against the reference in this sensor' : '; the label holds at 25 °C'}`,
       })
-      if (channel.kind === 'conductivity') {
-        const shown = within(() => expectedShown(e, value, live.temperature))
+      if (model.kind === 'conductivity') {
+        const shown = nullIfOutOfRange(() => expectedShown(e, value, live.temperature))
         if (shown !== null) {
           lines.push({
             title: 'So this device should show',
@@ -63,9 +63,9 @@ function atStep(e: Evidence, step: Step, live: LiveReading): ArithmeticLine[] {
       }
     }
   }
-  if (channel.kind === 'ph' || channel.kind === 'ion') {
+  if (model.kind === 'ph' || model.kind === 'ion') {
     lines.push({
-      title: channel.kind === 'ph' ? 'One pH is, for a perfect electrode' : 'A tenfold is, for a perfect tip',
+      title: model.kind === 'ph' ? 'One pH is, for a perfect electrode' : 'A tenfold is, for a perfect tip',
       value: `${nernstSlope(live.temperature).toFixed(2)} mV`,
       note: `ln 10 · R T / F at ${live.temperature.toFixed(1)} °C`,
     })
@@ -76,24 +76,24 @@ function atStep(e: Evidence, step: Step, live: LiveReading): ArithmeticLine[] {
 /** What the result would be if the step ended where it is believed to end. */
 function soFar(
   procedure: Procedure,
-  e: Evidence,
+  e: VisitState,
   step: Step | null,
   live: (LiveReading & { uncertainty: number; known: boolean }) | null,
 ): ArithmeticLine[] {
   const provisional =
     step?.kind === 'capture' && step.key.startsWith('point-') && live?.known ? asCaptured(e, step, live) : null
   const evidence = step && provisional ? { ...e, readings: { ...e.readings, [step.key]: provisional } } : e
-  const judged = within(() => procedure.judge(evidence, 'result'))
+  const judged = nullIfOutOfRange(() => procedure.judge(evidence, 'result'))
   if (!judged || judged.found === null) return []
   return judged.figures
     .slice(0, 2)
     .map((f) => ({ title: provisional ? `${f.label} so far` : f.label, value: f.value, note: f.note }))
 }
 
-function asCaptured(e: Evidence, step: Step, live: LiveReading & { uncertainty: number }): CapturedReading | null {
+function asCaptured(e: VisitState, step: Step, live: LiveReading & { uncertainty: number }): CapturedReading | null {
   const chosen = step.role ? e.setup.standards[step.role] : undefined
   const value = chosen
-    ? within(() => e.channel.standardValue(chosen.code, live.temperature, e.setup.device, chosen.lotTable))
+    ? nullIfOutOfRange(() => e.model.standardValue(chosen.code, live.temperature, e.setup.device, chosen.lotTable))
     : null
   if (step.medium === 'standard' && value === null) return null
   return {

@@ -2,14 +2,14 @@ import { fromEh } from '../electrode/referenceElectrodes.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
 import { plainPreset, STABILITY_PRESETS } from '../stability/presets.ts'
 import { type OrpStandardCode, orpStandardEh, orpStandardReading } from '../standards/orpStandards.ts'
-import type { Channel, Characteristic, ParameterSpec, SensorKind } from './channel.ts'
+import type { CalibrationParameters, MeasurementModel, ParameterSpec, SensorKind } from './measurementModel.ts'
 
-const gainOf = (c: Characteristic) => requireWithin('Gain', c.gain ?? 1, 0.02, 50)
-const offsetOf = (c: Characteristic) => c.offset ?? 0
+const gainOf = (c: CalibrationParameters) => requireWithin('Gain', c.gain ?? 1, 0.02, 50)
+const offsetOf = (c: CalibrationParameters) => c.offset ?? 0
 
 /** right = gain x signal + offset. */
-const right = (signal: number, c: Characteristic) => gainOf(c) * signal + offsetOf(c)
-const behind = (value: number, c: Characteristic) => (value - offsetOf(c)) / gainOf(c)
+const right = (signal: number, c: CalibrationParameters) => gainOf(c) * signal + offsetOf(c)
+const behind = (value: number, c: CalibrationParameters) => (value - offsetOf(c)) / gainOf(c)
 
 const GAIN: ParameterSpec = {
   key: 'gain',
@@ -27,16 +27,16 @@ interface LinearKind {
   unit: string
   decimals: number
   parameters: readonly ParameterSpec[]
-  preset: Channel['preset']
-  standardValue: Channel['standardValue']
-  wrongCup: Channel['wrongCup']
+  preset: MeasurementModel['preset']
+  standardValue: MeasurementModel['standardValue']
+  wrongCup: MeasurementModel['wrongCup']
   moved: number
-  usualDrift: Channel['usualDrift']
+  usualDrift: MeasurementModel['usualDrift']
   range: { low: number; high: number }
   check: (value: number) => number
 }
 
-function linear(k: LinearKind): Channel {
+function linear(k: LinearKind): MeasurementModel {
   const scale = { unit: k.unit, decimals: k.decimals, factor: 1 }
   return {
     kind: k.kind,
@@ -46,13 +46,13 @@ function linear(k: LinearKind): Channel {
     signalScale: () => scale,
     shownScale: () => scale,
     shownRange: () => k.range,
-    toShown: (signal, _t, inForce) => right(k.check(signal), inForce),
-    fromShown: (shown, _t, inForce) => behind(k.check(shown), inForce),
+    toShown: (signal, _t, activeCalibration) => right(k.check(signal), activeCalibration),
+    fromShown: (shown, _t, activeCalibration) => behind(k.check(shown), activeCalibration),
     signalOf: (value, _t, actual) => behind(k.check(value), actual),
     valueOf: (signal, _t, actual) => right(k.check(signal), actual),
     standardValue: k.standardValue,
     errorScale: scale,
-    errorAt: (actual, inForce, { value }) => right(behind(value, actual), inForce) - value,
+    errorAt: (actual, activeCalibration, { value }) => right(behind(value, actual), activeCalibration) - value,
     errorOf: (value, is) => value - is,
     preset: k.preset,
     distance: (a, b) => Math.abs(a - b),
@@ -66,7 +66,7 @@ const noStandard = (code: string): never => {
   throw new RangeError(`"${code}" is no standard for this sensor.`)
 }
 
-export const ORP_CHANNEL: Channel = linear({
+export const ORP_CHANNEL: MeasurementModel = linear({
   kind: 'orp',
   quantity: 'ORP',
   unit: 'mV',
@@ -87,7 +87,7 @@ export const ORP_CHANNEL: Channel = linear({
   check: (value) => requireWithin('ORP', value, -2000, 2000, 'mV'),
 })
 
-const milligrams = (kind: 'chlorine' | 'nitrate-optical', quantity: string, decimals: number): Channel =>
+const milligrams = (kind: 'chlorine' | 'nitrate-optical', quantity: string, decimals: number): MeasurementModel =>
   linear({
     kind,
     quantity,
@@ -107,7 +107,7 @@ const milligrams = (kind: 'chlorine' | 'nitrate-optical', quantity: string, deci
 export const CHLORINE_CHANNEL = milligrams('chlorine', 'Free chlorine', 2)
 export const OPTICAL_NITRATE_CHANNEL = milligrams('nitrate-optical', 'Nitrate-N', 2)
 
-export const TEMPERATURE_CHANNEL: Channel = linear({
+export const TEMPERATURE_CHANNEL: MeasurementModel = linear({
   kind: 'temperature',
   quantity: 'Temperature',
   unit: '°C',

@@ -1,18 +1,24 @@
-import { type Compensation, compensate, uncompensate } from '../conductivity/compensation.ts'
-import { practicalSalinity, seawaterConductivity } from '../conductivity/practicalSalinity.ts'
-import { fromEcScale, reciprocal, toEcScale } from '../conductivity/scales.ts'
-import { salinityOfSpecificGravity, specificGravity } from '../conductivity/seawaterDensity.ts'
-import { requireWithin } from '../quantities/outOfRange.ts'
-import { conductivityPreset } from '../stability/presets.ts'
-import { conductivityStandardValue } from '../standards/conductivityStandards.ts'
-import type { Channel, Characteristic, ConductivityDisplay, DeviceSetting, Scale } from './channel.ts'
+import { type Compensation, compensate, uncompensate } from '../../conductivity/compensation.ts'
+import { practicalSalinity, seawaterConductivity } from '../../conductivity/practicalSalinity.ts'
+import { fromEcScale, reciprocal, toEcScale } from '../../conductivity/scales.ts'
+import { salinityOfSpecificGravity, specificGravity } from '../../conductivity/seawaterDensity.ts'
+import type {
+  CalibrationParameters,
+  ConductivityDisplay,
+  DeviceSetting,
+  MeasurementModel,
+  Scale,
+} from '../../measurement/measurementModel.ts'
+import { requireWithin } from '../../quantities/outOfRange.ts'
+import { conductivityPreset } from '../../stability/presets.ts'
+import { conductivityStandardValue } from '../../standards/conductivityStandards.ts'
 
-const factorOf = (c: Characteristic) => requireWithin('Cell factor', c.factor ?? 1, 0.01, 100)
-const zeroOf = (c: Characteristic) => c.zero ?? 0
+const factorOf = (c: CalibrationParameters) => requireWithin('Cell factor', c.factor ?? 1, 0.01, 100)
+const zeroOf = (c: CalibrationParameters) => c.zero ?? 0
 
-const rightOf = (signal: number, c: Characteristic) =>
+const rightOf = (signal: number, c: CalibrationParameters) =>
   Math.max(0, factorOf(c) * (requireWithin('Conductivity', signal, -1e4, 2e6, 'µS/cm') - zeroOf(c)))
-const signalOf = (value: number, c: Characteristic) =>
+const signalOf = (value: number, c: CalibrationParameters) =>
   requireWithin('Conductivity', value, 0, 2e6, 'µS/cm') / factorOf(c) + zeroOf(c)
 
 const RANGES: Record<ConductivityDisplay, { low: number; high: number }> = {
@@ -91,7 +97,7 @@ export function conductivityBehindDisplay(shown: number, temperature: number, de
   }
 }
 
-export const CONDUCTIVITY_CHANNEL: Channel = {
+export const CONDUCTIVITY_CHANNEL: MeasurementModel = {
   kind: 'conductivity',
   quantity: ({ display }) =>
     display === 'salinity'
@@ -114,15 +120,16 @@ export const CONDUCTIVITY_CHANNEL: Channel = {
         : { unit: 'mS/cm', decimals: level < 20_000 ? 3 : 2, factor: 1e-3 },
   shownScale: (device) => SCALES[displayOf(device)],
   shownRange: (device) => RANGES[displayOf(device)],
-  toShown: (signal, temperature, inForce, device) =>
-    conductivityOnDisplay(rightOf(signal, inForce), temperature, device),
-  fromShown: (shown, temperature, inForce, device) =>
-    signalOf(conductivityBehindDisplay(shown, temperature, device), inForce),
+  toShown: (signal, temperature, activeCalibration, device) =>
+    conductivityOnDisplay(rightOf(signal, activeCalibration), temperature, device),
+  fromShown: (shown, temperature, activeCalibration, device) =>
+    signalOf(conductivityBehindDisplay(shown, temperature, device), activeCalibration),
   signalOf: (value, _t, actual) => signalOf(value, actual),
   valueOf: (signal, _t, actual) => rightOf(signal, actual),
   standardValue: (code, temperature, _device, lotTable) => conductivityStandardValue(code, temperature, lotTable),
   errorScale: { unit: '%', decimals: 1, factor: 1 },
-  errorAt: (actual, inForce, { value }) => 100 * (rightOf(signalOf(value, actual), inForce) / value - 1),
+  errorAt: (actual, activeCalibration, { value }) =>
+    100 * (rightOf(signalOf(value, actual), activeCalibration) / value - 1),
   errorOf: (value, is) => 100 * (value / Math.max(is, 1e-9) - 1),
   preset: (level) => conductivityPreset(level),
   distance: (a, b) => Math.abs(Math.log(Math.max(a, 1e-3) / Math.max(b, 1e-3))),

@@ -1,17 +1,21 @@
-import { type IonCalibration, ionCharacteristicAt } from '../calibration/ionCalibration.ts'
-import { IONS, toMilligrams, toMolar } from '../chemistry/ions.ts'
-import { type IonCharacteristic, ionToMillivolts, millivoltsToIon } from '../electrode/ionSelective.ts'
-import { requireWithin } from '../quantities/outOfRange.ts'
-import { plainPreset, STABILITY_PRESETS } from '../stability/presets.ts'
-import { ionStandard, ionStandardValue } from '../standards/ionStandards.ts'
-import type { Channel, Characteristic, DeviceSetting } from './channel.ts'
+import { type IonCalibration, ionCharacteristicAt } from '../../calibration/ionCalibration.ts'
+import { IONS, toMilligrams, toMolar } from '../../chemistry/ions.ts'
+import { type IonCharacteristic, ionToMillivolts, millivoltsToIon } from '../../electrode/ionSelective.ts'
+import type { CalibrationParameters, DeviceSetting, MeasurementModel } from '../../measurement/measurementModel.ts'
+import { requireWithin } from '../../quantities/outOfRange.ts'
+import { plainPreset, STABILITY_PRESETS } from '../../stability/presets.ts'
+import { ionStandard, ionStandardValue } from '../../standards/ionStandards.ts'
 
 const ionOf = (device: DeviceSetting) => IONS[device.ion ?? 'chloride']
 
 const certain = (value: number) => ({ value, uncertainty: 0, contributions: [] })
 
 /** E0 and slope of an ion electrode at a temperature, its two levels joined by a straight line. */
-export function ionElectrodeAt(c: Characteristic, temperature: number, device: DeviceSetting): IonCharacteristic {
+export function ionElectrodeAt(
+  c: CalibrationParameters,
+  temperature: number,
+  device: DeviceSetting,
+): IonCharacteristic {
   const charge = ionOf(device).charge
   const { temperature: t1, temperature2: t2 } = c
   if (t1 === undefined || t2 === undefined) {
@@ -33,20 +37,20 @@ export function ionElectrodeAt(c: Characteristic, temperature: number, device: D
 }
 
 /** mg/L, as activity, behind a signal. */
-const activityBehind = (signal: number, temperature: number, c: Characteristic, device: DeviceSetting) =>
+const activityBehind = (signal: number, temperature: number, c: CalibrationParameters, device: DeviceSetting) =>
   toMilligrams(
     Math.min(15, millivoltsToIon(signal, temperature, ionElectrodeAt(c, temperature, device))),
     ionOf(device),
   )
 
-const signalOf = (value: number, temperature: number, c: Characteristic, device: DeviceSetting) =>
+const signalOf = (value: number, temperature: number, c: CalibrationParameters, device: DeviceSetting) =>
   ionToMillivolts(
     Math.max(1e-8, toMolar(Math.max(0, value), ionOf(device))),
     temperature,
     ionElectrodeAt(c, temperature, device),
   )
 
-export const ION_CHANNEL: Channel = {
+export const ION_CHANNEL: MeasurementModel = {
   kind: 'ion',
   quantity: (device) => ionOf(device).label,
   ideal: { zero: 0, slopeEfficiency: 1 },
@@ -79,9 +83,9 @@ export const ION_CHANNEL: Channel = {
     return device.expects === 'concentration' ? value.concentration : value.activity
   },
   errorScale: { unit: '%', decimals: 1, factor: 1 },
-  errorAt: (actual, inForce, { value, temperature }, device) => {
+  errorAt: (actual, activeCalibration, { value, temperature }, device) => {
     const signal = signalOf(value, temperature, actual, device)
-    return 100 * (activityBehind(signal, temperature, inForce, device) / value - 1)
+    return 100 * (activityBehind(signal, temperature, activeCalibration, device) / value - 1)
   },
   errorOf: (value, is) => 100 * (value / Math.max(is, 1e-9) - 1),
   preset: (level, judged) => (judged === 'signal' ? STABILITY_PRESETS.ion : plainPreset(level)),

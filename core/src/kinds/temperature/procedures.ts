@@ -1,8 +1,8 @@
-import { findUnitSlip } from '../calibration/slips.ts'
-import { calibrateTemperature } from '../calibration/temperatureCalibration.ts'
-import { calibrationResult, findingsOfReadings, observeFrom, parameterFigure } from './assess.ts'
-import type { Evidence, FieldSpec, Procedure, ResultOf } from './procedure.ts'
-import { adjusts, apply, result } from './steps.ts'
+import { findUnitSlip } from '../../calibration/slips.ts'
+import { calibrateTemperature } from '../../calibration/temperatureCalibration.ts'
+import { calibrationResult, findingsOfReadings, observeFrom, parameterFigure } from '../../procedures/assess.ts'
+import type { Assessment, FieldSpec, Procedure, VisitState } from '../../procedures/procedure.ts'
+import { adjusts, apply, result } from '../../procedures/steps.ts'
 
 /** A good hand thermometer, half-width 95 %, degC (common practice, no source). */
 const USUAL = '0.2'
@@ -31,7 +31,7 @@ const thermometer = (n: 1 | 2): FieldSpec[] => [
   },
 ]
 
-function judge(e: Evidence): ResultOf | null {
+function judge(e: VisitState): Assessment | null {
   const reading = e.readings.moment
   const form = e.forms.thermometers?.values
   if (!reading || !form) return null

@@ -19,7 +19,7 @@ export async function proposedCauses(db: Database, installationId: number, now: 
 }
 
 /** What it turned out to be while it is still in its place, noted beside what was proposed. */
-export async function confirmCause(
+export async function recordConfirmedCause(
   db: Database,
   confirmed: { installationId: number; operator: string; cause: Cause },
   now: number,

@@ -1,7 +1,7 @@
-import { IDEAL_CHARACTERISTIC, millivoltsToPh, type PhCharacteristic } from '../electrode/phElectrode.ts'
-import { phBuffer } from '../standards/phBuffers.ts'
-import type { Finding, LotFacts } from './finding.ts'
-import { calibratePhTwoPoint, type PhCalibration, type PhPoint } from './phCalibration.ts'
+import type { Finding, LotFacts } from '../../calibration/finding.ts'
+import { calibratePhTwoPoint, type PhCalibration, type PhPoint } from '../../calibration/phCalibration.ts'
+import { IDEAL_CHARACTERISTIC, millivoltsToPh, type PhCharacteristic } from '../../electrode/phElectrode.ts'
+import { phBuffer } from '../../standards/phBuffers.ts'
 
 /** Limits by which a pH electrode is judged. Common practice, no source. */
 export const PH_LIMITS = {

@@ -1,15 +1,15 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { findWrongCompensation } from '../calibration/wrongCompensation.ts'
 import { nernstSlope } from '../electrode/nernst.ts'
 import { STANDARDS, standardOf, standardValue } from '../standards/standard.ts'
+import { findWrongCompensation } from './conductivity/wrongCompensation.ts'
 import {
-  type Characteristic,
+  type CalibrationParameters,
   type ConductivityDisplay,
-  channelOf,
   conductivityBehindDisplay,
   conductivityOnDisplay,
   type DeviceSetting,
+  modelOf,
   SENSOR_KINDS,
   type SensorKind,
 } from './index.ts'
@@ -24,7 +24,7 @@ const DEVICES: Record<SensorKind, DeviceSetting> = {
   temperature: {},
 }
 /** A characteristic that is none of an ideal sensor, and values that it measures. */
-const ODD: Record<SensorKind, { c: Characteristic; low: number; high: number }> = {
+const ODD: Record<SensorKind, { c: CalibrationParameters; low: number; high: number }> = {
   ph: { c: { zero: -14, slopeEfficiency: 0.93 }, low: 1, high: 13 },
   orp: { c: { gain: 1.02, offset: -11 }, low: -500, high: 900 },
   conductivity: { c: { factor: 1.07, zero: 3 }, low: 50, high: 60_000 },
@@ -39,7 +39,7 @@ const ODD: Record<SensorKind, { c: Characteristic; low: number; high: number }> 
 }
 
 describe.each(SENSOR_KINDS)('the channel of %s', (kind) => {
-  const channel = channelOf(kind)
+  const model = modelOf(kind)
   const device = DEVICES[kind]
   const { c, low, high } = ODD[kind]
 
@@ -49,10 +49,10 @@ describe.each(SENSOR_KINDS)('the channel of %s', (kind) => {
         fc.double({ min: low, max: high, noNaN: true }),
         fc.double({ min: 12, max: 38, noNaN: true }),
         (value, t) => {
-          const signal = channel.signalOf(value, t, c, device)
-          expect(channel.valueOf(signal, t, c, device)).toBeCloseTo(value, 5)
-          const shown = channel.toShown(signal, t, c, device)
-          if (shown > 0) expect(channel.fromShown(shown, t, c, device) / signal).toBeCloseTo(1, 5)
+          const signal = model.signalOf(value, t, c, device)
+          expect(model.valueOf(signal, t, c, device)).toBeCloseTo(value, 5)
+          const shown = model.toShown(signal, t, c, device)
+          if (shown > 0) expect(model.fromShown(shown, t, c, device) / signal).toBeCloseTo(1, 5)
         },
       ),
     )
@@ -61,18 +61,18 @@ describe.each(SENSOR_KINDS)('the channel of %s', (kind) => {
   it('has no error where the device reckons with what the sensor is, and one with its sign where it does not', () => {
     const value = low + 0.6 * (high - low)
     const process = { value, temperature: 22 }
-    expect(channel.errorAt(c, c, process, device)).toBeCloseTo(0, 6)
-    const [parameter] = channel.parameters
+    expect(model.errorAt(c, c, process, device)).toBeCloseTo(0, 6)
+    const [parameter] = model.parameters
     const moved = { ...c, [parameter?.key ?? '']: (c[parameter?.key ?? ''] ?? 1) * 1.05 }
-    const error = channel.errorAt(c, moved, process, device)
-    const signal = channel.signalOf(value, 22, c, device)
-    expect(error).toBeCloseTo(channel.errorOf(channel.valueOf(signal, 22, moved, device), value), 6)
+    const error = model.errorAt(c, moved, process, device)
+    const signal = model.signalOf(value, 22, c, device)
+    expect(error).toBeCloseTo(model.errorOf(model.valueOf(signal, 22, moved, device), value), 6)
     expect(Math.abs(error)).toBeGreaterThan(0)
   })
 
   it('counts as settled what is worth a tenth of nothing more than its own repeatability', () => {
     for (const level of [low + (high - low) / 10, high]) {
-      const preset = channel.preset(level, 'signal', device)
+      const preset = model.preset(level, 'signal', device)
       expect(preset.resolution).toBeGreaterThan(2 * preset.repeatability)
       expect(preset.span).toBeGreaterThan(20 * preset.resolution)
     }
@@ -143,10 +143,10 @@ describe('bottled standards of every kind', () => {
 })
 
 it('an ion electrode with two levels reckons between them in a straight line, and keeps the nearest end beyond', () => {
-  const channel = channelOf('ion')
+  const model = modelOf('ion')
   const { c } = ODD.ion
   const slopeAt = (t: number) => {
-    const decade = (v: number) => channel.signalOf(v, t, c, DEVICES.ion)
+    const decade = (v: number) => model.signalOf(v, t, c, DEVICES.ion)
     return (decade(10) - decade(100)) / nernstSlope(t)
   }
   expect(slopeAt(20)).toBeCloseTo(0.9, 6)

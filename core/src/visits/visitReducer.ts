@@ -1,6 +1,14 @@
-import { type Characteristic, channelOf } from '../channels/index.ts'
 import type { Decision } from '../judgement/decision.ts'
-import type { CapturedReading, Evidence, FormValues, Procedure, Setup, Step, StepDecision } from './procedure.ts'
+import { type CalibrationParameters, modelOf } from '../kinds/index.ts'
+import type {
+  CapturedReading,
+  FormValues,
+  Procedure,
+  Setup,
+  Step,
+  StepDecision,
+  VisitState,
+} from '../procedures/procedure.ts'
 
 /** One line of a visit's record. Never changed once written; a later line may supersede it. */
 export type VisitEntry =
@@ -12,7 +20,7 @@ export type VisitEntry =
   | { type: 'waiting'; step: string; minutes: number; shared: boolean }
   | { type: 'redo'; step: string; reason: string }
   | { type: 'decided'; step: string; decision: Decision; proposed: Decision; note: string | null }
-  | { type: 'applied'; way: 'link' | 'keyed'; characteristic: Characteristic; shownAfter: number | null }
+  | { type: 'applied'; way: 'link' | 'keyed'; characteristic: CalibrationParameters; shownAfter: number | null }
   | { type: 'overridden'; rule: string; reason: string }
   | { type: 'taken-over'; from: string }
   | { type: 'abandoned'; reason: string }
@@ -31,7 +39,7 @@ export interface StepState {
 
 /** Where a visit stands, from its record alone. */
 export interface Progress {
-  evidence: Evidence
+  evidence: VisitState
   steps: StepState[]
   current: Step | null
   /** Readings typed for the step at hand. */
@@ -44,7 +52,7 @@ export interface Progress {
   abandoned: string | null
 }
 
-class Fold {
+class VisitReducer {
   readings: Record<string, CapturedReading> = {}
   forms: Record<string, { values: FormValues; at: number }> = {}
   doneAt: Record<string, number> = {}
@@ -52,7 +60,7 @@ class Fold {
   decisions: Record<string, StepDecision> = {}
   attempts: Record<string, number> = {}
   asked: Partial<Record<Decision, number>> = {}
-  applied: Evidence['applied'] = null
+  applied: VisitState['applied'] = null
   typed: Record<string, Progress['typed']> = {}
   waiting: Record<string, { since: number; minutes: number }> = {}
   overridden: Progress['overridden'] = []
@@ -64,11 +72,11 @@ class Fold {
     private readonly startedAt: number,
   ) {}
 
-  get evidence(): Evidence {
+  get evidence(): VisitState {
     const { setup, startedAt, readings, forms, doneAt, skipped, decisions, attempts, asked, applied } = this
     return {
       setup,
-      channel: channelOf(setup.kind),
+      model: modelOf(setup.kind),
       readings,
       forms,
       doneAt,
@@ -85,7 +93,7 @@ class Fold {
     return this.procedure.steps(this.evidence)
   }
 
-  take({ at, entry }: RecordLine): void {
+  apply({ at, entry }: RecordLine): void {
     switch (entry.type) {
       case 'done':
         this.finish(entry.step, at)
@@ -178,14 +186,14 @@ class Fold {
 }
 
 /** Plays a visit's record from the start. */
-export function foldVisit(
+export function reduceVisit(
   procedure: Procedure,
   setup: Setup,
   startedAt: number,
   lines: readonly RecordLine[],
 ): Progress {
-  const fold = new Fold(procedure, setup, startedAt)
-  for (const line of lines) fold.take(line)
+  const fold = new VisitReducer(procedure, setup, startedAt)
+  for (const line of lines) fold.apply(line)
   const { evidence } = fold
   const steps = procedure.steps(evidence)
   const current = fold.abandoned === null ? (steps.find((s) => fold.doneAt[s.key] === undefined) ?? null) : null

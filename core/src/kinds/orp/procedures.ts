@@ -1,15 +1,13 @@
-import type { Finding } from '../calibration/finding.ts'
-import { findingsOfOrp } from '../calibration/kindFindings.ts'
+import type { Finding } from '../../calibration/finding.ts'
+import { findingsOfOrp } from '../../calibration/kindFindings.ts'
 import {
   calibrateOrpOffset,
   calibrateOrpTwoPoint,
   calibrateOrpZeroPlug,
   type OrpCalibration,
   type OrpPoint,
-} from '../calibration/orpCalibration.ts'
-import { findNoResponse } from '../calibration/slips.ts'
-import { OutOfRange } from '../quantities/outOfRange.ts'
-import { ORP_STANDARDS, type OrpStandardCode } from '../standards/orpStandards.ts'
+} from '../../calibration/orpCalibration.ts'
+import { findNoResponse } from '../../calibration/slips.ts'
 import {
   calibrationResult,
   checkVerdict,
@@ -19,10 +17,12 @@ import {
   parameterFigure,
   pointReading,
   uncertaintyAtProcess,
-} from './assess.ts'
-import { afterCleaning, calibrationProcedure } from './calibrationProcedure.ts'
-import type { Evidence, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
-import { back, clean, foundProcess, foundStandard, hold, release, verdict, wentOn } from './steps.ts'
+} from '../../procedures/assess.ts'
+import { afterCleaning, calibrationProcedure } from '../../procedures/calibrationProcedure.ts'
+import type { Assessment, Procedure, StandardRole, Step, VisitState } from '../../procedures/procedure.ts'
+import { back, clean, foundProcess, foundStandard, hold, release, verdict, wentOn } from '../../procedures/steps.ts'
+import { OutOfRange } from '../../quantities/outOfRange.ts'
+import { ORP_STANDARDS, type OrpStandardCode } from '../../standards/orpStandards.ts'
 
 const WHAT_IT_SAYS = 'What the standard says'
 
@@ -34,9 +34,9 @@ const SECOND: StandardRole = {
   propose: () => ['light', ...CODES.filter((c) => c !== 'light')],
 }
 
-const referenceOf = (e: Evidence) => e.setup.device.reference ?? 'agcl-3M'
+const referenceOf = (e: VisitState) => e.setup.device.reference ?? 'agcl-3M'
 
-function asPoint(e: Evidence, key: string, gain: number): OrpPoint | null {
+function asPoint(e: VisitState, key: string, gain: number): OrpPoint | null {
   const r = pointReading(e, key)
   return r
     ? {
@@ -48,7 +48,7 @@ function asPoint(e: Evidence, key: string, gain: number): OrpPoint | null {
     : null
 }
 
-function judgeWith(e: Evidence, keys: readonly string[], calibrate: () => OrpCalibration | null): ResultOf | null {
+function judgeWith(e: VisitState, keys: readonly string[], calibrate: () => OrpCalibration | null): Assessment | null {
   const all = ['found-standard', ...keys]
   const common = [...findingsOfReadings(e, all), ...findingsOfTemperature(e, all)]
   const none = (findings: Finding[]) => calibrationResult(e, { found: null, findings, figures: [], uncertainty: 0 })
@@ -87,7 +87,7 @@ function judgeWith(e: Evidence, keys: readonly string[], calibrate: () => OrpCal
   }
   if (!calibration) return null
   const keepsGain = calibration.school === 'offset'
-  const gain = keepsGain ? (e.setup.inForce.gain ?? 1) : calibration.gain.value
+  const gain = keepsGain ? (e.setup.activeCalibration.gain ?? 1) : calibration.gain.value
   const characteristic = { gain, offset: calibration.offset.value }
   return calibrationResult(e, {
     found: {
@@ -110,14 +110,14 @@ function judgeWith(e: Evidence, keys: readonly string[], calibrate: () => OrpCal
   })
 }
 
-function judgeOffset(e: Evidence): ResultOf | null {
+function judgeOffset(e: VisitState): Assessment | null {
   return judgeWith(e, ['point-1'], () => {
-    const point = asPoint(e, 'point-1', e.setup.inForce.gain ?? 1)
+    const point = asPoint(e, 'point-1', e.setup.activeCalibration.gain ?? 1)
     return point && calibrateOrpOffset(point, referenceOf(e))
   })
 }
 
-function judgePlug(e: Evidence): ResultOf | null {
+function judgePlug(e: VisitState): Assessment | null {
   const plug = e.readings.plug
   // A connector out of reach leaves the zero as it is: then one standard sets the offset only.
   if (!plug || e.skipped.plug !== undefined) return judgeOffset(e)
@@ -129,7 +129,7 @@ function judgePlug(e: Evidence): ResultOf | null {
   })
 }
 
-function judgeTwo(e: Evidence): ResultOf | null {
+function judgeTwo(e: VisitState): Assessment | null {
   return judgeWith(e, ['point-1', 'point-2'], () => {
     const [first, second] = [asPoint(e, 'point-1', 1), asPoint(e, 'point-2', 1)]
     return first && second ? calibrateOrpTwoPoint(first, second, referenceOf(e)) : null

@@ -1,4 +1,4 @@
-import { type Characteristic, channelOf, type DriftObservation } from '@frustum/core'
+import { type CalibrationParameters, type DriftObservation, modelOf } from '@frustum/core'
 import { asc, inArray } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations } from '../database/schema.ts'
@@ -10,7 +10,7 @@ import type { Installed } from '../sensors.ts'
  * @param installationIds where the calibrations were made
  * @param there position and device for which the errors are wanted
  */
-export async function observationsAt(
+export async function transferredObservations(
   db: Database,
   installationIds: readonly number[],
   { position, device }: Pick<Installed, 'position' | 'device'>,
@@ -21,16 +21,16 @@ export async function observationsAt(
     .from(calibrations)
     .where(inArray(calibrations.installationId, [...installationIds]))
     .orderBy(asc(calibrations.at))
-  const channel = channelOf(position.kind)
+  const model = modelOf(position.kind)
   const process = { value: position.processValue, temperature: position.processTemperature }
-  let inForce: Characteristic = channel.ideal
+  let activeCalibration: CalibrationParameters = model.ideal
   let at = 0
   return found.map((c) => {
-    const asFound = channel.errorAt(c.characteristic, inForce, process, device.setting)
+    const asFound = model.errorAt(c.characteristic, activeCalibration, process, device.setting)
     // The first of each installation gives the sensor a start rather than an error.
     const first = c.baseline || c.installationId !== at
     at = c.installationId
-    if (c.adopted) inForce = c.characteristic
+    if (c.adopted) activeCalibration = c.characteristic
     return {
       at: c.at.getTime(),
       asFound: first ? null : asFound,

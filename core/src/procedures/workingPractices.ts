@@ -1,8 +1,8 @@
-import type { SensorKind } from '../channels/index.ts'
+import type { SensorKind } from '../kinds/index.ts'
 import { flatWait, type Stopwatch, stillFor } from '../stability/stopwatch.ts'
 
 /** Ways of working on which good operators differ. A site picks one of each; the reason is said beside the choice. */
-export const SCHOOL_CHOICES = {
+export const WORKING_PRACTICES = {
   rinse: {
     title: 'Rinse with',
     choices: {
@@ -81,10 +81,10 @@ export const SCHOOL_CHOICES = {
   },
 } as const
 
-export type SchoolTopic = keyof typeof SCHOOL_CHOICES
-export type Schools = { [T in SchoolTopic]: keyof (typeof SCHOOL_CHOICES)[T]['choices'] }
+export type PracticeTopic = keyof typeof WORKING_PRACTICES
+export type WorkingPractices = { [T in PracticeTopic]: keyof (typeof WORKING_PRACTICES)[T]['choices'] }
 
-export const USUAL_SCHOOLS: Schools = {
+export const USUAL_PRACTICES: WorkingPractices = {
   rinse: 'ro',
   dry: 'blot',
   stir: 'still',
@@ -99,14 +99,14 @@ const USUAL_FLAT_WAIT = 120
 const STILL_SECONDS = 15
 
 /** The stopwatch of the site's school; null where readings are judged by their end. */
-export function stopwatchOf({ settling }: Schools, kind: SensorKind, repeatability: number): Stopwatch | null {
+export function stopwatchOf({ settling }: WorkingPractices, kind: SensorKind, repeatability: number): Stopwatch | null {
   if (settling === 'flat') return flatWait(FLAT_WAIT[kind] ?? USUAL_FLAT_WAIT)
   return settling === 'still' ? stillFor(STILL_SECONDS, repeatability / 2) : null
 }
 
 /** How to rinse and dry, in the words of the site's school. */
-export const rinseWords = ({ rinse, dry }: Schools): string =>
+export const rinseWords = ({ rinse, dry }: WorkingPractices): string =>
   `Rinse with ${rinse === 'ro' ? 'RO or DI' : 'tap'} water and ${dry === 'blot' ? 'blot, never wipe' : 'shake it off'}.`
 
-export const stirWords = ({ stir }: Schools): string =>
+export const stirWords = ({ stir }: WorkingPractices): string =>
   stir === 'still' ? 'Swirl once, then let it stand.' : 'Keep a gentle, even movement.'

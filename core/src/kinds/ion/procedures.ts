@@ -1,9 +1,6 @@
-import type { Finding } from '../calibration/finding.ts'
-import { calibrateIon, type IonCalibration, type IonPoint } from '../calibration/ionCalibration.ts'
-import { findingsOfIonPair } from '../calibration/kindFindings.ts'
-import type { Characteristic, DeviceSetting } from '../channels/index.ts'
-import { OutOfRange } from '../quantities/outOfRange.ts'
-import { ION_STANDARDS, ionStandard } from '../standards/ionStandards.ts'
+import type { Finding } from '../../calibration/finding.ts'
+import { calibrateIon, type IonCalibration, type IonPoint } from '../../calibration/ionCalibration.ts'
+import { findingsOfIonPair } from '../../calibration/kindFindings.ts'
 import {
   calibrationResult,
   findingsOfReadings,
@@ -11,10 +8,13 @@ import {
   parameterFigure,
   pointReading,
   uncertaintyAtProcess,
-} from './assess.ts'
-import type { Evidence, Prerequisite, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
-import { afterResult, clean, foundProcess, foundStandard, hold, point, result, soak } from './steps.ts'
-import { standardLabel } from './words.ts'
+} from '../../procedures/assess.ts'
+import type { Assessment, Prerequisite, Procedure, StandardRole, Step, VisitState } from '../../procedures/procedure.ts'
+import { afterResult, clean, foundProcess, foundStandard, hold, point, result, soak } from '../../procedures/steps.ts'
+import { standardLabel } from '../../procedures/words.ts'
+import { OutOfRange } from '../../quantities/outOfRange.ts'
+import { ION_STANDARDS, ionStandard } from '../../standards/ionStandards.ts'
+import type { CalibrationParameters, DeviceSetting } from '../index.ts'
 
 /** Standards of the device's own ion, the strongest first. */
 const ofIon = (device: DeviceSetting) =>
@@ -34,7 +34,7 @@ const SHARED_BODY: Prerequisite = {
 
 const KEYS = ['point-1', 'point-2', 'point-3', 'point-4'] as const
 
-function ionPoint(e: Evidence, key: string): IonPoint | null {
+function ionPoint(e: VisitState, key: string): IonPoint | null {
   const r = pointReading(e, key)
   return r
     ? {
@@ -48,7 +48,7 @@ function ionPoint(e: Evidence, key: string): IonPoint | null {
 
 const HYDRATE_MINUTES = 24 * 60
 
-function characteristicOf({ levels: [first, second] }: IonCalibration): Characteristic {
+function characteristicOf({ levels: [first, second] }: IonCalibration): CalibrationParameters {
   if (!first) throw new RangeError('A calibration has at least one level.')
   return {
     zero: first.zero.value,
@@ -65,8 +65,8 @@ function characteristicOf({ levels: [first, second] }: IonCalibration): Characte
 }
 
 /** A pair is judged as soon as it is there, before the other points are taken. */
-export function pairFindings(e: Evidence): Finding[] {
-  if (e.channel.kind !== 'ion') return []
+export function pairFindings(e: VisitState): Finding[] {
+  if (e.model.kind !== 'ion') return []
   const [high, low, warmHigh, warmLow] = KEYS.map((key) => ionPoint(e, key))
   return [
     ...(high && low ? findingsOfIonPair(high, low) : []),
@@ -74,7 +74,7 @@ export function pairFindings(e: Evidence): Finding[] {
   ]
 }
 
-function judgeIon(e: Evidence, count: 2 | 3 | 4): ResultOf | null {
+function judgeIon(e: VisitState, count: 2 | 3 | 4): Assessment | null {
   const taken = KEYS.slice(0, count).map((key) => ionPoint(e, key))
   const [high, low, warmHigh = null, warmLow = null] = taken
   if (!high || !low || (count > 2 && !warmHigh) || (count > 3 && !warmLow)) return null
@@ -124,7 +124,7 @@ function judgeIon(e: Evidence, count: 2 | 3 | 4): ResultOf | null {
   })
 }
 
-const conditioning = (e: Evidence, role: string, number: number, after: readonly string[]): Step => ({
+const conditioning = (e: VisitState, role: string, number: number, after: readonly string[]): Step => ({
   key: `rinse-${number}`,
   kind: 'confirm',
   short: 'Conditioning rinse',
@@ -148,7 +148,7 @@ const warming = (): Step => ({
   shared: true,
 })
 
-function ionSteps(e: Evidence, count: 2 | 3 | 4): Step[] {
+function ionSteps(e: VisitState, count: 2 | 3 | 4): Step[] {
   const pair = (role: string, number: number, more: readonly string[] = []): Step[] => [
     conditioning(e, role, number, ['clean', ...more]),
     point(e, role, number, ['clean', `rinse-${number}`, ...more]),

@@ -1,21 +1,21 @@
-import { errorAtProcessValue } from '../calibration/phCalibration.ts'
+import { errorAtProcessValue } from '../../calibration/phCalibration.ts'
 import {
   IDEAL_CHARACTERISTIC,
   millivoltsToPh,
   type PhCharacteristic,
   phToMillivolts,
-} from '../electrode/phElectrode.ts'
-import { STABILITY_PRESETS } from '../stability/presets.ts'
-import { phBufferValue } from '../standards/phBuffers.ts'
-import type { Channel, Characteristic } from './channel.ts'
+} from '../../electrode/phElectrode.ts'
+import type { CalibrationParameters, MeasurementModel } from '../../measurement/measurementModel.ts'
+import { STABILITY_PRESETS } from '../../stability/presets.ts'
+import { phBufferValue } from '../../standards/phBuffers.ts'
 
 /** A characteristic as the electrode functions take it. */
-export const phCharacteristic = (c: Characteristic): PhCharacteristic => ({
+export const phCharacteristic = (c: CalibrationParameters): PhCharacteristic => ({
   zero: c.zero ?? IDEAL_CHARACTERISTIC.zero,
   slopeEfficiency: c.slopeEfficiency ?? IDEAL_CHARACTERISTIC.slopeEfficiency,
 })
 
-export const PH_CHANNEL: Channel = {
+export const PH_CHANNEL: MeasurementModel = {
   kind: 'ph',
   quantity: () => 'pH',
   ideal: { ...IDEAL_CHARACTERISTIC },
@@ -26,14 +26,16 @@ export const PH_CHANNEL: Channel = {
   signalScale: () => ({ unit: 'mV', decimals: 1, factor: 1 }),
   shownScale: () => ({ unit: 'pH', decimals: 2, factor: 1 }),
   shownRange: () => ({ low: -1, high: 15 }),
-  toShown: (signal, temperature, inForce) => millivoltsToPh(signal, temperature, phCharacteristic(inForce)),
-  fromShown: (shown, temperature, inForce) => phToMillivolts(shown, temperature, phCharacteristic(inForce)),
+  toShown: (signal, temperature, activeCalibration) =>
+    millivoltsToPh(signal, temperature, phCharacteristic(activeCalibration)),
+  fromShown: (shown, temperature, activeCalibration) =>
+    phToMillivolts(shown, temperature, phCharacteristic(activeCalibration)),
   signalOf: (value, temperature, actual) => phToMillivolts(value, temperature, phCharacteristic(actual)),
   valueOf: (signal, temperature, actual) => millivoltsToPh(signal, temperature, phCharacteristic(actual)),
   standardValue: (code, temperature, _device, lotTable) => phBufferValue(code, temperature, lotTable),
   errorScale: { unit: 'pH', decimals: 2, factor: 1 },
-  errorAt: (actual, inForce, { value, temperature }) =>
-    errorAtProcessValue(phCharacteristic(actual), phCharacteristic(inForce), value, temperature),
+  errorAt: (actual, activeCalibration, { value, temperature }) =>
+    errorAtProcessValue(phCharacteristic(actual), phCharacteristic(activeCalibration), value, temperature),
   errorOf: (value, right) => value - right,
   preset: (_level, judged) => (judged === 'signal' ? STABILITY_PRESETS.phMillivolts : STABILITY_PRESETS.phValue),
   distance: (a, b) => Math.abs(a - b),

@@ -1,8 +1,8 @@
-import type { DeviceSetting } from '../channels/channel.ts'
-import { conductivityOnDisplay } from '../channels/conductivity.ts'
-import type { Compensation } from '../conductivity/compensation.ts'
-import { OutOfRange } from '../quantities/outOfRange.ts'
-import type { Finding } from './finding.ts'
+import type { Finding } from '../../calibration/finding.ts'
+import type { Compensation } from '../../conductivity/compensation.ts'
+import type { DeviceSetting } from '../../measurement/measurementModel.ts'
+import { OutOfRange } from '../../quantities/outOfRange.ts'
+import { conductivityOnDisplay } from './model.ts'
 
 const CANDIDATES: readonly { compensation: Compensation; words: string }[] = [
   { compensation: { law: 'none' }, words: 'no compensation' },

@@ -1,8 +1,8 @@
-import { checkVerdict, pointReading } from './assess.ts'
-import { CONDUCTIVITY_STANDARD, compensationFindings } from './conductivity.ts'
-import type { Evidence, Procedure, ResultOf, Step } from './procedure.ts'
-import { back, clean, foundProcess, foundStandard, hold, release, verdict } from './steps.ts'
-import { standardLabel, wordsOf } from './words.ts'
+import { checkVerdict, pointReading } from '../../procedures/assess.ts'
+import type { Assessment, Procedure, Step, VisitState } from '../../procedures/procedure.ts'
+import { back, clean, foundProcess, foundStandard, hold, release, verdict } from '../../procedures/steps.ts'
+import { standardLabel, wordsOf } from '../../procedures/words.ts'
+import { CONDUCTIVITY_STANDARD, compensationFindings } from './procedures.ts'
 
 /** Cleaning and fresh solution may be tried so often before a cell that is never adjusted is given up. */
 const MOST_TESTS = 4
@@ -13,14 +13,14 @@ const testVerdict = (round: number) => (round === 0 ? 'verdict' : `verdict-${rou
 /** Limits between which a factory-calibrated cell passes: 2.77 mS/cm reads 2.7 to 2.9 (common practice, no source). */
 const PASS_BAND = { low: 2.7 / 2.77, high: 2.9 / 2.77 } as const
 
-function judgeTest(e: Evidence, step: string): ResultOf | null {
+function judgeTest(e: VisitState, step: string): Assessment | null {
   const round = step === 'verdict' ? 0 : Number(step.split('-')[1])
   const key = testKey(round)
   const checked = checkVerdict(e, key)
   const reading = pointReading(e, key)
   if (!checked || !reading) return null
   const right = reading.standard.value
-  const shown = e.channel.valueOf(reading.signal, reading.temperature, e.setup.inForce, e.setup.device)
+  const shown = e.model.valueOf(reading.signal, reading.temperature, e.setup.activeCalibration, e.setup.device)
   const share = shown / right
   const passes = share >= PASS_BAND.low && share <= PASS_BAND.high
   const setting = compensationFindings(e, [key])
@@ -31,7 +31,7 @@ function judgeTest(e: Evidence, step: string): ResultOf | null {
     ...checked,
     findings: [...setting, ...checked.findings],
     figures: [
-      checked.figures[0] as ResultOf['figures'][number],
+      checked.figures[0] as Assessment['figures'][number],
       { label: 'Off by', value: off, note: `passes from ${band}` },
       { label: 'Test', value: `${round + 1}`, note: `of ${MOST_TESTS} at the most` },
     ],
@@ -58,7 +58,7 @@ function judgeTest(e: Evidence, step: string): ResultOf | null {
 }
 
 /** Rounds of testing: one, and one more after each decision to clean and recheck. */
-const rounds = (e: Evidence) => {
+const rounds = (e: VisitState) => {
   let n = 0
   while (e.decisions[testVerdict(n)]?.decision === 'clean-and-recheck' && n + 1 < MOST_TESTS) n++
   return n + 1

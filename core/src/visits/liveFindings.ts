@@ -1,13 +1,13 @@
 import type { Finding } from '../calibration/finding.ts'
 import { findLeftOver, findUnitSlip, type SlipKind } from '../calibration/slips.ts'
-import { findWrongCompensation } from '../calibration/wrongCompensation.ts'
-import type { Characteristic } from '../channels/index.ts'
+import { findWrongCompensation } from '../kinds/conductivity/wrongCompensation.ts'
+import type { CalibrationParameters } from '../kinds/index.ts'
+import { pairFindings } from '../kinds/ion/procedures.ts'
+import { errorAfter, expectedShown, pointReading } from '../procedures/assess.ts'
+import type { Step, VisitState } from '../procedures/procedure.ts'
+import { errorText, shownText } from '../procedures/words.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { standardOf } from '../standards/standard.ts'
-import { errorAfter, expectedShown, pointReading } from './assess.ts'
-import { pairFindings } from './ion.ts'
-import type { Evidence, Step } from './procedure.ts'
-import { errorText, shownText } from './words.ts'
 
 /** A reading while the sensor stands in something, before it is taken. */
 export interface LiveReading {
@@ -21,7 +21,7 @@ export interface LiveReading {
 }
 
 /** What a function gives, or null where the numbers leave its range. */
-export function within<T>(compute: () => T): T | null {
+export function nullIfOutOfRange<T>(compute: () => T): T | null {
   try {
     return compute()
   } catch (error) {
@@ -34,7 +34,7 @@ export function within<T>(compute: () => T): T | null {
 const USUAL_TEMPERATURE = 3
 
 /** What is wrong at a step, from what is read now: said before the reading is taken, with a way on. */
-export function liveFinding(e: Evidence, step: Step, reading: LiveReading): Finding | null {
+export function liveFinding(e: VisitState, step: Step, reading: LiveReading): Finding | null {
   if (step.medium === 'standard' && step.role) return inStandard(e, step, reading)
   if (step.medium === 'air') return inAir(e, reading)
   if (step.medium === 'process') return inProcess(e, step, reading)
@@ -42,16 +42,16 @@ export function liveFinding(e: Evidence, step: Step, reading: LiveReading): Find
 }
 
 /** What the sensor was last found to be, or the calibration held by the device: what readings are recognised by. */
-export const knownAs = (e: Evidence): Characteristic =>
-  e.applied?.characteristic ?? e.setup.previous?.characteristic ?? e.setup.inForce
+export const knownAs = (e: VisitState): CalibrationParameters =>
+  e.applied?.characteristic ?? e.setup.previous?.characteristic ?? e.setup.activeCalibration
 
-function inStandard(e: Evidence, step: Step, reading: LiveReading): Finding | null {
+function inStandard(e: VisitState, step: Step, reading: LiveReading): Finding | null {
   const code = e.setup.standards[step.role ?? '']?.code
   if (!code) return null
-  const { channel, setup } = e
+  const { model, setup } = e
   const lotTable = setup.standards[step.role ?? '']?.lotTable
   const valueAt = (c: string) =>
-    within(() => channel.standardValue(c, reading.temperature, setup.device, c === code ? lotTable : undefined))
+    nullIfOutOfRange(() => model.standardValue(c, reading.temperature, setup.device, c === code ? lotTable : undefined))
   const right = valueAt(code)
   if (right === null) {
     return {
@@ -63,12 +63,12 @@ function inStandard(e: Evidence, step: Step, reading: LiveReading): Finding | nu
     }
   }
   // An ion electrode that was never calibrated says nothing of what it stands in.
-  const known = channel.kind !== 'ion' || setup.previous !== null || e.applied !== null
+  const known = model.kind !== 'ion' || setup.previous !== null || e.applied !== null
   if (!known) return pairFindings(e)[0] ?? null
-  const read = within(() => channel.valueOf(reading.signal, reading.temperature, knownAs(e), setup.device))
+  const read = nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, knownAs(e), setup.device))
   const slip = unitSlip(e, right, reading)
   if (slip) return slip
-  if (channel.kind === 'conductivity') {
+  if (model.kind === 'conductivity') {
     const setting = settingFinding(e, right, reading)
     if (setting) return setting
   }
@@ -84,16 +84,16 @@ function inStandard(e: Evidence, step: Step, reading: LiveReading): Finding | nu
  * the standard is known.
  */
 export function settingFinding(
-  e: Evidence,
+  e: VisitState,
   standard: number,
   reading: Pick<LiveReading, 'shown' | 'signal' | 'temperature'>,
 ): Finding | null {
-  const { setup, channel } = e
-  const inForce = e.applied?.characteristic ?? setup.inForce
+  const { setup, model } = e
+  const activeCalibration = e.applied?.characteristic ?? setup.activeCalibration
   const measured = setup.linked
-    ? within(() => channel.valueOf(reading.signal, reading.temperature, inForce, setup.device))
+    ? nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, activeCalibration, setup.device))
     : null
-  const found = within(() =>
+  const found = nullIfOutOfRange(() =>
     findWrongCompensation(reading.shown, measured ?? standard, reading.temperature, setup.device),
   )
   if (!found || measured !== null) return found
@@ -106,31 +106,33 @@ export function settingFinding(
   }
 }
 
-function unitSlip(e: Evidence, right: number, reading: LiveReading): Finding | null {
+function unitSlip(e: VisitState, right: number, reading: LiveReading): Finding | null {
   const kind = slipKindOf(e)
   if (!kind) return null
-  const expected = within(() => expectedShown(e, right, reading.temperature))
-  return expected === null || !(reading.shown > 0) ? null : within(() => findUnitSlip(reading.shown, expected, kind))
+  const expected = nullIfOutOfRange(() => expectedShown(e, right, reading.temperature))
+  return expected === null || !(reading.shown > 0)
+    ? null
+    : nullIfOutOfRange(() => findUnitSlip(reading.shown, expected, kind))
 }
 
 /** The slips of unit that a sensor of this kind is open to; null where none is usual. */
-export function slipKindOf({ channel, setup }: Evidence): SlipKind | null {
-  if (channel.kind === 'conductivity') return 'conductivity'
-  if (channel.kind === 'nitrate-optical') return 'nitrate'
-  if (channel.kind !== 'ion') return null
+export function slipKindOf({ model, setup }: VisitState): SlipKind | null {
+  if (model.kind === 'conductivity') return 'conductivity'
+  if (model.kind === 'nitrate-optical') return 'nitrate'
+  if (model.kind !== 'ion') return null
   return setup.device.ion === 'nitrate' || setup.device.ion === 'ammonium' ? setup.device.ion : null
 }
 
 /** A cup that holds another standard than the step says. */
 function wrongCup(
-  e: Evidence,
+  e: VisitState,
   code: string,
   right: number,
   read: number,
   temperature: number,
   valueAt: (code: string) => number | null,
 ): Finding | null {
-  const { distance, wrongCup: rule } = e.channel
+  const { distance, wrongCup: rule } = e.model
   if (distance(read, right) < rule.miss) return null
   const chosen = Object.values(e.setup.standards).map((s) => s.code)
   const others = [...new Set([...chosen, ...tableOf(e)])].filter((c) => c !== code)
@@ -144,11 +146,11 @@ function wrongCup(
     .sort((a, b) => a.far - (chosen.includes(a.code) ? 1 : 0) - b.far + (chosen.includes(b.code) ? 1 : 0))[0]
   if (!nearer) return null
   const [is, should] = [standardOf(nearer.code).label, standardOf(code).label]
-  const text = within(() => shownText(e, expectedShown(e, read, temperature))) ?? read.toPrecision(4)
+  const text = nullIfOutOfRange(() => shownText(e, expectedShown(e, read, temperature))) ?? read.toPrecision(4)
   return {
     code: 'wrong-standard',
     severity: 'stop',
-    sentence: `This reads like ${e.channel.kind === 'ph' ? 'pH ' : ''}${text}: ${is}, not ${should}.`,
+    sentence: `This reads like ${e.model.kind === 'ph' ? 'pH ' : ''}${text}: ${is}, not ${should}.`,
     advice: `Check the cup. If it is ${is}, rinse and go into ${should}.`,
     numbers: { read, expected: right, nearer: nearer.value },
   }
@@ -161,33 +163,33 @@ const TABLES: Partial<Record<string, readonly string[]>> = {
   orp: ['zobell', 'light', 'quinhydrone-4', 'quinhydrone-7'],
 }
 
-const tableOf = (e: Evidence): readonly string[] => TABLES[e.channel.kind] ?? []
+const tableOf = (e: VisitState): readonly string[] => TABLES[e.model.kind] ?? []
 
 /** The display, or the sensor, still in the standard before. */
-function leftOver(e: Evidence, step: Step, right: number, read: number): Finding | null {
+function leftOver(e: VisitState, step: Step, right: number, read: number): Finding | null {
   const before = pointReading(e, step.key === 'point-2' ? 'point-1' : step.key === 'point-3' ? 'point-2' : '')
   if (!before) return null
-  const value = within(() => e.channel.valueOf(before.signal, before.temperature, knownAs(e), e.setup.device))
+  const value = nullIfOutOfRange(() => e.model.valueOf(before.signal, before.temperature, knownAs(e), e.setup.device))
   if (value === null) return null
   // Where a kind counts in shares its values are compared as such.
-  const scale = e.channel.errorScale.unit === '%' ? Math.abs(right) : 1
-  const spread = e.channel.kind === 'ph' ? 0.05 : e.channel.kind === 'orp' ? 6 : 0.01 * scale
+  const scale = e.model.errorScale.unit === '%' ? Math.abs(right) : 1
+  const spread = e.model.kind === 'ph' ? 0.05 : e.model.kind === 'orp' ? 6 : 0.01 * scale
   return findLeftOver(read, value, right, spread)
 }
 
 /** On the return to the first standard: off by more than half of the tolerance is something carried over, or a bad point. */
-function carriedOver(e: Evidence, step: Step, reading: LiveReading): Finding | null {
+function carriedOver(e: VisitState, step: Step, reading: LiveReading): Finding | null {
   if (!e.applied) return null
   const standard = e.setup.standards[step.role ?? '']
   if (!standard) return null
-  const right = within(() =>
-    e.channel.standardValue(standard.code, reading.temperature, e.setup.device, standard.lotTable),
+  const right = nullIfOutOfRange(() =>
+    e.model.standardValue(standard.code, reading.temperature, e.setup.device, standard.lotTable),
   )
-  const read = within(() =>
-    e.channel.valueOf(reading.signal, reading.temperature, e.applied?.characteristic ?? {}, e.setup.device),
+  const read = nullIfOutOfRange(() =>
+    e.model.valueOf(reading.signal, reading.temperature, e.applied?.characteristic ?? {}, e.setup.device),
   )
   if (right === null || read === null) return null
-  const error = e.channel.errorOf(read, right)
+  const error = e.model.errorOf(read, right)
   if (Math.abs(error) <= 0.5 * e.setup.tolerance) return null
   return {
     code: 'carried-over',
@@ -202,7 +204,7 @@ function carriedOver(e: Evidence, step: Step, reading: LiveReading): Finding | n
 /** A dry cell shows less than this share of the process (common practice, no source). */
 const DRY_SHARE = 0.005
 
-function inAir(e: Evidence, reading: LiveReading): Finding | null {
+function inAir(e: VisitState, reading: LiveReading): Finding | null {
   if (Math.abs(reading.signal) <= DRY_SHARE * Math.max(200, e.setup.processValue)) return null
   return {
     code: 'cell-not-dry',
@@ -213,10 +215,10 @@ function inAir(e: Evidence, reading: LiveReading): Finding | null {
   }
 }
 
-function inProcess(e: Evidence, step: Step, reading: LiveReading): Finding | null {
-  const { setup, channel } = e
+function inProcess(e: VisitState, step: Step, reading: LiveReading): Finding | null {
+  const { setup, model } = e
   const apart = reading.temperature - setup.processTemperature
-  if (channel.kind !== 'temperature' && Math.abs(apart) > USUAL_TEMPERATURE) {
+  if (model.kind !== 'temperature' && Math.abs(apart) > USUAL_TEMPERATURE) {
     return {
       code: 'wrong-temperature-input',
       severity: 'warn',
@@ -233,22 +235,26 @@ function inProcess(e: Evidence, step: Step, reading: LiveReading): Finding | nul
  * Right in the beaker and wrong in the tank: the reading jumps, or scatters, in the process only. Not the sensor then,
  * but what is in the water: stray voltage, a ground loop, a ballast.
  */
-function tankOnly(e: Evidence, reading: LiveReading): Finding | null {
+function tankOnly(e: VisitState, reading: LiveReading): Finding | null {
   const before = e.readings['found-process']
   const points = ['verify', 'point-1', 'point-2'].flatMap((key) => {
     const r = pointReading(e, key)
     return r ? [r] : []
   })
   if (points.length === 0) return null
-  const inForce = e.applied?.characteristic ?? e.setup.inForce
-  const value = within(() => e.channel.valueOf(reading.signal, reading.temperature, inForce, e.setup.device))
+  const activeCalibration = e.applied?.characteristic ?? e.setup.activeCalibration
+  const value = nullIfOutOfRange(() =>
+    e.model.valueOf(reading.signal, reading.temperature, activeCalibration, e.setup.device),
+  )
   if (value === null) return null
   const beakerRight = !e.applied || Math.abs(errorAfter(e)) <= e.setup.tolerance
-  const usual = e.channel.errorOf(value, e.setup.processValue)
+  const usual = e.model.errorOf(value, e.setup.processValue)
   const was = before
-    ? within(() => e.channel.valueOf(before.signal, before.temperature, e.setup.inForce, e.setup.device))
+    ? nullIfOutOfRange(() =>
+        e.model.valueOf(before.signal, before.temperature, e.setup.activeCalibration, e.setup.device),
+      )
     : null
-  const jump = was === null ? usual : e.channel.errorOf(value, was)
+  const jump = was === null ? usual : e.model.errorOf(value, was)
   const far = Math.min(Math.abs(usual), Math.abs(jump))
   if (!beakerRight || far <= 4 * e.setup.tolerance) return null
   return {

@@ -3,11 +3,9 @@ import {
   type ConductivityPoint,
   calibrateConductivity,
   calibrateConductivityTwoPoint,
-} from '../calibration/conductivityCalibration.ts'
-import type { Finding } from '../calibration/finding.ts'
-import { findingsOfConductivity } from '../calibration/kindFindings.ts'
-import { OutOfRange } from '../quantities/outOfRange.ts'
-import { CONDUCTIVITY_STANDARDS } from '../standards/conductivityStandards.ts'
+} from '../../calibration/conductivityCalibration.ts'
+import type { Finding } from '../../calibration/finding.ts'
+import { findingsOfConductivity } from '../../calibration/kindFindings.ts'
 import {
   calibrationResult,
   findingsOfReadings,
@@ -15,10 +13,12 @@ import {
   parameterFigure,
   pointReading,
   uncertaintyAtProcess,
-} from './assess.ts'
-import { calibrationProcedure } from './calibrationProcedure.ts'
-import { settingFinding } from './liveFindings.ts'
-import type { Evidence, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
+} from '../../procedures/assess.ts'
+import { calibrationProcedure } from '../../procedures/calibrationProcedure.ts'
+import type { Assessment, Procedure, StandardRole, Step, VisitState } from '../../procedures/procedure.ts'
+import { OutOfRange } from '../../quantities/outOfRange.ts'
+import { CONDUCTIVITY_STANDARDS } from '../../standards/conductivityStandards.ts'
+import { settingFinding } from '../../visits/liveFindings.ts'
 
 /** Standards by how near they are to the process value; for seawater the seawater standard comes first. */
 function nearest(value: number, device: { display?: string | undefined }, rank: number): readonly string[] {
@@ -52,7 +52,7 @@ const THERMOMETER = 0.3
 const NONE = { law: 'none' } as const
 
 /** The device's own zero stays where the school leaves it alone: it is taken off before the factor is worked out. */
-function asPoint(e: Evidence, key: string, zero: number): ConductivityPoint | null {
+function asPoint(e: VisitState, key: string, zero: number): ConductivityPoint | null {
   const r = pointReading(e, key)
   if (!r) return null
   const lotTable = Object.values(e.setup.standards).find((s) => s.code === r.standard.code)?.lotTable
@@ -66,7 +66,7 @@ function asPoint(e: Evidence, key: string, zero: number): ConductivityPoint | nu
   }
 }
 
-export function compensationFindings(e: Evidence, keys: readonly string[]): Finding[] {
+export function compensationFindings(e: VisitState, keys: readonly string[]): Finding[] {
   for (const key of keys) {
     const r = pointReading(e, key)
     const found = r && settingFinding(e, r.standard.value, r)
@@ -76,10 +76,10 @@ export function compensationFindings(e: Evidence, keys: readonly string[]): Find
 }
 
 function judgeWith(
-  e: Evidence,
+  e: VisitState,
   keys: readonly string[],
   calibrate: () => ConductivityCalibration | null,
-): ResultOf | null {
+): Assessment | null {
   const all = ['found-standard', ...keys]
   const common = [...compensationFindings(e, keys), ...findingsOfReadings(e, all), ...findingsOfTemperature(e, all)]
   let calibration: ConductivityCalibration | null
@@ -98,12 +98,15 @@ function judgeWith(
   }
   if (!calibration) return null
   const point = asPoint(e, keys.at(-1) as string, 0)
-  const inForce = e.setup.inForce.factor ?? 1
+  const activeCalibration = e.setup.activeCalibration.factor ?? 1
   // Dirt and wrong standards show against the factor in force, not against the nominal cell constant.
-  const relative = { ...calibration, factor: { ...calibration.factor, value: calibration.factor.value / inForce } }
+  const relative = {
+    ...calibration,
+    factor: { ...calibration.factor, value: calibration.factor.value / activeCalibration },
+  }
   const findings = [...(point ? findingsOfConductivity(relative, point) : []), ...common]
   const keepsZero = calibration.school === 'one-point'
-  const zero = keepsZero ? (e.setup.inForce.zero ?? 0) : calibration.zero.value
+  const zero = keepsZero ? (e.setup.activeCalibration.zero ?? 0) : calibration.zero.value
   const characteristic = { factor: calibration.factor.value, zero }
   return calibrationResult(e, {
     found: {
@@ -126,14 +129,14 @@ function judgeWith(
   })
 }
 
-function judgeOne(e: Evidence): ResultOf | null {
+function judgeOne(e: VisitState): Assessment | null {
   return judgeWith(e, ['point-1'], () => {
-    const point = asPoint(e, 'point-1', e.setup.inForce.zero ?? 0)
+    const point = asPoint(e, 'point-1', e.setup.activeCalibration.zero ?? 0)
     return point && calibrateConductivity(point, NONE)
   })
 }
 
-function judgeDry(e: Evidence): ResultOf | null {
+function judgeDry(e: VisitState): Assessment | null {
   if (e.skipped.air !== undefined) return judgeOne(e)
   return judgeWith(e, ['point-1'], () => {
     const point = asPoint(e, 'point-1', 0)
@@ -144,7 +147,7 @@ function judgeDry(e: Evidence): ResultOf | null {
   })
 }
 
-function judgeTwo(e: Evidence): ResultOf | null {
+function judgeTwo(e: VisitState): Assessment | null {
   return judgeWith(e, ['point-1', 'point-2'], () => {
     const [first, second] = [asPoint(e, 'point-1', 0), asPoint(e, 'point-2', 0)]
     return first && second ? calibrateConductivityTwoPoint(first, second, NONE) : null

@@ -1,9 +1,6 @@
-import { findingsOfTwoPoints, PH_LIMITS } from '../calibration/findings.ts'
-import { findingsOfSegments } from '../calibration/kindFindings.ts'
-import { calibratePhTwoPoint, type PhPoint, phUncertaintyAt } from '../calibration/phCalibration.ts'
-import { calibratePhBracketing, calibratePhLeastSquares } from '../calibration/phMultiPoint.ts'
-import { phCharacteristic } from '../channels/index.ts'
-import { PH_BUFFERS, phBuffer } from '../standards/phBuffers.ts'
+import { findingsOfSegments } from '../../calibration/kindFindings.ts'
+import { calibratePhTwoPoint, type PhPoint, phUncertaintyAt } from '../../calibration/phCalibration.ts'
+import { calibratePhBracketing, calibratePhLeastSquares } from '../../calibration/phMultiPoint.ts'
 import {
   calibrationResult,
   checkVerdict,
@@ -13,8 +10,8 @@ import {
   parameterFigure,
   pointReading,
   uncertaintyAtProcess,
-} from './assess.ts'
-import type { Evidence, Procedure, ResultOf, StandardRole, Step } from './procedure.ts'
+} from '../../procedures/assess.ts'
+import type { Assessment, Procedure, StandardRole, Step, VisitState } from '../../procedures/procedure.ts'
 import {
   afterResult,
   back,
@@ -29,7 +26,10 @@ import {
   soak,
   verdict,
   wentOn,
-} from './steps.ts'
+} from '../../procedures/steps.ts'
+import { PH_BUFFERS, phBuffer } from '../../standards/phBuffers.ts'
+import { phCharacteristic } from '../index.ts'
+import { findingsOfTwoPoints, PH_LIMITS } from './findings.ts'
 
 const CODES = PH_BUFFERS.map((b) => b.code)
 const first = (preferred: string) => [preferred, ...CODES.filter((c) => c !== preferred)]
@@ -51,13 +51,13 @@ const THIRD: StandardRole = {
 const SOAK_MINUTES = 60
 
 /** The site's order of buffers: the far one first swaps the first two. */
-function ordered(e: Evidence, roles: readonly string[]): readonly string[] {
-  if (e.setup.schools.order !== 'far-first') return roles
+function ordered(e: VisitState, roles: readonly string[]): readonly string[] {
+  if (e.setup.practices.order !== 'far-first') return roles
   const [a, b, ...rest] = roles
   return a && b ? [b, a, ...rest] : roles
 }
 
-const calibrationSteps = (e: Evidence, roles: readonly string[]): Step[] => {
+const calibrationSteps = (e: VisitState, roles: readonly string[]): Step[] => {
   const order = ordered(e, roles)
   const keys = order.map((_, i) => `point-${i + 1}`)
   return [
@@ -69,7 +69,7 @@ const calibrationSteps = (e: Evidence, roles: readonly string[]): Step[] => {
   ]
 }
 
-function phPoints(e: Evidence): PhPoint[] {
+function phPoints(e: VisitState): PhPoint[] {
   return ['point-1', 'point-2', 'point-3'].flatMap((key) => {
     const r = pointReading(e, key)
     const lotTable = r && Object.values(e.setup.standards).find((s) => s.code === r.standard.code)?.lotTable
@@ -93,7 +93,7 @@ function worn(slopeEfficiency: number, zero: number): string | null {
 }
 
 /** A slow electrode with a tired slope or a moved zero has often only dried out: soak it before it is judged. */
-function thirsty(e: Evidence, findings: ResultOf['findings']) {
+function thirsty(e: VisitState, findings: Assessment['findings']) {
   const slow = findings.some((f) => f.code === 'slow-response')
   const tired = findings.some((f) => f.code === 'slope-ageing' || f.code === 'zero-beyond' || f.code === 'slope-low')
   if (!slow || !tired) return null
@@ -104,9 +104,9 @@ function thirsty(e: Evidence, findings: ResultOf['findings']) {
   }
 }
 
-const previousOf = (e: Evidence) => (e.setup.previous ? phCharacteristic(e.setup.previous.characteristic) : undefined)
+const previousOf = (e: VisitState) => (e.setup.previous ? phCharacteristic(e.setup.previous.characteristic) : undefined)
 
-function judgeTwo(e: Evidence): ResultOf | null {
+function judgeTwo(e: VisitState): Assessment | null {
   const [a, b] = phPoints(e)
   if (!a || !b) return null
   const keys = ['found-standard', 'point-1', 'point-2']
@@ -131,7 +131,7 @@ function judgeTwo(e: Evidence): ResultOf | null {
   })
 }
 
-function judgeThree(e: Evidence): ResultOf | null {
+function judgeThree(e: VisitState): Assessment | null {
   const taken = phPoints(e)
   const [a, b, c] = taken
   if (!a || !b || !c) return null
@@ -253,7 +253,7 @@ export const PH_CHECK: Procedure = {
 }
 
 /** Asks whether the electrode is still worth calibrating: two buffers on the uncleaned electrode. */
-function judgeHealth(e: Evidence): ResultOf | null {
+function judgeHealth(e: VisitState): Assessment | null {
   const found = pointReading(e, 'found-standard')
   const second = pointReading(e, 'health')
   if (!found || !second) return null
@@ -275,9 +275,9 @@ function judgeHealth(e: Evidence): ResultOf | null {
     }
   }
   const c = calibratePhTwoPoint(asPoint(found), asPoint(second))
-  const error = e.channel.errorAt(
+  const error = e.model.errorAt(
     { zero: c.zero, slopeEfficiency: c.slopeEfficiency },
-    e.setup.inForce,
+    e.setup.activeCalibration,
     { value: e.setup.processValue, temperature: e.setup.processTemperature },
     e.setup.device,
   )

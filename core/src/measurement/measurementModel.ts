@@ -14,7 +14,7 @@ export type SensorKind = 'ph' | 'orp' | 'conductivity' | 'ion' | 'chlorine' | 'n
  * Conductivity: right = factor x (signal - zero), uS/cm. Ion: zero (E0) mV and slopeEfficiency, with `temperature`,
  * and where there is a second level of temperature zero2, slopeEfficiency2, temperature2.
  */
-export type Characteristic = Readonly<Record<string, number>>
+export type CalibrationParameters = Readonly<Record<string, number>>
 
 export type ConductivityDisplay = EcScale | 'salinity' | 'specific gravity' | 'MΩ·cm'
 
@@ -55,11 +55,11 @@ export interface Scale {
 }
 
 /** All that has to be known of one kind of sensor to read, judge and compare it; the calibrations proper are in procedures. */
-export interface Channel {
+export interface MeasurementModel {
   kind: SensorKind
   /** What is measured: "pH", "Salinity" ... */
   quantity(device: DeviceSetting): string
-  ideal: Characteristic
+  ideal: CalibrationParameters
   parameters: readonly ParameterSpec[]
   /** The signal as it is shown at a level of it: mV, mS/cm ... */
   signalScale(level: number): Scale
@@ -68,21 +68,21 @@ export interface Channel {
   /** What a displayed value may be, in the device's own unit. */
   shownRange(device: DeviceSetting): { low: number; high: number }
   /** Displayed value, in the device's own unit. @throws OutOfRange */
-  toShown(signal: number, temperature: number, inForce: Characteristic, device: DeviceSetting): number
+  toShown(signal: number, temperature: number, activeCalibration: CalibrationParameters, device: DeviceSetting): number
   /** The signal behind a displayed value. @throws OutOfRange */
-  fromShown(shown: number, temperature: number, inForce: Characteristic, device: DeviceSetting): number
+  fromShown(shown: number, temperature: number, activeCalibration: CalibrationParameters, device: DeviceSetting): number
   /** Signal that a sensor of this characteristic gives for a value in core units (pH, uS/cm there, mV, mg/L, degC). */
-  signalOf(value: number, temperature: number, actual: Characteristic, device: DeviceSetting): number
+  signalOf(value: number, temperature: number, actual: CalibrationParameters, device: DeviceSetting): number
   /** The value behind a signal, the inverse of signalOf. */
-  valueOf(signal: number, temperature: number, actual: Characteristic, device: DeviceSetting): number
+  valueOf(signal: number, temperature: number, actual: CalibrationParameters, device: DeviceSetting): number
   /** Value of a standard for this device at a temperature, in core units. */
   standardValue(code: string, temperature: number, device: DeviceSetting, lotTable?: PhTable): number
   /** Unit and decimals of errors and tolerances. */
   errorScale: Scale
   /** Displayed minus right at the process value, in the unit of errors. */
   errorAt(
-    actual: Characteristic,
-    inForce: Characteristic,
+    actual: CalibrationParameters,
+    activeCalibration: CalibrationParameters,
     process: { value: number; temperature: number },
     device: DeviceSetting,
   ): number

@@ -1,4 +1,4 @@
-import type { Channel, Characteristic, ParameterSpec } from './channel.ts'
+import type { CalibrationParameters, MeasurementModel, ParameterSpec } from './measurementModel.ts'
 
 /** A parameter in which two calibrations differ by more than a digit of the display. */
 export interface NumberDifference {
@@ -10,9 +10,9 @@ export interface NumberDifference {
 
 /** What differs between the numbers a device holds and those it was given; a digit of the display is no difference. */
 export function differingNumbers(
-  { parameters }: Pick<Channel, 'parameters'>,
-  held: Characteristic,
-  given: Characteristic,
+  { parameters }: Pick<MeasurementModel, 'parameters'>,
+  held: CalibrationParameters,
+  given: CalibrationParameters,
 ): NumberDifference[] {
   return parameters.flatMap((parameter) => {
     const { key, decimals, scale } = parameter
