@@ -8,12 +8,11 @@ import {
   type FieldSpec,
   type FormValue,
   INTERVAL_METHODS,
-  type MeasurementModel,
-  modelOf,
-  PROCEDURES,
+  kindOf,
+  procedures,
   readTypedNumber,
   type SensorKind,
-  STANDARDS,
+  standards,
   WORKING_PRACTICES,
   type WorkingPractices,
 } from '@frustum/core'
@@ -36,7 +35,7 @@ const note = () => string().trim().max(500, 'Keep the note under 500 characters.
 const reason = () => note().min(3, 'Say why in a few words.').required('Say why in a few words.')
 const standardCode = () =>
   string()
-    .oneOf(STANDARDS.map((s) => s.code))
+    .test('standard', 'There is no such standard.', (code) => standards().some((s) => s.code === code))
     .required()
 
 /** Who is asking, and from which browser: one sensor's Bench is one person's at a time. */
@@ -76,7 +75,7 @@ export const startVisitBody = object({
   ...asker,
   position: string().max(40).required(),
   procedure: string()
-    .oneOf(PROCEDURES.map((p) => p.id))
+    .test('procedure', 'There is no such procedure.', (id) => procedures().some((p) => p.id === id))
     .required(),
   standards: named<string>(standardCode()).default({}),
   opening: named<FormValue>(formValue()).default({}),
@@ -163,10 +162,8 @@ export const TEMPERATURE_BOUNDS = { what: 'temperature', low: -5, high: 110, uni
 
 /** The bounds of what a device shows, and so of what is typed. */
 export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'signal' | 'value'): TypedBounds {
-  const model: MeasurementModel = modelOf(kind)
-  if (shows === 'signal' && (kind === 'ph' || kind === 'ion' || kind === 'orp')) {
-    return { what: 'potential', low: -1000, high: 1000, unit: 'mV', decimals: 1 }
-  }
+  const { model, signalDisplay } = kindOf(kind)
+  if (shows === 'signal' && signalDisplay) return { what: 'potential', ...signalDisplay }
   const { unit, decimals } = model.shownScale(device)
   const quantity = model.quantity(device)
   return {

@@ -4,7 +4,7 @@ export * from './calibration/electronicsCheck.ts'
 export * from './calibration/expectedDisplay.ts'
 export type { Finding, FindingCode, LotFacts, Severity } from './calibration/finding.ts'
 export * from './calibration/ionCalibration.ts'
-export * from './calibration/kindFindings.ts'
+export { findingsOfLots } from './calibration/lotFindings.ts'
 export * from './calibration/orpCalibration.ts'
 export {
   calibratePhTwoPoint,
@@ -64,6 +64,7 @@ export {
   FEATURES,
   type Feature,
 } from './health/features.ts'
+export type { HealthTraits } from './health/healthTraits.ts'
 export { type AgeingVisit, ageingSeries } from './health/limits.ts'
 export { type BodyVisit, type SharedReference, separateSharedReference } from './health/sharedReference.ts'
 export { type ClosedVisit, type HealthSensor, healthVisits, settlingSeconds, zeroOf } from './health/visitHealth.ts'
@@ -79,15 +80,20 @@ export {
 } from './judgement/decision.ts'
 export * from './judgement/pointOfUse.ts'
 export * from './judgement/record.ts'
+export { conductivityBehindDisplay, conductivityOnDisplay } from './kinds/conductivity/model.ts'
 export * from './kinds/conductivity/wrongCompensation.ts'
 export * from './kinds/index.ts'
+export { ionElectrodeAt } from './kinds/ion/model.ts'
 export { pairFindings } from './kinds/ion/procedures.ts'
-export {
-  findingsOfLots,
-  findingsOfTwoPoints,
-  findWrongStandard,
-  PH_LIMITS,
-} from './kinds/ph/findings.ts'
+export { findingsOfTwoPoints, findWrongStandard } from './kinds/ph/findings.ts'
+export { PH_LIMITS } from './kinds/ph/limits.ts'
+export { phElectrodeOf } from './kinds/ph/model.ts'
+export { PH_MILLIVOLTS } from './kinds/ph/presets.ts'
+export type { CapturedReading } from './measurement/capturedReading.ts'
+export { differingParameters, type ParameterDifference } from './measurement/differingParameters.ts'
+export type * from './measurement/measurementModel.ts'
+export { parametersText } from './measurement/parametersText.ts'
+export type { SensorKind } from './measurement/sensorKind.ts'
 export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
   CHECK_FIRST,
@@ -104,11 +110,11 @@ export { type PlannedSensor, type PlannedTrip, type PlannedVisit, planTrips } fr
 export { staircaseInterval } from './planning/staircase.ts'
 export { type Job, type JobPart, type Timeline, type TimelineEntry, timelineOf } from './planning/timeline.ts'
 export { errorAfter, errorInStandard, expectedShown, pointReading } from './procedures/assess.ts'
-export { CODES_FIRST, HAZARDS, type Hazard } from './procedures/cautions.ts'
-export { PROCEDURES, procedureOf, proceduresFor } from './procedures/index.ts'
 export { commissioningFields, RETIREMENT_CAUSES } from './procedures/lifeCycle.ts'
 export type * from './procedures/procedure.ts'
-export { errorText, shownText, signalText, standardLabel, wordsOf } from './procedures/words.ts'
+export type * from './procedures/setup.ts'
+export type * from './procedures/step.ts'
+export { errorText, shownText, signalText, standardLabel } from './procedures/words.ts'
 export {
   type PracticeTopic,
   stopwatchOf,
@@ -116,7 +122,7 @@ export {
   WORKING_PRACTICES,
   type WorkingPractices,
 } from './procedures/workingPractices.ts'
-export { OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
+export { nullIfOutOfRange, OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export {
   type ElectrodeTruth,
@@ -137,20 +143,19 @@ export type {
   StabilityState,
 } from './stability/opinion.ts'
 export {
-  conductivityPreset,
   plainPreset,
   roundedPreset,
-  STABILITY_PRESETS,
   type StabilityPreset,
 } from './stability/presets.ts'
 export { type SettlingSignature, SIGNATURE_TIMES } from './stability/settlingSignature.ts'
 export type { Stopwatch } from './stability/stopwatch.ts'
 export * from './standards/conductivityStandards.ts'
+export { CODES_FIRST, HAZARDS, type Hazard } from './standards/hazards.ts'
 export * from './standards/ionStandards.ts'
 export * from './standards/orpStandards.ts'
 export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'
 export * from './standards/preparation.ts'
-export * from './standards/standard.ts'
+export type { Standard } from './standards/standard.ts'
 export { changePoints, type Segment } from './statistics/changePoints.ts'
 export { type ControlLimits, controlLimits } from './statistics/controlLimits.ts'
 export { leastSquares, type StraightLine } from './statistics/leastSquares.ts'
@@ -162,6 +167,6 @@ export * from './temperature/platinum.ts'
 export * from './temperature/scales.ts'
 export * from './temperature/thermistor.ts'
 export * from './uncertainty/propagation.ts'
-export { arithmeticOf, parametersText } from './visits/arithmetic.ts'
-export { knownAs, type LiveReading, liveFinding, nullIfOutOfRange } from './visits/liveFindings.ts'
+export { arithmeticOf } from './visits/arithmetic.ts'
+export { knownAs, liveFinding } from './visits/liveFindings.ts'
 export * from './visits/visitReducer.ts'

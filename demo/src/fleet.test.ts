@@ -1,4 +1,4 @@
-import { modelOf, procedureOf, STANDARDS, simulatedResistances } from '@frustum/core'
+import { kindOf, modelOf, procedureOf, simulatedResistances, standards } from '@frustum/core'
 import { describe, expect, it } from 'vitest'
 import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from './pellwick.ts'
 import { SHELF } from './shelf.ts'
@@ -26,8 +26,8 @@ describe('the invented station', () => {
     expect(sensor.tolerance).toBeGreaterThan(0)
     expect(sensor.cautions.every((c) => /[.!]$/.test(c))).toBe(true)
     for (const procedure of [sensor.procedure, sensor.check])
-      expect(procedureOf(procedure).kinds).toContain(sensor.kind)
-    for (const code of Object.values(sensor.standards)) expect(STANDARDS.map((s) => s.code)).toContain(code)
+      expect(kindOf(sensor.kind).procedures).toContain(procedureOf(procedure))
+    for (const code of Object.values(sensor.standards)) expect(standards().map((s) => s.code)).toContain(code)
     for (const e of sensor.events) expect(e.daysAgo).toBeLessThanOrEqual(sensor.installedDaysAgo)
     for (const day of PAST) {
       const state = truthAt(sensor, day)

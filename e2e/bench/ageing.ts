@@ -85,7 +85,7 @@ const BINS = [0, 0.05, 0.2, 0.4, 0.6, 0.8, 0.95, 1.0001]
 export function diagnosisRows(): BenchRow[] {
   const judged = simulateFaults(40, randomStream(7)).map(({ cause, record }) => ({
     cause,
-    ranked: diagnose(record.kind, evidenceOf(record)).ranked,
+    ranked: diagnose(record.traits, evidenceOf(record)).ranked,
   }))
   const hit = (first: number) =>
     judged.filter((j) => j.ranked.slice(0, first).some((r) => r.cause === j.cause)).length / judged.length

@@ -3,11 +3,11 @@ import { fileURLToPath } from 'node:url'
 import { gzipSync } from 'node:zlib'
 import {
   median,
+  PH_MILLIVOLTS,
   procedureOf,
   randomStream,
   reduceVisit,
   type Setup,
-  STABILITY_PRESETS,
   stabilityJudge,
   USUAL_PRACTICES,
 } from '@frustum/core'
@@ -34,7 +34,7 @@ function judgeSpeed(): void {
   for (let i = 0; i < count; i++) sum += { t: i / 2, value: values[i] as number }.value
   const empty = count / (performance.now() - began)
   if (!Number.isFinite(sum)) throw new Error('unreachable')
-  const judge = stabilityJudge(STABILITY_PRESETS.phMillivolts)
+  const judge = stabilityJudge(PH_MILLIVOLTS)
   for (let i = 0; i < 100_000; i++) judge.push({ t: i / 2, value: values[i] as number, temperature: 25 })
   global.gc?.()
   const heapBefore = process.memoryUsage().heapUsed

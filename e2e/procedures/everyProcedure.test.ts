@@ -2,7 +2,7 @@ import {
   type CalibrationParameters,
   type FormValues,
   modelOf,
-  PROCEDURES,
+  procedures,
   proceduresFor,
   randomStream,
   type Setup,
@@ -74,7 +74,7 @@ function kindKey(code: string) {
 
 function setupFor(code: string, id: string): Partial<Setup> {
   const sensor = fleet().find((s) => s.code === code)
-  const procedure = PROCEDURES.find((p) => p.id === id)
+  const procedure = procedures().find((p) => p.id === id)
   const subject = {
     kind: sensor?.kind ?? 'ph',
     processValue: sensor?.process.value ?? 7,

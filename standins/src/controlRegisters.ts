@@ -1,10 +1,12 @@
-import { STANDARDS } from '@frustum/core'
+import { standards } from '@frustum/core'
 
 /** What a stand-in's sensor can be put into. The number is the value of the immersion register; new ones come last. */
 const FIRST_BATHS = ['process', 'rinse', 'air', 'pH4.01', 'pH7.00', 'pH9.21', 'pH10.01', 'plug', 'sample', 'simulator']
 export const BATHS: readonly string[] = [
   ...FIRST_BATHS,
-  ...STANDARDS.map((s) => s.code).filter((code) => !FIRST_BATHS.includes(code)),
+  ...standards()
+    .map((s) => s.code)
+    .filter((code) => !FIRST_BATHS.includes(code)),
 ]
 
 /** Bits of the fault register. */

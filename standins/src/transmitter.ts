@@ -9,10 +9,10 @@ import {
   randomStream,
   type SensorTruth,
   type SimulatedSensor,
-  STANDARDS,
   simulatedResistances,
   simulateSensor,
   standardOf,
+  standards,
 } from '@frustum/core'
 import { BATHS, FAULT_BITS } from './controlRegisters.ts'
 
@@ -120,9 +120,9 @@ export class StandInTransmitter {
   private dip(): void {
     // A plug or a simulator stands in place of the sensor: nothing happens to the sensor itself.
     if (this.bath === 'plug' || this.bath === 'simulator') return
-    if (this.model.kind !== 'temperature' || this.bath === 'process') {
+    if (this.setting.truth.kind !== 'temperature' || this.bath === 'process') {
       // A film stays on a bulb that is lifted out; a cell in air was dried.
-      const film = this.bath === 'air' && this.model.kind !== 'conductivity'
+      const film = this.bath === 'air' && this.setting.truth.kind !== 'conductivity'
       this.sensor.dip(this.liquid(), this.seconds(), !film && !this.has('unrinsed'))
     }
   }
@@ -168,12 +168,18 @@ export class StandInTransmitter {
       case 'process':
         return this.water()
       case 'rinse':
-        return { value: this.model.kind === 'ph' ? 6.6 : this.model.kind === 'orp' ? 240 : 3, temperature }
+        return {
+          value: this.setting.truth.kind === 'ph' ? 6.6 : this.setting.truth.kind === 'orp' ? 240 : 3,
+          temperature,
+        }
       case 'air':
         // A film of the last water stays on a glass bulb and takes up carbon dioxide.
-        return { value: this.model.kind === 'ph' ? 5.6 : this.model.kind === 'orp' ? 200 : 0, temperature }
+        return {
+          value: this.setting.truth.kind === 'ph' ? 5.6 : this.setting.truth.kind === 'orp' ? 200 : 0,
+          temperature,
+        }
       case 'sample':
-        return { value: KNOWN_SAMPLES[this.model.kind] ?? this.water().value, temperature }
+        return { value: KNOWN_SAMPLES[this.setting.truth.kind] ?? this.water().value, temperature }
       default:
         return {
           value: this.model.standardValue(this.poured(), temperature, {
@@ -195,6 +201,8 @@ export class StandInTransmitter {
 
   private sameKind(code: string): string[] {
     const { kind } = standardOf(code)
-    return STANDARDS.filter((s) => s.kind === kind && s.code !== code).map((s) => s.code)
+    return standards()
+      .filter((s) => s.kind === kind && s.code !== code)
+      .map((s) => s.code)
   }
 }

@@ -107,6 +107,7 @@ export interface ProbeView extends RoundsRow {
   minutesPerVisit: number
   /** Usual value of the water, in the core unit of the kind. */
   processValue: number
+  processUnit: string
   serialNumber: string
   model: string
   installedAt: number

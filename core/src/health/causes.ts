@@ -1,5 +1,3 @@
-import type { SensorKind } from '../measurement/measurementModel.ts'
-
 /** What can be wrong with a sensor, or with how it is treated. */
 export const CAUSES = [
   'nothing',
@@ -82,28 +80,4 @@ export const CAUSE_WORDS: Record<Cause, CauseWords> = {
     name: 'device reset',
     remedy: 'Write the last calibration to the device again, and note when its power failed.',
   },
-}
-
-/** The kinds of sensor in which a cause can be, and how often a sensor in trouble has it: parts, not percent. */
-export const COMMONNESS: Record<Cause, Partial<Record<SensorKind, number>>> = {
-  // Reference troubles are 8 of 10 with pH sensors (common practice, no source); kept milder here, since visits that
-  // go well are diagnosed too.
-  nothing: { ph: 12, orp: 12, ion: 12, conductivity: 12, chlorine: 12, 'nitrate-optical': 12, temperature: 12 },
-  'electrolyte-used-up': { ph: 10, orp: 10, ion: 6 },
-  'electrolyte-contaminated': { ph: 8, orp: 8, ion: 5 },
-  'junction-blocked': { ph: 8, orp: 7, ion: 4 },
-  'glass-aged': { ph: 6 },
-  'glass-coated': { ph: 6 },
-  'glass-cracked': { ph: 3 },
-  'dried-out': { ph: 4, ion: 3 },
-  bubble: { ph: 3, ion: 3, orp: 3, conductivity: 4 },
-  'bad-standard': { ph: 5, orp: 5, ion: 5, conductivity: 5, chlorine: 4, 'nitrate-optical': 4 },
-  'temperature-wrong': { ph: 4, ion: 3, conductivity: 6, temperature: 10 },
-  'connector-wet': { ph: 4, orp: 4, ion: 3 },
-  'ground-loop': { ph: 4, orp: 4, ion: 3, conductivity: 3 },
-  'ion-tip-spent': { ion: 8 },
-  'interfering-ion': { ion: 5 },
-  'cell-fouled': { conductivity: 10 },
-  'cell-not-dry': { conductivity: 5 },
-  'device-reset': { ph: 3, orp: 3, ion: 3, conductivity: 4, chlorine: 3, 'nitrate-optical': 3, temperature: 3 },
 }

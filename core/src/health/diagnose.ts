@@ -1,5 +1,4 @@
-import type { SensorKind } from '../measurement/measurementModel.ts'
-import { CAUSE_WORDS, CAUSES, type Cause, COMMONNESS } from './causes.ts'
+import { CAUSE_WORDS, CAUSES, type Cause } from './causes.ts'
 import {
   type Answer,
   type DiagnosticEvidence,
@@ -9,6 +8,7 @@ import {
   type Feature,
   TESTS,
 } from './features.ts'
+import type { HealthTraits } from './healthTraits.ts'
 import { LIKELIHOODS, SOUND } from './likelihoods.ts'
 
 /** One answer and how much it speaks for a cause. */
@@ -56,13 +56,13 @@ const LEAST_BITS = 0.08
  * @param evidence answers that are known; unknown ones are left out
  * @throws RangeError for an answer that the feature does not have
  */
-export function diagnose(kind: SensorKind, evidence: DiagnosticEvidence): Diagnosis {
+export function diagnose(traits: HealthTraits, evidence: DiagnosticEvidence): Diagnosis {
   const known = Object.entries(evidence) as [Feature, Answer][]
   for (const [feature, answer] of known) indexOf(feature, answer)
-  const possible = CAUSES.filter((c) => (COMMONNESS[c][kind] ?? 0) > 0)
+  const possible = CAUSES.filter((c) => (traits.causes[c] ?? 0) > 0)
   const logs = possible.map(
     (cause) =>
-      Math.log(COMMONNESS[cause][kind] as number) +
+      Math.log(traits.causes[cause] as number) +
       known.reduce((sum, [f, a]) => sum + DEPENDENCE * Math.log(chance(cause, f, a)), 0),
   )
   const probabilities = normalised(logs)
@@ -75,9 +75,9 @@ export function diagnose(kind: SensorKind, evidence: DiagnosticEvidence): Diagno
       probability,
       name: CAUSE_WORDS[cause].name,
       remedy: CAUSE_WORDS[cause].remedy,
-      ...argumentsOf(kind, cause, known, ranked),
+      ...argumentsOf(traits, cause, known, ranked),
     })),
-    next: nextTest(kind, evidence, ranked),
+    next: nextTest(traits, evidence, ranked),
   }
 }
 
@@ -103,10 +103,10 @@ function normalised(logs: readonly number[]): number[] {
 type Ranking = readonly { cause: Cause; probability: number }[]
 
 /** Cells have no slope; what is followed in its place is what one over the cell factor does. */
-const featureWords = (kind: SensorKind, feature: Feature): string =>
-  kind === 'conductivity' && feature === 'slopeCourse' ? 'Course of the cell' : FEATURE_WORDS[feature]
+const featureWords = (traits: HealthTraits, feature: Feature): string =>
+  traits.cell && feature === 'slopeCourse' ? 'Course of the cell' : FEATURE_WORDS[feature]
 
-function argumentsOf(kind: SensorKind, cause: Cause, known: readonly [Feature, Answer][], ranking: Ranking) {
+function argumentsOf(traits: HealthTraits, cause: Cause, known: readonly [Feature, Answer][], ranking: Ranking) {
   const others = ranking.filter((r) => r.cause !== cause)
   const total = others.reduce((sum, r) => sum + r.probability, 0) || 1
   const all = known
@@ -114,7 +114,7 @@ function argumentsOf(kind: SensorKind, cause: Cause, known: readonly [Feature, A
       const otherwise = others.reduce((sum, r) => sum + (r.probability / total) * chance(r.cause, feature, answer), 0)
       return {
         feature,
-        text: `${featureWords(kind, feature)}: ${answer}`,
+        text: `${featureWords(traits, feature)}: ${answer}`,
         because: LIKELIHOODS[cause][feature]?.because ?? 'it leaves this as it is',
         ratio: chance(cause, feature, answer) / otherwise,
       }
@@ -127,11 +127,11 @@ function argumentsOf(kind: SensorKind, cause: Cause, known: readonly [Feature, A
 }
 
 /** The test not yet done whose outcome is expected to tell most on which of the first two causes it is. */
-function nextTest(kind: SensorKind, evidence: DiagnosticEvidence, ranking: Ranking): NextTest | null {
+function nextTest(traits: HealthTraits, evidence: DiagnosticEvidence, ranking: Ranking): NextTest | null {
   const [first, second] = ranking
   if (!first || !second) return null
   const share = first.probability / (first.probability + second.probability)
-  const tests = TESTS.filter((t) => evidence[t.feature] === undefined && fits(kind, t.feature)).map(
+  const tests = TESTS.filter((t) => evidence[t.feature] === undefined && fits(traits, t.feature)).map(
     (test): NextTest => {
       const answers = FEATURES[test.feature] as readonly Answer[]
       const spread = (cause: Cause) => normalisedChances(answers.map((a) => chance(cause, test.feature, a)))
@@ -156,13 +156,11 @@ function normalisedChances(chances: readonly number[]): number[] {
   return chances.map((c) => c / total)
 }
 
-const ELECTRODES: readonly SensorKind[] = ['ph', 'orp', 'ion']
-
 /** Not every test can be done on every kind. */
-function fits(kind: SensorKind, feature: Feature): boolean {
-  if (feature === 'airZero') return kind === 'conductivity'
+function fits(traits: HealthTraits, feature: Feature): boolean {
+  if (feature === 'airZero') return traits.cell
   if (feature === 'afterRefill' || feature === 'afterSoak' || feature === 'hysteresis' || feature === 'stirring') {
-    return ELECTRODES.includes(kind)
+    return traits.referenceElectrode
   }
   return true
 }

@@ -1,8 +1,8 @@
 import { DAY_MS } from '../drift/observation.ts'
-import type { SensorKind } from '../measurement/measurementModel.ts'
 import { median, scaledMad } from '../statistics/median.ts'
 import { theilSen } from '../statistics/theilSen.ts'
 import type { DiagnosticEvidence } from './features.ts'
+import type { HealthTraits } from './healthTraits.ts'
 
 /** What one visit told of the sensor's health; null where it was not looked at. */
 export interface HealthVisit {
@@ -40,7 +40,7 @@ export interface HealthVisit {
 }
 
 export interface HealthRecord {
-  kind: SensorKind
+  traits: HealthTraits
   /** Oldest first. */
   visits: readonly HealthVisit[]
   events: readonly { at: number; kind: string }[]
@@ -75,13 +75,13 @@ const LATELY = 120
  * everything, so the newest look at each figure counts, as long as it is not an old one.
  */
 export function evidenceOf(record: HealthRecord): DiagnosticEvidence {
-  const { visits, kind } = record
+  const { visits, traits } = record
   if (visits.length === 0) return { ...record.tests }
   const last = newestLooks(visits)
   const evidence: DiagnosticEvidence = {}
   const zeros = pointsOf(visits, (v) => v.zero)
   const slopes = pointsOf(visits, (v) => v.slope)
-  if (kind === 'conductivity') {
+  if (traits.cell) {
     if (last.zero !== null) evidence.airZero = Math.abs(last.zero) > 0.01 ? 'not zero' : 'near zero'
     if (last.cellFactor !== null) {
       const baseline = visits.find((v) => v.cellFactor !== null)?.cellFactor ?? 1
@@ -90,7 +90,7 @@ export function evidenceOf(record: HealthRecord): DiagnosticEvidence {
     }
     const sensitivity = pointsOf(visits, (v) => v.cellFactor && 1 / v.cellFactor)
     if (sensitivity.length >= 3) evidence.slopeCourse = slopeCourse(sensitivity)
-  } else if (kind !== 'temperature' && kind !== 'chlorine' && kind !== 'nitrate-optical') {
+  } else if (traits.referenceElectrode) {
     if (zeros.length >= 3) evidence.zeroCourse = zeroCourse(zeros)
     if (last.slope !== null) evidence.slopeLevel = slopeLevel(last.slope)
     if (slopes.length >= 3) evidence.slopeCourse = slopeCourse(slopes)
@@ -102,7 +102,7 @@ export function evidenceOf(record: HealthRecord): DiagnosticEvidence {
   if (last.hysteresis !== null) evidence.hysteresis = Math.abs(last.hysteresis) > LAGS ? 'lags' : 'returns'
   if (last.cleaning !== null) {
     const moved = Math.abs(last.cleaning)
-    evidence.cleaning = moved > (kind === 'conductivity' ? 0.02 : 3) ? 'helps' : 'changes nothing'
+    evidence.cleaning = moved > (traits.cell ? 0.02 : 3) ? 'helps' : 'changes nothing'
   }
   if (last.tankAlone !== null) {
     evidence.beakerAndTank = Math.abs(last.tankAlone) > 1 ? 'only the tank is wrong' : 'agree'
@@ -225,9 +225,9 @@ function sharedShift(visits: readonly HealthVisit[]): DiagnosticEvidence['shared
   return shared >= own ? 'all on the body' : 'its own'
 }
 
-function fromEvents({ events, installedAt, now, kind }: HealthRecord): DiagnosticEvidence {
+function fromEvents({ events, installedAt, now, traits }: HealthRecord): DiagnosticEvidence {
   const evidence: DiagnosticEvidence = {}
-  if (kind === 'ph' || kind === 'orp' || kind === 'ion') {
+  if (traits.referenceElectrode) {
     const refilled = events.filter((e) => e.kind === 'refilled').reduce((at, e) => Math.max(at, e.at), installedAt)
     evidence.electrolyte = (now - refilled) / DAY_MS > OLD_DAYS ? 'old' : 'young'
   }

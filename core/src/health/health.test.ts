@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest'
+import { CONDUCTIVITY } from '../kinds/conductivity/index.ts'
+import { PH } from '../kinds/ph/index.ts'
 import { simulateFaults } from '../simulation/faultHistories.ts'
 import { randomStream } from '../statistics/random.ts'
-import { CAUSES, COMMONNESS } from './causes.ts'
+import { CAUSES } from './causes.ts'
 import { diagnose } from './diagnose.ts'
 import { evidenceOf, type HealthVisit } from './evidence.ts'
 import { FEATURES, type Feature } from './features.ts'
@@ -27,23 +29,23 @@ describe('the table of likelihoods', () => {
 
 describe('diagnose', () => {
   it('is Bayes’ rule: without evidence the causes are as common as they are', () => {
-    const { ranked } = diagnose('ph', {})
-    const total = CAUSES.reduce((sum, c) => sum + (COMMONNESS[c].ph ?? 0), 0)
+    const { ranked } = diagnose(PH.health, {})
+    const total = CAUSES.reduce((sum, c) => sum + (PH.health.causes[c] ?? 0), 0)
     expect(ranked[0]).toMatchObject({ cause: 'nothing' })
-    expect(ranked[0]?.probability).toBeCloseTo((COMMONNESS.nothing.ph ?? 0) / total, 12)
+    expect(ranked[0]?.probability).toBeCloseTo((PH.health.causes.nothing ?? 0) / total, 12)
     expect(ranked.reduce((sum, r) => sum + r.probability, 0)).toBeCloseTo(1, 12)
   })
 
   it('tells the reference from the glass', () => {
-    const reference = diagnose('ph', { zeroCourse: 'running', slopeLevel: 'sound', slopeCourse: 'steady' })
+    const reference = diagnose(PH.health, { zeroCourse: 'running', slopeLevel: 'sound', slopeCourse: 'steady' })
     expect(['electrolyte-used-up', 'electrolyte-contaminated']).toContain(reference.ranked[0]?.cause)
-    const glass = diagnose('ph', { zeroCourse: 'steady', slopeLevel: 'low', slopeCourse: 'falling' })
+    const glass = diagnose(PH.health, { zeroCourse: 'steady', slopeLevel: 'low', slopeCourse: 'falling' })
     expect(glass.ranked[0]?.cause).toBe('glass-aged')
     expect(glass.ranked[0]?.evidenceFor.map((a) => a.text)).toContain('Course of the slope: falling')
   })
 
   it('names the test that tells used up from contaminated, and what each outcome would mean', () => {
-    const { ranked, next } = diagnose('ph', {
+    const { ranked, next } = diagnose(PH.health, {
       zeroCourse: 'running',
       slopeLevel: 'sound',
       sharedShift: 'all on the body',
@@ -59,14 +61,14 @@ describe('diagnose', () => {
       { answer: 'stays', favours: 'electrolyte contaminated' },
       { answer: 'comes back', favours: 'electrolyte used up' },
     ])
-    const after = diagnose('ph', { zeroCourse: 'running', slopeLevel: 'sound', afterRefill: 'comes back' })
+    const after = diagnose(PH.health, { zeroCourse: 'running', slopeLevel: 'sound', afterRefill: 'comes back' })
     expect(after.ranked[0]?.cause).toBe('electrolyte-used-up')
     expect(after.ranked[0]?.probability).toBeGreaterThan(2 * (after.ranked[1]?.probability ?? 1))
   })
 
   it('proposes no test of electrodes for a cell, and refuses an answer that does not exist', () => {
-    expect(diagnose('conductivity', { cellReads: 'low' }).next?.feature).not.toBe('afterRefill')
-    expect(() => diagnose('ph', { settling: 'brisk' as 'slow' })).toThrow(/no answer/)
+    expect(diagnose(CONDUCTIVITY.health, { cellReads: 'low' }).next?.feature).not.toBe('afterRefill')
+    expect(() => diagnose(PH.health, { settling: 'brisk' as 'slow' })).toThrow(/no answer/)
   })
 })
 
@@ -92,7 +94,7 @@ describe('evidenceOf', () => {
     ...over,
   })
   const record = (visits: HealthVisit[]) => ({
-    kind: 'ph' as const,
+    traits: PH.health,
     visits,
     events: [],
     installedAt: 0,
@@ -142,7 +144,7 @@ describe('evidenceOf', () => {
 describe('on 720 simulated histories over all causes', () => {
   const judged = simulateFaults(40, randomStream(7)).map(({ cause, record }) => ({
     cause,
-    ranked: diagnose(record.kind, evidenceOf(record)).ranked,
+    ranked: diagnose(record.traits, evidenceOf(record)).ranked,
   }))
   const hit = (first: number) =>
     judged.filter((j) => j.ranked.slice(0, first).some((r) => r.cause === j.cause)).length / judged.length

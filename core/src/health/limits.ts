@@ -1,5 +1,6 @@
 import type { AgeingSeries } from '../drift/endOfLife.ts'
-import type { CalibrationParameters, SensorKind } from '../measurement/measurementModel.ts'
+import type { CalibrationParameters } from '../measurement/measurementModel.ts'
+import type { HealthTraits } from './healthTraits.ts'
 
 /** What a sensor's health is told from at one visit. */
 export interface AgeingVisit {
@@ -8,41 +9,37 @@ export interface AgeingVisit {
   settlingSeconds: number | null
 }
 
-/** Below this slope a pH electrode or an ion tip is replaced, % of ideal; common practice, no source. */
-const LEAST_SLOPE: Partial<Record<SensorKind, number>> = { ph: 85, ion: 80 }
-/** Beyond this zero a pH electrode is replaced, mV; common practice, no source. */
-const GREATEST_ZERO = 60
 /** A sensor that takes so many times as long as it used to is no longer worth waiting for; common practice, no source. */
 const SLOWEST = 4
 const BASELINE_VISITS = 4
 
 /** The numbers of a sensor that age towards a limit, oldest first. */
-export function ageingSeries(kind: SensorKind, visits: readonly AgeingVisit[]): AgeingSeries[] {
+export function ageingSeries(traits: HealthTraits, visits: readonly AgeingVisit[]): AgeingSeries[] {
   const points = (of: (v: AgeingVisit) => number | null | undefined) =>
     visits.flatMap((v) => {
       const value = of(v)
       return value === null || value === undefined ? [] : [{ at: v.at, value }]
     })
   const series: AgeingSeries[] = []
-  const limit = LEAST_SLOPE[kind]
-  if (limit !== undefined) {
+  const { leastSlope, greatestZero, slopeKey, zeroKey } = traits
+  if (leastSlope !== null && slopeKey !== null) {
     series.push({
       name: 'slope',
       unit: '%',
       decimals: 1,
-      limit,
+      limit: leastSlope,
       dies: 'below',
-      points: points((v) => v.characteristic && 100 * (v.characteristic.slopeEfficiency ?? Number.NaN)),
+      points: points((v) => v.characteristic && 100 * (v.characteristic[slopeKey] ?? Number.NaN)),
     })
   }
-  if (kind === 'ph') {
-    const zeros = points((v) => v.characteristic?.zero)
+  if (greatestZero !== null && zeroKey !== null) {
+    const zeros = points((v) => v.characteristic?.[zeroKey])
     const upwards = (zeros.at(-1)?.value ?? 0) >= (zeros[0]?.value ?? 0)
     series.push({
       name: 'zero',
       unit: 'mV',
       decimals: 1,
-      limit: upwards ? GREATEST_ZERO : -GREATEST_ZERO,
+      limit: upwards ? greatestZero : -greatestZero,
       dies: upwards ? 'above' : 'below',
       points: zeros,
     })

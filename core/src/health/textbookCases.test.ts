@@ -1,8 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { DAY_MS } from '../drift/observation.ts'
-import type { SensorKind } from '../measurement/measurementModel.ts'
-import { CAUSES, type Cause, COMMONNESS } from './causes.ts'
+
+import { kindOf, sensorKinds } from '../kinds/index.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+import { CAUSES, type Cause } from './causes.ts'
 import { diagnose } from './diagnose.ts'
 import { evidenceOf, type HealthRecord, type HealthVisit } from './evidence.ts'
 import { type Answer, type DiagnosticEvidence, FEATURES, type Feature } from './features.ts'
@@ -43,7 +45,7 @@ interface Course {
 }
 
 const recordOf = ({ kind = 'ph', figures, events = [], tests = {} }: Course): HealthRecord => ({
-  kind,
+  traits: kindOf(kind).health,
   visits: Array.from({ length: 18 }, (_, month) => ({ ...SOUND, at: month * MONTH, ...figures(month) })),
   events,
   installedAt: 0,
@@ -52,7 +54,7 @@ const recordOf = ({ kind = 'ph', figures, events = [], tests = {} }: Course): He
 })
 const judged = (course: Course) => {
   const record = recordOf(course)
-  return diagnose(record.kind, evidenceOf(record))
+  return diagnose(record.traits, evidenceOf(record))
 }
 /** Grows from zero at `start` by `each` a month. */
 const from = (start: number, month: number, each = 1) => Math.max(0, month - start) * each
@@ -162,7 +164,7 @@ describe('faults as handbooks describe them', () => {
   it('has a case for every cause, and a kind of sensor in which it can be', () => {
     expect(Object.keys(CASES).toSorted()).toEqual([...CAUSES].toSorted())
     for (const [cause, { kind = 'ph' }] of Object.entries(CASES))
-      expect(COMMONNESS[cause as Cause][kind]).toBeGreaterThan(0)
+      expect(kindOf(kind).health.causes[cause as Cause]).toBeGreaterThan(0)
   })
 
   it('is not turned by one wild settling time long ago, nor by a visit that looked at nothing', () => {
@@ -193,22 +195,14 @@ const anyEvidence = fc
   .map(
     (all) => Object.fromEntries(Object.entries(all).filter(([, answer]) => answer !== undefined)) as DiagnosticEvidence,
   )
-const anyKind = fc.constantFrom<SensorKind>(
-  'ph',
-  'orp',
-  'ion',
-  'conductivity',
-  'chlorine',
-  'nitrate-optical',
-  'temperature',
-)
+const anyTraits = fc.constantFrom(...sensorKinds().map((kind) => kindOf(kind).health))
 
 describe('a diagnosis of any evidence', () => {
   it('ranks every cause that the kind can have once, by probabilities that add up to one', () => {
     fc.assert(
-      fc.property(anyKind, anyEvidence, (kind, evidence) => {
-        const { ranked } = diagnose(kind, evidence)
-        const possible = CAUSES.filter((c) => (COMMONNESS[c][kind] ?? 0) > 0)
+      fc.property(anyTraits, anyEvidence, (traits, evidence) => {
+        const { ranked } = diagnose(traits, evidence)
+        const possible = CAUSES.filter((c) => (traits.causes[c] ?? 0) > 0)
         expect(ranked.map((r) => r.cause).toSorted()).toEqual([...possible].toSorted())
         const chances = ranked.map((r) => r.probability)
         expect(chances.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9)
@@ -223,8 +217,8 @@ describe('a diagnosis of any evidence', () => {
 
   it('proposes only a test that was not done yet, that tells something, and each of whose outcomes says for whom', () => {
     fc.assert(
-      fc.property(anyKind, anyEvidence, (kind, evidence) => {
-        const { next, ranked } = diagnose(kind, evidence)
+      fc.property(anyTraits, anyEvidence, (traits, evidence) => {
+        const { next, ranked } = diagnose(traits, evidence)
         if (!next) return
         expect(evidence[next.feature]).toBeUndefined()
         expect(next.bits).toBeGreaterThan(0)
@@ -239,12 +233,12 @@ describe('a diagnosis of any evidence', () => {
 
   it('never believes less in the cause that a test’s outcome favours', () => {
     fc.assert(
-      fc.property(anyKind, anyEvidence, (kind, evidence) => {
-        const { next, ranked } = diagnose(kind, evidence)
+      fc.property(anyTraits, anyEvidence, (traits, evidence) => {
+        const { next, ranked } = diagnose(traits, evidence)
         if (!next) return
         const [first, second] = ranked
         const share = (of: DiagnosticEvidence) => {
-          const after = diagnose(kind, of).ranked
+          const after = diagnose(traits, of).ranked
           const chance = (cause?: Cause) => after.find((r) => r.cause === cause)?.probability ?? 0
           return chance(first?.cause) / (chance(first?.cause) + chance(second?.cause))
         }

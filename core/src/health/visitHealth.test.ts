@@ -1,16 +1,23 @@
 import { describe, expect, it } from 'vitest'
-import { modelOf } from '../kinds/index.ts'
-import type { CapturedReading } from '../procedures/procedure.ts'
+import { CONDUCTIVITY } from '../kinds/conductivity/index.ts'
+import { PH } from '../kinds/ph/index.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { evidenceOf } from './evidence.ts'
 import { type ClosedVisit, type HealthSensor, healthVisits } from './visitHealth.ts'
 
 const DAY = 86_400_000
-const PH = modelOf('ph')
 const SOUND = { zero: -4, slopeEfficiency: 0.98 }
-const TANK: HealthSensor = { kind: 'ph', processValue: 8.1, processTemperature: 25, tolerance: 0.1, device: {} }
+const TANK: HealthSensor = {
+  traits: PH.health,
+  model: PH.model,
+  processValue: 8.1,
+  processTemperature: 25,
+  tolerance: 0.1,
+  device: {},
+}
 
 const reading = (ph: number, over: Partial<CapturedReading> = {}): CapturedReading => ({
-  signal: PH.signalOf(ph, 25, SOUND, {}),
+  signal: PH.model.signalOf(ph, 25, SOUND, {}),
   signalUncertainty: 0.3,
   temperature: 25,
   shown: ph,
@@ -64,7 +71,7 @@ describe('what a visit tells of a sensor’s health', () => {
       })
     const answers = (seen: ClosedVisit[]) =>
       evidenceOf({
-        kind: 'ph',
+        traits: PH.health,
         visits: healthVisits(TANK, seen),
         events: [],
         installedAt: -100 * DAY,
@@ -120,7 +127,7 @@ describe('what a visit tells of a sensor’s health', () => {
     expect(told?.glassResistance).toBeCloseTo(1, 9)
     expect(told?.junctionResistance).toBeCloseTo(5, 9)
     const evidence = evidenceOf({
-      kind: 'ph',
+      traits: PH.health,
       visits: healthVisits(TANK, [at(0, 25, 100, 4), at(30, 25, 0.6, 4.1)]),
       events: [],
       installedAt: 0,
@@ -157,7 +164,13 @@ describe('what a visit tells of a sensor’s health', () => {
   })
 
   it('of a conductivity cell takes shares of its usual reading instead of millivolts', () => {
-    const cell: HealthSensor = { ...TANK, kind: 'conductivity', processValue: 50_000, tolerance: 2 }
+    const cell: HealthSensor = {
+      ...TANK,
+      traits: CONDUCTIVITY.health,
+      model: CONDUCTIVITY.model,
+      processValue: 50_000,
+      tolerance: 2,
+    }
     const at = (signal: number, over: object = {}) => ({ ...inBuffer('seawater-53', 8), signal, ...over })
     const told = last(cell, [
       visit(0, {
@@ -180,7 +193,7 @@ describe('evidence of visits that do not all look at everything', () => {
     const seen = [0, 30, 60, 90].map((day) => visit(day, { characteristic: { zero: -4, slopeEfficiency: 0.92 } }))
     const check = visit(100, { characteristic: null, numbersChanged: false })
     const evidence = evidenceOf({
-      kind: 'ph',
+      traits: PH.health,
       visits: healthVisits(TANK, [...seen, check]),
       events: [],
       installedAt: 0,
@@ -194,7 +207,7 @@ describe('evidence of visits that do not all look at everything', () => {
     const old = visit(0, { characteristic: { zero: -4, slopeEfficiency: 0.7 } })
     const check = visit(200, { characteristic: null })
     const evidence = evidenceOf({
-      kind: 'ph',
+      traits: PH.health,
       visits: healthVisits(TANK, [old, check]),
       events: [],
       installedAt: 0,

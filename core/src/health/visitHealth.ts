@@ -1,14 +1,16 @@
 import type { FindingCode } from '../calibration/finding.ts'
 import { DAY_MS } from '../drift/observation.ts'
-import { type CalibrationParameters, type DeviceSetting, modelOf, type SensorKind } from '../kinds/index.ts'
-import type { CapturedReading } from '../procedures/procedure.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { CalibrationParameters, DeviceSetting, MeasurementModel } from '../measurement/measurementModel.ts'
+import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { median } from '../statistics/median.ts'
-import { nullIfOutOfRange } from '../visits/liveFindings.ts'
 import type { HealthVisit } from './evidence.ts'
+import type { HealthTraits } from './healthTraits.ts'
 
 /** Where a sensor sits: what its readings in the process are held against. */
 export interface HealthSensor {
-  kind: SensorKind
+  traits: HealthTraits
+  model: MeasurementModel
   /** In the core unit of the kind; degC; in the unit of errors. */
   processValue: number
   processTemperature: number
@@ -55,8 +57,8 @@ const DOUBLES_EVERY = 7.5
 
 /** What each visit tells of the sensor's health, oldest first, as `evidenceOf` takes it. */
 export function healthVisits(sensor: HealthSensor, seen: readonly ClosedVisit[]): HealthVisit[] {
-  const cell = sensor.kind === 'conductivity'
-  const electrode = sensor.kind === 'ph' || sensor.kind === 'orp' || sensor.kind === 'ion'
+  const { traits } = sensor
+  const { cell, referenceElectrode, glass: hasGlass, slopeKey } = traits
   const glass = firstKnown(seen, (v) => resistanceOf(v, 'glass'))
   const junction = firstKnown(seen, (v) => resistanceOf(v, 'junction'))
   return seen.map((visit, i): HealthVisit => {
@@ -65,8 +67,8 @@ export function healthVisits(sensor: HealthSensor, seen: readonly ClosedVisit[])
     const share = cell ? sensor.processValue : 1
     return {
       at: visit.at,
-      zero: cell ? (c ? (c.zero ?? 0) / sensor.processValue : null) : zeroOf(sensor.kind, c),
-      slope: sensor.kind === 'orp' ? (c?.gain ?? null) : (c?.slopeEfficiency ?? null),
+      zero: cell ? (c ? (c.zero ?? 0) / sensor.processValue : null) : zeroOf(traits, c),
+      slope: slopeKey === null ? null : (c?.[slopeKey] ?? null),
       settlingSeconds: settlingSeconds(visit),
       noise: noiseOf(visit, (r) => r.standard !== undefined, share),
       processNoise: noiseOf(visit, inProcess, share),
@@ -78,16 +80,16 @@ export function healthVisits(sensor: HealthSensor, seen: readonly ClosedVisit[])
       standardsDisagree: visit.codes?.some((code) => STANDARDS_DISAGREE.includes(code)) ?? null,
       sharedShift: visit.shift?.common ?? null,
       ownShift: visit.shift?.own ?? null,
-      junctionResistance: electrode ? timesNew(resistanceOf(visit, 'junction'), junction) : null,
-      glassResistance: sensor.kind === 'ph' ? timesNew(resistanceOf(visit, 'glass'), glass) : null,
+      junctionResistance: referenceElectrode ? timesNew(resistanceOf(visit, 'junction'), junction) : null,
+      glassResistance: hasGlass ? timesNew(resistanceOf(visit, 'glass'), glass) : null,
       deviceNumbersChanged: visit.numbersChanged,
     }
   })
 }
 
 /** The zero of a kind in mV, where it has one. */
-export const zeroOf = (kind: SensorKind, c: CalibrationParameters | null): number | null =>
-  kind === 'orp' ? (c?.offset ?? null) : kind === 'ph' || kind === 'ion' ? (c?.zero ?? null) : null
+export const zeroOf = ({ zeroKey }: HealthTraits, c: CalibrationParameters | null): number | null =>
+  zeroKey === null ? null : (c?.[zeroKey] ?? null)
 
 /** Seconds to a stable reading in a standard, the middle one of the visit; null when none was waited for. */
 export function settlingSeconds({ readings }: Pick<ClosedVisit, 'readings'>): number | null {
@@ -132,7 +134,7 @@ function sameStandardAgain(
 
 /**
  * Error in the process that the standards do not explain, in tolerances: by a hand meter soon after a calibration, or
- * by how far all readings of the visit in the process lie from what this water usually is, with the sensor reckoned as
+ * by how far all readings of the visit in the process lie from what this water usually is, with the sensor taken as
  * the standards of the same visit found it.
  */
 function tankAlone(sensor: HealthSensor, visit: ClosedVisit, before: readonly ClosedVisit[]): number | null {
@@ -145,7 +147,7 @@ function tankAlone(sensor: HealthSensor, visit: ClosedVisit, before: readonly Cl
   }
   const { characteristic } = visit
   if (!characteristic) return null
-  const model = modelOf(sensor.kind)
+  const { model } = sensor
   const errors = visit.readings.flatMap(({ step, reading }) => {
     if (!inProcess(reading, step)) return []
     const value = nullIfOutOfRange(() =>
@@ -162,7 +164,7 @@ function tankAlone(sensor: HealthSensor, visit: ClosedVisit, before: readonly Cl
 /** degC by which its own thermometer is off, as far as the visit tells; null where nothing speaks against it. */
 function temperatureError(sensor: HealthSensor, { readings, codes }: ClosedVisit): number | null {
   if (codes?.some((code) => TEMPERATURE_WRONG.includes(code))) return CLEARLY
-  if (sensor.kind === 'temperature') return null
+  if (!sensor.traits.thermometer) return null
   const apart = readings.flatMap(({ step, reading }) =>
     inProcess(reading, step) ? [reading.temperature - sensor.processTemperature] : [],
   )

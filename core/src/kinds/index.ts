@@ -1,40 +1,63 @@
-import {
-  CHLORINE_CHANNEL,
-  OPTICAL_NITRATE_CHANNEL,
-  ORP_CHANNEL,
-  TEMPERATURE_CHANNEL,
-} from '../measurement/linearModel.ts'
-import type { MeasurementModel, SensorKind } from '../measurement/measurementModel.ts'
-import { CONDUCTIVITY_CHANNEL } from './conductivity/model.ts'
-import { ION_CHANNEL } from './ion/model.ts'
-import { PH_CHANNEL } from './ph/model.ts'
+import type { MeasurementModel } from '../measurement/measurementModel.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+import type { Kind, Procedure } from '../procedures/procedure.ts'
+import type { Setup } from '../procedures/setup.ts'
+import type { Standard } from '../standards/standard.ts'
+import { CHLORINE } from './chlorine/index.ts'
+import { CONDUCTIVITY } from './conductivity/index.ts'
+import { ION } from './ion/index.ts'
+import { OPTICAL_NITRATE } from './opticalNitrate/index.ts'
+import { ORP } from './orp/index.ts'
+import { PH } from './ph/index.ts'
+import { TEMPERATURE } from './temperature/index.ts'
 
-export { settingWords } from '../channels/settingWords.ts'
-export { differingNumbers, type NumberDifference } from '../measurement/differingParameters.ts'
-export type {
-  CalibrationParameters,
-  ConductivityDisplay,
-  DeviceSetting,
-  MeasurementModel,
-  ParameterSpec,
-  Scale,
-  SensorKind,
-} from '../measurement/measurementModel.ts'
-export { conductivityBehindDisplay, conductivityOnDisplay } from './conductivity/model.ts'
-export { ionElectrodeAt } from './ion/model.ts'
-export { phCharacteristic } from './ph/model.ts'
+/** The table of contents: a new kind is its own folder and one line here. */
+const KINDS: Kind[] = [PH, ORP, CONDUCTIVITY, ION, CHLORINE, OPTICAL_NITRATE, TEMPERATURE]
 
-const CHANNELS: Record<SensorKind, MeasurementModel> = {
-  ph: PH_CHANNEL,
-  orp: ORP_CHANNEL,
-  conductivity: CONDUCTIVITY_CHANNEL,
-  ion: ION_CHANNEL,
-  chlorine: CHLORINE_CHANNEL,
-  'nitrate-optical': OPTICAL_NITRATE_CHANNEL,
-  temperature: TEMPERATURE_CHANNEL,
+/** Adds a kind that is kept elsewhere, such as one of a site's own. Returns what takes it out again. */
+export function registerKind(kind: Kind): () => void {
+  if (KINDS.some((k) => k.id === kind.id)) throw new RangeError(`There is a kind "${kind.id}" already.`)
+  KINDS.push(kind)
+  return () => {
+    KINDS.splice(KINDS.indexOf(kind), 1)
+  }
 }
 
-export const SENSOR_KINDS = Object.keys(CHANNELS) as SensorKind[]
+export const sensorKinds = (): SensorKind[] => KINDS.map((k) => k.id)
 
-/** What is to be known of sensors of a kind. */
-export const modelOf = (kind: SensorKind): MeasurementModel => CHANNELS[kind]
+/** @throws RangeError for an unknown kind */
+export function kindOf(id: SensorKind): Kind {
+  const found = KINDS.find((k) => k.id === id)
+  if (!found) throw new RangeError(`There is no kind of sensor "${id}".`)
+  return found
+}
+
+export const modelOf = (id: SensorKind): MeasurementModel => kindOf(id).model
+
+/** All bottled standards known, by kind. */
+export const standards = (): Standard[] => KINDS.flatMap((k) => k.standards)
+
+/** The standard with this code. @throws RangeError for an unknown one */
+export function standardOf(code: string): Standard {
+  const found = standards().find((s) => s.code === code)
+  if (!found) throw new RangeError(`There is no standard "${code}".`)
+  return found
+}
+
+/** All procedures, each once. */
+export const procedures = (): Procedure[] => {
+  const byId = new Map(KINDS.flatMap((k) => k.procedures).map((p) => [p.id, p]))
+  return [...byId.values()]
+}
+
+/** The procedure with this id. @throws RangeError for an unknown one */
+export function procedureOf(id: string): Procedure {
+  const found = procedures().find((p) => p.id === id)
+  if (!found) throw new RangeError(`There is no procedure "${id}".`)
+  return found
+}
+
+/** What can be done with a sensor of this kind on such a device, in the order in which it is offered. */
+export function proceduresFor(setup: Pick<Setup, 'kind' | 'device' | 'shows' | 'linked' | 'twins'>): Procedure[] {
+  return kindOf(setup.kind).procedures.filter((p) => p.suits?.(setup) ?? true)
+}

@@ -1,18 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { nernstSlope } from '../electrode/nernst.ts'
-import { STANDARDS, standardOf, standardValue } from '../standards/standard.ts'
+import type { CalibrationParameters, ConductivityDisplay, DeviceSetting } from '../measurement/measurementModel.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+import { conductivityBehindDisplay, conductivityOnDisplay } from './conductivity/model.ts'
 import { findWrongCompensation } from './conductivity/wrongCompensation.ts'
-import {
-  type CalibrationParameters,
-  type ConductivityDisplay,
-  conductivityBehindDisplay,
-  conductivityOnDisplay,
-  type DeviceSetting,
-  modelOf,
-  SENSOR_KINDS,
-  type SensorKind,
-} from './index.ts'
+import { modelOf, sensorKinds, standardOf, standards } from './index.ts'
 
 const DEVICES: Record<SensorKind, DeviceSetting> = {
   ph: {},
@@ -38,7 +31,7 @@ const ODD: Record<SensorKind, { c: CalibrationParameters; low: number; high: num
   temperature: { c: { offset: -0.7 }, low: 0, high: 60 },
 }
 
-describe.each(SENSOR_KINDS)('the channel of %s', (kind) => {
+describe.each(sensorKinds())('the channel of %s', (kind) => {
   const model = modelOf(kind)
   const device = DEVICES[kind]
   const { c, low, high } = ODD[kind]
@@ -100,14 +93,14 @@ describe('what a conductivity device shows', () => {
   it('the 53.0 mS/cm seawater standard: salinity 34.95, specific gravity about 1.026 (PSS-78, EOS-80)', () => {
     const device: DeviceSetting = { display: 'salinity', compensation: { law: 'seawater' } }
     expect(conductivityOnDisplay(53_000, 25, device)).toBeCloseTo(34.95, 2)
-    const there = standardValue('seawater-53', 20)
+    const there = standardOf('seawater-53').valueAt(20)
     expect(conductivityOnDisplay(there, 20, device)).toBeCloseTo(34.95, 2)
     expect(conductivityOnDisplay(53_000, 25, { ...device, display: 'specific gravity' })).toBeCloseTo(1.0264, 3)
   })
 
   it('tells a wrong compensation from a bad cell, by the one that fits', () => {
     const noted: DeviceSetting = { display: 'mS/cm', compensation: { law: 'linear', alpha: 2, reference: 25 } }
-    const at18 = standardValue('kcl-12.88', 18)
+    const at18 = standardOf('kcl-12.88').valueAt(18)
     const shownWith = (compensation: NonNullable<DeviceSetting['compensation']>) =>
       conductivityOnDisplay(at18, 18, { ...noted, compensation })
     expect(findWrongCompensation(shownWith({ law: 'linear', alpha: 2, reference: 25 }), at18, 18, noted)).toBeNull()
@@ -124,25 +117,25 @@ describe('what a conductivity device shows', () => {
 
 describe('bottled standards of every kind', () => {
   it('each has its value at 25 degC within its own range, and a label', () => {
-    for (const s of STANDARDS) {
+    for (const s of standards()) {
       expect(standardOf(s.code)).toBe(s)
-      expect(Math.abs(standardValue(s.code, 25) / s.nominal - 1), s.code).toBeLessThan(0.004)
+      expect(Math.abs(s.valueAt(25) / s.nominal - 1), s.code).toBeLessThan(0.004)
       expect(s.label.length).toBeGreaterThan(3)
     }
     expect(() => standardOf('kcl-1')).toThrow('There is no standard "kcl-1".')
   })
 
   it('ORP standards are given as Eh, or as what a sensor with its reference electrode reads (Nordstrom 1977)', () => {
-    expect(standardValue('zobell', 25)).toBeCloseTo(430.28, 2)
-    expect(standardValue('zobell', 25, undefined, 'agcl-3M')).toBeCloseTo(430.28 - 209, 2)
+    expect(standardOf('zobell').valueAt(25)).toBeCloseTo(430.28, 2)
+    expect(modelOf('orp').standardValue('zobell', 25, { reference: 'agcl-3M' })).toBeCloseTo(430.28 - 209, 2)
   })
 
   it('a lot\u2019s own table wins', () => {
-    expect(standardValue('pH7.00', 20, { temperatures: [15, 25], values: [7.1, 7.0] })).toBeCloseTo(7.05, 2)
+    expect(standardOf('pH7.00').valueAt(20, { temperatures: [15, 25], values: [7.1, 7.0] })).toBeCloseTo(7.05, 2)
   })
 })
 
-it('an ion electrode with two levels reckons between them in a straight line, and keeps the nearest end beyond', () => {
+it('an ion electrode with two levels is computed between them in a straight line, and keeps the nearest end beyond', () => {
   const model = modelOf('ion')
   const { c } = ODD.ion
   const slopeAt = (t: number) => {

@@ -1,7 +1,7 @@
 import type { CalibrationParameters, MeasurementModel, ParameterSpec } from './measurementModel.ts'
 
 /** A parameter in which two calibrations differ by more than a digit of the display. */
-export interface NumberDifference {
+export interface ParameterDifference {
   parameter: ParameterSpec
   /** As kept; missing where the device holds none. */
   held: number | undefined
@@ -9,11 +9,11 @@ export interface NumberDifference {
 }
 
 /** What differs between the numbers a device holds and those it was given; a digit of the display is no difference. */
-export function differingNumbers(
+export function differingParameters(
   { parameters }: Pick<MeasurementModel, 'parameters'>,
   held: CalibrationParameters,
   given: CalibrationParameters,
-): NumberDifference[] {
+): ParameterDifference[] {
   return parameters.flatMap((parameter) => {
     const { key, decimals, scale } = parameter
     const [is, should] = [held[key], given[key]]

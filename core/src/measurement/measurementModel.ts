@@ -5,9 +5,6 @@ import type { ReferenceCode } from '../electrode/referenceElectrodes.ts'
 import type { StabilityPreset } from '../stability/presets.ts'
 import type { PhTable } from '../standards/phBuffers.ts'
 
-/** What a sensor measures, by the way it is calibrated. */
-export type SensorKind = 'ph' | 'orp' | 'conductivity' | 'ion' | 'chlorine' | 'nitrate-optical' | 'temperature'
-
 /**
  * The calibration held by a device, or what a sensor was found to be: named numbers, the same for both.
  * pH: zero mV, slopeEfficiency 1. ORP, chlorine, optical nitrate: right = gain x signal + offset. Temperature: offset.
@@ -44,6 +41,15 @@ export interface ParameterSpec {
   /** What may be keyed in, as shown. */
   low: number
   high: number
+  /** Where it is a condition of the others and not a figure of the sensor: the temperature of a level. */
+  condition?: boolean
+  /** Of a second level of temperature. */
+  secondLevel?: boolean
+  /** Over its trend, where that is not the label. */
+  trendTitle?: string
+  /** Where a sound sensor lies, as shown, and from where on which word holds. */
+  sound?: readonly [number, number]
+  limits?: readonly { value: number; word: string }[]
 }
 
 /** A number as it stands on a screen. */
@@ -54,15 +60,18 @@ export interface Scale {
   factor: number
 }
 
-/** All that has to be known of one kind of sensor to read, judge and compare it; the calibrations proper are in procedures. */
+/** How one kind of sensor turns a quantity into a signal and a display, and in which scale its errors count. */
 export interface MeasurementModel {
-  kind: SensorKind
   /** What is measured: "pH", "Salinity" ... */
   quantity(device: DeviceSetting): string
   ideal: CalibrationParameters
   parameters: readonly ParameterSpec[]
   /** The signal as it is shown at a level of it: mV, mS/cm ... */
   signalScale(level: number): Scale
+  /** Unit of the signal in files. */
+  signalUnit: string
+  /** Unit in which values are stored: pH, uS/cm there, mV, mg/L, degC. */
+  coreUnit: string
   /** What the device shows. */
   shownScale(device: DeviceSetting): Scale
   /** What a displayed value may be, in the device's own unit. */

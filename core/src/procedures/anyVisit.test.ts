@@ -1,11 +1,14 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import type { MeasurementModel } from '../kinds/index.ts'
+import { kindOf, sensorKinds } from '../kinds/index.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { MeasurementModel } from '../measurement/measurementModel.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { type RandomStream, randomStream } from '../statistics/random.ts'
 import { type Progress, type RecordLine, reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
-import { PROCEDURES } from './index.ts'
-import type { CapturedReading, FieldSpec, FormValue, Procedure, Setup, Step, VisitState } from './procedure.ts'
+import type { Procedure, VisitState } from './procedure.ts'
+import type { Setup } from './setup.ts'
+import type { FieldSpec, FormValue, Step } from './step.ts'
 import { testSetup } from './testSetup.ts'
 
 /**
@@ -139,7 +142,7 @@ function expectSound(procedure: Procedure, { evidence, steps, current }: Progres
 
 const MOST_ACTIONS = 150
 
-describe.each(PROCEDURES.flatMap((p) => p.kinds.map((kind) => [p.id, kind, p] as const)))(
+describe.each(sensorKinds().flatMap((kind) => kindOf(kind).procedures.map((p) => [p.id, kind, p] as const)))(
   '%s on %s',
   (_, kind, procedure) => {
     it('comes to an end whatever is done, and never says what is no number', () => {

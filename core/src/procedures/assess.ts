@@ -1,4 +1,5 @@
 import type { Finding } from '../calibration/finding.ts'
+import { findingsOfLots } from '../calibration/lotFindings.ts'
 import { findSlowResponse } from '../calibration/slips.ts'
 import {
   type CalibrationEvidence,
@@ -6,13 +7,12 @@ import {
   proposeAfterCalibration,
   proposeAfterCheck,
 } from '../judgement/decision.ts'
-import type { CalibrationParameters } from '../kinds/index.ts'
-import { findingsOfLots } from '../kinds/ph/findings.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
-import { standardOf } from '../standards/standard.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
-import type { Assessment, CapturedReading, Figure, Observation, VisitState } from './procedure.ts'
-import { errorText, shownText } from './words.ts'
+import type { Assessment, Figure, Observation, VisitState } from './procedure.ts'
+import { errorText, shownText, standardOfVisit } from './words.ts'
 
 /** What calibrations of all kinds have in common: findings of their points, errors at the process value, the proposal. */
 
@@ -36,7 +36,7 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
   for (const key of keys) {
     const reading = e.readings[key]
     if (!reading) continue
-    const name = reading.standard ? standardOf(reading.standard.code).label : 'The reading'
+    const name = reading.standard ? standardOfVisit(e, reading.standard.code).label : 'The reading'
     if (reading.earlyReason) {
       const { unit, decimals, factor } = e.model.signalScale(Math.abs(reading.signal))
       found.push({
@@ -102,10 +102,10 @@ export function errorInStandard(
   const value = at(reading.signal)
   const error = model.errorOf(value, right)
   const moved = at(reading.signal + reading.signalUncertainty) - value
-  const standard = standardOf(reading.standard.code)
+  const standard = standardOfVisit(e, reading.standard.code)
   // The half-width of a standard scales with it where it is stated in percent.
   const standardShare = (standard.uncertainty / Math.max(Math.abs(standard.nominal), 1e-9)) * right
-  const standardWidth = standard.kind === 'ph' || standard.kind === 'orp' ? standard.uncertainty : standardShare
+  const standardWidth = standard.relative ? standardShare : standard.uncertainty
   const width = (delta: number) => Math.abs(model.errorOf(right + delta, right))
   return { error, value, right, uncertainty: Math.hypot(width(moved), width(standardWidth)) }
 }
@@ -212,7 +212,7 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
 /** How far the dirty sensor was off what the clean one gives in the same standard, in the unit of errors. */
 function foulingOf(e: VisitState, clean: CalibrationParameters): number | null {
   const dirty = pointReading(e, 'found-standard')
-  if (!dirty || e.model.kind === 'temperature') return null
+  if (!dirty) return null
   const { model, setup } = e
   try {
     const signal = model.signalOf(dirty.standard.value, dirty.temperature, clean, setup.device)
@@ -244,7 +244,11 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
   )
   return {
     figures: [
-      { label: `Shown in ${standardLabelOf(reading)}`, value: shown, note: `${shownText(e, right)} is right` },
+      {
+        label: `Shown in ${standardOfVisit(e, reading.standard.code).label}`,
+        value: shown,
+        note: `${shownText(e, right)} is right`,
+      },
       {
         label: 'Off by',
         value: errorText(e, error),
@@ -261,8 +265,6 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
     fouling: null,
   }
 }
-
-const standardLabelOf = (reading: CapturedReading) => (reading.standard ? standardOf(reading.standard.code).label : '')
 
 /** What the sensor's record gets from a calibration or a check: the error met, and the error left behind. */
 export function observeFrom(e: VisitState, result: Assessment | null): Observation | null {

@@ -1,5 +1,6 @@
 import { observeFrom } from './assess.ts'
-import type { Assessment, Procedure, Step, VisitState } from './procedure.ts'
+import type { Assessment, Procedure, VisitState } from './procedure.ts'
+import type { Step } from './step.ts'
 import { afterResult, clean, float, foundProcess, foundStandard, hold, points, result } from './steps.ts'
 
 type Heading = Omit<Procedure, 'steps' | 'judge' | 'observe'>

@@ -1,5 +1,6 @@
 import { compareResults } from '../judgement/agreement.ts'
-import type { Assessment, FieldSpec, Observation, Procedure, VisitState } from './procedure.ts'
+import type { Assessment, Observation, Procedure, VisitState } from './procedure.ts'
+import type { FieldSpec } from './step.ts'
 import { verdict } from './steps.ts'
 import { shownText } from './words.ts'
 
@@ -139,7 +140,6 @@ function observe(e: VisitState): Observation | null {
 
 export const COMPARE: Procedure = {
   id: 'compare',
-  kinds: ['ph', 'orp', 'conductivity', 'ion', 'chlorine', 'nitrate-optical', 'temperature'],
   name: 'Compare only',
   summary: 'Against the twin, a hand meter or a kit: do they agree, and which one is out of line?',
   needs: 'Hand meter or kit',

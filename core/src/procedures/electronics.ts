@@ -1,66 +1,22 @@
 import { checkElectronics, type SimulatorStep } from '../calibration/electronicsCheck.ts'
 import type { Finding } from '../calibration/finding.ts'
-import { phToMillivolts } from '../electrode/phElectrode.ts'
-import { platinumResistance } from '../temperature/platinum.ts'
-import type { Assessment, FieldSpec, Procedure, Step, VisitState } from './procedure.ts'
+import type { Assessment, Procedure, SimulatorRow, SimulatorTraits, VisitState } from './procedure.ts'
+import type { FieldSpec, Step } from './step.ts'
 import { hold, release } from './steps.ts'
 
-/** What the simulator is set to, one row each: the signal (core unit) and the temperature it plays. */
-interface SimulatorRow {
-  label: string
-  signal: number
-  temperature: number
+/** Only kinds with a simulator offer this procedure. */
+function simulatorOf({ kind }: VisitState): SimulatorTraits {
+  if (!kind.simulator) throw new RangeError('No simulator stands in for this kind of sensor.')
+  return kind.simulator
 }
 
-const ohmic = (megohm: number): SimulatorRow => ({
-  label: `${megohm} Mohm.cm, 25 °C`,
-  signal: 1 / megohm,
-  temperature: 25,
-})
-const siemens = (conductivity: number): SimulatorRow => ({
-  label: `${conductivity} µS/cm, 25 °C`,
-  signal: conductivity,
-  temperature: 25,
-})
-
-/** Inputs by kind; those of a purified-water unit are common practice, no source. */
-function rowsOf(e: VisitState): SimulatorRow[] {
-  const ideal = { zero: 0, slopeEfficiency: 1 }
-  switch (e.setup.kind) {
-    case 'ph':
-      return [4, 7, 10].map((ph) => ({
-        label: `${phToMillivolts(ph, 25, ideal).toFixed(1)} mV, 25 °C`,
-        signal: Number(phToMillivolts(ph, 25, ideal).toFixed(1)),
-        temperature: 25,
-      }))
-    case 'orp':
-      return [-500, 0, 250, 700].map((mv) => ({ label: `${mv} mV`, signal: mv, temperature: 25 }))
-    case 'ion':
-      return [100, 150, 200].map((mv) => ({ label: `${mv} mV, 25 °C`, signal: mv, temperature: 25 }))
-    case 'conductivity':
-      if (e.setup.device.display === 'MΩ·cm') return [1, 10, 18].map(ohmic)
-      return e.setup.processValue > 2000 ? [1413, 12_880, 53_000].map(siemens) : [5, 100, 150, 1413].map(siemens)
-    default:
-      return [1, 25, 35].map((t) => ({
-        // A decade box plays the resistance of a Pt1000 (IEC 60751).
-        label: `${platinumResistance(t, 1000).toFixed(1)} ohm, Pt1000 at ${t} °C`,
-        signal: t,
-        temperature: 25,
-      }))
-  }
-}
+const rowsOf = (e: VisitState) => simulatorOf(e).rows(e.setup)
 
 /** What the transmitter should show for a row with the calibration in force. */
 const rightOf = (e: VisitState, row: SimulatorRow) =>
   e.model.toShown(row.signal, row.temperature, e.setup.activeCalibration, e.setup.device)
 
-/** Largest error: one percent of the largest right value; for pH and millivolts as below (common practice, no source). */
-function toleranceOf(e: VisitState): number {
-  if (e.setup.kind === 'ph') return 0.05
-  if (e.setup.kind === 'orp') return 5
-  if (e.setup.kind === 'temperature') return 0.3
-  return 0.02 * Math.max(...rowsOf(e).map((r) => Math.abs(rightOf(e, r))))
-}
+const toleranceOf = (e: VisitState) => simulatorOf(e).tolerance(rowsOf(e).map((r) => rightOf(e, r)))
 
 function fields(e: VisitState): FieldSpec[] {
   const { unit, decimals } = e.model.shownScale(e.setup.device)
@@ -151,7 +107,6 @@ const table = (e: VisitState, key: string, short: string, title: string, after: 
 
 export const ELECTRONICS: Procedure = {
   id: 'electronics',
-  kinds: ['ph', 'orp', 'conductivity', 'ion', 'temperature'],
   name: 'Transmitter, with a simulator',
   summary: 'A decade box or simulator in place of the sensor: is it the electronics or the sensor?',
   needs: 'Simulator or decade box',

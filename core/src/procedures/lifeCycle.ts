@@ -1,5 +1,5 @@
-import type { SensorKind } from '../kinds/index.ts'
-import type { FieldSpec, Procedure, Step } from './procedure.ts'
+import type { Procedure } from './procedure.ts'
+import type { FieldSpec, Step } from './step.ts'
 import { hold } from './steps.ts'
 
 /** Why a sensor ends; the diagnosis is later measured against what is entered here. */
@@ -27,7 +27,6 @@ const CAUSE: FieldSpec = {
 
 export const RETIRE: Procedure = {
   id: 'retire',
-  kinds: ['ph', 'orp', 'conductivity', 'ion', 'chlorine', 'nitrate-optical', 'temperature'],
   name: 'Retire it',
   summary: 'It comes out for good, with a cause. Its record stays; the position waits for the next one.',
   needs: 'Waste bag',
@@ -63,29 +62,6 @@ export const RETIRE: Procedure = {
   observe: () => null,
 }
 
-/** How long a new one rests before its first calibration, minutes (common practice, no source). */
-const REST: Record<SensorKind, { minutes: number; title: string; hint: string } | null> = {
-  ph: {
-    minutes: 60,
-    title: 'Soak it in storage solution',
-    hint: 'At least an hour, better a day. KCl solution, never pure water.',
-  },
-  orp: { minutes: 60, title: 'Soak it in storage solution', hint: 'At least an hour, better a day.' },
-  ion: {
-    minutes: 24 * 60,
-    title: 'Hydrate the tip in its low standard',
-    hint: 'A day. A dry tip drifts for hours and shows a small gap.',
-  },
-  conductivity: null,
-  chlorine: {
-    minutes: 120,
-    title: 'Let it run in the process',
-    hint: 'Two hours with flow and voltage on, better a night, until the reading stands.',
-  },
-  'nitrate-optical': null,
-  temperature: null,
-}
-
 const SERIAL_FIELDS: readonly FieldSpec[] = [
   { key: 'serial', label: 'Serial number', kind: 'text' },
   { key: 'model', label: 'Kind of sensor', kind: 'text', hint: 'Such as: glass, gel.' },
@@ -95,7 +71,10 @@ const SERIAL_FIELDS: readonly FieldSpec[] = [
 export const commissioningFields = (occupied: boolean): readonly FieldSpec[] =>
   occupied ? [...SERIAL_FIELDS, { ...CAUSE, label: 'Why does the old one end?' }] : SERIAL_FIELDS
 
-/** The first calibration of a new sensor: as the calibration it wraps, without anything as found, after its rest. */
+/**
+ * The first calibration of a new sensor: as the calibration it wraps, without anything as found, after its kind's rest
+ * (common practice, no source).
+ */
 export function commissioning(base: Procedure): Procedure {
   return {
     ...base,
@@ -104,7 +83,7 @@ export function commissioning(base: Procedure): Procedure {
     summary: 'A new or replaced sensor: rest it, then its first calibration becomes the baseline.',
     baseline: true,
     steps: (e) => {
-      const rest = REST[e.setup.kind]
+      const { rest } = e.kind
       const first: Step[] = [
         {
           key: 'mount',

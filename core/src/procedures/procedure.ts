@@ -1,144 +1,16 @@
-import type { Finding, LotFacts } from '../calibration/finding.ts'
+import type { Finding } from '../calibration/finding.ts'
+import type { SampleRules } from '../calibration/sampleCorrection.ts'
+import type { SlipKind } from '../calibration/slips.ts'
+import type { HealthTraits } from '../health/healthTraits.ts'
 import type { Decision, ProposedDecision } from '../judgement/decision.ts'
-import type { CalibrationParameters, DeviceSetting, MeasurementModel, SensorKind } from '../kinds/index.ts'
-import type { StabilityReason, StabilityState } from '../stability/opinion.ts'
-import type { SettlingSignature } from '../stability/settlingSignature.ts'
-import type { PhTable } from '../standards/phBuffers.ts'
-import type { Hazard } from './cautions.ts'
-import type { WorkingPractices } from './workingPractices.ts'
-
-/** The standard chosen for one role of a procedure ("first", "second" ...), with the lot it is poured from. */
-export interface ChosenStandard {
-  code: string
-  lotTable?: PhTable | undefined
-  lot: LotFacts | null
-}
-
-/** All that a procedure knows before anything is read: the position, its device, and the choices made at the start. */
-export interface Setup {
-  kind: SensorKind
-  position: string
-  /** Core unit of the kind: pH, mV, uS/cm there, mg/L, degC. */
-  processValue: number
-  processTemperature: number
-  /** In the unit of the channel's errors. */
-  tolerance: number
-  device: DeviceSetting
-  /** Whether the device lets its signal be seen, or only the finished value. */
-  shows: 'signal' | 'value'
-  linked: boolean
-  writable: boolean
-  activeCalibration: CalibrationParameters
-  /** What the sensor was last found to be. */
-  previous: { characteristic: CalibrationParameters; at: number } | null
-  standards: Readonly<Record<string, ChosenStandard>>
-  practices: WorkingPractices
-  /** Seconds that this sensor took to settle at its last visits. */
-  settlingHistory: readonly number[]
-  /** Rule of the permit or the authority for this position; it outranks what is proposed. */
-  authorityRule: string | null
-  /** Other sensors in the same water, as they read when the visit began. */
-  twins: readonly { position: string; value: number; uncertainty: number }[]
-}
-
-/** A settled reading, as kept. */
-export interface CapturedReading {
-  /** In the channel's signal unit; worked back through the calibration in force where the device shows values only. */
-  signal: number
-  /** Half-width of its 95 % interval. */
-  signalUncertainty: number
-  /** Standard deviation of its scatter when it was taken, in the signal's unit; unknown of typed readings. */
-  noise?: number
-  /** As the device reports them: glass in MOhm at this temperature, junction in kOhm. */
-  resistances?: { glass?: number; junction?: number }
-  /** degC */
-  temperature: number
-  /** What the device showed, in its own unit. */
-  shown: number
-  stability: { state: StabilityState; reason: StabilityReason; seconds: number; confidence: number }
-  /** Set when taken before it was stable. */
-  earlyReason?: string
-  /** At most 80 points of the trace: seconds, and what was judged. */
-  trace: [number, number][]
-  signature: SettlingSignature | null
-  standard?: {
-    code: string
-    /** At the measured temperature, in the channel's core unit. */
-    value: number
-    lot: string | null
-    expired: boolean
-    openTooLong: boolean
-    daysOver: number
-  }
-}
-
-export type FormValue = number | string | boolean
-export type FormValues = Readonly<Record<string, FormValue>>
-
-/** One thing to type or tick in a form step. */
-export interface FieldSpec {
-  key: string
-  label: string
-  kind: 'number' | 'text' | 'choice' | 'tick'
-  unit?: string
-  low?: number
-  high?: number
-  decimals?: number
-  optional?: boolean
-  /** Refuses the form until it is ticked. */
-  must?: boolean
-  choices?: readonly { value: string; label: string }[]
-  /** What stands there at first. */
-  usual?: string
-  hint?: string
-  /** Fields of one row of a table stand beside each other under this name. */
-  row?: string
-  /** A linked device can fill this in by itself: what it shows now. */
-  live?: boolean
-  /** What is applied to the transmitter's input in place of the sensor, in the core unit of the signal and degC. */
-  appliedInput?: { signal: number; temperature: number }
-}
-
-export type Medium = 'process' | 'standard' | 'air' | 'plug' | 'sample'
-
-export type StepKind = 'confirm' | 'wait' | 'capture' | 'form' | 'verdict' | 'result' | 'apply'
-
-/** One step as it stands on the ladder and, when it is its turn, fills the screen. */
-export interface Step {
-  /** Kept in records. */
-  key: string
-  kind: StepKind
-  /** On the ladder. */
-  short: string
-  /** What to do now, in one sentence. */
-  title: string
-  hint: string
-  /** The main button. */
-  main: string
-  /** Ready-made reasons to skip it; none: it cannot be skipped. */
-  usualSkips: readonly string[]
-  /** Steps that this one rests on: it is open again when one of them is taken again. */
-  after: readonly string[]
-  hazards?: readonly Hazard[]
-  /** capture: what the sensor is in, and the role of the standard. */
-  medium?: Medium
-  role?: string
-  /** capture: the value of the moment counts, settled or not (a sample is taken from moving water). */
-  freezes?: boolean
-  /** confirm: each must be ticked before the main button is there. */
-  ticks?: readonly string[]
-  /** wait: usual minutes, and whether it counts for all sensors of a trip. */
-  minutes?: number
-  shared?: boolean
-  /** form. */
-  fields?: readonly FieldSpec[]
-  /** form: may stay open for minutes or days; nobody has to hold the sensor meanwhile. */
-  pending?: boolean
-  /** result, verdict: where `repeat` and `clean-and-recheck` go back to. */
-  repeatFrom?: string
-  cleanFrom?: string
-  conditionFrom?: string
-}
+import type { RatedQuantity } from '../judgement/record.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { CalibrationParameters, DeviceSetting, MeasurementModel } from '../measurement/measurementModel.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+import type { Hazard } from '../standards/hazards.ts'
+import type { Standard } from '../standards/standard.ts'
+import type { Setup } from './setup.ts'
+import type { FieldSpec, FormValues, Step } from './step.ts'
 
 export interface StepDecision {
   decision: Decision
@@ -149,6 +21,7 @@ export interface StepDecision {
 /** What has happened so far, as it counts now. */
 export interface VisitState {
   setup: Setup
+  kind: Kind
   model: MeasurementModel
   /** The reading that counts for each step. */
   readings: Readonly<Record<string, CapturedReading>>
@@ -218,7 +91,6 @@ export interface ArithmeticLine {
 export interface Procedure {
   /** Kept in records. */
   id: string
-  kinds: readonly SensorKind[]
   name: string
   /** When to take this one, in a sentence. */
   summary: string
@@ -249,4 +121,112 @@ export interface Observation {
   uncertainty: number
   fouling: number | null
   adjusted: boolean
+}
+
+/** What is read now, before it is captured. */
+export interface LiveReading {
+  /** Where the signal will end, as far as known. */
+  signal: number
+  temperature: number
+  /** As displayed now. */
+  shown: number
+  /** Quick scatter of the signal. */
+  noise: number
+}
+
+export interface KindWords {
+  /** What one holds in the hand. */
+  sensor: string
+  /** How it goes into a standard. */
+  immerse: string
+  clean: { title: string; hint: string }
+}
+
+/** How a kind is corrected by a sample that was measured elsewhere. */
+export interface SampleTraits extends SampleRules {
+  /** Unit and decimals of a result; null where it is entered as the device shows it. */
+  scale: { unit: string; decimals: number } | null
+  /** Half-width of a usual result, as typed. */
+  usualUncertainty: string
+  /** Whether values are amounts above a true zero, so that shares of them mean something. */
+  amount: boolean
+  /** Farther apart than this is a slip rather than drift, in the unit of errors. */
+  slipBeyond?: number
+  hazards: readonly Hazard[]
+  /** What the sensor must be for the reading to have been the result; core units. @throws OutOfRange */
+  corrected(setup: Setup, reading: CapturedReading, right: number, frozen: number): CalibrationParameters
+}
+
+/** One input of a simulator in place of the sensor: the signal (core unit) and the temperature it plays. */
+export interface SimulatorRow {
+  label: string
+  signal: number
+  temperature: number
+}
+
+export interface SimulatorTraits {
+  rows(setup: Setup): readonly SimulatorRow[]
+  /** Largest error as displayed; `right` are the right displays of the rows. */
+  tolerance(right: readonly number[]): number
+}
+
+/** All that is particular to one kind of sensor. Everything else asks here and never compares names of kinds. */
+export interface Kind {
+  /** Stored in records. */
+  id: SensorKind
+  model: MeasurementModel
+  words: KindWords
+  /** How a device is set, in a line that can be compared with its own menu; empty where nothing can be set. */
+  settingText(device: DeviceSetting): string
+  /** Bottled standards made for it. */
+  standards: readonly Standard[]
+  /** Codes of those that usually stand about, whatever was chosen. */
+  commonStandards: readonly string[]
+  /** In the order in which they are offered. */
+  procedures: readonly Procedure[]
+  /** Id of the quick look at a sensor, where there is one. */
+  quickCheck: string | null
+  /** What is done at its visits by default; only "Calibrate" can begin with a check. */
+  verb: 'Calibrate' | 'Sample'
+  /** Place on a trip, smallest first: what others are computed from comes before them. */
+  tripOrder: number
+  /** Rest of a new one before its first calibration. */
+  rest: { minutes: number; title: string; hint: string } | null
+  /** Flat wait of the stopwatch practice, s (common practice, no source). */
+  flatWaitSeconds: number
+  /** The signal as a display can show it; null where only the finished value is shown. */
+  signalDisplay: { low: number; high: number; unit: string; decimals: number } | null
+  /** Whether the signal leads on the Bench where the device shows it. */
+  signalLeads: boolean
+  /** How closely the end must be known, in the words of the display; from the preset unless said. */
+  settledWithin?: string
+  /** Whether a reading means anything before the first calibration. */
+  readsUncalibrated: boolean
+  /** Whether its thermometer can be wrong without its value being so. */
+  temperatureInput: boolean
+  /** Whether it breaks on glass. */
+  fragile: boolean
+  /** By which quantity of TM 1-D3 its record is rated. */
+  rated: RatedQuantity | null
+  sample: SampleTraits | null
+  simulator: SimulatorTraits | null
+  health: HealthTraits
+  /** The slips of unit that it is open to. */
+  unitSlip(device: DeviceSetting): SlipKind | null
+  /** How near a value must be to that of the standard before to be taken for it, core unit. */
+  leftOverSpread(right: number): number
+  /** Findings of the points so far, before all are taken. */
+  earlyFindings?(e: VisitState): readonly Finding[]
+  /** Whether the display does not follow the device's setting as noted. */
+  settingFinding?(
+    e: VisitState,
+    standard: number,
+    reading: Pick<LiveReading, 'shown' | 'signal' | 'temperature'>,
+  ): Finding | null
+  /** Beside the value of a standard: why it is not the label's. */
+  standardNote: string
+  /** Whether what the device should show in a standard is worth a line beside its value. */
+  expectsDisplay: boolean
+  /** The theoretical slope: what a tenfold is worth for a perfect electrode of this kind. */
+  slopeTitle: string | null
 }

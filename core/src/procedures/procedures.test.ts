@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest'
-import type { SensorKind } from '../kinds/index.ts'
+import { kindOf, procedureOf, proceduresFor, sensorKinds } from '../kinds/index.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+import { HAZARDS } from '../standards/hazards.ts'
 import { reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
-import { HAZARDS } from './cautions.ts'
-import { PROCEDURES, procedureOf, proceduresFor } from './index.ts'
-import type { CapturedReading, Setup, Step } from './procedure.ts'
+import type { Setup } from './setup.ts'
+import type { Step } from './step.ts'
 import { testSetup } from './testSetup.ts'
 import { USUAL_PRACTICES, WORKING_PRACTICES, type WorkingPractices } from './workingPractices.ts'
 
@@ -29,7 +31,7 @@ const captured = (step: string, signal = 0, code?: string, value?: number): Visi
 })
 const fold = (id: string, entries: VisitEntry[], change: Partial<Setup> = {}) => {
   const procedure = procedureOf(id)
-  const kind = procedure.kinds[0] as SensorKind
+  const kind = sensorKinds().find((k) => kindOf(k).procedures.includes(procedure)) as SensorKind
   return reduceVisit(
     procedure,
     setup(kind, id, change),
@@ -38,7 +40,7 @@ const fold = (id: string, entries: VisitEntry[], change: Partial<Setup> = {}) =>
   )
 }
 
-describe.each(PROCEDURES.flatMap((p) => p.kinds.map((kind) => ({ id: p.id, kind }))))(
+describe.each(sensorKinds().flatMap((kind) => kindOf(kind).procedures.map((p) => ({ id: p.id, kind }))))(
   '$id on $kind',
   ({ id, kind }) => {
     const { steps } = reduceVisit(procedureOf(id), setup(kind, id), 0, [])
@@ -193,7 +195,7 @@ it('a factory-calibrated cell is tested, never adjusted; every kind has a way in
     proceduresFor({ kind, device, shows: 'value', linked: false, twins: [] }).map((p) => p.id)
   expect(ids('conductivity', { factoryCell: true })).toContain('conductivity-test-only')
   expect(ids('conductivity', { factoryCell: true }).filter((id) => /one-point|two-point|dry-zero/.test(id))).toEqual([])
-  for (const kind of ['ph', 'orp', 'conductivity', 'ion', 'chlorine', 'nitrate-optical', 'temperature'] as const) {
+  for (const kind of sensorKinds()) {
     expect(ids(kind)).toContain('retire')
     expect(ids(kind).some((id) => id.startsWith('commission-'))).toBe(true)
   }

@@ -1,8 +1,8 @@
 import { observeFrom } from './assess.ts'
-import type { Assessment, FieldSpec, Procedure, Step, VisitState } from './procedure.ts'
+import type { Assessment, Procedure, VisitState } from './procedure.ts'
 import { judgeFacts, resultFields, typedNumberOf } from './sampleJudgement.ts'
+import type { FieldSpec, Step } from './step.ts'
 import { adjusts, apply, back, clean, foundProcess, hold, release, result } from './steps.ts'
-import { wordsOf } from './words.ts'
 
 function judgeSample(e: VisitState): Assessment | null {
   const reading = e.readings.moment
@@ -29,12 +29,11 @@ const momentStep = (e: VisitState): Step => ({
   main: 'Sampled now',
   usualSkips: [],
   after: ['flow'],
-  hazards: e.setup.kind === 'chlorine' || e.setup.kind === 'nitrate-optical' ? ['reagent'] : [],
+  hazards: e.kind.sample?.hazards ?? [],
 })
 
 export const SAMPLE: Procedure = {
   id: 'sample',
-  kinds: ['ph', 'conductivity', 'ion', 'chlorine', 'nitrate-optical'],
   name: 'By a grab sample',
   summary: 'The sensor stays in the water. Its reading is frozen, the result may come minutes or days later.',
   needs: 'Sample bottle, kit or laboratory',
@@ -88,7 +87,6 @@ function judgeKnown(e: VisitState): Assessment | null {
 
 export const KNOWN_STANDARD: Procedure = {
   id: 'known-standard',
-  kinds: ['chlorine', 'nitrate-optical'],
   name: 'One known standard',
   summary: 'A standard whose value you know, shaded, at a steady temperature. Several attempts are nothing unusual.',
   needs: '2 cups, light shield',
@@ -131,7 +129,7 @@ export const KNOWN_STANDARD: Procedure = {
       medium: 'sample',
       short: 'In the standard',
       title: 'Into the standard, shaded',
-      hint: `${wordsOf(e.setup.kind).immerse} Not valid while its temperature moves: then it is taken again.`,
+      hint: `${e.kind.words.immerse} Not valid while its temperature moves: then it is taken again.`,
       main: 'Take it',
       usualSkips: [],
       after: ['clean', 'known', 'shield'],

@@ -1,6 +1,7 @@
-import type { Hazard } from './cautions.ts'
-import type { Step, VisitState } from './procedure.ts'
-import { standardLabel, wordsOf } from './words.ts'
+import type { Hazard } from '../standards/hazards.ts'
+import type { VisitState } from './procedure.ts'
+import type { Step } from './step.ts'
+import { standardLabel, standardOfVisit } from './words.ts'
 import { rinseWords, stirWords } from './workingPractices.ts'
 
 /**
@@ -10,22 +11,15 @@ import { rinseWords, stirWords } from './workingPractices.ts'
 
 const TAKE = 'Take it'
 
-const HAZARD_OF: Partial<Record<string, Hazard>> = {
-  zobell: 'cyanide',
-  light: 'strong-acid',
-  'quinhydrone-4': 'quinhydrone',
-  'quinhydrone-7': 'quinhydrone',
-}
-
 /** What a step in the standard of a role can do to the person who does it. */
 function hazardsOf(evidence: VisitState, role: string): Hazard[] {
-  const glass: Hazard[] = evidence.setup.kind === 'ph' ? ['glass'] : []
+  const glass: Hazard[] = evidence.kind.fragile ? ['glass'] : []
   const code = evidence.setup.standards[role]?.code
-  const hazard = code ? HAZARD_OF[code] : undefined
+  const hazard = code ? standardOfVisit(evidence, code).hazard : undefined
   return hazard ? [...glass, hazard] : glass
 }
 
-const sensor = (e: VisitState) => wordsOf(e.setup.kind).sensor
+const sensor = (e: VisitState) => e.kind.words.sensor
 
 export const hold = (e: VisitState): Step => ({
   key: 'hold',
@@ -77,7 +71,7 @@ export const foundStandard = (e: VisitState, role: string): Step => ({
   role,
   short: `As found, ${standardLabel(e, role)}`,
   title: `Rinse, ${e.setup.practices.dry === 'blot' ? 'blot' : 'shake'}, and into fresh ${standardLabel(e, role)}`,
-  hint: `Still not cleaned. ${wordsOf(e.setup.kind).immerse} ${stirWords(e.setup.practices)}`,
+  hint: `Still not cleaned. ${e.kind.words.immerse} ${stirWords(e.setup.practices)}`,
   main: TAKE,
   usualSkips: ['Only one pouring left', 'Cleaned already'],
   after: [],
@@ -99,7 +93,7 @@ export const clean = (e: VisitState, key = 'clean', after: readonly string[] = [
   key,
   kind: 'confirm',
   short: 'Clean and rinse',
-  ...wordsOf(e.setup.kind).clean,
+  ...e.kind.words.clean,
   main: 'Cleaned and rinsed',
   usualSkips: ['It is clean', 'Cleaned at the last visit'],
   after,
@@ -142,7 +136,7 @@ export const point = (e: VisitState, role: string, number: number, after: readon
   role,
   short: standardLabel(e, role),
   title: `Into ${standardLabel(e, role)}`,
-  hint: `${wordsOf(e.setup.kind).immerse} ${stirWords(e.setup.practices)}`,
+  hint: `${e.kind.words.immerse} ${stirWords(e.setup.practices)}`,
   main: TAKE,
   usualSkips: [],
   after,

@@ -1,5 +1,7 @@
-import { modelOf, type SensorKind } from '../kinds/index.ts'
-import type { Procedure, Setup } from './procedure.ts'
+import { modelOf } from '../kinds/index.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+import type { Procedure } from './procedure.ts'
+import type { Setup } from './setup.ts'
 import { USUAL_PRACTICES } from './workingPractices.ts'
 
 const PROCESS: Record<SensorKind, number> = {

@@ -1,4 +1,3 @@
-import type { SensorKind } from '../kinds/index.ts'
 import { flatWait, type Stopwatch, stillFor } from '../stability/stopwatch.ts'
 
 /** Ways of working on which good operators differ. A site picks one of each; the reason is said beside the choice. */
@@ -93,14 +92,15 @@ export const USUAL_PRACTICES: WorkingPractices = {
   settling: 'judged',
 }
 
-/** Flat waits by kind, s (common practice, no source). */
-const FLAT_WAIT: Partial<Record<SensorKind, number>> = { ph: 120, conductivity: 60, ion: 300 }
-const USUAL_FLAT_WAIT = 120
 const STILL_SECONDS = 15
 
 /** The stopwatch of the site's school; null where readings are judged by their end. */
-export function stopwatchOf({ settling }: WorkingPractices, kind: SensorKind, repeatability: number): Stopwatch | null {
-  if (settling === 'flat') return flatWait(FLAT_WAIT[kind] ?? USUAL_FLAT_WAIT)
+export function stopwatchOf(
+  { settling }: WorkingPractices,
+  flatWaitSeconds: number,
+  repeatability: number,
+): Stopwatch | null {
+  if (settling === 'flat') return flatWait(flatWaitSeconds)
   return settling === 'still' ? stillFor(STILL_SECONDS, repeatability / 2) : null
 }
 

@@ -30,3 +30,13 @@ export function requireWithin(quantity: string, value: number, low: number, high
   }
   return value
 }
+
+/** What a function gives, or null where the numbers leave its range. Other errors pass. */
+export function nullIfOutOfRange<T>(compute: () => T): T | null {
+  try {
+    return compute()
+  } catch (error) {
+    if (error instanceof OutOfRange) return null
+    throw error
+  }
+}

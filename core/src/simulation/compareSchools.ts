@@ -1,5 +1,8 @@
+import { conductivityPreset } from '../kinds/conductivity/presets.ts'
+import { ION_MILLIVOLTS } from '../kinds/ion/presets.ts'
+import { PH_MILLIVOLTS } from '../kinds/ph/presets.ts'
 import { stabilityJudge } from '../stability/judge.ts'
-import { conductivityPreset, STABILITY_PRESETS, type StabilityPreset } from '../stability/presets.ts'
+import type { StabilityPreset } from '../stability/presets.ts'
 import type { SettlingSignature } from '../stability/settlingSignature.ts'
 import { flatWait, stillFor } from '../stability/stopwatch.ts'
 import { quantile } from '../statistics/median.ts'
@@ -26,10 +29,10 @@ export interface SchoolSubject {
 const MEDIUM_CONDUCTIVITY = 1413
 const cell = conductivityPreset(MEDIUM_CONDUCTIVITY)
 /** Traces are scaled by what a sensor of the kind repeats to; a cell answers sooner, an ion membrane later. */
-const perMillivolt = (preset: StabilityPreset) => preset.repeatability / STABILITY_PRESETS.phMillivolts.repeatability
+const perMillivolt = (preset: StabilityPreset) => preset.repeatability / PH_MILLIVOLTS.repeatability
 
 export const SCHOOL_SUBJECTS = {
-  ph: { unit: 'mV', preset: STABILITY_PRESETS.phMillivolts, flatWait: 120, nature: PH_NATURE },
+  ph: { unit: 'mV', preset: PH_MILLIVOLTS, flatWait: 120, nature: PH_NATURE },
   conductivity: {
     unit: 'µS/cm',
     preset: cell,
@@ -38,9 +41,9 @@ export const SCHOOL_SUBJECTS = {
   },
   ion: {
     unit: 'mV',
-    preset: STABILITY_PRESETS.ion,
+    preset: ION_MILLIVOLTS,
     flatWait: 300,
-    nature: { pace: 2.2, scale: perMillivolt(STABILITY_PRESETS.ion), base: 120, seconds: 800 },
+    nature: { pace: 2.2, scale: perMillivolt(ION_MILLIVOLTS), base: 120, seconds: 800 },
   },
 } as const satisfies Record<string, SchoolSubject>
 

@@ -1,8 +1,10 @@
 import { DAY_MS } from '../drift/observation.ts'
-import { CAUSES, type Cause, COMMONNESS } from '../health/causes.ts'
+import { CAUSES, type Cause } from '../health/causes.ts'
 import type { HealthRecord, HealthVisit } from '../health/evidence.ts'
 import type { DiagnosticEvidence } from '../health/features.ts'
-import type { SensorKind } from '../measurement/measurementModel.ts'
+import { kindOf, sensorKinds } from '../kinds/index.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+
 import type { RandomStream } from '../statistics/random.ts'
 
 /**
@@ -60,7 +62,7 @@ const soundState = (random: RandomStream): State => ({
 
 /** Draws a history of a fault: a kind of sensor that can have it, some visits before it began and some after. */
 function simulateFault(cause: Cause, random: RandomStream): HealthRecord {
-  const kinds = Object.keys(COMMONNESS[cause]) as SensorKind[]
+  const kinds = sensorKinds().filter((kind) => kindOf(kind).health.causes[cause] !== undefined)
   const kind = kinds[Math.floor(random.uniform() * kinds.length)] as SensorKind
   const count = 7 + Math.floor(random.between(0, 7))
   const every = random.between(21, 40)
@@ -102,7 +104,14 @@ function simulateFault(cause: Cause, random: RandomStream): HealthRecord {
     before = state
     return visit
   })
-  return { kind, visits, events, installedAt: now - ageDays * DAY_MS, now, tests: testsOf(cause, kind, random) }
+  return {
+    traits: kindOf(kind).health,
+    visits,
+    events,
+    installedAt: now - ageDays * DAY_MS,
+    now,
+    tests: testsOf(cause, kind, random),
+  }
 }
 
 /** What the fault has done after so many days. */

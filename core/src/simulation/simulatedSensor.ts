@@ -1,6 +1,7 @@
 import { IONS, toMolar } from '../chemistry/ions.ts'
 import { referencePotential } from '../electrode/referenceElectrodes.ts'
-import type { SensorKind } from '../measurement/measurementModel.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+
 import type { RandomStream } from '../statistics/random.ts'
 import { type ElectrodeTruth, PhElectrodeSimulation } from './phElectrodeSimulation.ts'
 import type { SensorFaults } from './sensorSimulation.ts'

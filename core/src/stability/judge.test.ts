@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest'
+import { PH_MILLIVOLTS, PH_VALUE } from '../kinds/ph/presets.ts'
 import { compareSchools, summarise } from '../simulation/compareSchools.ts'
 import { randomStream } from '../statistics/random.ts'
 import { heavy } from '../testing/heavy.ts'
 import { stabilityJudge } from './judge.ts'
 import type { StabilityOpinion } from './opinion.ts'
-import { STABILITY_PRESETS } from './presets.ts'
 
-const PRESET = STABILITY_PRESETS.phMillivolts
+const PRESET = PH_MILLIVOLTS
 
 /** Feeds a curve at 2 Hz and returns every opinion. */
 function watch(curve: (t: number) => number | null, seconds: number, temperature: (t: number) => number = () => 25) {
@@ -91,7 +91,7 @@ describe('stability judge', () => {
   })
 
   it('works from a few typed readings with two decimals, and asks for the next one in sensible time', () => {
-    const judge = stabilityJudge(STABILITY_PRESETS.phValue)
+    const judge = stabilityJudge(PH_VALUE)
     let t = 0
     let opinion = judge.push({ t, value: 7.4, temperature: 23 })
     let typed = 1

@@ -67,7 +67,7 @@ const PACE_MEMORY = 0.12
  * how well each foresaw the readings so far, and says `stable` when 95 % of what is believed about the end lies within
  * the wanted resolution of the prediction; never by a fixed time, and never because digits stand still.
  *
- * Example: const judge = stabilityJudge(STABILITY_PRESETS.phMillivolts); judge.push({ t: 0, value: -12.3 }).state
+ * Example: const judge = stabilityJudge(PH_MILLIVOLTS); judge.push({ t: 0, value: -12.3 }).state
  *
  * @param past how this electrode settled at its earlier visits, oldest first
  */

@@ -1,4 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import { conductivityPreset } from '../kinds/conductivity/presets.ts'
+import { PH_MILLIVOLTS } from '../kinds/ph/presets.ts'
 import { drawHabit, habitAtNextVisit, settlingTrace } from '../simulation/settlingTraces.ts'
 import { normalCdf } from '../statistics/normalDistribution.ts'
 import { randomStream } from '../statistics/random.ts'
@@ -6,13 +8,13 @@ import { historyHypotheses, openHypotheses } from './hypotheses.ts'
 import { stabilityJudge } from './judge.ts'
 import { halfWidth95, mixtureMean, type WeightedNormal } from './mixture.ts'
 import { NoiseEstimate } from './noise.ts'
-import { conductivityPreset, roundedPreset, STABILITY_PRESETS } from './presets.ts'
+import { roundedPreset } from './presets.ts'
 import { basisExponentials, RelaxationFilter, type RelaxationHypothesis } from './relaxation.ts'
 import { historyTail, type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
 import { flatWait, stillFor } from './stopwatch.ts'
 import { TemperatureWatch } from './temperatureWatch.ts'
 
-const PRESET = STABILITY_PRESETS.phMillivolts
+const PRESET = PH_MILLIVOLTS
 const mean = (values: number[]) => values.reduce((a, b) => a + b, 0) / values.length
 
 describe('relaxation filter', () => {

@@ -16,87 +16,22 @@ export interface StabilityPreset {
   temperatureTolerance: number
 }
 
-/** Presets by what is read. Common practice, no source: 0.03 pH is what a calibration needs, 0.01 pH what a good electrode repeats. */
-export const STABILITY_PRESETS = {
-  phMillivolts: {
-    resolution: 2.2,
-    repeatability: 0.6,
-    span: 250,
-    minimumSeconds: 12,
-    limitSeconds: 300,
-    temperatureTolerance: 0.5,
-  },
-  phValue: {
-    resolution: 0.03,
-    repeatability: 0.01,
-    span: 4,
-    minimumSeconds: 12,
-    limitSeconds: 300,
-    temperatureTolerance: 0.5,
-  },
-  /** mV: 3 mV is what a standard is worth. */
-  orp: {
-    resolution: 3,
-    repeatability: 0.8,
-    span: 500,
-    minimumSeconds: 12,
-    limitSeconds: 420,
-    temperatureTolerance: 1,
-  },
-  /** mV: 1 mV is 4 % of the concentration of a single-charged ion. */
-  ion: {
-    resolution: 1,
-    repeatability: 0.3,
-    span: 160,
-    pace: 2,
-    minimumSeconds: 20,
-    limitSeconds: 600,
-    temperatureTolerance: 0.3,
-  },
-  /** degC. */
-  temperature: {
-    resolution: 0.1,
-    repeatability: 0.03,
-    span: 20,
-    minimumSeconds: 10,
-    limitSeconds: 420,
-    temperatureTolerance: 5,
-  },
-} as const satisfies Record<string, StabilityPreset>
-
-/** A conductivity counts in shares of its own value: a step of two or three figures is one preset each. */
-const rounded = (level: number) => Number(Math.max(level, 1e-4).toPrecision(2))
+/** What counts in shares of its own value has one preset for each two or three figures. */
+export const rounded = (level: number) => Number(Math.max(level, 1e-4).toPrecision(2))
 
 const scaled = new Map<string, StabilityPreset>()
 
-function kept(key: string, make: () => StabilityPreset): StabilityPreset {
+export function presetOnce(key: string, make: () => StabilityPreset): StabilityPreset {
   const found = scaled.get(key) ?? make()
   // Equal levels give the same object, so that what is derived from a preset is derived once.
   if (scaled.size < 500) scaled.set(key, found)
   return found
 }
 
-/**
- * Preset for a conductivity (or what is displayed of it) of about `level`, in its unit: known to 0.5 %, repeats to
- * 0.12 % (common practice, no source).
- */
-export function conductivityPreset(level: number): StabilityPreset {
-  const size = rounded(Math.abs(level))
-  return kept(`conductivity ${size}`, () => ({
-    resolution: 0.005 * size,
-    repeatability: 0.0012 * size,
-    span: size,
-    pace: 0.5,
-    minimumSeconds: 10,
-    limitSeconds: 240,
-    temperatureTolerance: 0.5,
-  }))
-}
-
 /** Preset for a sensor that reads mg/L straight, at about `level`: known to 2 %, at least to 0.02 mg/L. */
 export function plainPreset(level: number): StabilityPreset {
   const size = Math.max(1, rounded(Math.abs(level)))
-  return kept(`plain ${size}`, () => ({
+  return presetOnce(`plain ${size}`, () => ({
     resolution: 0.02 * size,
     repeatability: 0.006 * size,
     span: 1.5 * size,

@@ -1,9 +1,11 @@
 import { nernstSlope } from '../electrode/nernst.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import { parametersText } from '../measurement/parametersText.ts'
 import { expectedShown } from '../procedures/assess.ts'
-import type { ArithmeticLine, CapturedReading, Procedure, Step, VisitState } from '../procedures/procedure.ts'
-import { shownText, signalText } from '../procedures/words.ts'
-import { standardOf } from '../standards/standard.ts'
-import { type LiveReading, nullIfOutOfRange } from './liveFindings.ts'
+import type { ArithmeticLine, LiveReading, Procedure, VisitState } from '../procedures/procedure.ts'
+import type { Step } from '../procedures/step.ts'
+import { shownText, signalText, standardOfVisit } from '../procedures/words.ts'
+import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 
 /** The arithmetic as it happens: where the numbers come from, for who wants to see it. */
 export function arithmeticOf(
@@ -18,21 +20,9 @@ export function arithmeticOf(
     {
       title: 'Calibration in the device',
       value: '',
-      note: parametersText(e, e.applied?.characteristic ?? e.setup.activeCalibration),
+      note: parametersText(e.model, e.applied?.characteristic ?? e.setup.activeCalibration),
     },
   ]
-}
-
-/** The parameters of a characteristic in one line. */
-export function parametersText(e: Pick<VisitState, 'model'>, c: Readonly<Record<string, number>>): string {
-  return e.model.parameters
-    .flatMap(({ key, label, unit, decimals, scale }) => {
-      const value = c[key]
-      return value === undefined
-        ? []
-        : [`${label[0]?.toLowerCase()}${label.slice(1)} ${(value * scale).toFixed(decimals)} ${unit}`.trim()]
-    })
-    .join(', ')
 }
 
 function atStep(e: VisitState, step: Step, live: LiveReading): ArithmeticLine[] {
@@ -40,7 +30,7 @@ function atStep(e: VisitState, step: Step, live: LiveReading): ArithmeticLine[] 
   const { model, setup } = e
   const code = step.medium === 'standard' && step.role ? setup.standards[step.role]?.code : undefined
   if (code) {
-    const standard = standardOf(code)
+    const standard = standardOfVisit(e, code)
     const lotTable = setup.standards[step.role ?? '']?.lotTable
     const value = nullIfOutOfRange(() => model.standardValue(code, live.temperature, setup.device, lotTable))
     if (value !== null) {
@@ -49,9 +39,9 @@ function atStep(e: VisitState, step: Step, live: LiveReading): ArithmeticLine[] 
       lines.push({
         title: `${standard.label} here`,
         value: unit.trim(),
-        note: `at ${live.temperature.toFixed(1)} °C${setup.standards[step.role ?? '']?.lotTable ? ', from the lot’s own table' : model.kind === 'orp' ? ', against the reference in this sensor' : '; the label holds at 25 °C'}`,
+        note: `at ${live.temperature.toFixed(1)} °C${setup.standards[step.role ?? '']?.lotTable ? ', from the lot’s own table' : `; ${e.kind.standardNote}`}`,
       })
-      if (model.kind === 'conductivity') {
+      if (e.kind.expectsDisplay) {
         const shown = nullIfOutOfRange(() => expectedShown(e, value, live.temperature))
         if (shown !== null) {
           lines.push({
@@ -63,9 +53,9 @@ function atStep(e: VisitState, step: Step, live: LiveReading): ArithmeticLine[] 
       }
     }
   }
-  if (model.kind === 'ph' || model.kind === 'ion') {
+  if (e.kind.slopeTitle) {
     lines.push({
-      title: model.kind === 'ph' ? 'One pH is, for a perfect electrode' : 'A tenfold is, for a perfect tip',
+      title: e.kind.slopeTitle,
       value: `${nernstSlope(live.temperature).toFixed(2)} mV`,
       note: `ln 10 · R T / F at ${live.temperature.toFixed(1)} °C`,
     })

@@ -1,34 +1,12 @@
 import type { Finding } from '../calibration/finding.ts'
-import { findLeftOver, findUnitSlip, type SlipKind } from '../calibration/slips.ts'
-import { findWrongCompensation } from '../kinds/conductivity/wrongCompensation.ts'
-import type { CalibrationParameters } from '../kinds/index.ts'
-import { pairFindings } from '../kinds/ion/procedures.ts'
+import { findLeftOver, findUnitSlip } from '../calibration/slips.ts'
+
+import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { errorAfter, expectedShown, pointReading } from '../procedures/assess.ts'
-import type { Step, VisitState } from '../procedures/procedure.ts'
-import { errorText, shownText } from '../procedures/words.ts'
-import { OutOfRange } from '../quantities/outOfRange.ts'
-import { standardOf } from '../standards/standard.ts'
-
-/** A reading while the sensor stands in something, before it is taken. */
-export interface LiveReading {
-  /** Where the signal will end, as far as known. */
-  signal: number
-  temperature: number
-  /** As displayed now. */
-  shown: number
-  /** Quick scatter of the signal. */
-  noise: number
-}
-
-/** What a function gives, or null where the numbers leave its range. */
-export function nullIfOutOfRange<T>(compute: () => T): T | null {
-  try {
-    return compute()
-  } catch (error) {
-    if (error instanceof OutOfRange) return null
-    throw error
-  }
-}
+import type { LiveReading, VisitState } from '../procedures/procedure.ts'
+import type { Step } from '../procedures/step.ts'
+import { errorText, shownText, standardOfVisit } from '../procedures/words.ts'
+import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 
 /** Water whose temperature differs from the usual by more than this is a wrong input, degC (common practice, no source). */
 const USUAL_TEMPERATURE = 3
@@ -57,70 +35,33 @@ function inStandard(e: VisitState, step: Step, reading: LiveReading): Finding | 
     return {
       code: 'temperature-implausible',
       severity: 'stop',
-      sentence: `At ${reading.temperature.toFixed(1)} °C ${standardOf(code).label} has no known value.`,
+      sentence: `At ${reading.temperature.toFixed(1)} °C ${standardOfVisit(e, code).label} has no known value.`,
       advice: 'Bring it to room temperature, or look at the temperature input.',
       numbers: { temperature: reading.temperature },
     }
   }
   // An ion electrode that was never calibrated says nothing of what it stands in.
-  const known = model.kind !== 'ion' || setup.previous !== null || e.applied !== null
-  if (!known) return pairFindings(e)[0] ?? null
+  const known = e.kind.readsUncalibrated || setup.previous !== null || e.applied !== null
+  if (!known) return e.kind.earlyFindings?.(e)[0] ?? null
   const read = nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, knownAs(e), setup.device))
   const slip = unitSlip(e, right, reading)
   if (slip) return slip
-  if (model.kind === 'conductivity') {
-    const setting = settingFinding(e, right, reading)
-    if (setting) return setting
-  }
+  const setting = e.kind.settingFinding?.(e, right, reading)
+  if (setting) return setting
   if (read !== null) {
     const wrong = wrongCup(e, code, right, read, reading.temperature, valueAt) ?? leftOver(e, step, right, read)
     if (wrong) return wrong
   }
-  return step.key === 'verify' ? carriedOver(e, step, reading) : (pairFindings(e)[0] ?? null)
-}
-
-/**
- * A display that does not follow the setting as noted. A linked device says itself what it measures; of another only
- * the standard is known.
- */
-export function settingFinding(
-  e: VisitState,
-  standard: number,
-  reading: Pick<LiveReading, 'shown' | 'signal' | 'temperature'>,
-): Finding | null {
-  const { setup, model } = e
-  const activeCalibration = e.applied?.characteristic ?? setup.activeCalibration
-  const measured = setup.linked
-    ? nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, activeCalibration, setup.device))
-    : null
-  const found = nullIfOutOfRange(() =>
-    findWrongCompensation(reading.shown, measured ?? standard, reading.temperature, setup.device),
-  )
-  if (!found || measured !== null) return found
-  // Without its signal a low cell and a wrong setting look alike: said, but not held up.
-  return {
-    ...found,
-    severity: 'warn',
-    advice:
-      'Look at its setting first. If that is as noted, the cell reads low or high: clean it and take the point again.',
-  }
+  return step.key === 'verify' ? carriedOver(e, step, reading) : (e.kind.earlyFindings?.(e)[0] ?? null)
 }
 
 function unitSlip(e: VisitState, right: number, reading: LiveReading): Finding | null {
-  const kind = slipKindOf(e)
+  const kind = e.kind.unitSlip(e.setup.device)
   if (!kind) return null
   const expected = nullIfOutOfRange(() => expectedShown(e, right, reading.temperature))
   return expected === null || !(reading.shown > 0)
     ? null
     : nullIfOutOfRange(() => findUnitSlip(reading.shown, expected, kind))
-}
-
-/** The slips of unit that a sensor of this kind is open to; null where none is usual. */
-export function slipKindOf({ model, setup }: VisitState): SlipKind | null {
-  if (model.kind === 'conductivity') return 'conductivity'
-  if (model.kind === 'nitrate-optical') return 'nitrate'
-  if (model.kind !== 'ion') return null
-  return setup.device.ion === 'nitrate' || setup.device.ion === 'ammonium' ? setup.device.ion : null
 }
 
 /** A cup that holds another standard than the step says. */
@@ -135,7 +76,7 @@ function wrongCup(
   const { distance, wrongCup: rule } = e.model
   if (distance(read, right) < rule.miss) return null
   const chosen = Object.values(e.setup.standards).map((s) => s.code)
-  const others = [...new Set([...chosen, ...tableOf(e)])].filter((c) => c !== code)
+  const others = [...new Set([...chosen, ...e.kind.commonStandards])].filter((c) => c !== code)
   const nearer = others
     .flatMap((c) => {
       const value = valueAt(c)
@@ -145,25 +86,16 @@ function wrongCup(
     // Of two that fit, the one that is on the table is the likelier.
     .sort((a, b) => a.far - (chosen.includes(a.code) ? 1 : 0) - b.far + (chosen.includes(b.code) ? 1 : 0))[0]
   if (!nearer) return null
-  const [is, should] = [standardOf(nearer.code).label, standardOf(code).label]
+  const [is, should] = [standardOfVisit(e, nearer.code).label, standardOfVisit(e, code).label]
   const text = nullIfOutOfRange(() => shownText(e, expectedShown(e, read, temperature))) ?? read.toPrecision(4)
   return {
     code: 'wrong-standard',
     severity: 'stop',
-    sentence: `This reads like ${e.model.kind === 'ph' ? 'pH ' : ''}${text}: ${is}, not ${should}.`,
+    sentence: `This reads like ${text}: ${is}, not ${should}.`,
     advice: `Check the cup. If it is ${is}, rinse and go into ${should}.`,
     numbers: { read, expected: right, nearer: nearer.value },
   }
 }
-
-/** Standards that usually stand about, whatever was chosen. */
-const TABLES: Partial<Record<string, readonly string[]>> = {
-  ph: ['pH4.01', 'pH7.00', 'pH10.01'],
-  conductivity: ['kcl-84', 'kcl-1413', 'kcl-2.77', 'kcl-12.88', 'seawater-53'],
-  orp: ['zobell', 'light', 'quinhydrone-4', 'quinhydrone-7'],
-}
-
-const tableOf = (e: VisitState): readonly string[] => TABLES[e.model.kind] ?? []
 
 /** The display, or the sensor, still in the standard before. */
 function leftOver(e: VisitState, step: Step, right: number, read: number): Finding | null {
@@ -171,10 +103,7 @@ function leftOver(e: VisitState, step: Step, right: number, read: number): Findi
   if (!before) return null
   const value = nullIfOutOfRange(() => e.model.valueOf(before.signal, before.temperature, knownAs(e), e.setup.device))
   if (value === null) return null
-  // Where a kind counts in shares its values are compared as such.
-  const scale = e.model.errorScale.unit === '%' ? Math.abs(right) : 1
-  const spread = e.model.kind === 'ph' ? 0.05 : e.model.kind === 'orp' ? 6 : 0.01 * scale
-  return findLeftOver(read, value, right, spread)
+  return findLeftOver(read, value, right, e.kind.leftOverSpread(right))
 }
 
 /** On the return to the first standard: off by more than half of the tolerance is something carried over, or a bad point. */
@@ -194,7 +123,7 @@ function carriedOver(e: VisitState, step: Step, reading: LiveReading): Finding |
   return {
     code: 'carried-over',
     severity: 'warn',
-    sentence: `Back in ${standardOf(standard.code).label} it is off by ${errorText(e, error)}.`,
+    sentence: `Back in ${standardOfVisit(e, standard.code).label} it is off by ${errorText(e, error)}.`,
     advice:
       'Something was carried over, or one of the points was not right. Rinse, take a fresh pouring; if it stays, take the points again.',
     numbers: { error },
@@ -216,9 +145,9 @@ function inAir(e: VisitState, reading: LiveReading): Finding | null {
 }
 
 function inProcess(e: VisitState, step: Step, reading: LiveReading): Finding | null {
-  const { setup, model } = e
+  const { setup } = e
   const apart = reading.temperature - setup.processTemperature
-  if (model.kind !== 'temperature' && Math.abs(apart) > USUAL_TEMPERATURE) {
+  if (e.kind.temperatureInput && Math.abs(apart) > USUAL_TEMPERATURE) {
     return {
       code: 'wrong-temperature-input',
       severity: 'warn',

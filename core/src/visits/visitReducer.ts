@@ -1,14 +1,10 @@
 import type { Decision } from '../judgement/decision.ts'
-import { type CalibrationParameters, modelOf } from '../kinds/index.ts'
-import type {
-  CapturedReading,
-  FormValues,
-  Procedure,
-  Setup,
-  Step,
-  StepDecision,
-  VisitState,
-} from '../procedures/procedure.ts'
+import { kindOf } from '../kinds/index.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { CalibrationParameters } from '../measurement/measurementModel.ts'
+import type { Procedure, StepDecision, VisitState } from '../procedures/procedure.ts'
+import type { Setup } from '../procedures/setup.ts'
+import type { FormValues, Step } from '../procedures/step.ts'
 
 /** One line of a visit's record. Never changed once written; a later line may supersede it. */
 export type VisitEntry =
@@ -74,9 +70,11 @@ class VisitReducer {
 
   get evidence(): VisitState {
     const { setup, startedAt, readings, forms, doneAt, skipped, decisions, attempts, asked, applied } = this
+    const kind = kindOf(setup.kind)
     return {
       setup,
-      model: modelOf(setup.kind),
+      kind,
+      model: kind.model,
       readings,
       forms,
       doneAt,

@@ -1,4 +1,4 @@
-import { modelOf, type Observation, procedureOf, randomStream, type VisitEntry } from '@frustum/core'
+import { kindOf, modelOf, type Observation, procedureOf, randomStream, type VisitEntry } from '@frustum/core'
 import { describe, expect, it } from 'vitest'
 import { fleet, OPERATORS } from '../pellwick.ts'
 import { playHistory } from './history.ts'
@@ -37,7 +37,7 @@ describe.each(fleet().map((s) => s.code))('the past of %s', (code) => {
       const sensor = fleet().find((s) => s.code === code)
       const kind = sensor?.kind ?? 'ph'
       const captured = visit.entries.filter((e) => e.entry.type === 'captured')
-      expect(procedureOf(visit.procedure).kinds).toContain(kind)
+      expect(kindOf(kind).procedures).toContain(procedureOf(visit.procedure))
       for (const { entry } of captured) {
         const { reading } = entry as Extract<VisitEntry, { type: 'captured' }>
         expect(Number.isFinite(reading.signal) && Number.isFinite(reading.shown)).toBe(true)

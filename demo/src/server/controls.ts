@@ -1,13 +1,6 @@
-import { type SensorKind, STANDARDS, type StandardKind, standardOf } from '@frustum/core'
+import { kindOf, type SensorKind, standardOf } from '@frustum/core'
 import { FAULT_BITS } from '@frustum/standins'
 import type { StandInView } from './contract.ts'
-
-const STANDARD_KIND: Partial<Record<SensorKind, StandardKind>> = {
-  ph: 'ph',
-  orp: 'orp',
-  conductivity: 'conductivity',
-  ion: 'ion',
-}
 
 /** Standards that stand about besides the chosen ones, so that a wrong cup can be played. */
 const ABOUT = ['pH4.01', 'pH7.00', 'pH10.01', 'kcl-1413', 'kcl-2.77', 'seawater-53', 'zobell', 'light']
@@ -39,8 +32,9 @@ export function standInControls(
   standards: Readonly<Record<string, string>>,
 ): Pick<StandInView, 'baths' | 'faults'> {
   const chosen = [...new Set(Object.values(standards))]
-  const standardKind = STANDARD_KIND[kind]
-  const others = STANDARDS.filter((s) => s.kind === standardKind && ABOUT.includes(s.code)).map((s) => s.code)
+  const others = kindOf(kind)
+    .standards.map((s) => s.code)
+    .filter((code) => ABOUT.includes(code))
   const codes = [...chosen, ...others.filter((c) => !chosen.includes(c))].slice(0, 4)
   const baths = [
     { name: 'process', label: 'process' },
@@ -55,9 +49,5 @@ export function standInControls(
   return { baths, faults: faults.map(([fault, label]) => ({ bit: FAULT_BITS[fault], label })) }
 }
 
-/** As short as still tells two cups apart: of one ion there are two strengths. */
-function short(code: string): string {
-  const { kind, label } = standardOf(code)
-  const bare = kind === 'ion' ? label.replace(/^\w+, /, '') : label
-  return bare.split(/[,(]/)[0]?.trim() ?? code
-}
+/** As short as still tells two cups apart. */
+const short = (code: string) => standardOf(code).shortLabel.split(/[,(]/)[0]?.trim() ?? code

@@ -1,4 +1,4 @@
-import { modelOf, type SENSOR_KINDS, standardOf } from '@frustum/core'
+import { modelOf, type SensorKind, standardOf } from '@frustum/core'
 import Papa from 'papaparse'
 import type { Database } from '../database/open.ts'
 import { exportRecords } from './exportRecords.ts'
@@ -6,9 +6,9 @@ import { exportRecords } from './exportRecords.ts'
 /** One row a captured point, the visit's own columns repeated; visits without points have one row. */
 export async function exportCsv(db: Database, id: string | null): Promise<string> {
   const { visits, positions } = await exportRecords(db, id)
-  const kinds = new Map(positions.map((p) => [p.code, p.position.kind as (typeof SENSOR_KINDS)[number]]))
+  const kinds = new Map(positions.map((p) => [p.code, p.position.kind as SensorKind]))
   const rows = visits.flatMap((v) => {
-    const model = modelOf(kinds.get(v.position) ?? 'ph')
+    const model = modelOf(kinds.get(v.position) as SensorKind)
     const observed = (
       v.observations as {
         asFound: number | null
@@ -42,7 +42,7 @@ export async function exportCsv(db: Database, id: string | null): Promise<string
       taken_at: at,
       signal: reading.signal,
       signal_uncertainty: reading.signalUncertainty,
-      signal_unit: model.kind === 'conductivity' ? 'µS/cm' : model.signalScale(1).unit,
+      signal_unit: model.signalUnit,
       shown: reading.shown,
       temperature_c: reading.temperature,
       seconds: reading.stability.seconds,

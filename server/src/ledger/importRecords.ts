@@ -1,6 +1,6 @@
 import { isDeepStrictEqual } from 'node:util'
 import type { ImportReport } from '@frustum/contract'
-import { PROCEDURES, SENSOR_KINDS, type SensorKind } from '@frustum/core'
+import { procedures, type SensorKind, sensorKinds } from '@frustum/core'
 import { and, asc, eq } from 'drizzle-orm'
 import { array, mixed, number, object, string, ValidationError } from 'yup'
 import type { Database, Transaction } from '../database/open.ts'
@@ -25,7 +25,11 @@ const documentSchema = object({
     object({
       code: string().required(),
       place: object({ name: string().required(), water: string().required() }).required(),
-      position: object({ kind: string().oneOf(SENSOR_KINDS).required() }).required(),
+      position: object({
+        kind: string()
+          .test('kind', 'There is no such kind of sensor.', (kind) => sensorKinds().some((k) => k === kind))
+          .required(),
+      }).required(),
       device: object().required(),
     }),
   ).required(),
@@ -40,7 +44,7 @@ const documentSchema = object({
       }).required(),
       installedAt: instant(),
       procedure: string()
-        .oneOf(PROCEDURES.map((p) => p.id))
+        .test('procedure', 'There is no such procedure.', (id) => procedures().some((p) => p.id === id))
         .required(),
       operator: string().required(),
       startedAt: instant(),

@@ -55,7 +55,7 @@ export function entryWords(entry: VisitEntry, steps: ReadonlyMap<string, Step>, 
       }${entry.note ? `, "${entry.note}"` : ''}`
     }
     case 'applied':
-      return `Given to the device ${entry.way === 'link' ? 'over the link' : 'by hand'}: ${parametersText(evidence, entry.characteristic)}`
+      return `Given to the device ${entry.way === 'link' ? 'over the link' : 'by hand'}: ${parametersText(evidence.model, entry.characteristic)}`
     case 'overridden':
       return `Went on although ${entry.rule} was the rule: "${entry.reason}"`
     case 'taken-over':

@@ -1,6 +1,6 @@
 import {
   type CalibrationParameters,
-  differingNumbers,
+  differingParameters,
   type MeasurementModel,
   modelOf,
   type NumbersChange,
@@ -37,7 +37,7 @@ export async function checkDeviceCalibration(
   if (!held) return
   const given = await calibrationInForce(db, installation.id, position.kind, now)
   const model = modelOf(position.kind)
-  const differing = differingNumbers(model, held, given)
+  const differing = differingParameters(model, held, given)
   if (differing.length === 0) return
   if (!(await isKnown(db, installation.id, now))) {
     await db.insert(deviceCalibrations).values({ installationId: installation.id, at: now, held, given: held })
@@ -119,7 +119,7 @@ export async function writeDeviceCalibration(
       hint: 'Check the line and try again, or key the numbers in by hand.',
     })
   })
-  const [first] = differingNumbers(model, held, wanted)
+  const [first] = differingParameters(model, held, wanted)
   if (first) {
     const { label, decimals, scale } = first.parameter
     throw new Problem(502, 'device-differs', 'The device holds other numbers than were sent.', {
@@ -146,7 +146,7 @@ export async function changedDeviceCalibrations(
   for (const row of seen) found.set(row.installationId, row)
   for (const [id, last] of found) {
     const model = modelOf(kinds.get(id) as SensorKind)
-    if (last.operator !== null || differingNumbers(model, last.held, last.given).length === 0) found.delete(id)
+    if (last.operator !== null || differingParameters(model, last.held, last.given).length === 0) found.delete(id)
   }
   if (found.size === 0) return found
   const adopted = await db
@@ -230,4 +230,4 @@ async function isKnown(db: Database, installationId: number, at: Date): Promise<
   return seen !== undefined
 }
 
-const text = (model: MeasurementModel, c: CalibrationParameters) => parametersText({ model }, c)
+const text = (model: MeasurementModel, c: CalibrationParameters) => parametersText(model, c)

@@ -3,9 +3,9 @@ import {
   type JobPart,
   modelOf,
   nullIfOutOfRange,
-  PROCEDURES,
   type Procedure,
   procedureOf,
+  procedures,
   proceduresFor,
   reduceVisit,
   type Setup,
@@ -34,7 +34,7 @@ export async function plannedWork(
     .select({ installationId: visits.installationId, procedure: visits.procedure, settings: visits.settings })
     .from(visits)
     .orderBy(desc(visits.startedAt))
-  const known = new Set(PROCEDURES.map((p) => p.id))
+  const known = new Set(procedures().map((p) => p.id))
   return new Map(
     installed.map((i) => {
       const own = past.filter((v) => v.installationId === i.installation.id && known.has(v.procedure))

@@ -1,6 +1,7 @@
 import type { FleetRow, FleetView } from '@frustum/contract'
-import { CAUSE_WORDS, type HealthEvidence, type SensorKind } from '@frustum/core'
+import { CAUSE_WORDS, type HealthTraits, kindOf } from '@frustum/core'
 import { desc, inArray } from 'drizzle-orm'
+import type { DiagnosticEvidence } from '../../../core/src/health/features.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
@@ -24,14 +25,15 @@ export async function fleetView(db: Database, live: LiveValues, now: number): Pr
       const { installation, sensor, position } = installed[k] as (typeof installed)[number]
       const health = healths.get(installation.id) as SensorHealth
       const c = newest.get(installation.id)
-      const slope = position.kind === 'orp' ? c?.gain : c?.slopeEfficiency
-      const zero = position.kind === 'orp' ? c?.offset : position.kind === 'conductivity' ? undefined : c?.zero
+      const traits = kindOf(position.kind).health
+      const figure = (key: string | null) => (key === null ? undefined : c?.[key])
+      const [slope, zero] = [figure(traits.slopeKey), figure(traits.zeroKey)]
       return {
         ...row,
         serialNumber: sensor.serialNumber,
         slope: slope === undefined ? null : 100 * slope,
         zero: zero ?? null,
-        reference: referenceWord(position.kind, health.evidence),
+        reference: referenceWord(traits, health.evidence),
         trouble: troubleOf(health),
         end: health.end,
         orderBy: health.orderBy,
@@ -54,8 +56,8 @@ async function newestCalibrations(db: Database, ids: number[]) {
 }
 
 /** The reference speaks through the zero and through its junction. */
-function referenceWord(kind: SensorKind, evidence: HealthEvidence): FleetRow['reference'] {
-  if (kind !== 'ph' && kind !== 'orp' && kind !== 'ion') return null
+function referenceWord({ referenceElectrode }: HealthTraits, evidence: DiagnosticEvidence): FleetRow['reference'] {
+  if (!referenceElectrode) return null
   if (evidence.sharedShift === 'its own') return 'steady'
   if (evidence.zeroCourse === 'running' || evidence.zeroCourse === 'jumped') return 'failing'
   const clogs = evidence.hysteresis === 'lags' || evidence.junctionResistance === 'high'

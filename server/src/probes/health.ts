@@ -11,6 +11,7 @@ import {
   firstEnd,
   type HealthEvidence,
   healthVisits,
+  kindOf,
   nullIfOutOfRange,
   orderBy,
   type SharedReference,
@@ -72,14 +73,15 @@ async function reckon(db: Database, now: number): Promise<Healths> {
   return new Map(
     installed.map((i) => {
       const { id } = i.installation
+      const { health: traits, model } = kindOf(i.position.kind)
       const own = seen.get(id) ?? []
       const before = earlier.get(id) ?? []
       const everywhere = [...before.map((e) => e.id), id]
       const shared = (i.position.body && bodies.get(i.position.body)) || null
       const evidence = evidenceOf({
-        kind: i.position.kind,
+        traits,
         visits: healthVisits(
-          { ...i.position, device: i.device.setting },
+          { ...i.position, traits, model, device: i.device.setting },
           own.map((v) => ({ ...v, shift: shiftAt(shared, v.at, i.position.code) })),
         ),
         events: happened
@@ -94,7 +96,7 @@ async function reckon(db: Database, now: number): Promise<Healths> {
         return seconds === null ? [] : [{ at: v.at, seconds }]
       })
       const ends = ageingSeries(
-        i.position.kind,
+        traits,
         own.map((v) => ({ at: v.at, characteristic: v.characteristic, settlingSeconds: settlingSeconds(v) })),
       ).map((series) => endOfLife(series, now))
       const end = firstEnd(ends)
@@ -102,7 +104,7 @@ async function reckon(db: Database, now: number): Promise<Healths> {
         id,
         {
           evidence,
-          diagnosis: diagnose(i.position.kind, evidence),
+          diagnosis: diagnose(traits, evidence),
           ends,
           end,
           orderBy: end && orderBy(end, i.position.spareLeadDays, now),
@@ -138,9 +140,7 @@ function sharedBodies(
 ): Map<string, SharedReference> {
   const found = new Map<string, SharedReference>()
   for (const body of new Set(installed.flatMap((i) => i.position.body ?? []))) {
-    const members = installed.filter(
-      (i) => i.position.body === body && zeroOf(i.position.kind, { zero: 0, offset: 0 }) !== null,
-    )
+    const members = installed.filter((i) => i.position.body === body && kindOf(i.position.kind).health.zeroKey !== null)
     if (members.length < 2) continue
     const separated = nullIfOutOfRange(() => separateSharedReference(roundsOf(members, seen)))
     if (separated && separated.visits.length > 0) found.set(body, separated)
@@ -155,8 +155,9 @@ function roundsOf(members: readonly Installed[], seen: ReadonlyMap<number, Seen[
   const zeros = members
     .flatMap(({ installation, position }) =>
       (seen.get(installation.id) ?? []).flatMap((v) => {
-        const zero = zeroOf(position.kind, v.characteristic)
-        const half = zeroOf(position.kind, v.uncertainty)
+        const { health: traits } = kindOf(position.kind)
+        const zero = zeroOf(traits, v.characteristic)
+        const half = zeroOf(traits, v.uncertainty)
         return zero === null
           ? []
           : [{ at: v.at, electrode: position.code, zero, uncertainty: Math.max(half ?? 1, 0.3) }]

@@ -3,10 +3,9 @@ import {
   correctPast,
   DAY_MS,
   farthestChange,
-  modelOf,
+  kindOf,
   type OutOfTolerance,
   outOfTolerance,
-  type RatedQuantity,
   rateRecord,
   recordAction,
 } from '@frustum/core'
@@ -18,11 +17,6 @@ import { numbersChanges } from '../links/deviceCalibration.ts'
 import { notFound, Problem } from '../problem.ts'
 import { installedAt } from '../sensors.ts'
 
-const RATED: Partial<Record<string, RatedQuantity>> = {
-  ph: 'ph',
-  conductivity: 'conductivity',
-  temperature: 'temperature',
-}
 const ACTIONS = {
   'use-as-is': 'use as it is',
   correct: 'correct',
@@ -53,7 +47,7 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
     .from(readings)
     .where(and(eq(readings.installationId, installation.id), gte(readings.at, before.at), lte(readings.at, visit.at)))
     .orderBy(asc(readings.at))
-  const model = modelOf(position.kind)
+  const { model, rated } = kindOf(position.kind)
   const percent = model.errorScale.unit === '%'
   const raw = logged.map((r) => ({ at: r.at.getTime(), value: r.shown }))
   const steps = (await numbersChanges(db, [installed])).get(installation.id) ?? []
@@ -65,7 +59,6 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
     device.setting.display === 'specific gravity' ? 1 : 0,
   )
   const out = outOfTolerance(between, position.tolerance)
-  const rated = RATED[position.kind]
   const fouling = visit.fouling ?? 0
   const errors = { fouling, drift: farthestChange(between) - fouling }
   return {

@@ -47,6 +47,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     health: await healthView(db, everywhere, health, known.observations),
     setAside: known.series.setAside,
     processValue: position.processValue,
+    processUnit: model.coreUnit,
     minutesPerVisit: await minutesPerVisit(db, installation.id),
     serialNumber: sensor.serialNumber,
     model: sensor.model,

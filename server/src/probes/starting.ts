@@ -1,12 +1,5 @@
 import type { StartingView } from '@frustum/contract'
-import {
-  commissioningFields,
-  modelOf,
-  type Procedure,
-  parametersText,
-  proceduresFor,
-  settingWords,
-} from '@frustum/core'
+import { commissioningFields, kindOf, modelOf, type Procedure, parametersText, proceduresFor } from '@frustum/core'
 import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { devices, installations, places, positions, visits } from '../database/schema.ts'
@@ -82,7 +75,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
     processText: `${shown.toFixed(decimals)}${unit === 'pH' ? '' : ` ${unit}`}`,
     toleranceText: `± ${position.tolerance.toFixed(model.errorScale.decimals)} ${model.errorScale.unit}`,
     numbersChanged: installed ? await numbersWarning(db, installed) : null,
-    setting: settingWords(position.kind, device.setting),
+    setting: kindOf(position.kind).settingText(device.setting),
     procedures,
     lots,
   }
@@ -92,7 +85,7 @@ async function numbersWarning(db: Database, installed: Installed): Promise<strin
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installed.installation.id)
   if (!changed) return null
   const model = modelOf(installed.position.kind)
-  return `Calibration in the device: ${parametersText({ model }, changed.held)}; on record: ${parametersText({ model }, changed.given)}. The reading as found is off by the difference. Restore the calibration on the sensor’s page first, or calibrate now.`
+  return `Calibration in the device: ${parametersText(model, changed.held)}; on record: ${parametersText(model, changed.given)}. The reading as found is off by the difference. Restore the calibration on the sensor’s page first, or calibrate now.`
 }
 
 /** The standards with which each procedure was last done here. */

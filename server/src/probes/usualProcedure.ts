@@ -1,11 +1,5 @@
-import type { CheckFirst, DeviceSetting, Procedure, SensorKind } from '@frustum/core'
+import { type CheckFirst, type DeviceSetting, kindOf, type Procedure, type SensorKind } from '@frustum/core'
 
-/** The quick look of each kind, where there is one. */
-const CHECKS: Partial<Record<SensorKind, string>> = {
-  ph: 'ph-check',
-  orp: 'orp-check',
-  conductivity: 'conductivity-test-only',
-}
 /** What is no calibration and so is not proposed because it was done last. */
 const NO_HABIT = ['compare', 'electronics', 'retire']
 
@@ -24,7 +18,7 @@ export function usualProcedure(
   past: readonly string[],
 ): Procedure | undefined {
   const { kind, checkFirst } = sensor.position
-  const check = possible.find((p) => p.id === CHECKS[kind])
+  const check = possible.find((p) => p.id === kindOf(kind).quickCheck)
   if (check && (beginsWithCheck(checkFirst, sensor.sound) || sensor.device.factoryCell === true)) return check
   const calibrations = possible.filter((p) => !p.baseline && p !== check && !NO_HABIT.includes(p.id))
   const habit = past.map((id) => calibrations.find((p) => p.id === id)).find((p) => p !== undefined)

@@ -7,6 +7,7 @@ import {
   daysWithinTolerance,
   FARTHEST_DAYS,
   forecastCone,
+  kindOf,
   modelOf,
   normalisedError,
   probabilityInTolerance,
@@ -153,7 +154,7 @@ function rowOf(
     linked: device.link !== null,
     verb: device.setting.factoryCell
       ? 'Test'
-      : position.kind === 'chlorine' || position.kind === 'nitrate-optical'
+      : kindOf(position.kind).verb === 'Sample'
         ? 'Sample'
         : beginsWithCheck(position.checkFirst, driftState === 'holding')
           ? 'Check'

@@ -1,13 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import type { TripSummary } from '@frustum/contract'
+import { kindOf } from '@frustum/core'
 import { asc, eq, inArray, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { installations, positions, trips, visits } from '../database/schema.ts'
 import { notFound } from '../problem.ts'
 import { visitsUnderWay } from '../visits/underWay.ts'
-
-/** Kinds in the order in which they are done: ions last, for they are computed from the others on their body. */
-const ORDER = ['temperature', 'conductivity', 'ph', 'orp', 'chlorine', 'nitrate-optical', 'ion']
 
 /** Begins a trip round several sensors, put in the order that their prerequisites ask for. */
 export async function startTrip(
@@ -22,7 +20,7 @@ export async function startTrip(
   if (rows.length === 0) throw notFound('sensor')
   const place = (code: string) => body.positions.indexOf(code)
   const ordered = rows.toSorted(
-    (a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind) || place(a.code) - place(b.code),
+    (a, b) => kindOf(a.kind).tripOrder - kindOf(b.kind).tripOrder || place(a.code) - place(b.code),
   )
   const [trip] = await db
     .insert(trips)

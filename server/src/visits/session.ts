@@ -3,6 +3,7 @@ import {
   arithmeticOf,
   type CapturedReading,
   type Finding,
+  type Kind,
   knownAs,
   type LiveReading,
   liveFinding,
@@ -34,10 +35,8 @@ export interface StepSetting {
 
 /** Points of the trace kept for the screen; older ones are thinned out. */
 const TRACE_LIMIT = 1200
-/** A cup is the right one when the reading is within this share of the distance from which another would be named. */
+/** The expected standard is accepted within this share of the distance at which another would be named. */
 const THERE_SHARE = 0.6
-/** Kinds whose millivolts are the reading; what the device makes of them stands beside. */
-const ELECTRODES: readonly MeasurementModel['kind'][] = ['ph', 'ion']
 
 /** The live side of one visit's step: the trace, the judge, and what they say now. Nothing in here is a record. */
 export class StepSession {
@@ -47,6 +46,7 @@ export class StepSession {
   private readonly stopwatch: Stopwatch | null
   /** The last digit of what is typed, on the scale that is judged; 0 of a line. */
   private readonly rounding: number
+  private readonly kind: Kind
   private readonly model: MeasurementModel
   /** What the judge looks at, on the screen's scale. */
   private readonly scale: Scale
@@ -64,8 +64,9 @@ export class StepSession {
     private readonly clock: Clock,
   ) {
     const { step, past, evidence } = setting
-    const { setup, model } = evidence
+    const { setup, kind, model } = evidence
     this.startedAt = clock.now()
+    this.kind = kind
     this.model = model
     const process = this.expectedSignal(setup.processTemperature) ?? this.processSignal()
     // A dry cell is judged by how near to nothing it is, not by the size of its water.
@@ -77,7 +78,7 @@ export class StepSession {
     this.preset = roundedPreset(preset, this.rounding)
     this.judge = step?.kind === 'capture' ? stabilityJudge(this.preset, past) : null
     this.stopwatch =
-      step?.kind === 'capture' ? stopwatchOf(setup.practices, model.kind, this.preset.repeatability) : null
+      step?.kind === 'capture' ? stopwatchOf(setup.practices, kind.flatWaitSeconds, this.preset.repeatability) : null
     // The process moves by itself, and typed readings are looked at by the one who types: both are there already.
     this.arrived = !setup.linked || step?.kind !== 'capture' || step.medium !== 'standard'
   }
@@ -90,7 +91,7 @@ export class StepSession {
 
   /** Millivolts are what is typed of this device. */
   private get showsSignal(): boolean {
-    return this.setting.evidence.setup.shows === 'signal' && ['ph', 'ion', 'orp'].includes(this.model.kind)
+    return this.setting.evidence.setup.shows === 'signal' && this.kind.signalDisplay !== null
   }
 
   /** What one step of the display's last digit is worth at this signal; millivolts are typed finer than they repeat. */
@@ -139,7 +140,7 @@ export class StepSession {
   /** In place of a sample the bare signal counts: the zero is found from it. */
   private get judgesSignal(): boolean {
     const medium = this.setting.step?.medium
-    return ELECTRODES.includes(this.model.kind) || medium === 'air' || medium === 'plug'
+    return this.kind.signalLeads || medium === 'air' || medium === 'plug'
   }
 
   /** What is judged and shown large: electrodes by their millivolts, the others by the value the device makes of them. */
@@ -316,9 +317,8 @@ export class StepSession {
   }
 
   private wantedWords(): string {
-    if (this.model.kind === 'ph') return '0.03 pH'
     const { resolution } = this.preset
-    return `${Number(resolution.toPrecision(2))} ${this.scale.unit}`
+    return this.kind.settledWithin ?? `${Number(resolution.toPrecision(2))} ${this.scale.unit}`
   }
 
   /**

@@ -1,6 +1,14 @@
 import { randomUUID } from 'node:crypto'
 import { formSchema, formValues } from '@frustum/contract'
-import { commissioningFields, DAY_MS, type Procedure, procedureOf, type SensorKind, standardOf } from '@frustum/core'
+import {
+  commissioningFields,
+  DAY_MS,
+  kindOf,
+  type Procedure,
+  procedureOf,
+  type SensorKind,
+  standardOf,
+} from '@frustum/core'
 import { and, desc, eq, inArray, isNull, ne } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import {
@@ -60,7 +68,7 @@ export async function startVisit(db: Database, live: LiveValues, body: StartRequ
       .from(installations)
       .innerJoin(positions, eq(installations.positionId, positions.id))
       .where(eq(installations.id, installationId))
-    if (!place || !procedure.kinds.includes(place.position.kind)) {
+    if (!place || !kindOf(place.position.kind).procedures.includes(procedure)) {
       throw new Problem(409, 'wrong-kind', 'This procedure is not for a sensor of that kind.', {
         hint: 'Choose one of those that are offered.',
       })

@@ -7,12 +7,12 @@ import {
   errorText,
   HAZARDS,
   type Hazard,
+  kindOf,
   modelOf,
   type NextDate,
   nullIfOutOfRange,
   parametersText,
   type StepState,
-  settingWords,
   shownText,
   signalText,
   type VisitState,
@@ -60,7 +60,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
     linked: setup.linked,
     writable: setup.writable,
     deviceShows: setup.shows,
-    setting: settingWords(position.kind, device.setting),
+    setting: kindOf(position.kind).settingText(device.setting),
     scale: model.shownScale(device.setting),
     typing: typedBounds(position.kind, device.setting, setup.shows),
     standards: row.settings.standards,
@@ -69,7 +69,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
     result: current && !row.closedAt ? resultAt(opened, current.key) : null,
     decided: lastDecision(evidence),
     applied: evidence.applied && {
-      text: parametersText(evidence, evidence.applied.characteristic),
+      text: parametersText(evidence.model, evidence.applied.characteristic),
       way: evidence.applied.way,
     },
     arithmetic: arithmeticOf(procedure, evidence, null, null),
@@ -95,7 +95,7 @@ function stepView(evidence: VisitState, { step, status, reason }: StepState): St
 
 /** In the process what is shown counts; in a standard the signal, where there is one. */
 function readingText(e: VisitState, inProcess: boolean, reading: { signal: number; shown: number }): string {
-  const showsSignal = e.setup.shows === 'signal' && ['ph', 'ion'].includes(e.model.kind)
+  const showsSignal = e.setup.shows === 'signal' && e.kind.signalLeads
   return inProcess || !showsSignal ? shownText(e, reading.shown) : signalText(e, reading.signal)
 }
 

@@ -10,8 +10,8 @@ import type {
   Scale,
 } from '../../measurement/measurementModel.ts'
 import { requireWithin } from '../../quantities/outOfRange.ts'
-import { conductivityPreset } from '../../stability/presets.ts'
 import { conductivityStandardValue } from '../../standards/conductivityStandards.ts'
+import { conductivityPreset } from './presets.ts'
 
 const factorOf = (c: CalibrationParameters) => requireWithin('Cell factor', c.factor ?? 1, 0.01, 100)
 const zeroOf = (c: CalibrationParameters) => c.zero ?? 0
@@ -97,8 +97,7 @@ export function conductivityBehindDisplay(shown: number, temperature: number, de
   }
 }
 
-export const CONDUCTIVITY_CHANNEL: MeasurementModel = {
-  kind: 'conductivity',
+export const CONDUCTIVITY_MODEL: MeasurementModel = {
   quantity: ({ display }) =>
     display === 'salinity'
       ? 'Salinity'
@@ -109,7 +108,7 @@ export const CONDUCTIVITY_CHANNEL: MeasurementModel = {
           : 'Conductivity',
   ideal: { factor: 1, zero: 0 },
   parameters: [
-    { key: 'factor', label: 'Cell factor', unit: '', decimals: 4, scale: 1, low: 0.05, high: 20 },
+    { key: 'factor', label: 'Cell factor', unit: '', decimals: 4, scale: 1, low: 0.05, high: 20, sound: [0.9, 1.1] },
     { key: 'zero', label: 'Zero', unit: 'µS/cm', decimals: 3, scale: 1, low: -500, high: 500 },
   ],
   signalScale: (level) =>
@@ -118,6 +117,8 @@ export const CONDUCTIVITY_CHANNEL: MeasurementModel = {
       : level < 2000
         ? { unit: 'µS/cm', decimals: 1, factor: 1 }
         : { unit: 'mS/cm', decimals: level < 20_000 ? 3 : 2, factor: 1e-3 },
+  signalUnit: 'µS/cm',
+  coreUnit: 'µS/cm',
   shownScale: (device) => SCALES[displayOf(device)],
   shownRange: (device) => RANGES[displayOf(device)],
   toShown: (signal, temperature, activeCalibration, device) =>

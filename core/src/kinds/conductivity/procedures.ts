@@ -5,7 +5,6 @@ import {
   calibrateConductivityTwoPoint,
 } from '../../calibration/conductivityCalibration.ts'
 import type { Finding } from '../../calibration/finding.ts'
-import { findingsOfConductivity } from '../../calibration/kindFindings.ts'
 import {
   calibrationResult,
   findingsOfReadings,
@@ -15,10 +14,12 @@ import {
   uncertaintyAtProcess,
 } from '../../procedures/assess.ts'
 import { calibrationProcedure } from '../../procedures/calibrationProcedure.ts'
-import type { Assessment, Procedure, StandardRole, Step, VisitState } from '../../procedures/procedure.ts'
+import type { Assessment, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
+import type { Step } from '../../procedures/step.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
 import { CONDUCTIVITY_STANDARDS } from '../../standards/conductivityStandards.ts'
-import { settingFinding } from '../../visits/liveFindings.ts'
+import { findingsOfConductivity } from './findings.ts'
+import { settingFinding } from './settingFinding.ts'
 
 /** Standards by how near they are to the process value; for seawater the seawater standard comes first. */
 function nearest(value: number, device: { display?: string | undefined }, rank: number): readonly string[] {
@@ -197,7 +198,6 @@ const drying = (): Step[] => [
 export const CONDUCTIVITY_DRY_ZERO = calibrationProcedure(
   {
     id: 'conductivity-dry-zero',
-    kinds: ['conductivity'],
     name: 'Dry zero and one standard',
     summary: 'The whole calibration: zero in dry air, cell factor from one standard.',
     needs: '3 cups, and an hour for drying',
@@ -212,7 +212,6 @@ export const CONDUCTIVITY_DRY_ZERO = calibrationProcedure(
 export const CONDUCTIVITY_ONE_POINT = calibrationProcedure(
   {
     id: 'conductivity-one-point',
-    kinds: ['conductivity'],
     name: 'One standard',
     summary: 'Cell factor from one standard near the process; the zero stays as it is.',
     needs: '3 cups',
@@ -227,7 +226,6 @@ export const CONDUCTIVITY_ONE_POINT = calibrationProcedure(
 export const CONDUCTIVITY_TWO_POINT = calibrationProcedure(
   {
     id: 'conductivity-two-point',
-    kinds: ['conductivity'],
     name: 'Two standards',
     summary: 'Cell factor and zero from two standards on either side of the process.',
     needs: '4 cups',

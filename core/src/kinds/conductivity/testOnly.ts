@@ -1,7 +1,8 @@
 import { checkVerdict, pointReading } from '../../procedures/assess.ts'
-import type { Assessment, Procedure, Step, VisitState } from '../../procedures/procedure.ts'
+import type { Assessment, Procedure, VisitState } from '../../procedures/procedure.ts'
+import type { Step } from '../../procedures/step.ts'
 import { back, clean, foundProcess, foundStandard, hold, release, verdict } from '../../procedures/steps.ts'
-import { standardLabel, wordsOf } from '../../procedures/words.ts'
+import { standardLabel } from '../../procedures/words.ts'
 import { CONDUCTIVITY_STANDARD, compensationFindings } from './procedures.ts'
 
 /** Cleaning and fresh solution may be tried so often before a cell that is never adjusted is given up. */
@@ -66,7 +67,6 @@ const rounds = (e: VisitState) => {
 
 export const CONDUCTIVITY_TEST_ONLY: Procedure = {
   id: 'conductivity-test-only',
-  kinds: ['conductivity'],
   name: 'Test only',
   summary: 'For factory-calibrated cells: clean and retest, never adjust. Also a quick check of any cell.',
   needs: '2 cups',
@@ -90,7 +90,7 @@ export const CONDUCTIVITY_TEST_ONLY: Procedure = {
                   key: testKey(n),
                   short: `Test ${n + 1}, ${standardLabel(e, 'first')}`,
                   title: `Into a fresh pouring of ${standardLabel(e, 'first')}`,
-                  hint: `Never the cup of before. ${wordsOf('conductivity').immerse}`,
+                  hint: `Never the cup of before. ${e.kind.words.immerse}`,
                   usualSkips: [],
                   after: [`clean-${n}`],
                 },

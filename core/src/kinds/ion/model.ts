@@ -3,8 +3,9 @@ import { IONS, toMilligrams, toMolar } from '../../chemistry/ions.ts'
 import { type IonCharacteristic, ionToMillivolts, millivoltsToIon } from '../../electrode/ionSelective.ts'
 import type { CalibrationParameters, DeviceSetting, MeasurementModel } from '../../measurement/measurementModel.ts'
 import { requireWithin } from '../../quantities/outOfRange.ts'
-import { plainPreset, STABILITY_PRESETS } from '../../stability/presets.ts'
+import { plainPreset } from '../../stability/presets.ts'
 import { ionStandard, ionStandardValue } from '../../standards/ionStandards.ts'
+import { ION_MILLIVOLTS } from './presets.ts'
 
 const ionOf = (device: DeviceSetting) => IONS[device.ion ?? 'chloride']
 
@@ -50,27 +51,33 @@ const signalOf = (value: number, temperature: number, c: CalibrationParameters, 
     ionElectrodeAt(c, temperature, device),
   )
 
-export const ION_CHANNEL: MeasurementModel = {
-  kind: 'ion',
+const SLOPE = {
+  unit: '%',
+  decimals: 1,
+  scale: 100,
+  low: 10,
+  high: 150,
+  // Of a tip, wider than of glass (common practice, no source).
+  sound: [88, 104],
+  limits: [{ value: 75, word: 'replace' }],
+} as const
+const POTENTIAL = { unit: 'mV', decimals: 1, scale: 1, low: -1000, high: 1000 } as const
+const LEVEL = { label: 'at', unit: '°C', decimals: 1, scale: 1, low: 0, high: 50, condition: true } as const
+
+export const ION_MODEL: MeasurementModel = {
   quantity: (device) => ionOf(device).label,
   ideal: { zero: 0, slopeEfficiency: 1 },
   parameters: [
-    { key: 'slopeEfficiency', label: 'Slope', unit: '%', decimals: 1, scale: 100, low: 10, high: 150 },
-    { key: 'zero', label: 'Standard potential', unit: 'mV', decimals: 1, scale: 1, low: -1000, high: 1000 },
-    { key: 'temperature', label: 'at', unit: '°C', decimals: 1, scale: 1, low: 0, high: 50 },
-    { key: 'slopeEfficiency2', label: 'Slope, second level', unit: '%', decimals: 1, scale: 100, low: 10, high: 150 },
-    {
-      key: 'zero2',
-      label: 'Standard potential, second level',
-      unit: 'mV',
-      decimals: 1,
-      scale: 1,
-      low: -1000,
-      high: 1000,
-    },
-    { key: 'temperature2', label: 'at', unit: '°C', decimals: 1, scale: 1, low: 0, high: 50 },
+    { ...SLOPE, key: 'slopeEfficiency', label: 'Slope' },
+    { ...POTENTIAL, key: 'zero', label: 'Standard potential' },
+    { ...LEVEL, key: 'temperature' },
+    { ...SLOPE, key: 'slopeEfficiency2', label: 'Slope, second level', secondLevel: true },
+    { ...POTENTIAL, key: 'zero2', label: 'Standard potential, second level', secondLevel: true },
+    { ...LEVEL, key: 'temperature2' },
   ],
   signalScale: () => ({ unit: 'mV', decimals: 1, factor: 1 }),
+  signalUnit: 'mV',
+  coreUnit: 'mg/L',
   shownScale: () => ({ unit: 'mg/L', decimals: 1, factor: 1 }),
   shownRange: () => ({ low: 0, high: 100_000 }),
   toShown: activityBehind,
@@ -88,7 +95,7 @@ export const ION_CHANNEL: MeasurementModel = {
     return 100 * (activityBehind(signal, temperature, activeCalibration, device) / value - 1)
   },
   errorOf: (value, is) => 100 * (value / Math.max(is, 1e-9) - 1),
-  preset: (level, judged) => (judged === 'signal' ? STABILITY_PRESETS.ion : plainPreset(level)),
+  preset: (level, judged) => (judged === 'signal' ? ION_MILLIVOLTS : plainPreset(level)),
   distance: (a, b) => Math.abs(Math.log10(Math.max(a, 1e-6) / Math.max(b, 1e-6))),
   wrongCup: { miss: 0.4, near: 0.25 },
   moved: 0.12,

@@ -1,6 +1,6 @@
 import type { Finding } from '../../calibration/finding.ts'
 import { calibrateIon, type IonCalibration, type IonPoint } from '../../calibration/ionCalibration.ts'
-import { findingsOfIonPair } from '../../calibration/kindFindings.ts'
+import type { CalibrationParameters, DeviceSetting } from '../../measurement/measurementModel.ts'
 import {
   calibrationResult,
   findingsOfReadings,
@@ -9,12 +9,13 @@ import {
   pointReading,
   uncertaintyAtProcess,
 } from '../../procedures/assess.ts'
-import type { Assessment, Prerequisite, Procedure, StandardRole, Step, VisitState } from '../../procedures/procedure.ts'
+import type { Assessment, Prerequisite, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
+import type { Step } from '../../procedures/step.ts'
 import { afterResult, clean, foundProcess, foundStandard, hold, point, result, soak } from '../../procedures/steps.ts'
 import { standardLabel } from '../../procedures/words.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
 import { ION_STANDARDS, ionStandard } from '../../standards/ionStandards.ts'
-import type { CalibrationParameters, DeviceSetting } from '../index.ts'
+import { findingsOfIonPair } from './findings.ts'
 
 /** Standards of the device's own ion, the strongest first. */
 const ofIon = (device: DeviceSetting) =>
@@ -25,11 +26,11 @@ const ofIon = (device: DeviceSetting) =>
 const HIGH: StandardRole = { role: 'high', label: 'High standard', propose: ({ device }) => ofIon(device) }
 const LOW: StandardRole = { role: 'low', label: 'Low standard', propose: ({ device }) => ofIon(device).toReversed() }
 
-/** Ion activity is reckoned from these, and they share one reference electrode. */
+/** Ion activity is computed from these, and they share one reference electrode. */
 const SHARED_BODY: Prerequisite = {
   kinds: ['ph', 'orp', 'conductivity'],
   withinDays: 2,
-  why: 'Ion activity is reckoned from pH and conductivity, and they share one reference electrode: they come first.',
+  why: 'Ion activity is computed from pH and conductivity, and they share one reference electrode: they come first.',
 }
 
 const KEYS = ['point-1', 'point-2', 'point-3', 'point-4'] as const
@@ -66,7 +67,6 @@ function characteristicOf({ levels: [first, second] }: IonCalibration): Calibrat
 
 /** A pair is judged as soon as it is there, before the other points are taken. */
 export function pairFindings(e: VisitState): Finding[] {
-  if (e.model.kind !== 'ion') return []
   const [high, low, warmHigh, warmLow] = KEYS.map((key) => ionPoint(e, key))
   return [
     ...(high && low ? findingsOfIonPair(high, low) : []),
@@ -173,7 +173,6 @@ const shortLabel = (hint: string) => `${hint} Five minutes are usual by the cloc
 
 const ionProcedure = (count: 2 | 3 | 4, name: string, summary: string): Procedure => ({
   id: `ion-${{ 2: 'two', 3: 'three', 4: 'four' }[count]}-point`,
-  kinds: ['ion'],
   name,
   summary,
   needs: `${2 * count} cups`,

@@ -1,5 +1,4 @@
 import type { Finding } from '../../calibration/finding.ts'
-import { findingsOfOrp } from '../../calibration/kindFindings.ts'
 import {
   calibrateOrpOffset,
   calibrateOrpTwoPoint,
@@ -19,10 +18,12 @@ import {
   uncertaintyAtProcess,
 } from '../../procedures/assess.ts'
 import { afterCleaning, calibrationProcedure } from '../../procedures/calibrationProcedure.ts'
-import type { Assessment, Procedure, StandardRole, Step, VisitState } from '../../procedures/procedure.ts'
+import type { Assessment, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
+import type { Step } from '../../procedures/step.ts'
 import { back, clean, foundProcess, foundStandard, hold, release, verdict, wentOn } from '../../procedures/steps.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
 import { ORP_STANDARDS, type OrpStandardCode } from '../../standards/orpStandards.ts'
+import { findingsOfOrp } from './findings.ts'
 
 const WHAT_IT_SAYS = 'What the standard says'
 
@@ -154,7 +155,6 @@ const shortingPlug = (): Step[] => [
 export const ORP_OFFSET = calibrationProcedure(
   {
     id: 'orp-offset',
-    kinds: ['orp'],
     name: 'One standard',
     summary: 'The offset from one standard at its temperature, for this reference electrode.',
     needs: '3 cups',
@@ -168,7 +168,6 @@ export const ORP_OFFSET = calibrationProcedure(
 export const ORP_ZERO_PLUG = calibrationProcedure(
   {
     id: 'orp-zero-plug',
-    kinds: ['orp'],
     name: 'Shorting plug and one standard',
     summary: 'Electrical zero with a shorting plug in place of the sensor, then one standard.',
     needs: '3 cups, shorting plug',
@@ -182,7 +181,6 @@ export const ORP_ZERO_PLUG = calibrationProcedure(
 export const ORP_TWO_POINT = calibrationProcedure(
   {
     id: 'orp-two-point',
-    kinds: ['orp'],
     name: 'Two standards',
     summary: 'Offset and gain: for a channel that is in doubt.',
     needs: '4 cups',
@@ -195,7 +193,6 @@ export const ORP_TWO_POINT = calibrationProcedure(
 
 export const ORP_CHECK: Procedure = {
   id: 'orp-check',
-  kinds: ['orp'],
   name: 'Check only',
   summary: 'One fresh standard. Close enough: leave it alone. If not, go on from there.',
   needs: '1 cup',

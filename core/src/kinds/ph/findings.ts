@@ -1,26 +1,10 @@
 import type { Finding, LotFacts } from '../../calibration/finding.ts'
+import { findingsOfLots } from '../../calibration/lotFindings.ts'
 import { calibratePhTwoPoint, type PhCalibration, type PhPoint } from '../../calibration/phCalibration.ts'
+import type { PhBracketing } from '../../calibration/phMultiPoint.ts'
 import { IDEAL_CHARACTERISTIC, millivoltsToPh, type PhCharacteristic } from '../../electrode/phElectrode.ts'
 import { phBuffer } from '../../standards/phBuffers.ts'
-
-/** Limits by which a pH electrode is judged. Common practice, no source. */
-export const PH_LIMITS = {
-  /** Slope efficiency, 1. */
-  slopeSound: 0.95,
-  slopeAgeing: 0.9,
-  slopeReplace: 0.85,
-  slopeHigh: 1.02,
-  /** Zero at pH 7, mV. */
-  zeroSound: 15,
-  zeroWatch: 30,
-  zeroReplace: 60,
-  /** Buffers nearer than this give no trustworthy slope, pH. */
-  minimumSpan: 2,
-  /** The two buffers' temperatures, degC. */
-  temperatureGap: 2,
-  temperatureLow: 5,
-  temperatureHigh: 45,
-} as const
+import { PH_LIMITS } from './limits.ts'
 
 const oneDecimal = (value: number) => value.toFixed(1)
 
@@ -68,31 +52,6 @@ function findingsOfStandards(
     })
   }
   return [...found, ...findingsOfLots([lots.first, lots.second])]
-}
-
-/** What the lots say of the points taken with them, of whatever kind the sensor is. */
-export function findingsOfLots(lots: readonly (LotFacts | undefined)[]): Finding[] {
-  const found: Finding[] = []
-  for (const lot of lots) {
-    if (lot?.expired) {
-      found.push({
-        code: 'lot-expired',
-        severity: 'warn',
-        sentence: `Lot ${lot.lot} expired ${lot.daysOver} ${lot.daysOver === 1 ? 'day' : 'days'} ago.`,
-        advice: 'Repeat that point with a fresh lot before you trust the result.',
-        numbers: { daysOver: lot.daysOver },
-      })
-    } else if (lot?.openTooLong) {
-      found.push({
-        code: 'lot-open-too-long',
-        severity: 'warn',
-        sentence: `Lot ${lot.lot} has been open ${lot.daysOver} days longer than it keeps.`,
-        advice: 'Open a fresh bottle and repeat that point.',
-        numbers: { daysOver: lot.daysOver },
-      })
-    }
-  }
-  return found
 }
 
 function findingsOfTemperatures(first: PhPoint, second: PhPoint): Finding[] {
@@ -276,4 +235,26 @@ export function findWrongStandard(
     advice: `Check the cup. If it is ${nearer.label}, rinse and put the sensor into ${expected.label}.`,
     numbers: { read, expected: expected.nominal, nearer: nearer.nominal },
   }
+}
+
+/** Two pieces of a pH calibration may differ by this in efficiency, 1 (common practice, no source). */
+export const SEGMENT_RULE = 0.03
+
+/** Whether the pieces of a bracketing calibration contradict each other: then one of the buffers is not what it says. */
+export function findingsOfSegments({ segments }: PhBracketing): Finding[] {
+  return segments.slice(1).flatMap((upper, i) => {
+    const lower = segments[i] as PhBracketing['segments'][number]
+    const apart = upper.calibration.slopeEfficiency - lower.calibration.slopeEfficiency
+    const known = Math.hypot(upper.calibration.slopeEfficiencyUncertainty, lower.calibration.slopeEfficiencyUncertainty)
+    if (Math.abs(apart) <= SEGMENT_RULE || Math.abs(apart) <= known) return []
+    return [
+      {
+        code: 'segments-disagree' as const,
+        severity: 'warn' as const,
+        sentence: `Between pH ${oneDecimal(lower.lowPh)} and ${oneDecimal(lower.highPh)} the slope is ${oneDecimal(100 * lower.calibration.slopeEfficiency)} %, above it ${oneDecimal(100 * upper.calibration.slopeEfficiency)} %.`,
+        advice: 'One buffer is contaminated or out of date, most often the highest. Repeat with fresh pourings.',
+        numbers: { apart, known },
+      },
+    ]
+  })
 }

@@ -1,4 +1,3 @@
-import { findingsOfSegments } from '../../calibration/kindFindings.ts'
 import { calibratePhTwoPoint, type PhPoint, phUncertaintyAt } from '../../calibration/phCalibration.ts'
 import { calibratePhBracketing, calibratePhLeastSquares } from '../../calibration/phMultiPoint.ts'
 import {
@@ -11,7 +10,8 @@ import {
   pointReading,
   uncertaintyAtProcess,
 } from '../../procedures/assess.ts'
-import type { Assessment, Procedure, StandardRole, Step, VisitState } from '../../procedures/procedure.ts'
+import type { Assessment, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
+import type { Step } from '../../procedures/step.ts'
 import {
   afterResult,
   back,
@@ -28,8 +28,9 @@ import {
   wentOn,
 } from '../../procedures/steps.ts'
 import { PH_BUFFERS, phBuffer } from '../../standards/phBuffers.ts'
-import { phCharacteristic } from '../index.ts'
-import { findingsOfTwoPoints, PH_LIMITS } from './findings.ts'
+import { findingsOfSegments, findingsOfTwoPoints } from './findings.ts'
+import { PH_LIMITS } from './limits.ts'
+import { phElectrodeOf } from './model.ts'
 
 const CODES = PH_BUFFERS.map((b) => b.code)
 const first = (preferred: string) => [preferred, ...CODES.filter((c) => c !== preferred)]
@@ -104,7 +105,7 @@ function thirsty(e: VisitState, findings: Assessment['findings']) {
   }
 }
 
-const previousOf = (e: VisitState) => (e.setup.previous ? phCharacteristic(e.setup.previous.characteristic) : undefined)
+const previousOf = (e: VisitState) => (e.setup.previous ? phElectrodeOf(e.setup.previous.characteristic) : undefined)
 
 function judgeTwo(e: VisitState): Assessment | null {
   const [a, b] = phPoints(e)
@@ -191,7 +192,6 @@ function judgeThree(e: VisitState): Assessment | null {
 
 export const PH_TWO_POINT: Procedure = {
   id: 'ph-two-point',
-  kinds: ['ph'],
   name: 'Two points',
   summary: 'As found, clean, two buffers, slope and zero, verify.',
   needs: '3 cups',
@@ -211,7 +211,6 @@ export const PH_TWO_POINT: Procedure = {
 
 export const PH_THREE_POINT: Procedure = {
   id: 'ph-three-point',
-  kinds: ['ph'],
   name: 'Three points',
   summary: 'For water that swings across 7, and to find out whether a buffer is off.',
   needs: '4 cups',
@@ -231,7 +230,6 @@ export const PH_THREE_POINT: Procedure = {
 
 export const PH_CHECK: Procedure = {
   id: 'ph-check',
-  kinds: ['ph'],
   name: 'Check only',
   summary: 'One fresh buffer. Close enough: leave it alone. If not, go on to calibrate from there.',
   needs: '1 cup',
@@ -313,7 +311,6 @@ function judgeHealth(e: VisitState): Assessment | null {
 
 export const PH_HEALTH: Procedure = {
   id: 'ph-health',
-  kinds: ['ph'],
   name: 'Is it worth calibrating?',
   summary: 'Two buffers as it is, uncleaned: slope, zero and pace say whether it is worth the work.',
   needs: '2 cups',

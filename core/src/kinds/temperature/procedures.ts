@@ -1,7 +1,8 @@
 import { findUnitSlip } from '../../calibration/slips.ts'
 import { calibrateTemperature } from '../../calibration/temperatureCalibration.ts'
 import { calibrationResult, findingsOfReadings, observeFrom, parameterFigure } from '../../procedures/assess.ts'
-import type { Assessment, FieldSpec, Procedure, VisitState } from '../../procedures/procedure.ts'
+import type { Assessment, Procedure, VisitState } from '../../procedures/procedure.ts'
+import type { FieldSpec } from '../../procedures/step.ts'
 import { adjusts, apply, result } from '../../procedures/steps.ts'
 
 /** A good hand thermometer, half-width 95 %, degC (common practice, no source). */
@@ -62,7 +63,6 @@ function judge(e: VisitState): Assessment | null {
 
 export const TEMPERATURE_TWO_THERMOMETERS: Procedure = {
   id: 'temperature-two-thermometers',
-  kinds: ['temperature'],
   name: 'Two thermometers',
   summary: 'Offset against the mean of two independent thermometers, which must agree.',
   needs: 'Two thermometers',

@@ -1,5 +1,5 @@
 import type { ProbeView } from '@frustum/contract'
-import { modelOf, parametersText } from '@frustum/core'
+import { parametersText } from '@frustum/core'
 import { toast } from 'sonner'
 import { dayTime, sentence } from '../../parts/format.ts'
 import { problemOf, useRestoreDeviceCalibrationMutation } from '../../store/api.ts'
@@ -11,7 +11,7 @@ export function DeviceSays({ probe, timeZone }: { probe: ProbeView; timeZone: st
   const { numbersChanged, activeCalibration } = probe
   const { operator } = useAppSelector(actorOf)
   const [giveBack, { isLoading }] = useRestoreDeviceCalibrationMutation()
-  const text = (c: ProbeView['activeCalibration']) => sentence(parametersText({ model: modelOf(probe.kind) }, c))
+  const text = (c: ProbeView['activeCalibration']) => sentence(parametersText(probe, c))
   const give = async () => {
     const answer = await giveBack({ position: probe.position, operator })
     if (answer.error) toast.error(problemOf(answer.error).message)

@@ -21,9 +21,9 @@ interface TrendChartProps {
   decimals: number
   points: { at: number; value: number; bar: number }[]
   /** Where a sound electrode lies. */
-  sound: [number, number]
+  sound: readonly [number, number]
   /** Limits drawn as lines, with their word. */
-  limits: { value: number; word: string }[]
+  limits: readonly { value: number; word: string }[]
   events: { at: number; note: string; kind: string }[]
   timeZone: string
 }

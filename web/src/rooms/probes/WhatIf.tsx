@@ -1,12 +1,5 @@
 import type { ProbeView, RulesBody } from '@frustum/contract'
-import {
-  CHECK_FIRST,
-  type CheckFirst,
-  INTERVAL_METHODS,
-  type IntervalMethod,
-  readTypedNumber,
-  type SensorKind,
-} from '@frustum/core'
+import { CHECK_FIRST, type CheckFirst, INTERVAL_METHODS, type IntervalMethod, readTypedNumber } from '@frustum/core'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useDeferredValue, useState } from 'react'
 import { toast } from 'sonner'
@@ -25,17 +18,6 @@ const CHECKS: Record<CheckFirst, string> = {
   'when-sound': 'a sound one is checked first',
   always: 'check, adjust if needed',
   never: 'calibrate each time',
-}
-
-/** The core unit in which the process value of a kind is kept. */
-const PROCESS_UNITS: Record<SensorKind, string> = {
-  ph: 'pH',
-  orp: 'mV',
-  conductivity: 'µS/cm',
-  ion: 'mg/L',
-  chlorine: 'mg/L',
-  'nitrate-optical': 'mg/L',
-  temperature: '°C',
 }
 
 type Texts = Record<
@@ -93,7 +75,7 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
       <div className="flex flex-wrap gap-x-5 gap-y-1">
         <Choice label="Next date" names={METHODS} options={INTERVAL_METHODS} value={method} onChange={setMethod} />
         <Choice label="A visit" names={CHECKS} options={CHECK_FIRST} value={checkFirst} onChange={setCheckFirst} />
-        {field('processValue', 'The water is at', PROCESS_UNITS[probe.kind])}
+        {field('processValue', 'The water is at', probe.processUnit)}
         {field('tolerance', 'Within ±', probe.errorScale.unit)}
         {field('reliability', 'How sure', '%')}
         {(method === 'fixed' || method === 'staircase') &&

@@ -1,4 +1,4 @@
-import { readTypedNumber, STANDARDS } from '@frustum/core'
+import { readTypedNumber, standards } from '@frustum/core'
 import { addYears, format } from 'date-fns'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
@@ -103,7 +103,7 @@ export function NewLot({ onDone }: { onDone: () => void }) {
               },
             })}
           >
-            {STANDARDS.map((s) => (
+            {standards().map((s) => (
               <option key={s.code} value={s.code}>
                 {s.label}
               </option>

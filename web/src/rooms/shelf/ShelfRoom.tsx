@@ -1,5 +1,5 @@
 import type { LotView, ShelfView } from '@frustum/contract'
-import { nullIfOutOfRange, standardValue } from '@frustum/core'
+import { nullIfOutOfRange, standardOf } from '@frustum/core'
 import { Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
@@ -118,7 +118,7 @@ function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | nu
       ? null
       : nullIfOutOfRange(() => {
           try {
-            return standardValue(lot.standard, celsius, lot.ownTable ?? undefined)
+            return standardOf(lot.standard).valueAt(celsius, lot.ownTable ?? undefined)
           } catch (error) {
             if (error instanceof RangeError) return null
             throw error

@@ -1,19 +1,28 @@
 import { describe, expect, it } from 'vitest'
+import { type ConductivityPoint, calibrateConductivity } from '../calibration/conductivityCalibration.ts'
+import { type DisplayEvent, displayChain } from '../calibration/displayChain.ts'
+import { checkElectronics, checkOpenOrShort, type SimulatorStep } from '../calibration/electronicsCheck.ts'
+import { calibrateIon, type IonPoint } from '../calibration/ionCalibration.ts'
+import { findingsOfLots } from '../calibration/lotFindings.ts'
+import { calibrateOrpOffset, calibrateOrpTwoPoint } from '../calibration/orpCalibration.ts'
+import { calibratePhBracketing } from '../calibration/phMultiPoint.ts'
+import { correctFromSample } from '../calibration/sampleCorrection.ts'
+import {
+  findChangeBeyondDrift,
+  findLeftOver,
+  findNoResponse,
+  findSlowResponse,
+  findUnitSlip,
+} from '../calibration/slips.ts'
+import { calibrateTemperature } from '../calibration/temperatureCalibration.ts'
 import { type IonCharacteristic, ionToMillivolts } from '../electrode/ionSelective.ts'
 import { phToMillivolts } from '../electrode/phElectrode.ts'
-import { findingsOfLots } from '../kinds/ph/findings.ts'
 import { ionStandard, ionStandardValue } from '../standards/ionStandards.ts'
 import { phBufferValue } from '../standards/phBuffers.ts'
-import { type ConductivityPoint, calibrateConductivity } from './conductivityCalibration.ts'
-import { type DisplayEvent, displayChain } from './displayChain.ts'
-import { checkElectronics, checkOpenOrShort, type SimulatorStep } from './electronicsCheck.ts'
-import { calibrateIon, type IonPoint } from './ionCalibration.ts'
-import { findingsOfConductivity, findingsOfIonPair, findingsOfOrp, findingsOfSegments } from './kindFindings.ts'
-import { calibrateOrpOffset, calibrateOrpTwoPoint } from './orpCalibration.ts'
-import { calibratePhBracketing } from './phMultiPoint.ts'
-import { correctFromSample } from './sampleCorrection.ts'
-import { findChangeBeyondDrift, findLeftOver, findNoResponse, findSlowResponse, findUnitSlip } from './slips.ts'
-import { calibrateTemperature } from './temperatureCalibration.ts'
+import { findingsOfConductivity } from './conductivity/findings.ts'
+import { findingsOfIonPair } from './ion/findings.ts'
+import { findingsOfOrp } from './orp/findings.ts'
+import { findingsOfSegments } from './ph/findings.ts'
 
 const codes = (findings: readonly { code: string }[]) => findings.map((f) => f.code)
 

@@ -1,0 +1,33 @@
+import type { HealthTraits } from '../health/healthTraits.ts'
+import type { SimulatorRow, SimulatorTraits } from '../procedures/procedure.ts'
+import { platinumResistance } from '../temperature/platinum.ts'
+
+/** A sensor without electrode or cell: little of it can be told from outside. */
+export const PLAIN_HEALTH: Omit<HealthTraits, 'causes'> = {
+  referenceElectrode: false,
+  cell: false,
+  glass: false,
+  thermometer: true,
+  slopeKey: null,
+  zeroKey: null,
+  leastSlope: null,
+  greatestZero: null,
+}
+
+/** Largest error of a transmitter with a simulator: two percent of the largest right value (common practice, no source). */
+export const TWO_PERCENT: SimulatorTraits['tolerance'] = (right) => 0.02 * Math.max(...right.map(Math.abs))
+
+export const millivolts = (mv: number, label = `${mv} mV`): SimulatorRow => ({ label, signal: mv, temperature: 25 })
+
+/** A decade box plays the resistance of a Pt1000 (IEC 60751). */
+export const pt1000 = (t: number): SimulatorRow => ({
+  label: `${platinumResistance(t, 1000).toFixed(1)} ohm, Pt1000 at ${t} °C`,
+  signal: t,
+  temperature: 25,
+})
+
+/** Correction of a straight reading by its gain: both parameters by one factor. */
+export const byGain = (active: Readonly<Record<string, number>>, right: number, frozen: number) => {
+  const factor = right / frozen
+  return { gain: (active.gain ?? 1) * factor, offset: (active.offset ?? 0) * factor }
+}

@@ -1,0 +1,37 @@
+import type { ConductivityCalibration, ConductivityPoint } from '../../calibration/conductivityCalibration.ts'
+import type { Finding } from '../../calibration/finding.ts'
+
+const one = (value: number) => value.toFixed(1)
+
+/** A cell factor beyond these is dirt, a wrong cell constant or a wrong standard, 1 (common practice, no source). */
+export const CELL_FACTOR_RULE = { low: 0.8, high: 1.25 }
+/** A dry cell shows less than this share of its standard (common practice, no source). */
+export const DRY_SHARE = 0.005
+
+/** What a conductivity calibration says of itself: a cell that was not dry, a factor beyond belief. */
+export function findingsOfConductivity(result: ConductivityCalibration, point: ConductivityPoint): Finding[] {
+  const found: Finding[] = []
+  const { factor, zero } = result
+  if (result.school === 'dry-zero' && Math.abs(zero.value) > DRY_SHARE * point.shown) {
+    found.push({
+      code: 'cell-not-dry',
+      severity: 'warn',
+      sentence: `In dry air the cell shows ${zero.value.toPrecision(3)} µS/cm.`,
+      advice: 'Blow it out, let it dry for up to two hours, and take the zero again.',
+      numbers: { zero: zero.value },
+    })
+  }
+  if (factor.value < CELL_FACTOR_RULE.low || factor.value > CELL_FACTOR_RULE.high) {
+    const low = factor.value > 1
+    found.push({
+      code: 'factor-beyond',
+      severity: 'warn',
+      sentence: `The cell reads ${one(100 / factor.value)} % of what is right.`,
+      advice: low
+        ? 'Low: clean the cell again, tap the bubbles off, and retest in fresh solution before you adjust.'
+        : 'High: rinse again, look for a bridge between the electrodes, and check the cell constant keyed in.',
+      numbers: { factor: factor.value },
+    })
+  }
+  return found
+}

@@ -1,0 +1,119 @@
+import type { Compensation } from '../../conductivity/compensation.ts'
+import { COMPARE } from '../../procedures/compare.ts'
+import { ELECTRONICS } from '../../procedures/electronics.ts'
+import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
+import type { Kind, SimulatorRow } from '../../procedures/procedure.ts'
+import { SAMPLE } from '../../procedures/sample.ts'
+import { PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
+import { CONDUCTIVITY_MODEL } from './model.ts'
+import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT } from './procedures.ts'
+import { settingFinding } from './settingFinding.ts'
+import { CONDUCTIVITY_BOTTLES } from './standards.ts'
+import { CONDUCTIVITY_TEST_ONLY } from './testOnly.ts'
+
+declare module '../../measurement/sensorKind.ts' {
+  interface SensorKinds {
+    conductivity: true
+  }
+}
+
+const LAW_WORDS: Record<Exclude<Compensation['law'], 'linear'>, string> = {
+  none: 'not compensated',
+  seawater: 'seawater compensation',
+  'natural-water': 'natural water compensation',
+  'high-purity': 'high-purity compensation',
+}
+
+const ohmic = (megohm: number): SimulatorRow => ({
+  label: `${megohm} Mohm.cm, 25 °C`,
+  signal: 1 / megohm,
+  temperature: 25,
+})
+const siemens = (conductivity: number): SimulatorRow => ({
+  label: `${conductivity} µS/cm, 25 °C`,
+  signal: conductivity,
+  temperature: 25,
+})
+
+/** Conductivity, and what devices make of it: salinity, specific gravity, resistivity, ppm. */
+export const CONDUCTIVITY: Kind = {
+  id: 'conductivity',
+  model: CONDUCTIVITY_MODEL,
+  words: {
+    sensor: 'cell',
+    immerse: 'Fully immersed, vent holes up and covered, bubbles tapped off, clear of the walls.',
+    clean: {
+      title: 'Rub the face hard with the cleaner, then rinse',
+      hint: 'Rinse under running water. Do not touch the face with a finger afterwards.',
+    },
+  },
+  settingText: ({ compensation: c = { law: 'none' }, display = 'µS/cm', factoryCell }) => {
+    const law = c.law === 'linear' ? `${c.alpha} % per °C to ${c.reference} °C` : LAW_WORDS[c.law]
+    return `shows ${display}, ${law}${factoryCell ? ', factory-calibrated cell' : ''}`
+  },
+  standards: CONDUCTIVITY_BOTTLES,
+  commonStandards: ['kcl-84', 'kcl-1413', 'kcl-2.77', 'kcl-12.88', 'seawater-53'],
+  procedures: [
+    CONDUCTIVITY_TEST_ONLY,
+    CONDUCTIVITY_ONE_POINT,
+    CONDUCTIVITY_DRY_ZERO,
+    CONDUCTIVITY_TWO_POINT,
+    SAMPLE,
+    COMPARE,
+    ELECTRONICS,
+    RETIRE,
+    commissioning(CONDUCTIVITY_ONE_POINT),
+  ],
+  quickCheck: CONDUCTIVITY_TEST_ONLY.id,
+  verb: 'Calibrate',
+  tripOrder: 2,
+  rest: null,
+  flatWaitSeconds: 60,
+  signalDisplay: null,
+  signalLeads: false,
+  readsUncalibrated: true,
+  temperatureInput: true,
+  fragile: false,
+  rated: 'conductivity',
+  sample: {
+    floor: 0.05,
+    oldestHours: 24,
+    largestCorrection: 0.4,
+    scale: null,
+    usualUncertainty: '1',
+    amount: true,
+    hazards: [],
+    corrected: ({ activeCalibration: c }, _reading, right, frozen) => ({
+      factor: ((c.factor ?? 1) * right) / frozen,
+      zero: c.zero ?? 0,
+    }),
+  },
+  simulator: {
+    // Inputs of a purified-water unit are common practice, no source.
+    rows: ({ device, processValue }) =>
+      device.display === 'MΩ·cm'
+        ? [1, 10, 18].map(ohmic)
+        : (processValue > 2000 ? [1413, 12_880, 53_000] : [5, 100, 150, 1413]).map(siemens),
+    tolerance: TWO_PERCENT,
+  },
+  health: {
+    ...PLAIN_HEALTH,
+    cell: true,
+    causes: {
+      nothing: 12,
+      bubble: 4,
+      'bad-standard': 5,
+      'temperature-wrong': 6,
+      'ground-loop': 3,
+      'cell-fouled': 10,
+      'cell-not-dry': 5,
+      'device-reset': 4,
+    },
+  },
+  unitSlip: () => 'conductivity',
+  leftOverSpread: (right) => 0.01 * Math.abs(right),
+  settingFinding,
+  standardNote: 'the label holds at 25 °C',
+  expectsDisplay: true,
+  slopeTitle: null,
+}

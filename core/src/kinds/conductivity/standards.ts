@@ -1,0 +1,19 @@
+import { CONDUCTIVITY_STANDARDS, conductivityStandardValue } from '../../standards/conductivityStandards.ts'
+import type { Standard } from '../../standards/standard.ts'
+
+export const CONDUCTIVITY_BOTTLES: readonly Standard[] = CONDUCTIVITY_STANDARDS.map((s) => ({
+  code: s.code,
+  kind: 'conductivity',
+  label: s.label,
+  shortLabel: s.label,
+  unit: 'µS/cm',
+  decimals: s.nominal < 1000 ? 1 : 0,
+  nominal: s.nominal,
+  uncertainty: (s.uncertainty / 100) * s.nominal,
+  relative: true,
+  low: s.low,
+  high: s.high,
+  caution: '',
+  takesLotTable: true,
+  valueAt: (temperature, lotTable) => conductivityStandardValue(s.code, temperature, lotTable),
+}))

@@ -1,0 +1,78 @@
+import type { Finding } from '../../calibration/finding.ts'
+import { type IonPoint, PAIR_TEMPERATURE_RULE, pairGapRule } from '../../calibration/ionCalibration.ts'
+import { findNoResponse } from '../../calibration/slips.ts'
+
+const one = (value: number) => value.toFixed(1)
+
+/** Ion standards nearer than this factor give no trustworthy slope (common practice, no source). */
+export const ION_FACTOR_RULE = 3
+
+/** What an ion pair says of itself: too close, swapped, temperatures apart, no response, gap outside. */
+export function findingsOfIonPair(high: IonPoint, low: IonPoint): Finding[] {
+  const ratio = high.standard.molarity / low.standard.molarity
+  if (ratio < 1.2) {
+    return [
+      {
+        code: ratio > 0.99 ? 'same-standard-twice' : 'standards-swapped',
+        severity: 'stop',
+        sentence: 'The high standard is not stronger than the low one.',
+        advice: 'Take two standards at least a factor of 3 apart, the stronger as the high one.',
+        numbers: { ratio },
+      },
+    ]
+  }
+  const found: Finding[] = []
+  if (ratio < ION_FACTOR_RULE) {
+    found.push({
+      code: 'points-too-close',
+      severity: 'warn',
+      sentence: `The standards are a factor of ${one(ratio)} apart; the slope from them is mostly noise.`,
+      advice: `Use standards at least a factor of ${ION_FACTOR_RULE} apart.`,
+      numbers: { ratio },
+    })
+  }
+  const apart = Math.abs(high.temperature - low.temperature)
+  if (apart > PAIR_TEMPERATURE_RULE) {
+    found.push({
+      code: 'temperatures-apart',
+      severity: 'warn',
+      sentence: `The two standards are ${apart.toFixed(2)} °C apart; ${PAIR_TEMPERATURE_RULE} °C is the most.`,
+      advice: 'Let both come to the same temperature and take the points again.',
+      numbers: { apart },
+    })
+  }
+  return [...found, ...findingsOfGap(high, low)]
+}
+
+function findingsOfGap(high: IonPoint, low: IonPoint): Finding[] {
+  const rule = pairGapRule(high, low)
+  const middle = (rule.low + rule.high) / 2
+  const dead = findNoResponse(rule.gap, middle)
+  if (dead) return [dead]
+  const numbers = { gap: rule.gap, low: rule.low, high: rule.high }
+  const limits = `${one(rule.low)} to ${one(rule.high)} mV`
+  if (rule.gap < 0) {
+    return [
+      {
+        code: 'standards-swapped',
+        severity: 'stop',
+        sentence: `The stronger standard gave the signal of the weaker: the gap is ${one(rule.gap)} mV.`,
+        advice: 'The cups were swapped, or the points were filed the wrong way round. Take both again.',
+        numbers,
+      },
+    ]
+  }
+  if (rule.gap >= rule.low && rule.gap <= rule.high) return []
+  const small = rule.gap < rule.low
+  return [
+    {
+      code: 'gap-outside',
+      severity: 'warn',
+      sentence: `The two readings are ${one(rule.gap)} mV apart; ${limits} is right for these standards.`,
+      advice: small
+        ? 'An ageing tip: hydrate it and repeat once with fresh standards; if it stays, replace the tip.'
+        : 'More than a tip can give: a standard is off. Repeat with fresh standards.',
+      numbers,
+    },
+  ]
+}

@@ -1,0 +1,33 @@
+import type { StabilityReason, StabilityState } from '../stability/opinion.ts'
+import type { SettlingSignature } from '../stability/settlingSignature.ts'
+
+/** A settled reading, as kept. */
+export interface CapturedReading {
+  /** In the signal unit of its kind; worked back through the calibration in force where the device shows values only. */
+  signal: number
+  /** Half-width of its 95 % interval. */
+  signalUncertainty: number
+  /** Standard deviation of its scatter when it was taken, in the signal's unit; unknown of typed readings. */
+  noise?: number
+  /** As the device reports them: glass in MOhm at this temperature, junction in kOhm. */
+  resistances?: { glass?: number; junction?: number }
+  /** degC */
+  temperature: number
+  /** What the device showed, in its own unit. */
+  shown: number
+  stability: { state: StabilityState; reason: StabilityReason; seconds: number; confidence: number }
+  /** Set when taken before it was stable. */
+  earlyReason?: string
+  /** At most 80 points of the trace: seconds, and what was judged. */
+  trace: [number, number][]
+  signature: SettlingSignature | null
+  standard?: {
+    code: string
+    /** At the measured temperature, in the core unit of its kind. */
+    value: number
+    lot: string | null
+    expired: boolean
+    openTooLong: boolean
+    daysOver: number
+  }
+}

@@ -1,0 +1,39 @@
+import type { LotFacts } from '../calibration/finding.ts'
+import type { CalibrationParameters, DeviceSetting } from '../measurement/measurementModel.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+import type { PhTable } from '../standards/phBuffers.ts'
+import type { WorkingPractices } from './workingPractices.ts'
+
+/** The standard chosen for one role of a procedure ("first", "second" ...), with the lot it is poured from. */
+export interface ChosenStandard {
+  code: string
+  lotTable?: PhTable | undefined
+  lot: LotFacts | null
+}
+
+/** All that a procedure knows before anything is read: the position, its device, and the choices made at the start. */
+export interface Setup {
+  kind: SensorKind
+  position: string
+  /** Core unit of the kind: pH, mV, uS/cm there, mg/L, degC. */
+  processValue: number
+  processTemperature: number
+  /** In the unit of the kind's errors. */
+  tolerance: number
+  device: DeviceSetting
+  /** Whether the device lets its signal be seen, or only the finished value. */
+  shows: 'signal' | 'value'
+  linked: boolean
+  writable: boolean
+  activeCalibration: CalibrationParameters
+  /** What the sensor was last found to be. */
+  previous: { characteristic: CalibrationParameters; at: number } | null
+  standards: Readonly<Record<string, ChosenStandard>>
+  practices: WorkingPractices
+  /** Seconds that this sensor took to settle at its last visits. */
+  settlingHistory: readonly number[]
+  /** Rule of the permit or the authority for this position; it outranks what is proposed. */
+  authorityRule: string | null
+  /** Other sensors in the same water, as they read when the visit began. */
+  twins: readonly { position: string; value: number; uncertainty: number }[]
+}

@@ -1,0 +1,69 @@
+import type { Hazard } from '../standards/hazards.ts'
+
+export type FormValue = number | string | boolean
+export type FormValues = Readonly<Record<string, FormValue>>
+
+/** One thing to type or tick in a form step. */
+export interface FieldSpec {
+  key: string
+  label: string
+  kind: 'number' | 'text' | 'choice' | 'tick'
+  unit?: string
+  low?: number
+  high?: number
+  decimals?: number
+  optional?: boolean
+  /** Refuses the form until it is ticked. */
+  must?: boolean
+  choices?: readonly { value: string; label: string }[]
+  /** What stands there at first. */
+  usual?: string
+  hint?: string
+  /** Fields of one row of a table stand beside each other under this name. */
+  row?: string
+  /** A linked device can fill this in by itself: what it shows now. */
+  live?: boolean
+  /** What is applied to the transmitter's input in place of the sensor, in the core unit of the signal and degC. */
+  appliedInput?: { signal: number; temperature: number }
+}
+
+export type Medium = 'process' | 'standard' | 'air' | 'plug' | 'sample'
+
+export type StepKind = 'confirm' | 'wait' | 'capture' | 'form' | 'verdict' | 'result' | 'apply'
+
+/** One step as it stands on the ladder and, when it is its turn, fills the screen. */
+export interface Step {
+  /** Kept in records. */
+  key: string
+  kind: StepKind
+  /** On the ladder. */
+  short: string
+  /** What to do now, in one sentence. */
+  title: string
+  hint: string
+  /** The main button. */
+  main: string
+  /** Ready-made reasons to skip it; none: it cannot be skipped. */
+  usualSkips: readonly string[]
+  /** Steps that this one rests on: it is open again when one of them is taken again. */
+  after: readonly string[]
+  hazards?: readonly Hazard[]
+  /** capture: what the sensor is in, and the role of the standard. */
+  medium?: Medium
+  role?: string
+  /** capture: the value of the moment counts, settled or not (a sample is taken from moving water). */
+  freezes?: boolean
+  /** confirm: each must be ticked before the main button is there. */
+  ticks?: readonly string[]
+  /** wait: usual minutes, and whether it counts for all sensors of a trip. */
+  minutes?: number
+  shared?: boolean
+  /** form. */
+  fields?: readonly FieldSpec[]
+  /** form: may stay open for minutes or days; nobody has to hold the sensor meanwhile. */
+  pending?: boolean
+  /** result, verdict: where `repeat` and `clean-and-recheck` go back to. */
+  repeatFrom?: string
+  cleanFrom?: string
+  conditionFrom?: string
+}
