@@ -70,8 +70,11 @@ export { type BodyVisit, type SharedReference, separateSharedReference } from '.
 export { type ClosedVisit, type HealthSensor, healthVisits, settlingSeconds, zeroOf } from './health/visitHealth.ts'
 export * from './judgement/agreement.ts'
 export {
+  DECISION_WORDS,
   DECISIONS,
   type Decision,
+  decisionInfinitive,
+  decisionWords,
   judgeTolerance,
   type ProposedDecision,
   proposeAfterCalibration,
@@ -92,7 +95,7 @@ export { PH_MILLIVOLTS } from './kinds/ph/presets.ts'
 export type { CapturedReading } from './measurement/capturedReading.ts'
 export { differingParameters, type ParameterDifference } from './measurement/differingParameters.ts'
 export type * from './measurement/measurementModel.ts'
-export { parametersText } from './measurement/parametersText.ts'
+export { parametersSentence } from './measurement/parametersSentence.ts'
 export type { SensorKind } from './measurement/sensorKind.ts'
 export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
@@ -114,7 +117,7 @@ export { commissioningFields, RETIREMENT_CAUSES } from './procedures/lifeCycle.t
 export type * from './procedures/procedure.ts'
 export type * from './procedures/setup.ts'
 export type * from './procedures/step.ts'
-export { errorText, shownText, signalText, standardLabel } from './procedures/words.ts'
+export { errorQuantity, shownQuantity, signalQuantity, standardLabel } from './procedures/words.ts'
 export {
   type PracticeTopic,
   stopwatchOf,
@@ -122,7 +125,10 @@ export {
   WORKING_PRACTICES,
   type WorkingPractices,
 } from './procedures/workingPractices.ts'
+export { EC_SCALES, type EcScale } from './quantities/ecScales.ts'
 export { nullIfOutOfRange, OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
+export { numberText, PLAIN_STYLE, quantityText, render, type TextStyle } from './quantities/render.ts'
+export * from './quantities/sentence.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export {
   type ElectrodeTruth,
@@ -155,7 +161,7 @@ export * from './standards/ionStandards.ts'
 export * from './standards/orpStandards.ts'
 export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'
 export * from './standards/preparation.ts'
-export type { Standard } from './standards/standard.ts'
+export { POURING_ML, type Standard } from './standards/standard.ts'
 export { changePoints, type Segment } from './statistics/changePoints.ts'
 export { type ControlLimits, controlLimits } from './statistics/controlLimits.ts'
 export { leastSquares, type StraightLine } from './statistics/leastSquares.ts'
@@ -169,4 +175,6 @@ export * from './temperature/thermistor.ts'
 export * from './uncertainty/propagation.ts'
 export { arithmeticOf } from './visits/arithmetic.ts'
 export { knownAs, liveFinding } from './visits/liveFindings.ts'
+export { entrySentence } from './visits/recordSentences.ts'
 export * from './visits/visitReducer.ts'
+export * from './visits/visitView.ts'

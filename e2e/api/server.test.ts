@@ -203,7 +203,7 @@ describe('a display-only sensor, by typed readings', () => {
     await act('done', { step: 'release' })
     const visit = view()
     expect(visit).toMatchObject({ outcome: 'done', current: null, holder: null })
-    expect(Number(visit.summary?.asLeft?.split(' ')[0])).toBeCloseTo(0, 1)
+    expect(visit.summary?.asLeft?.value).toBeCloseTo(0, 1)
     expect(visit.summary?.next?.at).toBeGreaterThan(Date.now())
 
     const { body: probe } = await send<ProbeView>('/api/probes/CH-pH-4')
@@ -283,7 +283,7 @@ describe('other kinds, by typed readings and forms', () => {
     expect(refused.body.message).toBe('BR-pH-3 and BR-ORP-2 should come first.')
     const { body: visit } = await send('/api/visits', { ...request, standards, override: 'Only this is asked for' })
     const { body: record } = await send<RecordView>(`/api/ledger/${visit.id}`)
-    expect(record.lines[0]?.words).toMatch(/Went on although BR-pH-3, BR-ORP-2 first was the rule/)
+    expect(record.lines[0]?.sentence).toMatch(/Went on although BR-pH-3, BR-ORP-2 first was the rule/)
   })
 
   it('a sensor is retired with its cause, the position stands empty, and a new one begins with its own baseline', async () => {

@@ -16,6 +16,7 @@ import {
 } from '@frustum/core'
 import { type FleetSensor, fleet, standInUnits } from '@frustum/demo'
 import { BATHS, FAULT_BITS, StandInTransmitter } from '@frustum/standins'
+import { plain } from '../../core/src/testing/plain.ts'
 import { StepSession } from '../../server/src/visits/session.ts'
 
 /** A bench for tests: a procedure, a stand-in and the live side of its steps, on a clock that runs as fast as it can. */
@@ -183,7 +184,7 @@ export class Bench {
     this.dip(own[step.medium ?? 'process'])
     for (let waited = 0; waited < 900; waited += 2) {
       const { opinion, finding } = this.setup.linked ? this.watch(2) : this.look()
-      if (finding?.severity === 'stop') throw new Error(`${step.key}: ${finding.sentence}`)
+      if (finding?.severity === 'stop') throw new Error(`${step.key}: ${plain(finding.sentence)}`)
       if (opinion?.state === 'stable' || (step.freezes && waited >= 10)) return
       if (opinion?.state === 'unsettled') throw new Error(`${step.key} does not settle`)
     }

@@ -1,15 +1,14 @@
 import type {
   ArithmeticLine,
-  Assessment,
-  CapturedReading,
+  BenchView,
   FieldSpec,
-  Figure,
   Finding,
   NextDate,
+  Quantity,
   Scale,
   SensorKind,
+  Sentence,
   StabilityOpinion,
-  Step,
 } from '@frustum/core'
 
 /** What can be begun at a position, and what speaks against it. */
@@ -21,11 +20,11 @@ export interface StartingView {
   quantity: string
   cautions: readonly string[]
   authorityRule: string | null
-  processText: string
-  toleranceText: string
+  process: Quantity
+  tolerance: Quantity
   setting: string
   /** Warning that the calibration in the device differs from the record; null where it does not. */
-  numbersChanged: string | null
+  numbersChanged: Sentence | null
   procedures: {
     id: string
     name: string
@@ -54,28 +53,7 @@ export interface LotOnStep {
   closed: boolean
 }
 
-export type StepStatus = 'done' | 'skipped' | 'now' | 'ahead'
-
-export interface StepView {
-  key: string
-  kind: Step['kind']
-  short: string
-  status: StepStatus
-  reading: CapturedReading | null
-  /** What the ladder shows of it: a value with its unit, or nothing. */
-  text: string
-  usualSkips: readonly string[]
-  reason: string | null
-}
-
-export interface ResultView extends Omit<Assessment, 'found'> {
-  figures: readonly Figure[]
-  findings: readonly Finding[]
-  /** What would be given to the device, rounded as it is keyed in; empty when nothing can be. */
-  apply: { key: string; label: string; text: string; unit: string; value: number }[]
-}
-
-export interface VisitView {
+export interface VisitView extends Omit<BenchView, 'hazards' | 'asFound' | 'asLeft'> {
   id: string
   position: string
   place: string
@@ -90,9 +68,6 @@ export interface VisitView {
   closedAt: number | null
   outcome: 'done' | 'abandoned' | null
   holder: { clientId: string; name: string; since: number } | null
-  steps: StepView[]
-  /** The step at hand with all its words. */
-  now: Step | null
   current: string | null
   /** Cautions that apply here for the first time in this visit. */
   cautions: readonly string[]
@@ -106,16 +81,8 @@ export interface VisitView {
   standards: Record<string, string>
   /** The lot to pour from at this step. */
   lot: LotOnStep | null
-  waiting: { since: number; minutes: number } | null
-  /** Of the open verdict or result. */
-  result: ResultView | null
-  decided: { step: string; decision: string; proposed: string; note: string | null } | null
-  applied: { text: string; way: 'link' | 'keyed' } | null
-  arithmetic: ArithmeticLine[]
-  /** The process before and after, and whether the difference is explained. */
-  beforeAndAfter: { before: string; after: string; jump: string; odd: boolean } | null
   /** Once closed. */
-  summary: { asFound: string | null; asLeft: string | null; next: NextDate | null } | null
+  summary: { asFound: Quantity | null; asLeft: Quantity | null; next: NextDate | null } | null
   /** How many lines the record has that this view shows. */
   revision: number
 }
@@ -134,8 +101,8 @@ export interface VisitLive {
   shownUnit: string
   shownDecimals: number
   temperature: number | null
-  /** In words: "0.03 pH". */
-  wanted: string
+  /** How closely the end is wanted. */
+  wanted: Quantity
   opinion: StabilityOpinion | null
   /** Seconds into the step and value: all points with the first message of a step, then only the new ones. */
   trace: [number, number][]

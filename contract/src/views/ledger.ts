@@ -1,12 +1,12 @@
-import type { CapturedReading, VisitEntry } from '@frustum/core'
-import type { ResultView, VisitView } from './bench.ts'
+import type { CapturedReading, Decision, Quantity, ResultView, Sentence, VisitEntry } from '@frustum/core'
+import type { VisitView } from './bench.ts'
 
 export interface RecordLineView {
   seq: number
   at: number
   operator: string
   entry: VisitEntry
-  words: string
+  sentence: Sentence
 }
 
 /** A visit as one page. */
@@ -15,11 +15,11 @@ export interface RecordView {
   serialNumber: string
   model: string
   lines: RecordLineView[]
-  points: { label: string; reading: CapturedReading; signalText: string; shownText: string; standardText: string }[]
+  points: { label: string; reading: CapturedReading; signal: Quantity; shown: Quantity; standard: Quantity | null }[]
   result: ResultView | null
-  decisions: { step: string; decision: string; proposed: string; note: string | null }[]
+  decisions: { step: string; decision: Decision; proposed: Decision; note: string | null }[]
   corrections: { at: number; operator: string; text: string }[]
-  drift: string | null
+  drift: Sentence | null
 }
 
 export interface LedgerRow {
@@ -31,8 +31,8 @@ export interface LedgerRow {
   name: string
   operator: string
   outcome: 'done' | 'abandoned' | null
-  asFound: string | null
-  asLeft: string | null
+  asFound: Quantity | null
+  asLeft: Quantity | null
   adjusted: boolean
   corrections: number
 }

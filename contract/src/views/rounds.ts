@@ -1,4 +1,4 @@
-import type { ConePoint, IntervalPolicy, NextDate, Scale, SensorKind, SensorState } from '@frustum/core'
+import type { ConePoint, IntervalPolicy, NextDate, Scale, SensorKind, SensorState, Sentence } from '@frustum/core'
 import type { LiveValue } from './site.ts'
 
 /** The figure of a sensor: its cone between the tolerance walls. */
@@ -27,7 +27,7 @@ export interface RoundsRow {
   state: SensorState
   /** The state without the facts of the moment (resting, blind). */
   driftState: SensorState
-  reason: string
+  reason: Sentence
   figure: FrustumView
   /** Since when it is likelier out of tolerance than within, epoch ms; null where it is not. */
   outSince: number | null

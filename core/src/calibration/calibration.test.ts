@@ -4,8 +4,10 @@ import { nernstSlope } from '../electrode/nernst.ts'
 import { phToMillivolts } from '../electrode/phElectrode.ts'
 import { judgeTolerance, proposeAfterCalibration, proposeAfterCheck } from '../judgement/decision.ts'
 import { findingsOfTwoPoints, findWrongStandard } from '../kinds/ph/findings.ts'
+import { difference, quantity } from '../quantities/sentence.ts'
 import { phBuffer, phBufferValue } from '../standards/phBuffers.ts'
 import { randomStream } from '../statistics/random.ts'
+import { plain } from '../testing/plain.ts'
 import {
   calibratePhTwoPoint,
   errorAtProcessValue,
@@ -154,9 +156,9 @@ describe('findings', () => {
 
   it('tells from one reading that the cup holds another standard', () => {
     const inSeven = { ...point('pH7.00', -10, 0.97), bufferCode: 'pH10.01' }
-    expect(findWrongStandard(inSeven, ['pH7.00', 'pH4.01'], { zero: -10, slopeEfficiency: 0.97 })?.sentence).toMatch(
-      /reads like pH 7\.0\d: pH 7\.00, not pH 10\.01/,
-    )
+    expect(
+      plain(findWrongStandard(inSeven, ['pH7.00', 'pH4.01'], { zero: -10, slopeEfficiency: 0.97 })?.sentence),
+    ).toMatch(/reads like pH 7\.0\d: pH 7\.00, not pH 10\.01/)
     expect(findWrongStandard(point('pH10.01', 20, 0.9), ['pH7.00', 'pH4.01'], null)).toBeNull()
   })
 })
@@ -198,13 +200,18 @@ describe('judgement', () => {
   it('judges a check in one buffer', () => {
     const check = (shown: number) =>
       proposeAfterCheck(
-        { shown: shown.toFixed(2), right: '7.02', limit: '0.10 pH', unsure: '0.02 pH' },
+        {
+          shown: quantity(shown, 'pH', 2),
+          right: quantity(7.02, 'pH', 2),
+          limit: difference(0.1, 'pH', 2),
+          unsure: difference(0.02, 'pH', 2),
+        },
         shown - 7.02,
         0.02,
         0.1,
       )
-    expect(check(7.03).reason).toBe('It reads 7.03 where 7.02 is right; your limit is 0.10 pH.')
+    expect(plain(check(7.03).reason)).toBe('It reads pH 7.03 where pH 7.02 is right; your limit is 0.10 pH.')
     expect(check(7.3).decision).toBe('adjust')
-    expect(check(7.11).reason).toMatch(/too close to tell within ± 0.02 pH/)
+    expect(plain(check(7.11).reason)).toMatch(/too close to tell within ± 0.02 pH/)
   })
 })

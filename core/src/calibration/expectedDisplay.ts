@@ -2,6 +2,7 @@ import { type Compensation, compensate, referenceTemperature } from '../conducti
 import { nernstSlope } from '../electrode/nernst.ts'
 import { ISOTHERMAL_PH } from '../electrode/phElectrode.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
+import { celsius, exactly, millivolts, type Quantity, quantity, type Sentence, say } from '../quantities/sentence.ts'
 import {
   type ConductivityTable,
   conductivityStandard,
@@ -14,7 +15,7 @@ export interface ExpectedDisplay {
   expected: number
   label: number
   /** One sentence for each thing that moves it away from the label; empty when nothing does. */
-  reasons: string[]
+  reasons: Sentence[]
 }
 
 export interface PhDeviceSetting {
@@ -51,11 +52,10 @@ export function expectedPhDisplay(
 ): ExpectedDisplay {
   const buffer = phBuffer(bufferCode)
   const there = phBufferValue(bufferCode, temperature, lotTable)
-  const reasons: string[] = []
-  const say = (t: number) => `${t.toFixed(1)} °C`
+  const reasons: Sentence[] = []
   if (Math.abs(there - buffer.nominal) > THIN) {
     reasons.push(
-      `At ${say(temperature)} the ${buffer.label} buffer is ${there.toFixed(3)}; the label holds at 25 °C${lotTable ? ' or for other lots' : ''}.`,
+      say`At ${celsius(temperature)} the ${buffer.label} buffer is ${quantity(there, 'pH', 3)}; the label holds at ${celsius(25, 0)}${lotTable ? ' or for other lots' : ''}.`,
     )
   }
   let expected = there
@@ -64,7 +64,7 @@ export function expectedPhDisplay(
     expected = ISOTHERMAL_PH - ((ISOTHERMAL_PH - there) * nernstSlope(temperature)) / nernstSlope(used)
     if (Math.abs(expected - there) > THIN) {
       reasons.push(
-        `The device uses ${say(used)}, as keyed in: it takes ${nernstSlope(used).toFixed(2)} mV for a pH where the electrode gives ${nernstSlope(temperature).toFixed(2)}.`,
+        say`The device uses ${celsius(used)}, as keyed in: it takes ${millivolts(nernstSlope(used), 2)} for a pH where the electrode gives ${millivolts(nernstSlope(temperature), 2)}.`,
       )
     }
   }
@@ -73,7 +73,7 @@ export function expectedPhDisplay(
     const referred = solutionPhAt25(expected, temperature, coefficient)
     if (Math.abs(referred - expected) > THIN) {
       reasons.push(
-        `It refers the solution to 25 °C with ${coefficient} pH/°C, which a buffer does not follow. Turn that off to calibrate.`,
+        say`It refers the solution to ${celsius(25, 0)} with ${exactly(coefficient, 'pH/°C')}, which a buffer does not follow. Turn that off to calibrate.`,
       )
     }
     expected = referred
@@ -95,28 +95,29 @@ export function expectedConductivityDisplay(
   const standard = conductivityStandard(standardCode)
   const there = conductivityStandardValue(standardCode, temperature, lotTable)
   const expected = compensate(there, temperature, compensation)
-  const reasons: string[] = []
+  const reasons: Sentence[] = []
   const off = Math.abs(expected / standard.nominal - 1) > 0.001
   const reference = referenceTemperature(compensation)
   if (off && reference === null) {
     reasons.push(
-      `The device does not compensate: it shows the ${standard.label} standard as it is at ${temperature.toFixed(1)} °C.`,
+      say`The device does not compensate: it shows the ${standard.label} standard as it is at ${celsius(temperature, 1)}.`,
     )
   } else if (off) {
-    if (reference !== 25) reasons.push(`The device refers to ${reference} °C, the label to 25 °C.`)
+    if (reference !== null && reference !== 25)
+      reasons.push(say`The device refers to ${celsius(reference, 0)}, the label to ${celsius(25, 0)}.`)
     if (Math.abs(temperature - 25) > 0.05) {
       const per = (100 * (there / conductivityStandardValue(standardCode, 25, lotTable) - 1)) / (temperature - 25)
       reasons.push(
-        `The standard itself changes by ${per.toFixed(2)} % per °C, and the device takes off ${deviceCoefficient(compensation, temperature)}.`,
+        say`The standard itself changes by ${quantity(per, '%', 2)} per °C, and the device takes off ${deviceCoefficient(compensation, temperature)}.`,
       )
     }
   }
   return { expected, label: standard.nominal, reasons }
 }
 
-function deviceCoefficient(compensation: Compensation, temperature: number): string {
-  if (compensation.law === 'linear') return `${compensation.alpha} %`
+function deviceCoefficient(compensation: Compensation, temperature: number): Sentence | Quantity {
+  if (compensation.law === 'linear') return exactly(compensation.alpha, '%')
   if (compensation.law === 'seawater') return 'what seawater of the same salinity does'
-  if (compensation.law === 'natural-water') return `what natural water does at ${temperature.toFixed(1)} °C`
+  if (compensation.law === 'natural-water') return say`what natural water does at ${celsius(temperature, 1)}`
   return 'what a trace of salt in pure water does'
 }

@@ -1,3 +1,5 @@
+import type { Sentence } from '../quantities/sentence.ts'
+
 export type Severity = 'note' | 'warn' | 'stop'
 
 export type FindingCode =
@@ -42,9 +44,9 @@ export interface Finding {
   code: FindingCode
   severity: Severity
   /** What was found, in a plain sentence. */
-  sentence: string
+  sentence: Sentence
   /** What to do about it. */
-  advice: string
+  advice: Sentence
   /** The numbers behind it, by name with unit. */
   numbers: Record<string, number>
 }

@@ -1,3 +1,4 @@
+import { days, say } from '../quantities/sentence.ts'
 import type { Finding, LotFacts } from './finding.ts'
 
 /** What the lots say of the points taken with them, of whatever kind the sensor is. */
@@ -8,7 +9,7 @@ export function findingsOfLots(lots: readonly (LotFacts | undefined)[]): Finding
       found.push({
         code: 'lot-expired',
         severity: 'warn',
-        sentence: `Lot ${lot.lot} expired ${lot.daysOver} ${lot.daysOver === 1 ? 'day' : 'days'} ago.`,
+        sentence: say`Lot ${lot.lot} expired ${days(lot.daysOver)} ago.`,
         advice: 'Repeat that point with a fresh lot before you trust the result.',
         numbers: { daysOver: lot.daysOver },
       })
@@ -16,7 +17,7 @@ export function findingsOfLots(lots: readonly (LotFacts | undefined)[]): Finding
       found.push({
         code: 'lot-open-too-long',
         severity: 'warn',
-        sentence: `Lot ${lot.lot} has been open ${lot.daysOver} days longer than it keeps.`,
+        sentence: say`Lot ${lot.lot} has been open ${days(lot.daysOver)} longer than it keeps.`,
         advice: 'Open a fresh bottle and repeat that point.',
         numbers: { daysOver: lot.daysOver },
       })

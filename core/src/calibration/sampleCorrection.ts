@@ -1,4 +1,5 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
+import { exactly, inPercent, quantity, say } from '../quantities/sentence.ts'
 import { type Budget, input, propagate } from '../uncertainty/propagation.ts'
 import type { Finding } from './finding.ts'
 
@@ -52,7 +53,7 @@ export function correctFromSample(sample: ReferenceSample, rules: SampleRules): 
     findings.push({
       code: 'sample-too-old',
       severity: 'stop',
-      sentence: `The sample was ${ageHours.toFixed(1)} h old when it was measured; ${rules.oldestHours} h is the most.`,
+      sentence: say`The sample was ${quantity(ageHours, 'h', 1)} old when it was measured; ${exactly(rules.oldestHours, 'h')} is the most.`,
       advice: 'Take a new one. What changes in the bottle is not the sensor\u2019s error.',
       numbers: { ageHours, oldestHours: rules.oldestHours },
     })
@@ -70,7 +71,7 @@ export function correctFromSample(sample: ReferenceSample, rules: SampleRules): 
     findings.push({
       code: 'result-below-floor',
       severity: 'stop',
-      sentence: `The result, ${result}, is below ${rules.floor}: a slope from it is noise.`,
+      sentence: say`The result, ${exactly(result)}, is below ${exactly(rules.floor)}: a slope from it is noise.`,
       advice: 'Wait for a higher value in the process, or use a standard.',
       numbers: { result, floor: rules.floor },
     })
@@ -80,7 +81,7 @@ export function correctFromSample(sample: ReferenceSample, rules: SampleRules): 
     findings.push({
       code: 'correction-implausible',
       severity: 'warn',
-      sentence: `The correction is ${(100 * share).toFixed(0)} % of the reading; more than ${(100 * rules.largestCorrection).toFixed(0)} % is rather a slip than drift.`,
+      sentence: say`The correction is ${inPercent(share, 0)} of the reading; more than ${inPercent(rules.largestCorrection, 0)} is rather a slip than drift.`,
       advice: 'Check the unit, the dilution and the bottle, and sample again before you believe it.',
       numbers: { share, largest: rules.largestCorrection },
     })

@@ -1,4 +1,5 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
+import { exactly, quantity, say } from '../quantities/sentence.ts'
 import { median, scaledMad } from '../statistics/median.ts'
 import type { Finding } from './finding.ts'
 
@@ -45,13 +46,13 @@ function slip(reading: number, expected: number, factor: number, name: string): 
   return {
     code: 'unit-slip',
     severity: 'stop',
-    sentence: `${format(reading)} is ${format(expected)} in another unit: ${name}${factor < 1 ? ', the other way round' : ''}.`,
+    sentence: say`${format(reading)} is ${format(expected)} in another unit: ${name}${factor < 1 ? ', the other way round' : ''}.`,
     advice: 'Look at the unit on the display and in the setting before anything is adjusted.',
     numbers: { reading, expected, factor },
   }
 }
 
-const format = (value: number) => Number(value.toPrecision(4)).toString()
+const format = (value: number, unit = '') => exactly(Number(value.toPrecision(4)), unit)
 
 /**
  * Whether a value taken in one standard is still that of the standard before.
@@ -63,7 +64,7 @@ export function findLeftOver(reading: number, before: number, expected: number, 
   return {
     code: 'left-over-value',
     severity: 'stop',
-    sentence: `The reading, ${format(reading)}, is still the one of the standard before.`,
+    sentence: say`The reading, ${format(reading)}, is still the one of the standard before.`,
     advice: 'Is the sensor in the new cup, and does the display still hold the last value?',
     numbers: { reading, before, expected },
   }
@@ -86,7 +87,7 @@ export function findSlowResponse(seconds: number, history: readonly number[]): F
   return {
     code: 'slow-response',
     severity: 'warn',
-    sentence: `It took ${seconds.toFixed(0)} s to settle; ${usual.toFixed(0)} s is usual for this sensor.`,
+    sentence: say`It took ${quantity(seconds, 's', 0)} to settle; ${quantity(usual, 's', 0)} is usual for this sensor.`,
     advice:
       'Clean the glass and the junction and take the point again. If it stays slow, the glass or the junction is going.',
     numbers: { seconds, usual },
@@ -102,7 +103,7 @@ export function findNoResponse(step: number, wanted: number): Finding | null {
   return {
     code: 'no-response',
     severity: 'stop',
-    sentence: `The reading hardly moved between the two: ${format(step)} where ${format(wanted)} is right.`,
+    sentence: say`The reading hardly moved between the two: ${format(step)} where ${format(wanted)} is right.`,
     advice: 'Cracked, unplugged or dry: look at the tip and the plug.',
     numbers: { step, wanted },
   }
@@ -132,7 +133,7 @@ export function findChangeBeyondDrift(
   return {
     code: 'change-larger-than-drift',
     severity: 'warn',
-    sentence: `${figure.name} changed by ${format(change)} ${figure.unit} since last time; its drift explains ${format(explained)} ${figure.unit}.`,
+    sentence: say`${figure.name} changed by ${format(change, figure.unit)} since last time; its drift explains ${format(explained, figure.unit)}.`,
     advice: 'A standard may be off, or something happened in between. Repeat in fresh standard before you adjust.',
     numbers: { change, explained, uncertainty },
   }

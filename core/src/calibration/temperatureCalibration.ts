@@ -1,4 +1,5 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
+import { degreesApart, say } from '../quantities/sentence.ts'
 import { type Budget, input, propagate } from '../uncertainty/propagation.ts'
 import type { Finding } from './finding.ts'
 
@@ -39,7 +40,7 @@ export function calibrateTemperature(shown: Thermometer, first: Thermometer, sec
     findings.push({
       code: 'thermometers-disagree',
       severity: 'stop',
-      sentence: `The two thermometers are ${apart.toFixed(2)} °C apart; they should agree within ${allowed.toFixed(2)} °C.`,
+      sentence: say`The two thermometers are ${degreesApart(apart, 2)} apart; they should agree within ${degreesApart(allowed, 2)}.`,
       advice: 'Stir, wait, and read both again. If it stays, take a third.',
       numbers: { apart, allowed },
     })
@@ -48,7 +49,7 @@ export function calibrateTemperature(shown: Thermometer, first: Thermometer, sec
     findings.push({
       code: 'correction-implausible',
       severity: 'warn',
-      sentence: `The sensor is ${Math.abs(offset.value).toFixed(1)} °C off.`,
+      sentence: say`The sensor is ${degreesApart(Math.abs(offset.value))} off.`,
       advice: 'That is a wrong sensor type, a wrong unit or a loose wire rather than drift.',
       numbers: { offset: offset.value, largest: LARGEST_OFFSET },
     })

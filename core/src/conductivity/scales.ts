@@ -1,21 +1,5 @@
+import { EC_SCALES, type EcScale } from '../quantities/ecScales.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
-
-/**
- * The scales in which a conductivity is shown. The ppm scales do not measure dissolved solids: they multiply the
- * conductivity at 25 degC, in mS/cm, by 500 (NaCl), 640 or 700 (a mixed salt), by common practice without a source.
- * CF is ten times the mS/cm (common practice, no source).
- */
-export const EC_SCALES = {
-  'µS/cm': 1,
-  'mS/cm': 1000,
-  'S/m': 10_000,
-  CF: 100,
-  'ppm 500': 2,
-  'ppm 640': 1 / 0.64,
-  'ppm 700': 1 / 0.7,
-} as const satisfies Record<string, number>
-
-export type EcScale = keyof typeof EC_SCALES
 
 /** Value on a scale as uS/cm. @throws OutOfRange for less than 0 or more than 2 S/cm */
 export function fromEcScale(value: number, scale: EcScale): number {

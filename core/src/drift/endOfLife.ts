@@ -1,4 +1,5 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
+import { quantity, type Sentence, say, signedQuantity } from '../quantities/sentence.ts'
 import { changePoints } from '../statistics/changePoints.ts'
 import { scaledMad } from '../statistics/median.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
@@ -26,7 +27,7 @@ export interface EndOfLife {
   /** 95 % interval; an open end is null. */
   earliest: number | null
   latest: number | null
-  reason: string
+  reason: Sentence
 }
 
 /** Fewer points tell no trend. */
@@ -44,7 +45,7 @@ export function endOfLife(series: AgeingSeries, now: number): EndOfLife {
   requireWithin('Limit', series.limit, -1e12, 1e12)
   const { name, unit, decimals, limit } = series
   const points = newestStretch(series.points)
-  const text = (v: number) => `${v.toFixed(decimals)} ${unit}`.trim()
+  const text = (v: number) => quantity(v, unit, decimals)
   const last = points.at(-1)
   if (!last || points.length < LEAST_POINTS) {
     return {
@@ -67,7 +68,7 @@ export function endOfLife(series: AgeingSeries, now: number): EndOfLife {
       at: now,
       earliest: now,
       latest: now,
-      reason: `Its ${name} is ${text(now0)}, beyond ${text(limit)} now.`,
+      reason: say`Its ${name} is ${text(now0)}, beyond ${text(limit)} now.`,
     }
   }
   const span = -(days[0] as number)
@@ -89,13 +90,13 @@ export function endOfLife(series: AgeingSeries, now: number): EndOfLife {
   const earliest = crossing(quick, shifted(quick) + sign * noise)
   const latest = crossing(slow, shifted(slow) - sign * noise)
   const monthly = trend.slope * 30
-  const pace = `Its ${name} is ${text(now0)} and moves ${monthly < 0 ? '−' : '+'}${text(Math.abs(monthly))} a month; the limit is ${text(limit)}.`
+  const pace = say`Its ${name} is ${text(now0)} and moves ${signedQuantity(monthly, unit, decimals)} a month; the limit is ${text(limit)}.`
   return {
     name,
     at,
     earliest,
     latest,
-    reason: at === null ? `${pace} It does not get there as far as these visits can tell.` : pace,
+    reason: at === null ? say`${pace} It does not get there as far as these visits can tell.` : pace,
   }
 }
 

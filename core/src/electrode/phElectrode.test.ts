@@ -24,7 +24,7 @@ describe('nernstSlope', () => {
     'refuses %f degC, naming quantity, value and range',
     (t) => {
       expect(() => nernstSlope(t)).toThrow(OutOfRange)
-      expect(() => nernstSlope(t)).toThrow(/Temperature is .* -5 to 110 °C/)
+      expect(() => nernstSlope(t)).toThrow(/Temperature is .* \u22125 to 110\u00a0°C/)
     },
   )
 })

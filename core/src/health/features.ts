@@ -1,3 +1,5 @@
+import { millivolts, type Sentence, say } from '../quantities/sentence.ts'
+
 /** What is looked at in a diagnosis, and the words in which each can be answered. The first word is that of a sound sensor. */
 export const FEATURES = {
   zeroCourse: ['steady', 'creeping', 'running', 'jumped'],
@@ -61,14 +63,14 @@ export const FEATURE_WORDS: Record<Feature, string> = {
 /** A test that answers a feature on purpose. */
 export interface DiagnosticTest {
   feature: Feature
-  instruction: string
+  instruction: Sentence
   minutes: number
 }
 
 export const TESTS: readonly DiagnosticTest[] = [
   {
     feature: 'stirring',
-    instruction: 'Hold it in a standard and stir, then stop. Does the reading move by more than 2 mV?',
+    instruction: say`Hold it in a standard and stir, then stop. Does the reading move by more than ${millivolts(2, 0)}?`,
     minutes: 5,
   },
   {
@@ -93,7 +95,7 @@ export const TESTS: readonly DiagnosticTest[] = [
   },
   {
     feature: 'hysteresis',
-    instruction: 'Go back to the first standard after the second. Is it within 2 mV of before?',
+    instruction: say`Go back to the first standard after the second. Is it within ${millivolts(2, 0)} of before?`,
     minutes: 8,
   },
   {

@@ -1,11 +1,32 @@
 import type { Finding } from '../calibration/finding.ts'
+import { difference, type Quantity, type Sentence, say } from '../quantities/sentence.ts'
 
 export const DECISIONS = ['leave-alone', 'adjust', 'clean-and-recheck', 'condition', 'replace', 'repeat'] as const
 export type Decision = (typeof DECISIONS)[number]
 
+/** What each decision is called on a button. */
+export const DECISION_WORDS: Record<Decision, string> = {
+  'leave-alone': 'Leave it alone',
+  adjust: 'Adjust',
+  'clean-and-recheck': 'Clean and recheck',
+  condition: 'Soak it first',
+  replace: 'Replace it',
+  repeat: 'Take the points again',
+}
+
+/** After a check nothing can be adjusted yet: the visit goes on to a calibration. */
+export const decisionWords = (decision: Decision, afterCheck: boolean): string =>
+  afterCheck && decision === 'adjust' ? 'Go on and calibrate' : DECISION_WORDS[decision]
+
+/** The same within a sentence: "decided to leave it alone". */
+export const decisionInfinitive = (decision: Decision, afterCheck: boolean): string => {
+  const words = decisionWords(decision, afterCheck)
+  return `${words.charAt(0).toLowerCase()}${words.slice(1)}`
+}
+
 export interface ProposedDecision {
   decision: Decision
-  reason: string
+  reason: Sentence
 }
 
 export type ToleranceVerdict = 'in' | 'too-close-to-tell' | 'out'
@@ -36,9 +57,9 @@ export interface CalibrationEvidence {
   scale: { unit: string; decimals: number }
   cleaned: boolean
   /** What says that the sensor is worn out, in a sentence; null when nothing does. */
-  worn: string | null
+  worn: Sentence | null
   /** A sensor that may recover in its storage solution, in a sentence, and whether it was left there already. */
-  thirsty?: { sentence: string; soaked: boolean } | null
+  mayRecover?: { sentence: Sentence; soaked: boolean } | null
   /** Decided by the maker: tested, never adjusted. */
   neverAdjust?: boolean
 }
@@ -54,53 +75,53 @@ const DOUBTFUL: readonly Finding['code'][] = [
 
 /** Proposes what to do with a calibration's result; the operator decides. */
 export function proposeAfterCalibration(evidence: CalibrationEvidence): ProposedDecision {
-  const { findings, error, uncertainty, tolerance, scale, cleaned, worn, thirsty } = evidence
+  const { findings, error, uncertainty, tolerance, scale, cleaned, worn, mayRecover } = evidence
   const stop = findings.find((f) => f.severity === 'stop')
-  if (stop) return { decision: 'repeat', reason: `${stop.sentence} ${stop.advice}` }
-  if (thirsty && !thirsty.soaked) return { decision: 'condition', reason: thirsty.sentence }
+  if (stop) return { decision: 'repeat', reason: say`${stop.sentence} ${stop.advice}` }
+  if (mayRecover && !mayRecover.soaked) return { decision: 'condition', reason: mayRecover.sentence }
   if (worn) {
     return cleaned
-      ? { decision: 'replace', reason: `${worn} It has been cleaned already: replace it.` }
-      : { decision: 'clean-and-recheck', reason: `${worn} Clean it and measure again before you give it up.` }
+      ? { decision: 'replace', reason: say`${worn} It has been cleaned already: replace it.` }
+      : { decision: 'clean-and-recheck', reason: say`${worn} Clean it and measure again before you give it up.` }
   }
   const doubtful = findings.find((f) => f.severity !== 'note' && DOUBTFUL.includes(f.code))
-  if (doubtful) return { decision: 'repeat', reason: `${doubtful.sentence} ${doubtful.advice}` }
-  const unit = scale.unit === '%' ? ' %' : ` ${scale.unit}`
-  const size = `${Math.abs(error).toFixed(scale.decimals)}${unit}`
-  const limit = `${tolerance.toFixed(scale.decimals)}${unit}`
+  if (doubtful) return { decision: 'repeat', reason: say`${doubtful.sentence} ${doubtful.advice}` }
+  const size = difference(Math.abs(error), scale.unit, scale.decimals)
+  const limit = difference(tolerance, scale.unit, scale.decimals)
   const high = error > 0 ? 'high' : 'low'
   if (Math.abs(error) > ADJUST_ABOVE * tolerance) {
     const verdict = judgeTolerance(error, uncertainty, tolerance)
-    const weight = verdict === 'out' ? `beyond your limit of ${limit}` : `more than half of your limit of ${limit}`
-    const reason = `It reads ${size} too ${high} at the process value, ${weight}.`
+    const weight =
+      verdict === 'out' ? say`beyond your limit of ${limit}` : say`more than half of your limit of ${limit}`
+    const reason = say`It reads ${size} too ${high} at the process value, ${weight}.`
     if (!evidence.neverAdjust) return { decision: 'adjust', reason }
     return cleaned
-      ? { decision: 'replace', reason: `${reason} This cell is never adjusted: clean it once more, or replace it.` }
-      : { decision: 'clean-and-recheck', reason: `${reason} This cell is never adjusted: clean it and test again.` }
+      ? { decision: 'replace', reason: say`${reason} This cell is never adjusted: clean it once more, or replace it.` }
+      : { decision: 'clean-and-recheck', reason: say`${reason} This cell is never adjusted: clean it and test again.` }
   }
   return {
     decision: 'leave-alone',
-    reason: `It is ${size} off at the process value; your limit is ${limit}. An adjustment would add more error than it takes away.`,
+    reason: say`It is ${size} off at the process value; your limit is ${limit}. An adjustment would add more error than it takes away.`,
   }
 }
 
 /**
  * Proposes what to do after a check in one standard.
- * @param shown what the device shows, and what is right there, as text with decimals and unit
+ * @param shown what the device shows, and what is right there, on the scale of the display
  * @param error displayed minus right, its 95 % half-width and the tolerance, in the unit of errors
  */
 export function proposeAfterCheck(
-  words: { shown: string; right: string; limit: string; unsure: string },
+  words: { shown: Quantity; right: Quantity; limit: Quantity; unsure: Quantity },
   error: number,
   uncertainty: number,
   tolerance: number,
 ): ProposedDecision {
   const verdict = judgeTolerance(error, uncertainty, tolerance)
-  const reason = `It reads ${words.shown} where ${words.right} is right; your limit is ${words.limit}.`
+  const reason = say`It reads ${words.shown} where ${words.right} is right; your limit is ${words.limit}.`
   if (verdict === 'in') return { decision: 'leave-alone', reason }
   if (verdict === 'out') return { decision: 'adjust', reason }
   return {
     decision: 'adjust',
-    reason: `${reason} That is too close to tell within ± ${words.unsure}: calibrate to be sure.`,
+    reason: say`${reason} That is too close to tell within ± ${words.unsure}: calibrate to be sure.`,
   }
 }

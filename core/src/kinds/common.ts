@@ -1,5 +1,6 @@
 import type { HealthTraits } from '../health/healthTraits.ts'
 import type { SimulatorRow, SimulatorTraits } from '../procedures/procedure.ts'
+import { celsius, exactly, quantity, say } from '../quantities/sentence.ts'
 import { platinumResistance } from '../temperature/platinum.ts'
 
 /** A sensor without electrode or cell: little of it can be told from outside. */
@@ -17,11 +18,16 @@ export const PLAIN_HEALTH: Omit<HealthTraits, 'causes'> = {
 /** Largest error of a transmitter with a simulator: two percent of the largest right value (common practice, no source). */
 export const TWO_PERCENT: SimulatorTraits['tolerance'] = (right) => 0.02 * Math.max(...right.map(Math.abs))
 
-export const millivolts = (mv: number, label = `${mv} mV`): SimulatorRow => ({ label, signal: mv, temperature: 25 })
+/** Millivolts as they stand, or with the temperature that goes with them. */
+export const millivoltRow = (mv: number, atTemperature = false): SimulatorRow => ({
+  label: atTemperature ? say`${exactly(mv, 'mV')}, ${celsius(25, 0)}` : say`${exactly(mv, 'mV')}`,
+  signal: mv,
+  temperature: 25,
+})
 
 /** A decade box plays the resistance of a Pt1000 (IEC 60751). */
 export const pt1000 = (t: number): SimulatorRow => ({
-  label: `${platinumResistance(t, 1000).toFixed(1)} ohm, Pt1000 at ${t} °C`,
+  label: say`${quantity(platinumResistance(t, 1000), 'Ω', 1)}, Pt1000 at ${celsius(t, 0)}`,
   signal: t,
   temperature: 25,
 })

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { nernstSlope } from '../electrode/nernst.ts'
 import type { CalibrationParameters, ConductivityDisplay, DeviceSetting } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
+import { plain } from '../testing/plain.ts'
 import { conductivityBehindDisplay, conductivityOnDisplay } from './conductivity/model.ts'
 import { findWrongCompensation } from './conductivity/wrongCompensation.ts'
 import { modelOf, sensorKinds, standardOf, standards } from './index.ts'
@@ -104,9 +105,11 @@ describe('what a conductivity device shows', () => {
     const shownWith = (compensation: NonNullable<DeviceSetting['compensation']>) =>
       conductivityOnDisplay(at18, 18, { ...noted, compensation })
     expect(findWrongCompensation(shownWith({ law: 'linear', alpha: 2, reference: 25 }), at18, 18, noted)).toBeNull()
-    expect(findWrongCompensation(shownWith({ law: 'none' }), at18, 18, noted)?.sentence).toMatch(/fits no compensation/)
+    expect(plain(findWrongCompensation(shownWith({ law: 'none' }), at18, 18, noted)?.sentence)).toMatch(
+      /fits no compensation/,
+    )
     expect(
-      findWrongCompensation(shownWith({ law: 'linear', alpha: 2, reference: 20 }), at18, 18, noted)?.sentence,
+      plain(findWrongCompensation(shownWith({ law: 'linear', alpha: 2, reference: 20 }), at18, 18, noted)?.sentence),
     ).toMatch(/2 % per °C to 20 °C/)
     // A cell that reads 15 % low fits no setting: that is the cell.
     expect(

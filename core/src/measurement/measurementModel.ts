@@ -1,7 +1,8 @@
 import type { IonCode } from '../chemistry/ions.ts'
 import type { Compensation } from '../conductivity/compensation.ts'
-import type { EcScale } from '../conductivity/scales.ts'
+
 import type { ReferenceCode } from '../electrode/referenceElectrodes.ts'
+import type { EcScale } from '../quantities/ecScales.ts'
 import type { StabilityPreset } from '../stability/presets.ts'
 import type { PhTable } from '../standards/phBuffers.ts'
 

@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { forecastDrift } from '../drift/driftForecast.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
+import { plain } from '../testing/plain.ts'
 import { countHours } from './hoursRun.ts'
 import { type IntervalPolicy, nextDate } from './interval.ts'
 
@@ -90,7 +91,7 @@ describe('the next date by hours in use', () => {
     const counted = { at: 20 * DAY, sinceVisit: 90, perDay: 6 }
     const next = nextDate(forecast, { ...policy, hoursCounted: counted })
     expect(next).toMatchObject({ days: 55, limitedBy: 'in-use' })
-    expect(next.reason).toContain('By the meter 90 of 300 hours in use since the last visit, of late 6.0 a day.')
+    expect(plain(next.reason)).toContain('By the meter 90 of 300 hours in use since the last visit, of late 6.0 a day.')
     expect(nextDate(forecast, policy).days).toBe(12)
   })
 

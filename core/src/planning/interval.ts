@@ -9,6 +9,15 @@ import {
 import type { NumbersChange } from '../drift/numbersChanged.ts'
 import { DAY_MS, type DriftObservation } from '../drift/observation.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
+import {
+  days as dayCount,
+  difference,
+  exactly,
+  inPercent,
+  quantity,
+  type Sentence,
+  say,
+} from '../quantities/sentence.ts'
 import type { HoursCounted } from './hoursRun.ts'
 import { staircaseInterval } from './staircase.ts'
 
@@ -63,7 +72,7 @@ export interface NextDate {
   /** The forecast reaches no farther: beyond it nothing is known. */
   beyond: boolean
   limitedBy: IntervalMethod | 'floor' | 'ceiling' | 'authority' | 'numbers'
-  reason: string
+  reason: Sentence
 }
 
 /** A change of numbers is the reason from this loss of probability on, common practice, no source. */
@@ -134,9 +143,9 @@ function daysUntilChanged(
   return within < reliability && withoutChange - within > NUMBERS_COUNT ? days(first.at) : null
 }
 
-function changedWords({ unit = 'pH', decimals = 2 }: IntervalPolicy, shift: number): string {
-  const amount = `${Math.abs(shift).toFixed(decimals)} ${unit}`
-  return `Its device’s numbers changed, and it shows ${amount} too ${shift > 0 ? 'much' : 'little'} by them. Give them back, or calibrate.`
+function changedWords({ unit = 'pH', decimals = 2 }: IntervalPolicy, shift: number): Sentence {
+  const amount = difference(Math.abs(shift), unit, decimals)
+  return say`Its device’s numbers changed, and it shows ${amount} too ${shift > 0 ? 'much' : 'little'} by them. Give them back, or calibrate.`
 }
 
 function wantedDays(
@@ -184,48 +193,48 @@ function intervalReason(
   forecast: DriftForecast,
   policy: IntervalPolicy,
   { horizonDays, days, limitedBy }: Pick<NextDate, 'horizonDays' | 'days' | 'limitedBy'>,
-): string {
+): Sentence {
   const { unit = 'pH', decimals = 2 } = policy
-  const limit = `${policy.tolerance.toFixed(decimals)} ${unit}`
-  const sure = `${Math.round(100 * policy.reliability)} %`
+  const limit = difference(policy.tolerance, unit, decimals)
+  const sure = inPercent(policy.reliability, 0)
   const drift = driftWords(forecast, policy)
-  const span = `${horizonDays} ${horizonDays === 1 ? 'day' : 'days'}`
+  const span = dayCount(horizonDays)
   const horizon =
     horizonDays >= FARTHEST_DAYS
-      ? `In tolerance for ${FARTHEST_DAYS} days or more after a visit (${sure} sure)`
-      : `In tolerance for ${span} after a visit (${sure} sure)`
+      ? say`In tolerance for ${dayCount(FARTHEST_DAYS)} or more after a visit (${sure} sure)`
+      : say`In tolerance for ${span} after a visit (${sure} sure)`
   switch (limitedBy) {
     case 'authority':
-      return `${drift} The authority’s rule: at least every ${policy.authorityDays} days.`
+      return say`${drift} The authority’s rule: at least every ${dayCount(policy.authorityDays ?? days)}.`
     case 'ceiling':
-      return `${drift} House rule: check at least every ${policy.ceilingDays} days.`
+      return say`${drift} House rule: check at least every ${dayCount(policy.ceilingDays)}.`
     case 'floor':
       if (horizonDays === 0)
-        return `${drift} Already likely outside ±${limit}. Shortest interval allowed: ${policy.floorDays} days.`
-      return `${drift} In tolerance for ${span} after a visit. Shortest interval allowed: ${policy.floorDays} days.`
+        return say`${drift} Already likely outside ±${limit}. Shortest interval allowed: ${dayCount(policy.floorDays)}.`
+      return say`${drift} In tolerance for ${span} after a visit. Shortest interval allowed: ${dayCount(policy.floorDays)}.`
     case 'fixed':
-      return `By the calendar, every ${days} days. ${horizon}.`
+      return say`By the calendar, every ${dayCount(days)}. ${horizon}.`
     case 'staircase':
-      return `The staircase stands at ${days} days. ${horizon}.`
+      return say`The staircase stands at ${dayCount(days)}. ${horizon}.`
     case 'in-use':
-      if (policy.hoursCounted) return `${countedWords(policy, policy.hoursCounted)} ${horizon}.`
-      return `${policy.inUseHours ?? 24 * days} hours in use are ${days} days here. ${horizon}.`
+      if (policy.hoursCounted) return say`${countedWords(policy, policy.hoursCounted)} ${horizon}.`
+      return say`${exactly(policy.inUseHours ?? 24 * days)} hours in use are ${dayCount(days)} here. ${horizon}.`
     default:
-      return `${drift} ${horizon}.`
+      return say`${drift} ${horizon}.`
   }
 }
 
-function countedWords({ inUseHours }: IntervalPolicy, { sinceVisit, perDay }: HoursCounted): string {
-  const of = inUseHours ? ` of ${inUseHours}` : ''
-  return `By the meter ${Math.round(sinceVisit)}${of} hours in use since the last visit, of late ${perDay.toFixed(1)} a day.`
+function countedWords({ inUseHours }: IntervalPolicy, { sinceVisit, perDay }: HoursCounted): Sentence {
+  const of = inUseHours ? say` of ${exactly(inUseHours)}` : ''
+  return say`By the meter ${quantity(sinceVisit, '', 0)}${of} hours in use since the last visit, of late ${quantity(perDay, '', 1)} a day.`
 }
 
-function driftWords(forecast: DriftForecast, { tolerance, unit = 'pH', decimals = 2 }: IntervalPolicy): string {
+function driftWords(forecast: DriftForecast, { tolerance, unit = 'pH', decimals = 2 }: IntervalPolicy): Sentence {
   if (forecast.intervals === 0) return 'Nothing is known of its drift yet, so sensors like it stand in.'
   const monthly = Math.abs(forecast.rate * 30)
   if (monthly < 0.04 * tolerance) return 'It hardly drifts.'
-  const amount = monthly.toFixed(monthly < 10 ** -decimals ? decimals + 1 : decimals)
-  return `It drifts ${amount} ${unit} a month ${forecast.rate > 0 ? 'upwards' : 'downwards'}.`
+  const amount = difference(monthly, unit, monthly < 10 ** -decimals ? decimals + 1 : decimals)
+  return say`It drifts ${amount} a month ${forecast.rate > 0 ? 'upwards' : 'downwards'}.`
 }
 
 export type SensorState = 'holding' | 'drifting' | 'due' | 'overdue' | 'out' | 'resting' | 'blind'

@@ -5,6 +5,7 @@ import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { MeasurementModel } from '../measurement/measurementModel.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { type RandomStream, randomStream } from '../statistics/random.ts'
+import { plain } from '../testing/plain.ts'
 import { type Progress, type RecordLine, reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 import type { Procedure, VisitState } from './procedure.ts'
 import type { Setup } from './setup.ts'
@@ -123,8 +124,10 @@ function expectSound(procedure: Procedure, { evidence, steps, current }: Progres
     const judged = within(() => procedure.judge(evidence, step.key))
     if (!judged) continue
     expect(judged.choices.length).toBeGreaterThan(0)
-    for (const figure of judged.figures) expect(`${figure.value} ${figure.note}`).not.toMatch(/NaN|undefined|Infinity/)
-    for (const f of judged.findings) expect(`${f.sentence} ${f.advice}`).not.toMatch(/NaN|undefined|Infinity/)
+    for (const figure of judged.figures)
+      expect(`${plain(figure.value)} ${plain(figure.note)}`).not.toMatch(/NaN|undefined|Infinity/)
+    for (const f of judged.findings)
+      expect(`${plain(f.sentence)} ${plain(f.advice)}`).not.toMatch(/NaN|undefined|Infinity/)
     for (const figure of Object.values(judged.found?.characteristic ?? {})) expect(Number.isFinite(figure)).toBe(true)
     for (const error of [judged.asFoundError, judged.errorNow, judged.uncertainty, judged.fouling]) {
       if (error !== null) expect(Number.isFinite(error)).toBe(true)

@@ -10,9 +10,10 @@ import {
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
+import { celsius, difference, quantity, type Sentence, say } from '../quantities/sentence.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
 import type { Assessment, Figure, Observation, VisitState } from './procedure.ts'
-import { errorText, shownText, standardOfVisit } from './words.ts'
+import { errorQuantity, shownQuantity, standardOfVisit } from './words.ts'
 
 /** What calibrations of all kinds have in common: findings of their points, errors at the process value, the proposal. */
 
@@ -43,7 +44,7 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
         code: 'taken-early',
         severity: 'note',
         sentence: `${name} was taken before it was stable ("${reading.earlyReason}").`,
-        advice: `It is good to ± ${(reading.signalUncertainty * factor).toFixed(decimals)} ${unit}.`,
+        advice: say`It is good to ± ${difference(reading.signalUncertainty * factor, unit, decimals)}.`,
         numbers: { uncertainty: reading.signalUncertainty },
       })
     } else {
@@ -55,7 +56,7 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
       found.push({
         code: 'taken-early',
         severity: 'note',
-        sentence: `${name} was taken ${attempts} times; the last one counts.`,
+        sentence: say`${name} was taken ${quantity(attempts, '', 0)} times; the last one counts.`,
         advice: 'Three attempts are nothing unusual; all of them stand in the record.',
         numbers: { attempts },
       })
@@ -81,7 +82,7 @@ export function findingsOfTemperature(e: VisitState, keys: readonly string[]): F
       {
         code: 'temperature-implausible' as const,
         severity: 'warn' as const,
-        sentence: `A standard at ${reading.temperature.toFixed(1)} °C is hard to believe.`,
+        sentence: say`A standard at ${celsius(reading.temperature, 1)} is hard to believe.`,
         advice: 'Compare with a thermometer; a wrong temperature input spoils the value of the standard.',
         numbers: { temperature: reading.temperature },
       },
@@ -145,8 +146,8 @@ interface Calibrated {
   figures: readonly Figure[]
   /** Half-width of the 95 % interval of the error at the process value. */
   uncertainty: number
-  worn?: string | null
-  thirsty?: CalibrationEvidence['thirsty']
+  worn?: Sentence | null
+  mayRecover?: CalibrationEvidence['mayRecover']
   neverAdjust?: boolean
 }
 
@@ -161,7 +162,7 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
     scale: e.model.errorScale,
     cleaned,
     worn: calibrated.worn ?? null,
-    thirsty: calibrated.thirsty ?? null,
+    mayRecover: calibrated.mayRecover ?? null,
     neverAdjust: calibrated.neverAdjust ?? false,
   }
   if (stopped) {
@@ -186,20 +187,20 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
       ...figures,
       {
         label: 'As found, at the process',
-        value: asFoundError === null ? '–' : errorText(e, asFoundError),
-        note: asFoundError === null ? 'not measured' : `limit ± ${errorText(e, e.setup.tolerance, false)}`,
+        value: asFoundError === null ? '–' : errorQuantity(e, asFoundError),
+        note: asFoundError === null ? 'not measured' : say`limit ± ${errorQuantity(e, e.setup.tolerance, false)}`,
       },
       {
         label: 'Now, before any change',
-        value: errorText(e, errorNow),
-        note: `± ${errorText(e, uncertainty, false)}${fouling === null ? '' : `; cleaning moved it ${errorText(e, -fouling)}`}`,
+        value: errorQuantity(e, errorNow),
+        note: say`± ${errorQuantity(e, uncertainty, false)}${fouling === null ? '' : say`; cleaning moved it ${errorQuantity(e, -fouling)}`}`,
       },
     ],
     findings,
     proposal,
     choices: [
       ...ALL_CHOICES.filter((c) => !(calibrated.neverAdjust && c === 'adjust')),
-      ...(calibrated.thirsty ? (['condition'] as const) : []),
+      ...(calibrated.mayRecover ? (['condition'] as const) : []),
     ],
     found,
     asFoundError,
@@ -230,13 +231,13 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
   if (!reading) return null
   const { error, uncertainty } = errorInStandard(e, reading)
   const right = expectedShown(e, reading.standard.value, reading.temperature)
-  const shown = shownText(e, reading.shown)
+  const shown = shownQuantity(e, reading.shown)
   const proposal = proposeAfterCheck(
     {
       shown,
-      right: shownText(e, right),
-      limit: errorText(e, e.setup.tolerance, false),
-      unsure: errorText(e, uncertainty, false),
+      right: shownQuantity(e, right),
+      limit: errorQuantity(e, e.setup.tolerance, false),
+      unsure: errorQuantity(e, uncertainty, false),
     },
     error,
     uncertainty,
@@ -247,12 +248,12 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
       {
         label: `Shown in ${standardOfVisit(e, reading.standard.code).label}`,
         value: shown,
-        note: `${shownText(e, right)} is right`,
+        note: say`${shownQuantity(e, right)} is right`,
       },
       {
         label: 'Off by',
-        value: errorText(e, error),
-        note: `± ${errorText(e, uncertainty, false)}, limit ± ${errorText(e, e.setup.tolerance, false)}`,
+        value: errorQuantity(e, error),
+        note: say`± ${errorQuantity(e, uncertainty, false)}, limit ± ${errorQuantity(e, e.setup.tolerance, false)}`,
       },
     ],
     findings: findingsOfReadings(e, [key]),
@@ -293,11 +294,11 @@ export function parameterFigure(e: VisitState, key: string, budget: { value: num
   // Digits far below what is known of a number say nothing.
   const known = budget.uncertainty * spec.scale
   const decimals = known > 0 ? Math.min(spec.decimals, Math.max(0, 1 - Math.floor(Math.log10(known)))) : spec.decimals
-  const text = (v: number) => (v * spec.scale).toFixed(decimals)
+  const text = (v: number, unit = '') => quantity(v * spec.scale, unit, decimals)
   const was = e.setup.previous?.characteristic[key]
   return {
     label: spec.label,
-    value: `${text(budget.value)} ${spec.unit}`.trim(),
-    note: `± ${text(budget.uncertainty)}${was === undefined ? '' : `, was ${text(was)}`}`,
+    value: text(budget.value, spec.unit),
+    note: say`± ${text(budget.uncertainty)}${was === undefined ? '' : say`, was ${text(was)}`}`,
   }
 }

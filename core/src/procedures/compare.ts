@@ -1,8 +1,9 @@
 import { compareResults } from '../judgement/agreement.ts'
+import { quantity, type Sentence, say } from '../quantities/sentence.ts'
 import type { Assessment, Observation, Procedure, VisitState } from './procedure.ts'
 import type { FieldSpec } from './step.ts'
 import { verdict } from './steps.ts'
-import { shownText } from './words.ts'
+import { shownQuantity } from './words.ts'
 
 /** A comparison without any calibration: with the twin in the same water, a hand meter, a sample. */
 
@@ -23,7 +24,7 @@ function fields(e: VisitState): FieldSpec[] {
         label: 'Reads',
         low: -1e6,
         high: 1e6,
-        ...(twin ? { usual: twin.value.toFixed(decimals) } : {}),
+        ...(twin ? { usual: twin.value } : {}),
       },
       {
         ...number,
@@ -31,7 +32,7 @@ function fields(e: VisitState): FieldSpec[] {
         label: 'Good to ±',
         low: 10 ** -decimals / 10,
         high: 1e6,
-        usual: (twin?.uncertainty ?? usual).toFixed(decimals),
+        usual: twin?.uncertainty ?? usual,
       },
     ]
   }).flat()
@@ -77,18 +78,20 @@ function judge(e: VisitState): Assessment | null {
   const mine = { name: e.setup.position, value: reading.shown, uncertainty: ownUncertainty(e) }
   const all = [mine, ...list]
   const agreement = compareResults(all)
-  const named = all.map((o) => `${o.name} ${shownText(e, o.value)}`).join(', ')
+  const named = all
+    .map((o) => say`${o.name} ${shownQuantity(e, o.value)}`)
+    .reduce<Sentence>((line, one) => (line === '' ? one : say`${line}, ${one}`), '')
   const odd = agreement.odd === null ? null : all[agreement.odd]
   const figures = all.map((o) => ({
     label: o.name,
-    value: shownText(e, o.value),
-    note: `± ${shownText(e, o.uncertainty)}${odd === o ? ', out of line' : ''}`,
+    value: shownQuantity(e, o.value),
+    note: say`± ${shownQuantity(e, o.uncertainty)}${odd === o ? ', out of line' : ''}`,
   }))
   const reason = agreement.agree
-    ? `They do agree: ${named}. They differ by less than they can tell, ${agreement.worst.toFixed(1)} of it. Leave them alone.`
+    ? say`They do agree: ${named}. They differ by less than they can tell, ${quantity(agreement.worst, '', 1)} of it. Leave them alone.`
     : odd
-      ? `They do not agree: ${named}. ${odd.name} is out of line; without it the others agree.${odd === mine ? ' Calibrate this one.' : ''}`
-      : `They do not agree: ${named}. Two alone cannot say which: bring a third, or check one in a standard.`
+      ? say`They do not agree: ${named}. ${odd.name} is out of line; without it the others agree.${odd === mine ? ' Calibrate this one.' : ''}`
+      : say`They do not agree: ${named}. Two alone cannot say which: bring a third, or check one in a standard.`
   return {
     figures,
     findings: agreement.agree

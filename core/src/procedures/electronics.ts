@@ -1,5 +1,6 @@
 import { checkElectronics, type SimulatorStep } from '../calibration/electronicsCheck.ts'
 import type { Finding } from '../calibration/finding.ts'
+import { difference, quantity, say } from '../quantities/sentence.ts'
 import type { Assessment, Procedure, SimulatorRow, SimulatorTraits, VisitState } from './procedure.ts'
 import type { FieldSpec, Step } from './step.ts'
 import { hold, release } from './steps.ts'
@@ -22,8 +23,8 @@ function fields(e: VisitState): FieldSpec[] {
   const { unit, decimals } = e.model.shownScale(e.setup.device)
   return rowsOf(e).map((row, i) => ({
     key: `shown${i}`,
-    // Never minus zero.
-    label: `Display, expected ${(Number(rightOf(e, row).toFixed(decimals)) + 0).toFixed(decimals)}`,
+    label: 'Display',
+    expected: rightOf(e, row),
     kind: 'number',
     unit,
     low: -1e6,
@@ -50,14 +51,14 @@ function judge(e: VisitState, step: string): Assessment | null {
   const checked = checkElectronics(steps, tolerance)
   const judged = step === 'left-verdict' && checked.asLeft ? checked.asLeft : checked.asFound
   const { unit, decimals } = e.model.shownScale(e.setup.device)
-  const text = (v: number) => `${v.toFixed(decimals)} ${unit}`
+  const text = (v: number) => difference(v, unit, decimals)
   const worst = Math.max(...steps.map((s, i) => Math.abs(Number(values[`shown${i}`]) - s.right)))
   const findings: Finding[] = []
   if (judged.linearity > tolerance) {
     findings.push({
       code: 'segments-disagree',
       severity: 'warn',
-      sentence: `The inputs do not lie on one line: ${text(judged.linearity)} off it at the most.`,
+      sentence: say`The inputs do not lie on one line: ${text(judged.linearity)} off it at the most.`,
       advice:
         'Gain and zero cannot mend that. Check the simulator on another transmitter, then have this one serviced.',
       numbers: { linearity: judged.linearity },
@@ -67,8 +68,8 @@ function judge(e: VisitState, step: string): Assessment | null {
   const after = step === 'left-verdict'
   return {
     figures: [
-      { label: 'Largest error', value: text(worst), note: `at most ${text(tolerance)}` },
-      { label: 'Gain', value: judged.gain.toFixed(4), note: '1 is right' },
+      { label: 'Largest error', value: text(worst), note: say`at most ${text(tolerance)}` },
+      { label: 'Gain', value: quantity(judged.gain, '', 4), note: '1 is right' },
       { label: 'Zero', value: text(judged.zero), note: 'where 0 is right' },
       { label: 'Linearity', value: text(judged.linearity), note: 'farthest from the line' },
     ],
@@ -76,13 +77,16 @@ function judge(e: VisitState, step: string): Assessment | null {
     proposal: ok
       ? {
           decision: 'leave-alone',
-          reason: `Every input is shown within ${text(tolerance)}: the electronics is sound. Look at the sensor.`,
+          reason: say`Every input is shown within ${text(tolerance)}: the electronics is sound. Look at the sensor.`,
         }
       : after || findings.length > 0
-        ? { decision: 'replace', reason: `It is still ${text(worst)} off. Have the transmitter serviced or replaced.` }
+        ? {
+            decision: 'replace',
+            reason: say`It is still ${text(worst)} off. Have the transmitter serviced or replaced.`,
+          }
         : {
             decision: 'adjust',
-            reason: `It is ${text(worst)} off where ${text(tolerance)} is the most: adjust gain and zero as its manual says, and go through the inputs again.`,
+            reason: say`It is ${text(worst)} off where ${text(tolerance)} is the most: adjust gain and zero as its manual says, and go through the inputs again.`,
           },
     choices: after ? ['leave-alone', 'repeat', 'replace'] : ['leave-alone', 'adjust', 'replace', 'repeat'],
     found: null,

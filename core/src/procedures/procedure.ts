@@ -7,6 +7,7 @@ import type { RatedQuantity } from '../judgement/record.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters, DeviceSetting, MeasurementModel } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
+import type { Quantity, Sentence } from '../quantities/sentence.ts'
 import type { Hazard } from '../standards/hazards.ts'
 import type { Standard } from '../standards/standard.ts'
 import type { Setup } from './setup.ts'
@@ -42,8 +43,8 @@ export interface VisitState {
 /** A number on the result, with its unit in the text and what stands beside it. */
 export interface Figure {
   label: string
-  value: string
-  note: string
+  value: Sentence | Quantity
+  note: Sentence
 }
 
 export interface Assessment {
@@ -83,8 +84,8 @@ export interface Prerequisite {
 /** A line of the arithmetic beside a step. */
 export interface ArithmeticLine {
   title: string
-  value: string
-  note: string
+  value: Sentence | Quantity
+  note: Sentence
 }
 
 /** One way of doing one job on one kind of sensor: data, and small functions over the evidence. */
@@ -146,8 +147,8 @@ export interface KindWords {
 export interface SampleTraits extends SampleRules {
   /** Unit and decimals of a result; null where it is entered as the device shows it. */
   scale: { unit: string; decimals: number } | null
-  /** Half-width of a usual result, as typed. */
-  usualUncertainty: string
+  /** Half-width of a usual result, in its unit. */
+  usualUncertainty: number
   /** Whether values are amounts above a true zero, so that shares of them mean something. */
   amount: boolean
   /** Farther apart than this is a slip rather than drift, in the unit of errors. */
@@ -159,7 +160,7 @@ export interface SampleTraits extends SampleRules {
 
 /** One input of a simulator in place of the sensor: the signal (core unit) and the temperature it plays. */
 export interface SimulatorRow {
-  label: string
+  label: Sentence
   signal: number
   temperature: number
 }
@@ -198,8 +199,8 @@ export interface Kind {
   signalDisplay: { low: number; high: number; unit: string; decimals: number } | null
   /** Whether the signal leads on the Bench where the device shows it. */
   signalLeads: boolean
-  /** How closely the end must be known, in the words of the display; from the preset unless said. */
-  settledWithin?: string
+  /** How closely the end must be known on the display; from the preset unless said. */
+  settledWithin?: Quantity
   /** Whether a reading means anything before the first calibration. */
   readsUncalibrated: boolean
   /** Whether its thermometer can be wrong without its value being so. */

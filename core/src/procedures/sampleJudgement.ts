@@ -4,10 +4,11 @@ import { findUnitSlip } from '../calibration/slips.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { nullIfOutOfRange, OutOfRange } from '../quantities/outOfRange.ts'
+import { celsius, exactly, say } from '../quantities/sentence.ts'
 import { calibrationResult, findingsOfReadings } from './assess.ts'
 import type { Assessment, SampleTraits, VisitState } from './procedure.ts'
 import type { FieldSpec } from './step.ts'
-import { errorText, shownText } from './words.ts'
+import { errorQuantity, shownQuantity } from './words.ts'
 
 /**
  * Correction by a sample that was taken at the sensor and measured elsewhere, minutes or days later. The correction is
@@ -52,8 +53,8 @@ export function resultFields(e: VisitState): FieldSpec[] {
       low: 0,
       high: 60 * 24 * 14,
       decimals: 0,
-      usual: '5',
-      hint: `From sample to measurement; at most ${rules.oldestHours < 1 ? `${60 * rules.oldestHours} min` : `${rules.oldestHours} h`}.`,
+      usual: 5,
+      hint: say`From sample to measurement; at most ${rules.oldestHours < 1 ? exactly(60 * rules.oldestHours, 'min') : exactly(rules.oldestHours, 'h')}.`,
     },
     { key: 'method', label: 'By which method', kind: 'text', optional: true, hint: 'Kit, photometer, laboratory.' },
   ]
@@ -133,19 +134,27 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
     findings.push({
       code: 'correction-implausible',
       severity: 'warn',
-      sentence: `Sample and sensor are ${errorText(e, Math.abs(error), false)} apart.`,
+      sentence: say`Sample and sensor are ${errorQuantity(e, Math.abs(error), false)} apart.`,
       advice: 'That is rather a slip than drift: check the hand meter in a fresh buffer, and sample again.',
       numbers: { error },
     })
   }
   const figures = [
-    { label: 'Frozen at the sample', value: shownText(e, reading.shown), note: `${reading.temperature.toFixed(1)} °C` },
+    {
+      label: 'Frozen at the sample',
+      value: shownQuantity(e, reading.shown),
+      note: say`${celsius(reading.temperature, 1)}`,
+    },
     {
       label: facts.source,
-      value: shownText(e, facts.result),
-      note: `± ${shownText(e, facts.uncertainty)}`,
+      value: shownQuantity(e, facts.result),
+      note: say`± ${shownQuantity(e, facts.uncertainty)}`,
     },
-    { label: 'Sensor minus sample', value: errorText(e, error), note: `± ${errorText(e, uncertainty, false)}` },
+    {
+      label: 'Sensor minus sample',
+      value: errorQuantity(e, error),
+      note: say`± ${errorQuantity(e, uncertainty, false)}`,
+    },
   ]
   const stopped = findings.some((f) => f.severity === 'stop')
   let characteristic: CalibrationParameters | null = null
@@ -157,7 +166,7 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
       findings.unshift({
         code: 'correction-implausible',
         severity: 'stop',
-        sentence: `No correction follows from these two. ${problem.message}`,
+        sentence: say`No correction follows from these two. ${problem.sentence}`,
         advice: 'Check the unit and the dilution, and sample again.',
         numbers: {},
       })
@@ -178,7 +187,7 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
       believable && agrees
         ? {
             decision: 'leave-alone',
-            reason: `They agree: ${errorText(e, error)} apart, and together they can tell ${errorText(e, uncertainty, false)}. Leave the device alone.`,
+            reason: say`They agree: ${errorQuantity(e, error)} apart, and together they can tell ${errorQuantity(e, uncertainty, false)}. Leave the device alone.`,
           }
         : calibrated.proposal,
     choices: calibrated.found ? ['leave-alone', 'adjust', 'repeat'] : ['repeat', 'leave-alone'],

@@ -1,3 +1,4 @@
+import type { Sentence } from '../quantities/sentence.ts'
 import type { Hazard } from '../standards/hazards.ts'
 
 export type FormValue = number | string | boolean
@@ -7,6 +8,8 @@ export type FormValues = Readonly<Record<string, FormValue>>
 export interface FieldSpec {
   key: string
   label: string
+  /** What a sound device shows, on the scale of the field. */
+  expected?: number
   kind: 'number' | 'text' | 'choice' | 'tick'
   unit?: string
   low?: number
@@ -17,10 +20,10 @@ export interface FieldSpec {
   must?: boolean
   choices?: readonly { value: string; label: string }[]
   /** What stands there at first. */
-  usual?: string
-  hint?: string
+  usual?: string | number
+  hint?: Sentence
   /** Fields of one row of a table stand beside each other under this name. */
-  row?: string
+  row?: Sentence
   /** A linked device can fill this in by itself: what it shows now. */
   live?: boolean
   /** What is applied to the transmitter's input in place of the sensor, in the core unit of the signal and degC. */
@@ -39,8 +42,8 @@ export interface Step {
   /** On the ladder. */
   short: string
   /** What to do now, in one sentence. */
-  title: string
-  hint: string
+  title: Sentence
+  hint: Sentence
   /** The main button. */
   main: string
   /** Ready-made reasons to skip it; none: it cannot be skipped. */

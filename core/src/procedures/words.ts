@@ -1,3 +1,4 @@
+import { difference, type Quantity, quantity, signedQuantity } from '../quantities/sentence.ts'
 import type { Standard } from '../standards/standard.ts'
 import type { VisitState } from './procedure.ts'
 
@@ -14,23 +15,26 @@ export function standardLabel(evidence: VisitState, role: string): string {
   return chosen ? standardOfVisit(evidence, chosen.code).label : 'the standard'
 }
 
-/** A displayed value as it stands on the device. */
-export function shownText(evidence: VisitState, shown: number): string {
-  const { model, setup } = evidence
-  const { unit, decimals } = model.shownScale(setup.device)
-  return `${shown.toFixed(decimals)}${unit === 'pH' ? '' : ` ${unit}`}`
+/** The value of a standard: conductivities on the scale of their size, others as on the label. */
+export function standardQuantity(e: Pick<VisitState, 'kind' | 'model'>, code: string, value: number): Quantity {
+  const { unit, decimals } = standardOfVisit(e, code)
+  return unit === e.model.signalUnit && unit !== 'mV' ? signalQuantity(e, value) : quantity(value, unit, decimals)
 }
 
-/** An error or a tolerance with its unit. */
-export function errorText(evidence: VisitState, error: number, sign = true): string {
-  const { unit, decimals } = evidence.model.errorScale
-  const rounded = error.toFixed(decimals)
-  const text = Number(rounded) === 0 ? rounded.replace('-', '') : rounded
-  return `${sign && Number(text) > 0 ? '+' : ''}${text} ${unit}`
+/** A displayed value on the scale of the device. */
+export function shownQuantity({ model, setup }: Pick<VisitState, 'model' | 'setup'>, shown: number): Quantity {
+  const { unit, decimals } = model.shownScale(setup.device)
+  return quantity(shown, unit, decimals)
+}
+
+/** An error with its sign, or a width without. */
+export function errorQuantity({ model }: Pick<VisitState, 'model'>, error: number, sign = true): Quantity {
+  const { unit, decimals } = model.errorScale
+  return (sign ? signedQuantity : difference)(error, unit, decimals)
 }
 
 /** A signal as it is shown at its level. */
-export function signalText(evidence: VisitState, signal: number, level = signal): string {
-  const { unit, decimals, factor } = evidence.model.signalScale(Math.abs(level))
-  return `${(signal * factor).toFixed(decimals)} ${unit}`
+export function signalQuantity({ model }: Pick<VisitState, 'model'>, signal: number, level = signal): Quantity {
+  const { unit, decimals, factor } = model.signalScale(Math.abs(level))
+  return quantity(signal * factor, unit, decimals)
 }

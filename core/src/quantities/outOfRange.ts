@@ -1,3 +1,6 @@
+import { render } from './render.ts'
+import { exactly, type Sentence, say } from './sentence.ts'
+
 /** What went wrong with one physical quantity, for a sentence at the field that it came from. */
 export interface RangeViolation {
   quantity: string
@@ -15,12 +18,20 @@ export class OutOfRange extends Error {
   readonly violation: RangeViolation
 
   constructor(violation: RangeViolation) {
-    const { quantity, value, low, high, unit } = violation
-    const span = `${low} to ${high}${unit ? ` ${unit}` : ''}`
-    super(`${quantity} is ${Number.isFinite(value) ? value : 'not a number'}; it must lie within ${span}.`)
+    super(render(violationSentence(violation)))
     this.name = 'OutOfRange'
     this.violation = violation
   }
+
+  /** The same as data, to stand in a longer sentence. */
+  get sentence(): Sentence {
+    return violationSentence(this.violation)
+  }
+}
+
+function violationSentence({ quantity: name, value, low, high, unit }: RangeViolation): Sentence {
+  const given = Number.isFinite(value) ? exactly(value) : 'not a number'
+  return say`${name} is ${given}; it must lie within ${exactly(low)} to ${exactly(high, unit)}.`
 }
 
 /** Returns the value, or throws OutOfRange when it is not finite or outside [low, high]. */

@@ -1,5 +1,5 @@
-import { EC_SCALES } from '../conductivity/scales.ts'
 import { ZERO_CELSIUS } from './constants.ts'
+import { EC_SCALES } from './ecScales.ts'
 import { readTypedNumber } from './typedNumber.ts'
 
 /** What a number measures. A field of one dimension refuses units of another. */
@@ -62,6 +62,13 @@ const UNITS = {
 } as const satisfies Record<string, Unit>
 
 export type UnitSymbol = keyof typeof UNITS
+
+export const isUnit = (text: string): text is UnitSymbol => Object.hasOwn(UNITS, text)
+
+/** What each unit measures. */
+export const UNIT_DIMENSION = Object.fromEntries(
+  Object.entries(UNITS).map(([symbol, { dimension }]) => [symbol, dimension]),
+) as Record<UnitSymbol, Dimension>
 
 export type QuantityText =
   /** `converted` when the text carried another unit than the field's. */

@@ -1,4 +1,5 @@
 import type { UnitSymbol } from '../quantities/quantityText.ts'
+import type { Sentence } from '../quantities/sentence.ts'
 
 /** A number that the operator puts in, or reads off. */
 export interface NumberField {
@@ -83,7 +84,7 @@ export interface Sheet {
   /** The formula, and the formula with the numbers put in. */
   working(given: Given, state: number): string[]
   /** Sentences that explain the result, or warn. */
-  remarks?: (given: Given, state: number) => string[]
+  remarks?: (given: Given, state: number) => readonly Sentence[]
   source: string
   range: string
   curve?: (given: Given, state: number) => Curve
@@ -93,7 +94,7 @@ export interface Reckoning {
   linked: { field: LinkedField; value: number; uncertainty: number | null }[]
   outputs: { field: Output; value: number; uncertainty: number | null }[]
   working: string[]
-  remarks: string[]
+  remarks: readonly Sentence[]
   curve: Curve | null
 }
 

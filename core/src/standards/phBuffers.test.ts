@@ -48,7 +48,7 @@ describe('pH standards', () => {
   it('lets a lot bring its own table, which wins', () => {
     const lotTable = { temperatures: [15, 20, 25], values: [7.05, 7.03, 7.01] }
     expect(phBufferValue('pH7.00', 20, lotTable)).toBeCloseTo(7.03, 9)
-    expect(() => phBufferValue('pH7.00', 30, lotTable)).toThrow(/15 to 25 °C/)
+    expect(() => phBufferValue('pH7.00', 30, lotTable)).toThrow(/15 to 25\u00a0°C/)
   })
 
   it('refuses a temperature off the table and a code it does not know', () => {

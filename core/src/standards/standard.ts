@@ -2,6 +2,9 @@ import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Hazard } from './hazards.ts'
 import type { PhTable } from './phBuffers.ts'
 
+/** What is poured into a cup for one point, mL (common practice, no source). */
+export const POURING_ML = 20
+
 /** A bottled standard of any kind, as the Shelf and the Bench see it. */
 export interface Standard {
   code: string
@@ -10,7 +13,7 @@ export interface Standard {
   label: string
   /** As short as still tells it from the others of its kind. */
   shortLabel: string
-  /** Unit of its value: none for pH, uS/cm, mV (Eh), mg/L (activity). */
+  /** Unit of its value: pH, uS/cm, mV (Eh), mg/L (activity). */
   unit: string
   decimals: number
   /** Value on the label, at 25 degC. */

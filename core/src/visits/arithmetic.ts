@@ -1,11 +1,12 @@
 import { nernstSlope } from '../electrode/nernst.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
-import { parametersText } from '../measurement/parametersText.ts'
+import { parametersSentence } from '../measurement/parametersSentence.ts'
 import { expectedShown } from '../procedures/assess.ts'
 import type { ArithmeticLine, LiveReading, Procedure, VisitState } from '../procedures/procedure.ts'
 import type { Step } from '../procedures/step.ts'
-import { shownText, signalText, standardOfVisit } from '../procedures/words.ts'
+import { shownQuantity, standardOfVisit, standardQuantity } from '../procedures/words.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
+import { celsius, millivolts, say } from '../quantities/sentence.ts'
 
 /** The arithmetic as it happens: where the numbers come from, for who wants to see it. */
 export function arithmeticOf(
@@ -20,7 +21,7 @@ export function arithmeticOf(
     {
       title: 'Calibration in the device',
       value: '',
-      note: parametersText(e.model, e.applied?.characteristic ?? e.setup.activeCalibration),
+      note: parametersSentence(e.model, e.applied?.characteristic ?? e.setup.activeCalibration),
     },
   ]
 }
@@ -34,19 +35,17 @@ function atStep(e: VisitState, step: Step, live: LiveReading): ArithmeticLine[] 
     const lotTable = setup.standards[step.role ?? '']?.lotTable
     const value = nullIfOutOfRange(() => model.standardValue(code, live.temperature, setup.device, lotTable))
     if (value !== null) {
-      const unit =
-        standard.unit === 'µS/cm' ? signalText(e, value) : `${value.toFixed(standard.decimals)} ${standard.unit}`
       lines.push({
         title: `${standard.label} here`,
-        value: unit.trim(),
-        note: `at ${live.temperature.toFixed(1)} °C${setup.standards[step.role ?? '']?.lotTable ? ', from the lot’s own table' : `; ${e.kind.standardNote}`}`,
+        value: standardQuantity(e, code, value),
+        note: say`at ${celsius(live.temperature, 1)}${setup.standards[step.role ?? '']?.lotTable ? ', from the lot’s own table' : `; ${e.kind.standardNote}`}`,
       })
       if (e.kind.expectsDisplay) {
         const shown = nullIfOutOfRange(() => expectedShown(e, value, live.temperature))
         if (shown !== null) {
           lines.push({
             title: 'So this device should show',
-            value: shownText(e, shown),
+            value: shownQuantity(e, shown),
             note: 'with its setting as noted',
           })
         }
@@ -56,8 +55,8 @@ function atStep(e: VisitState, step: Step, live: LiveReading): ArithmeticLine[] 
   if (e.kind.slopeTitle) {
     lines.push({
       title: e.kind.slopeTitle,
-      value: `${nernstSlope(live.temperature).toFixed(2)} mV`,
-      note: `ln 10 · R T / F at ${live.temperature.toFixed(1)} °C`,
+      value: millivolts(nernstSlope(live.temperature), 2),
+      note: say`ln 10 · R T / F at ${celsius(live.temperature, 1)}`,
     })
   }
   return lines

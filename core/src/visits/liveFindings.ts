@@ -5,8 +5,9 @@ import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { errorAfter, expectedShown, pointReading } from '../procedures/assess.ts'
 import type { LiveReading, VisitState } from '../procedures/procedure.ts'
 import type { Step } from '../procedures/step.ts'
-import { errorText, shownText, standardOfVisit } from '../procedures/words.ts'
+import { errorQuantity, shownQuantity, standardOfVisit } from '../procedures/words.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
+import { celsius, figures, quantity, say } from '../quantities/sentence.ts'
 
 /** Water whose temperature differs from the usual by more than this is a wrong input, degC (common practice, no source). */
 const USUAL_TEMPERATURE = 3
@@ -35,7 +36,7 @@ function inStandard(e: VisitState, step: Step, reading: LiveReading): Finding | 
     return {
       code: 'temperature-implausible',
       severity: 'stop',
-      sentence: `At ${reading.temperature.toFixed(1)} °C ${standardOfVisit(e, code).label} has no known value.`,
+      sentence: say`At ${celsius(reading.temperature, 1)} ${standardOfVisit(e, code).label} has no known value.`,
       advice: 'Bring it to room temperature, or look at the temperature input.',
       numbers: { temperature: reading.temperature },
     }
@@ -87,11 +88,11 @@ function wrongCup(
     .sort((a, b) => a.far - (chosen.includes(a.code) ? 1 : 0) - b.far + (chosen.includes(b.code) ? 1 : 0))[0]
   if (!nearer) return null
   const [is, should] = [standardOfVisit(e, nearer.code).label, standardOfVisit(e, code).label]
-  const text = nullIfOutOfRange(() => shownText(e, expectedShown(e, read, temperature))) ?? read.toPrecision(4)
+  const shown = nullIfOutOfRange(() => shownQuantity(e, expectedShown(e, read, temperature)))
   return {
     code: 'wrong-standard',
     severity: 'stop',
-    sentence: `This reads like ${text}: ${is}, not ${should}.`,
+    sentence: say`This reads like ${shown ?? quantity(read, e.model.coreUnit, figures(read, 4))}: ${is}, not ${should}.`,
     advice: `Check the cup. If it is ${is}, rinse and go into ${should}.`,
     numbers: { read, expected: right, nearer: nearer.value },
   }
@@ -123,7 +124,7 @@ function carriedOver(e: VisitState, step: Step, reading: LiveReading): Finding |
   return {
     code: 'carried-over',
     severity: 'warn',
-    sentence: `Back in ${standardOfVisit(e, standard.code).label} it is off by ${errorText(e, error)}.`,
+    sentence: say`Back in ${standardOfVisit(e, standard.code).label} it is off by ${errorQuantity(e, error)}.`,
     advice:
       'Something was carried over, or one of the points was not right. Rinse, take a fresh pouring; if it stays, take the points again.',
     numbers: { error },
@@ -138,7 +139,7 @@ function inAir(e: VisitState, reading: LiveReading): Finding | null {
   return {
     code: 'cell-not-dry',
     severity: 'stop',
-    sentence: `In air the cell shows ${reading.signal.toPrecision(3)} µS/cm: it is not dry.`,
+    sentence: say`In air the cell shows ${quantity(reading.signal, e.model.signalUnit, figures(reading.signal, 3))}: it is not dry.`,
     advice: 'Blow it out and let it dry longer. A drop that is left behind becomes the zero.',
     numbers: { signal: reading.signal },
   }
@@ -151,7 +152,7 @@ function inProcess(e: VisitState, step: Step, reading: LiveReading): Finding | n
     return {
       code: 'wrong-temperature-input',
       severity: 'warn',
-      sentence: `It says ${reading.temperature.toFixed(1)} °C; this water is usually at ${setup.processTemperature.toFixed(1)} °C.`,
+      sentence: say`It says ${celsius(reading.temperature, 1)}; this water is usually at ${celsius(setup.processTemperature, 1)}.`,
       advice:
         'Hold a thermometer beside it. A wrong temperature input spoils compensation and the value of every standard.',
       numbers: { temperature: reading.temperature, usual: setup.processTemperature },
@@ -189,7 +190,7 @@ function tankOnly(e: VisitState, reading: LiveReading): Finding | null {
   return {
     code: 'beaker-right-tank-wrong',
     severity: 'warn',
-    sentence: `It read right in the standard, and is off by ${errorText(e, usual)} from what this water usually is.`,
+    sentence: say`It read right in the standard, and is off by ${errorQuantity(e, usual)} from what this water usually is.`,
     advice:
       'Right in the beaker, wrong in the tank: unplug pumps, heaters and lights in turn and watch the reading. Stray voltage is work for a licensed electrician.',
     numbers: { usual, jump },

@@ -1,16 +1,23 @@
 import type { LedgerRow, RecordView } from '@frustum/contract'
 import {
+  DAY_MS,
+  days,
+  entrySentence,
+  errorQuantity,
   modelOf,
   procedureOf,
   reduceVisit,
-  type Scale,
+  resultAt,
+  type Sentence,
   type Step,
-  shownText,
-  signalText,
-  standardOf,
+  say,
+  shownQuantity,
+  signalQuantity,
+  signedQuantity,
   type VisitState,
 } from '@frustum/core'
 import { asc, count, desc, eq, isNotNull, lt } from 'drizzle-orm'
+import { standardQuantity } from '../../../core/src/procedures/words.ts'
 import type { Database } from '../database/open.ts'
 import {
   corrections,
@@ -25,16 +32,9 @@ import {
 import { Problem } from '../problem.ts'
 import { driftHistory } from '../sensors.ts'
 import { openVisit } from '../visits/records.ts'
-import { resultAt, visitView } from '../visits/view.ts'
-import { entryWords } from './words.ts'
+import { visitView } from '../visits/view.ts'
 
 const PAGE = 100
-
-const signed = (value: number, { decimals, unit }: Scale) => {
-  const rounded = value.toFixed(decimals)
-  const text = Number(rounded) === 0 ? rounded.replace('-', '') : rounded
-  return `${Number(text) > 0 ? '+' : ''}${text} ${unit}`
-}
 
 /** Closed visits, newest first, a page at a time. */
 export async function ledger(db: Database, before: Date | null): Promise<LedgerRow[]> {
@@ -55,7 +55,8 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
     ),
   )
   return rows.map(({ visit, position, place, sensor, drift }) => {
-    const scale = modelOf(position.kind).errorScale
+    const { unit, decimals } = modelOf(position.kind).errorScale
+    const error = (value: number) => signedQuantity(value, unit, decimals)
     return {
       id: visit.id,
       at: (visit.closedAt ?? visit.startedAt).getTime(),
@@ -65,8 +66,8 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
       name: procedureOf(visit.procedure).name,
       operator: visit.operator,
       outcome: visit.outcome,
-      asFound: drift?.asFound == null ? null : signed(drift.asFound, scale),
-      asLeft: drift ? signed(drift.asLeft, scale) : null,
+      asFound: drift?.asFound == null ? null : error(drift.asFound),
+      asLeft: drift ? error(drift.asLeft) : null,
       adjusted: drift?.adjusted ?? false,
       corrections: corrected.get(visit.id) ?? 0,
     }
@@ -99,13 +100,13 @@ export async function recordOf(db: Database, id: string, now: number): Promise<R
       at: l.at.getTime(),
       operator: l.operator,
       entry: l.entry,
-      words: entryWords(l.entry, steps, evidence),
+      sentence: entrySentence(l.entry, steps, evidence),
     })),
     points: pointsOf(
       evidence,
       progress.steps.map((s) => s.step),
     ),
-    result: judged ? resultAt(opened, judged.step.key) : null,
+    result: judged ? resultAt(procedure, progress, judged.step.key) : null,
     decisions: Object.entries(evidence.decisions).map(([step, d]) => ({ step: steps.get(step)?.short ?? step, ...d })),
     corrections: noted.map((c) => ({ at: c.at.getTime(), operator: c.operator, text: c.text })),
     drift: await driftWords(db, opened.row.installationId, id, evidence),
@@ -117,17 +118,13 @@ function pointsOf(evidence: VisitState, steps: readonly Step[]): RecordView['poi
     const reading = evidence.readings[step.key]
     if (!reading || evidence.skipped[step.key] !== undefined) return []
     const { standard } = reading
-    const known = standard ? standardOf(standard.code) : null
     return [
       {
         label: step.short,
         reading,
-        signalText: signalText(evidence, reading.signal),
-        shownText: shownText(evidence, reading.shown),
-        standardText:
-          standard && known
-            ? `${known.kind === 'conductivity' ? signalText(evidence, standard.value) : `${standard.value.toFixed(known.decimals)} ${known.unit}`}`.trim()
-            : '',
+        signal: signalQuantity(evidence, reading.signal),
+        shown: shownQuantity(evidence, reading.shown),
+        standard: standard ? standardQuantity(evidence, standard.code, standard.value) : null,
       },
     ]
   })
@@ -139,17 +136,16 @@ async function driftWords(
   installationId: number,
   visitId: string,
   evidence: VisitState,
-): Promise<string | null> {
+): Promise<Sentence | null> {
   const history = (await driftHistory(db, [installationId])).get(installationId) ?? []
   const [own] = await db.select().from(driftObservations).where(eq(driftObservations.visitId, visitId))
   if (!own || own.asFound === null) return null
   const before = history.findLast((h) => h.at < own.at.getTime())
   if (!before) return null
-  const days = (own.at.getTime() - before.at) / 86_400_000
+  const elapsed = days(Math.round((own.at.getTime() - before.at) / DAY_MS))
   const drift = own.asFound - (own.fouling ?? 0) - before.asLeft
-  const scale = evidence.model.errorScale
-  const fouling = own.fouling === null ? '' : `, fouling ${signed(own.fouling, scale)}`
-  return `In ${Math.round(days)} days since the visit before: drift ${signed(drift, scale)}${fouling}.`
+  const fouling = own.fouling === null ? '' : say`, fouling ${errorQuantity(evidence, own.fouling)}`
+  return say`In ${elapsed} since the visit before: drift ${errorQuantity(evidence, drift)}${fouling}.`
 }
 
 /** What is to be read instead. The record itself stays as it was written. */

@@ -5,7 +5,8 @@ import {
   modelOf,
   type NumbersChange,
   nullIfOutOfRange,
-  parametersText,
+  parametersSentence,
+  render,
   type SensorKind,
 } from '@frustum/core'
 import { and, asc, desc, eq, inArray, isNull, lte, max } from 'drizzle-orm'
@@ -230,4 +231,4 @@ async function isKnown(db: Database, installationId: number, at: Date): Promise<
   return seen !== undefined
 }
 
-const text = (model: MeasurementModel, c: CalibrationParameters) => parametersText(model, c)
+const text = (model: MeasurementModel, c: CalibrationParameters) => render(parametersSentence(model, c))

@@ -11,6 +11,7 @@ import {
   DAY_MS,
   modelOf,
   type PlannedTrip,
+  POURING_ML,
   planTrips,
   probabilityInTolerance,
   sensorState,
@@ -34,7 +35,6 @@ import { jobOf, type PlannedWork, plannedWork, prerequisitesOf } from './procedu
 const DAYS_AHEAD = 84
 /** When a trip begins, hours into the day: common practice, no source. */
 const ARRIVAL_HOUR = 9
-const POURING_ML = 20
 const MINUTE_MS = 60_000
 const QUARTER_MS = 15 * MINUTE_MS
 

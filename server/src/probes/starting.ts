@@ -1,5 +1,16 @@
 import type { StartingView } from '@frustum/contract'
-import { commissioningFields, kindOf, modelOf, type Procedure, parametersText, proceduresFor } from '@frustum/core'
+import {
+  commissioningFields,
+  difference,
+  kindOf,
+  modelOf,
+  type Procedure,
+  parametersSentence,
+  proceduresFor,
+  quantity,
+  type Sentence,
+  say,
+} from '@frustum/core'
 import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { devices, installations, places, positions, visits } from '../database/schema.ts'
@@ -72,8 +83,8 @@ export async function starting(db: Database, live: LiveValues, code: string, now
     quantity: model.quantity(device.setting),
     cautions: position.cautions,
     authorityRule: position.authorityRule,
-    processText: `${shown.toFixed(decimals)}${unit === 'pH' ? '' : ` ${unit}`}`,
-    toleranceText: `± ${position.tolerance.toFixed(model.errorScale.decimals)} ${model.errorScale.unit}`,
+    process: quantity(shown, unit, decimals),
+    tolerance: difference(position.tolerance, model.errorScale.unit, model.errorScale.decimals),
     numbersChanged: installed ? await numbersWarning(db, installed) : null,
     setting: kindOf(position.kind).settingText(device.setting),
     procedures,
@@ -81,11 +92,11 @@ export async function starting(db: Database, live: LiveValues, code: string, now
   }
 }
 
-async function numbersWarning(db: Database, installed: Installed): Promise<string | null> {
+async function numbersWarning(db: Database, installed: Installed): Promise<Sentence | null> {
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installed.installation.id)
   if (!changed) return null
   const model = modelOf(installed.position.kind)
-  return `Calibration in the device: ${parametersText(model, changed.held)}; on record: ${parametersText(model, changed.given)}. The reading as found is off by the difference. Restore the calibration on the sensor’s page first, or calibrate now.`
+  return say`Calibration in the device: ${parametersSentence(model, changed.held)}; on record: ${parametersSentence(model, changed.given)}. The reading as found is off by the difference. Restore the calibration on the sensor’s page first, or calibrate now.`
 }
 
 /** The standards with which each procedure was last done here. */

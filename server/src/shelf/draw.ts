@@ -1,19 +1,13 @@
-import type { CapturedReading } from '@frustum/core'
+import { type CapturedReading, POURING_ML } from '@frustum/core'
 import { and, eq, isNull } from 'drizzle-orm'
 import type { Transaction } from '../database/open.ts'
 import { solutionLots, solutionUses } from '../database/schema.ts'
-import type { OpenedVisit } from '../visits/records.ts'
-
-/** A pouring of a cup, mL (common practice, no source). */
-const POURING = 20
 
 /** Each point in a standard drew a pouring from its lot; the first one opens the bottle. */
 export async function drawFromLot(
   tx: Transaction,
-  { row, installed }: OpenedVisit,
-  operator: string,
   reading: CapturedReading,
-  at: Date,
+  use: { visitId: string; position: string; operator: string; at: Date },
 ): Promise<void> {
   const { standard } = reading
   if (!standard?.lot) return
@@ -28,13 +22,13 @@ export async function drawFromLot(
       ),
     )
   if (!lot) return
-  if (!lot.openedOn) await tx.update(solutionLots).set({ openedOn: at }).where(eq(solutionLots.id, lot.id))
+  if (!lot.openedOn) await tx.update(solutionLots).set({ openedOn: use.at }).where(eq(solutionLots.id, lot.id))
   await tx.insert(solutionUses).values({
     lotId: lot.id,
-    visitId: row.id,
-    at,
-    milliliters: POURING,
-    operator,
-    reason: installed.position.code,
+    visitId: use.visitId,
+    at: use.at,
+    milliliters: POURING_ML,
+    operator: use.operator,
+    reason: use.position,
   })
 }

@@ -1,22 +1,22 @@
 import { type Clock, formSchema, formValues, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
-import { type Decision, nullIfOutOfRange, type Progress, readTypedNumber, type VisitEntry } from '@frustum/core'
-import { and, desc, eq, sql } from 'drizzle-orm'
+import { type Decision, keyedCalibration, readTypedNumber, resultAt, type VisitEntry } from '@frustum/core'
+import { eq, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
-import { calibrations, driftObservations, events, installations, visitEntries, visits } from '../database/schema.ts'
+import { visits } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
 import { writeDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirmedCauses.ts'
+import { proposedCauses } from '../probes/confirmedCauses.ts'
 import { Problem } from '../problem.ts'
-import { drawFromLot } from '../shelf/draw.ts'
 import type { Actor } from './actor.ts'
+import { appendEntry } from './append.ts'
 import { LiveDesks } from './liveDesks.ts'
-import { foldLines, type OpenedVisit, openVisit, visitLines } from './records.ts'
+import { type OpenedVisit, openVisit } from './records.ts'
 import { type StartRequest, startVisit } from './start.ts'
-import { resultAt, visitView, wantedCharacteristic } from './view.ts'
+import { visitView } from './view.ts'
 
-/** An action that waited longer than this for the network is recorded as of now, ms. */
-const BELIEVED_FOR = 24 * 3_600_000
+/** What a command adds to the record, from the visit as it stands. */
+type Command = (visit: OpenedVisit) => VisitEntry | Promise<VisitEntry>
 
 /** Runs visits: every action is on disk before it is answered. */
 export class VisitDesk {
@@ -42,62 +42,65 @@ export class VisitDesk {
     return openVisit(this.db, this.live, id, this.clock.now())
   }
 
-  async done(id: string, actor: Actor, step: string): Promise<VisitView> {
-    const { progress } = await this.open(id)
-    if (progress.current?.key === step && !['confirm', 'wait'].includes(progress.current.kind)) throw staleStep()
-    return this.record(id, actor, step, { type: 'done', step })
-  }
-
-  async skip(id: string, actor: Actor, step: string, reason: string): Promise<VisitView> {
-    const { progress } = await this.open(id)
-    if (progress.current?.key === step && progress.current.usualSkips.length === 0) {
-      throw new Problem(409, 'not-skippable', 'This step cannot be skipped.', { hint: 'Do it, or end the visit.' })
-    }
-    return this.record(id, actor, step, { type: 'skipped', step, reason })
-  }
-
-  async wait(id: string, actor: Actor, step: string, minutes: number): Promise<VisitView> {
-    const { progress } = await this.open(id)
-    if (progress.current?.key !== step || progress.current.kind !== 'wait') throw staleStep()
-    return this.record(id, actor, step, {
-      type: 'waiting',
-      step,
-      minutes,
-      shared: progress.current.shared ?? false,
+  done(id: string, actor: Actor, step: string): Promise<VisitView> {
+    return this.atStep(id, actor, step, ({ progress }) => {
+      if (!['confirm', 'wait'].includes(progress.current?.kind ?? '')) throw staleStep()
+      return { type: 'done', step }
     })
   }
 
-  async redo(id: string, actor: Actor, step: string, reason: string): Promise<VisitView> {
-    return this.record(id, actor, null, { type: 'redo', step, reason })
+  skip(id: string, actor: Actor, step: string, reason: string): Promise<VisitView> {
+    return this.atStep(id, actor, step, ({ progress }) => {
+      if (progress.current?.usualSkips.length === 0) {
+        throw new Problem(409, 'not-skippable', 'This step cannot be skipped.', { hint: 'Do it, or end the visit.' })
+      }
+      return { type: 'skipped', step, reason }
+    })
   }
 
-  async abandon(id: string, actor: Actor, reason: string): Promise<VisitView> {
-    return this.record(id, actor, null, { type: 'abandoned', reason })
+  wait(id: string, actor: Actor, step: string, minutes: number): Promise<VisitView> {
+    return this.atStep(id, actor, step, ({ progress: { current } }) => {
+      if (current?.kind !== 'wait') throw staleStep()
+      return { type: 'waiting', step, minutes, shared: current.shared ?? false }
+    })
   }
 
-  async capture(id: string, actor: Actor, step: string, earlyReason?: string): Promise<VisitView> {
-    const known = await this.alreadyDone(id, actor)
-    if (known) return known
-    const desk = await this.desks.desk(id)
-    // Pressed between two answers of a line that is late: the next one is the one to keep.
-    await this.live.fresh(desk.position)
-    if (desk.session.setting.step?.key !== step) throw staleStep()
-    const reading = desk.session.capture(earlyReason)
-    return this.record(id, actor, step, { type: 'captured', step, reading })
+  redo(id: string, actor: Actor, step: string, reason: string): Promise<VisitView> {
+    return this.command(id, actor, ({ progress }) => {
+      if (!progress.steps.some((s) => s.step.key === step)) throw staleStep()
+      return { type: 'redo', step, reason }
+    })
   }
 
-  async typed(id: string, actor: Actor, step: string, value: string, temperature: string): Promise<VisitView> {
-    const [v, t] = [readTypedNumber(value), readTypedNumber(temperature)]
-    if (!v.ok || !t.ok) throw new Problem(400, 'invalid', 'Type the reading as a number.')
-    return this.record(id, actor, step, { type: 'typed', step, value: v.value, temperature: t.value })
+  abandon(id: string, actor: Actor, reason: string): Promise<VisitView> {
+    return this.command(id, actor, () => ({ type: 'abandoned', reason }))
   }
 
-  async fill(id: string, actor: Actor, step: string, typed: Record<string, unknown>): Promise<VisitView> {
-    const { progress } = await this.open(id)
-    const fields = progress.current?.key === step ? progress.current.fields : undefined
-    if (!fields) throw staleStep()
-    await readBody(formSchema(fields), typed)
-    return this.record(id, actor, step, { type: 'filled', step, values: formValues(fields, typed) })
+  capture(id: string, actor: Actor, step: string, earlyReason?: string): Promise<VisitView> {
+    return this.atStep(id, actor, step, async () => {
+      const desk = await this.desks.desk(id)
+      // Pressed between two answers of a line that is late: the next one is the one to keep.
+      await this.live.fresh(desk.position)
+      if (desk.session.setting.step?.key !== step) throw staleStep()
+      return { type: 'captured', step, reading: desk.session.capture(earlyReason) }
+    })
+  }
+
+  typed(id: string, actor: Actor, step: string, value: string, temperature: string): Promise<VisitView> {
+    return this.atStep(id, actor, step, () => {
+      const [v, t] = [readTypedNumber(value), readTypedNumber(temperature)]
+      if (!v.ok || !t.ok) throw new Problem(400, 'invalid', 'Type the reading as a number.')
+      return { type: 'typed', step, value: v.value, temperature: t.value }
+    })
+  }
+
+  fill(id: string, actor: Actor, step: string, typed: Record<string, unknown>): Promise<VisitView> {
+    return this.atStep(id, actor, step, async ({ progress }) => {
+      const fields = progress.current?.fields
+      if (!fields) throw staleStep()
+      await readBody(formSchema(fields), typed)
+      return { type: 'filled', step, values: formValues(fields, typed) }
+    })
   }
 
   async typing(id: string) {
@@ -105,70 +108,61 @@ export class VisitDesk {
     return typedBounds(installed.position.kind, installed.device.setting, installed.device.shows)
   }
 
-  async decide(
+  decide(
     id: string,
     actor: Actor,
     step: string,
-    decision: Decision,
-    note: string | undefined,
+    { decision, note }: { decision: Decision; note: string | undefined },
   ): Promise<VisitView> {
-    const known = await this.alreadyDone(id, actor)
-    if (known) return known
-    const opened = await this.open(id)
-    if (opened.progress.current?.key !== step) throw staleStep()
-    const result = resultAt(opened, step)
-    if (!result) throw staleStep()
-    if (!result.choices.includes(decision)) {
-      throw new Problem(409, 'no-result', 'That cannot be decided on these points.', {
-        hint: 'Take the points again, or choose one of the decisions that are offered.',
-      })
-    }
-    if (decision !== result.proposal.decision && (note ?? '').length < 3) {
-      throw new Problem(400, 'note-needed', 'You decide otherwise than proposed.', {
-        hint: 'Add a note that says why.',
-        fields: { note: 'Say why in a few words.' },
-      })
-    }
-    const proposed = result.proposal.decision
-    return this.record(id, actor, step, { type: 'decided', step, decision, proposed, note: note || null })
-  }
-
-  async apply(id: string, actor: Actor, way: 'link' | 'keyed', shownAfter: string | undefined): Promise<VisitView> {
-    const known = await this.alreadyDone(id, actor)
-    if (known) return known
-    const opened = await this.open(id)
-    const result = resultAt(opened, 'apply')
-    if (opened.progress.current?.key !== 'apply' || !result || result.apply.length === 0) throw staleStep()
-    const characteristic = wantedCharacteristic(result)
-    if (way === 'link') {
-      const link = this.live.link(opened.installed.position.code)
-      if (!link || !opened.setup.writable) {
-        throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
-          hint: 'Key the numbers in on the device.',
+    return this.atStep(id, actor, step, ({ procedure, progress }) => {
+      const result = resultAt(procedure, progress, step)
+      if (!result) throw staleStep()
+      if (!result.choices.includes(decision)) {
+        throw new Problem(409, 'no-result', 'That cannot be decided on these points.', {
+          hint: 'Take the points again, or choose one of the decisions that are offered.',
         })
       }
-      await writeDeviceCalibration(link, opened.progress.evidence.model, characteristic)
-    }
-    const typed = shownAfter === undefined ? null : readTypedNumber(shownAfter)
-    return this.record(id, actor, 'apply', {
-      type: 'applied',
-      way,
-      characteristic,
-      shownAfter: typed?.ok ? typed.value : null,
+      const proposed = result.proposal.decision
+      if (decision !== proposed && (note ?? '').length < 3) {
+        throw new Problem(400, 'note-needed', 'You decide otherwise than proposed.', {
+          hint: 'Add a note that says why.',
+          fields: { note: 'Say why in a few words.' },
+        })
+      }
+      return { type: 'decided', step, decision, proposed, note: note || null }
+    })
+  }
+
+  apply(id: string, actor: Actor, way: 'link' | 'keyed', shownAfter: string | undefined): Promise<VisitView> {
+    return this.atStep(id, actor, 'apply', async ({ procedure, progress, setup }) => {
+      const result = resultAt(procedure, progress, 'apply')
+      if (!result || result.apply.length === 0) throw staleStep()
+      const characteristic = keyedCalibration(result)
+      if (way === 'link') {
+        const link = this.live.link(setup.position)
+        if (!link || !setup.writable) {
+          throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
+            hint: 'Key the numbers in on the device.',
+          })
+        }
+        await writeDeviceCalibration(link, progress.evidence.model, characteristic)
+      }
+      const typed = shownAfter === undefined ? null : readTypedNumber(shownAfter)
+      return { type: 'applied', way, characteristic, shownAfter: typed?.ok ? typed.value : null }
     })
   }
 
   async takeOver(id: string, actor: Actor): Promise<VisitView> {
-    const { row } = await this.open(id)
-    if (row.closedAt) throw closed()
-    await this.db.transaction(async (tx) => {
-      await this.append(tx, id, actor, { type: 'taken-over', from: row.holderName ?? 'nobody' })
-      await tx
-        .update(visits)
-        .set({ holderClient: actor.clientId, holderName: actor.operator, heldSince: new Date(this.clock.now()) })
-        .where(eq(visits.id, id))
+    const opened = await this.open(id)
+    if (opened.row.closedAt) throw closed()
+    const holder = { holderClient: actor.clientId, holderName: actor.operator, heldSince: new Date(this.clock.now()) }
+    const after = await this.db.transaction(async (tx) => {
+      const from = opened.row.holderName ?? 'nobody'
+      const next = await appendEntry(tx, opened, actor, { type: 'taken-over', from }, this.clock.now())
+      await tx.update(visits).set(holder).where(eq(visits.id, id))
+      return { ...next, row: { ...next.row, ...holder } }
     })
-    return this.tellAll(id)
+    return this.told(after)
   }
 
   /** See LiveDesks.watch. */
@@ -176,160 +170,54 @@ export class VisitDesk {
     return this.desks.watch(id, listener)
   }
 
-  private async tellAll(id: string): Promise<VisitView> {
-    const opened = await this.open(id)
+  private async told(opened: OpenedVisit): Promise<VisitView> {
     await this.desks.refresh(opened)
     return visitView(this.db, opened, this.clock.now())
   }
 
-  /** The view, when this very action was recorded before: it was sent twice. */
-  private async alreadyDone(id: string, actor: Actor): Promise<VisitView | null> {
-    if (!actor.actionId || !(await this.isKnown(this.db, id, actor.actionId))) return null
-    return this.view(id)
+  private atStep(id: string, actor: Actor, step: string, command: Command): Promise<VisitView> {
+    return this.command(id, actor, (visit) => {
+      if (visit.progress.current?.key !== step) throw staleStep()
+      return command(visit)
+    })
   }
 
-  private async isKnown(db: Database | Transaction, id: string, actionId: string): Promise<boolean> {
-    const [known] = await db
-      .select({ id: visitEntries.id })
-      .from(visitEntries)
-      .where(and(eq(visitEntries.visitId, id), eq(visitEntries.actionId, actionId)))
-    return known !== undefined
-  }
-
-  /** Writes one line of the record, and all that follows from it, in one transaction. */
-  private async record(id: string, actor: Actor, step: string | null, entry: VisitEntry): Promise<VisitView> {
+  /** Loads the visit once, writes one line of its record and all that follows from it, and answers with what came of it. */
+  private async command(id: string, actor: Actor, command: Command): Promise<VisitView> {
     const opened = await this.open(id)
+    // Sent twice: this very action is on record.
+    if (actor.actionId && opened.actions.has(actor.actionId)) return visitView(this.db, opened, this.clock.now())
+    if (opened.row.closedAt) throw closed()
+    requireHold(opened.row, actor)
+    const entry = await command(opened)
     // Asked before the transaction: it reads the whole site.
     const proposed =
       opened.procedure.id === 'retire'
         ? await proposedCauses(this.db, opened.installed.installation.id, this.clock.now())
         : []
-    await this.db.transaction(async (tx) => {
-      // The lock keeps two actions at the same moment from both finding the step still open.
-      const [row] = await tx
-        .execute<{ holder_client: string | null; holder_name: string | null; closed_at: Date | null }>(
-          sql`select holder_client, holder_name, closed_at from visits where id = ${id} for update`,
-        )
-        .then((r) => r.rows)
-      if (actor.actionId && (await this.isKnown(tx, id, actor.actionId))) return
-      if (row?.closed_at) throw closed()
-      if (row?.holder_client && row.holder_client !== actor.clientId) {
-        throw new Problem(409, 'held', `${row.holder_name} has this sensor in hand.`, { hint: 'Take it over first.' })
-      }
-      const before = foldLines(opened, await visitLines(tx, id))
-      if (step !== null && before.current?.key !== step) throw staleStep()
-      if (entry.type === 'redo' && !before.steps.some((s) => s.step.key === entry.step)) throw staleStep()
-      const at = await this.append(tx, id, actor, entry)
-      await this.follow(tx, opened, { operator: actor.operator, proposed }, entry, at)
+    const after = await this.db.transaction(async (tx) => {
+      const row = await this.locked(tx, id)
+      if (row.lines !== opened.revision) return null
+      requireHold(row, actor)
+      return appendEntry(tx, opened, { ...actor, proposed }, entry, this.clock.now())
     })
-    return this.tellAll(id)
+    // Another action came in between: this one is judged by the visit as it is now.
+    return after ? this.told(after) : this.command(id, actor, command)
   }
 
-  /** What a line of the record entails beyond itself. */
-  private async follow(
-    tx: Transaction,
-    opened: OpenedVisit,
-    { operator, proposed }: { operator: string; proposed: Proposed },
-    entry: VisitEntry,
-    at: Date,
-  ): Promise<void> {
-    const { row } = opened
-    const progress = foldLines(opened, await visitLines(tx, row.id))
-    if (entry.type === 'captured') await drawFromLot(tx, opened, operator, entry.reading, at)
-    await this.keepCalibration(tx, opened, progress, entry, at)
-    const finished = progress.current === null && entry.type !== 'abandoned'
-    if (finished) await this.observe(tx, opened, progress, at)
-    if (finished && opened.procedure.id === 'retire')
-      await this.retire(tx, opened, progress, { at, operator, proposed })
-    // A form that may wait for days leaves the sensor to whoever comes next.
-    if (progress.current?.pending && !finished) {
-      await tx
-        .update(visits)
-        .set({ holderClient: null, holderName: null, heldSince: null })
-        .where(eq(visits.id, row.id))
-    }
-    if (finished || entry.type === 'abandoned') {
-      await tx
-        .update(visits)
-        .set({
-          closedAt: at,
-          outcome: finished ? 'done' : 'abandoned',
-          holderClient: null,
-          holderName: null,
-          heldSince: null,
-        })
-        .where(eq(visits.id, row.id))
-    }
+  /** The lock keeps two actions at the same moment from both finding the step still open. */
+  private async locked(tx: Transaction, id: string) {
+    const { rows } = await tx.execute<{ holderClient: string | null; holderName: string | null; lines: number }>(sql`
+      select holder_client as "holderClient", holder_name as "holderName",
+        (select count(*)::int from visit_entries where visit_id = visits.id) as lines
+      from visits where id = ${id} for update`)
+    return rows[0] as (typeof rows)[number]
   }
+}
 
-  /** What the sensor was found to be, once it was applied or decided to be left as it is. */
-  private async keepCalibration(
-    tx: Transaction,
-    opened: OpenedVisit,
-    progress: Progress,
-    entry: VisitEntry,
-    at: Date,
-  ): Promise<void> {
-    const left = entry.type === 'decided' && ['leave-alone', 'replace'].includes(entry.decision)
-    if (entry.type !== 'applied' && !left) return
-    const found = nullIfOutOfRange(() => opened.procedure.judge(progress.evidence, left ? entry.step : 'result'))?.found
-    if (!found) return
-    await tx.insert(calibrations).values({
-      installationId: opened.installed.installation.id,
-      visitId: opened.row.id,
-      at,
-      characteristic: entry.type === 'applied' ? entry.characteristic : found.characteristic,
-      uncertainty: found.uncertainty,
-      adopted: entry.type === 'applied',
-      baseline: opened.procedure.baseline ?? false,
-    })
-  }
-
-  /** The error as found and as left, from which drift is computed. Nothing when the visit measured neither. */
-  private async observe(tx: Transaction, opened: OpenedVisit, progress: Progress, at: Date): Promise<void> {
-    const observation = nullIfOutOfRange(() => opened.procedure.observe(progress.evidence))
-    if (!observation) return
-    await tx.insert(driftObservations).values({
-      installationId: opened.installed.installation.id,
-      visitId: opened.row.id,
-      at,
-      ...observation,
-    })
-  }
-
-  private async retire(
-    tx: Transaction,
-    opened: OpenedVisit,
-    progress: Progress,
-    { at, operator, proposed }: { at: Date; operator: string; proposed: Proposed },
-  ): Promise<void> {
-    const { installation } = opened.installed
-    const { cause, note } = progress.evidence.forms.cause?.values ?? {}
-    await tx.insert(events).values({
-      installationId: installation.id,
-      at,
-      kind: 'retired',
-      note: [cause, note].filter(Boolean).join(': '),
-    })
-    await noteRetirement(tx, { installationId: installation.id, at, operator, cause, proposed })
-    await tx.update(installations).set({ removedAt: at }).where(eq(installations.id, installation.id))
-  }
-
-  private async append(tx: Transaction, visitId: string, actor: Actor, entry: VisitEntry): Promise<Date> {
-    const [last] = await tx
-      .select({ seq: visitEntries.seq })
-      .from(visitEntries)
-      .where(eq(visitEntries.visitId, visitId))
-      .orderBy(desc(visitEntries.seq))
-      .limit(1)
-    const now = this.clock.now()
-    const { madeAt, actionId, operator } = actor
-    const at = new Date(madeAt !== undefined && madeAt < now && now - madeAt < BELIEVED_FOR ? madeAt : now)
-    await tx
-      .insert(visitEntries)
-      .values({ visitId, seq: (last?.seq ?? 0) + 1, at, operator, entry, actionId: actionId ?? null })
-    return at
-  }
+function requireHold(row: Pick<OpenedVisit['row'], 'holderClient' | 'holderName'>, actor: Actor): void {
+  if (!row.holderClient || row.holderClient === actor.clientId) return
+  throw new Problem(409, 'held', `${row.holderName} has this sensor in hand.`, { hint: 'Take it over first.' })
 }
 
 const staleStep = () =>

@@ -51,7 +51,7 @@ export function visitRoutes({ desk }: ServerContext) {
   )
   accept(router, ENDPOINTS.fill, fillBody, ({ params, body }) => desk.fill(params.id, body, body.step, body.values))
   accept(router, ENDPOINTS.decide, decideBody, ({ params, body }) =>
-    desk.decide(params.id, body, body.step, body.decision, body.note),
+    desk.decide(params.id, body, body.step, { decision: body.decision, note: body.note }),
   )
   accept(
     router,

@@ -2,7 +2,9 @@ import type { Clock, VisitLive } from '@frustum/contract'
 import {
   arithmeticOf,
   type CapturedReading,
+  difference,
   type Finding,
+  figures,
   type Kind,
   knownAs,
   type LiveReading,
@@ -10,6 +12,8 @@ import {
   type MeasurementModel,
   nullIfOutOfRange,
   type Procedure,
+  type Quantity,
+  render,
   roundedPreset,
   type Scale,
   type SettlingSignature,
@@ -298,7 +302,7 @@ export class StepSession {
       shownUnit: shownScale.unit,
       shownDecimals: shownScale.decimals,
       temperature: latest?.temperature ?? null,
-      wanted: this.wantedWords(),
+      wanted: this.wanted(),
       opinion: this.stepOpinion(),
       trace: wholeTrace ? this.trace : this.untold(),
       fresh: wholeTrace,
@@ -316,9 +320,9 @@ export class StepSession {
     return fresh
   }
 
-  private wantedWords(): string {
+  private wanted(): Quantity {
     const { resolution } = this.preset
-    return this.kind.settledWithin ?? `${Number(resolution.toPrecision(2))} ${this.scale.unit}`
+    return this.kind.settledWithin ?? difference(resolution, this.scale.unit, figures(resolution, 2))
   }
 
   /**
@@ -345,8 +349,8 @@ export class StepSession {
     const stopped = finding?.severity === 'stop'
     const freezes = setting.step.freezes === true
     if (((opinion.state !== 'stable' && !freezes) || stopped) && !earlyReason) {
-      throw new Problem(409, 'not-stable', stopped ? finding.sentence : 'The reading is not stable yet.', {
-        hint: stopped ? finding.advice : 'Wait, or take it now with a reason.',
+      throw new Problem(409, 'not-stable', stopped ? render(finding.sentence) : 'The reading is not stable yet.', {
+        hint: stopped ? render(finding.advice) : 'Wait, or take it now with a reason.',
       })
     }
     const standardValue = this.standardValue(latest.temperature)

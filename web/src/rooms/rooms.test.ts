@@ -1,10 +1,9 @@
 import type { PastView, PlannedTripView, PlanView, ProbeView } from '@frustum/contract'
-import { DAY_MS, modelOf } from '@frustum/core'
+import { DAY_MS, decisionWords, modelOf } from '@frustum/core'
 import { Given, reckon, SHEETS, type Sheet } from '@frustum/core/reckoner'
 import { beforeEach, describe, expect, it } from 'vitest'
 import outbox, { put, sent, type Waiting } from '../store/outbox.ts'
 import person, { newId, operatorChosen, themeChosen } from '../store/person.ts'
-import { decisionWord } from './bench/decisionWords.ts'
 import { outText } from './plan/outText.ts'
 import { firstTrips, riskOn, riskWord, tripRisk } from './plan/risk.ts'
 import { whatItMeans } from './probes/pastWords.ts'
@@ -210,8 +209,8 @@ describe('what an error found means for the readings before it', () => {
 })
 
 it('a check goes on to a calibration, anything else is adjusted', () => {
-  expect(decisionWord('adjust', 'verdict')).toBe('Go on and calibrate')
-  expect(decisionWord('adjust', 'result')).toBe('Adjust')
+  expect(decisionWords('adjust', true)).toBe('Go on and calibrate')
+  expect(decisionWords('adjust', false)).toBe('Adjust')
 })
 
 it.each(SHEETS.map((s) => [s.id, s] as const))(

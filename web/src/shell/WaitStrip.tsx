@@ -1,5 +1,5 @@
 import { Link } from 'react-router'
-import { duration } from '../parts/format.ts'
+import { duration } from '../components/format.ts'
 import { useWaitsQuery } from '../store/api.ts'
 import { useNow } from '../store/clock.ts'
 

@@ -47,7 +47,7 @@ export const CHLORINE: Kind = {
     oldestHours: 0.5,
     largestCorrection: 0.6,
     scale: { unit: 'mg/L', decimals: 2 },
-    usualUncertainty: '0.05',
+    usualUncertainty: 0.05,
     amount: true,
     hazards: ['reagent'],
     corrected: ({ activeCalibration }, _reading, right, frozen) => byGain(activeCalibration, right, frozen),

@@ -1,7 +1,6 @@
 import type { ConductivityCalibration, ConductivityPoint } from '../../calibration/conductivityCalibration.ts'
 import type { Finding } from '../../calibration/finding.ts'
-
-const one = (value: number) => value.toFixed(1)
+import { figures, quantity, say } from '../../quantities/sentence.ts'
 
 /** A cell factor beyond these is dirt, a wrong cell constant or a wrong standard, 1 (common practice, no source). */
 export const CELL_FACTOR_RULE = { low: 0.8, high: 1.25 }
@@ -16,7 +15,7 @@ export function findingsOfConductivity(result: ConductivityCalibration, point: C
     found.push({
       code: 'cell-not-dry',
       severity: 'warn',
-      sentence: `In dry air the cell shows ${zero.value.toPrecision(3)} µS/cm.`,
+      sentence: say`In dry air the cell shows ${quantity(zero.value, 'µS/cm', figures(zero.value, 3))}.`,
       advice: 'Blow it out, let it dry for up to two hours, and take the zero again.',
       numbers: { zero: zero.value },
     })
@@ -26,7 +25,7 @@ export function findingsOfConductivity(result: ConductivityCalibration, point: C
     found.push({
       code: 'factor-beyond',
       severity: 'warn',
-      sentence: `The cell reads ${one(100 / factor.value)} % of what is right.`,
+      sentence: say`The cell reads ${quantity(100 / factor.value, '%', 1)} of what is right.`,
       advice: low
         ? 'Low: clean the cell again, tap the bubbles off, and retest in fresh solution before you adjust.'
         : 'High: rinse again, look for a bridge between the electrodes, and check the cell constant keyed in.',

@@ -4,6 +4,7 @@ import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind, SimulatorRow } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
+import { celsius, exactly, say } from '../../quantities/sentence.ts'
 import { PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
 import { CONDUCTIVITY_MODEL } from './model.ts'
 import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT } from './procedures.ts'
@@ -25,12 +26,12 @@ const LAW_WORDS: Record<Exclude<Compensation['law'], 'linear'>, string> = {
 }
 
 const ohmic = (megohm: number): SimulatorRow => ({
-  label: `${megohm} Mohm.cm, 25 °C`,
+  label: say`${exactly(megohm, 'MΩ·cm')}, ${celsius(25, 0)}`,
   signal: 1 / megohm,
   temperature: 25,
 })
 const siemens = (conductivity: number): SimulatorRow => ({
-  label: `${conductivity} µS/cm, 25 °C`,
+  label: say`${exactly(conductivity, 'µS/cm')}, ${celsius(25, 0)}`,
   signal: conductivity,
   temperature: 25,
 })
@@ -80,7 +81,7 @@ export const CONDUCTIVITY: Kind = {
     oldestHours: 24,
     largestCorrection: 0.4,
     scale: null,
-    usualUncertainty: '1',
+    usualUncertainty: 1,
     amount: true,
     hazards: [],
     corrected: ({ activeCalibration: c }, _reading, right, frozen) => ({

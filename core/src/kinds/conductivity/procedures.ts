@@ -17,6 +17,7 @@ import { calibrationProcedure } from '../../procedures/calibrationProcedure.ts'
 import type { Assessment, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
 import type { Step } from '../../procedures/step.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
+import { quantity, say } from '../../quantities/sentence.ts'
 import { CONDUCTIVITY_STANDARDS } from '../../standards/conductivityStandards.ts'
 import { findingsOfConductivity } from './findings.ts'
 import { settingFinding } from './settingFinding.ts'
@@ -91,7 +92,7 @@ function judgeWith(
     const finding: Finding = {
       code: 'no-response',
       severity: 'stop',
-      sentence: `These readings give no cell factor. ${error.message}`,
+      sentence: say`These readings give no cell factor. ${error.sentence}`,
       advice: 'Is the cell in the standard, covered, without a bubble, and plugged in? Take the point again.',
       numbers: {},
     }
@@ -125,7 +126,7 @@ function judgeWith(
     }),
     worn:
       characteristic.factor > 2 || characteristic.factor < 0.5
-        ? `The cell factor is ${characteristic.factor.toFixed(2)}: the cell is damaged, or its constant is keyed in wrongly.`
+        ? say`The cell factor is ${quantity(characteristic.factor, '', 2)}: the cell is damaged, or its constant is keyed in wrongly.`
         : null,
   })
 }

@@ -3,6 +3,7 @@ import type { Assessment, Procedure, VisitState } from '../../procedures/procedu
 import type { Step } from '../../procedures/step.ts'
 import { back, clean, foundProcess, foundStandard, hold, release, verdict } from '../../procedures/steps.ts'
 import { standardLabel } from '../../procedures/words.ts'
+import { quantity, say, signedQuantity } from '../../quantities/sentence.ts'
 import { CONDUCTIVITY_STANDARD, compensationFindings } from './procedures.ts'
 
 /** Cleaning and fresh solution may be tried so often before a cell that is never adjusted is given up. */
@@ -25,34 +26,34 @@ function judgeTest(e: VisitState, step: string): Assessment | null {
   const share = shown / right
   const passes = share >= PASS_BAND.low && share <= PASS_BAND.high
   const setting = compensationFindings(e, [key])
-  const band = `${(100 * PASS_BAND.low - 100).toFixed(1)} to +${(100 * PASS_BAND.high - 100).toFixed(1)} %`
-  const off = `${share >= 1 ? '+' : ''}${(100 * share - 100).toFixed(1)} %`
+  const band = say`${signedQuantity(100 * PASS_BAND.low - 100, '', 1)} to ${signedQuantity(100 * PASS_BAND.high - 100, '%', 1)}`
+  const off = signedQuantity(100 * share - 100, '%', 1)
   const spent = round + 1 >= MOST_TESTS
   return {
     ...checked,
     findings: [...setting, ...checked.findings],
     figures: [
       checked.figures[0] as Assessment['figures'][number],
-      { label: 'Off by', value: off, note: `passes from ${band}` },
-      { label: 'Test', value: `${round + 1}`, note: `of ${MOST_TESTS} at the most` },
+      { label: 'Off by', value: off, note: say`passes from ${band}` },
+      { label: 'Test', value: quantity(round + 1, '', 0), note: say`of ${quantity(MOST_TESTS, '', 0)} at the most` },
     ],
     proposal: setting[0]
-      ? { decision: 'repeat', reason: `${setting[0].sentence} ${setting[0].advice}` }
+      ? { decision: 'repeat', reason: say`${setting[0].sentence} ${setting[0].advice}` }
       : passes
-        ? { decision: 'leave-alone', reason: `It reads ${off} of what is right; ${band} passes. Leave it alone.` }
+        ? { decision: 'leave-alone', reason: say`It reads ${off} of what is right; ${band} passes. Leave it alone.` }
         : spent
           ? {
               decision: 'replace',
-              reason: `Cleaned and tested ${round + 1} times in fresh solution, and still ${off}. A cell like this is never adjusted: replace it.`,
+              reason: say`Cleaned and tested ${quantity(round + 1, '', 0)} times in fresh solution, and still ${off}. A cell like this is never adjusted: replace it.`,
             }
           : share < 1
             ? {
                 decision: 'clean-and-recheck',
-                reason: `It reads ${off}: low is dirt or a bubble. Clean it again and retest in fresh solution; this cell is never adjusted.`,
+                reason: say`It reads ${off}: low is dirt or a bubble. Clean it again and retest in fresh solution; this cell is never adjusted.`,
               }
             : {
                 decision: 'clean-and-recheck',
-                reason: `It reads ${off}: high is a wrong or evaporated solution. Rinse well and retest in a fresh pouring.`,
+                reason: say`It reads ${off}: high is a wrong or evaporated solution. Rinse well and retest in a fresh pouring.`,
               },
     choices: spent ? ['leave-alone', 'replace', 'repeat'] : ['leave-alone', 'clean-and-recheck', 'replace', 'repeat'],
   }

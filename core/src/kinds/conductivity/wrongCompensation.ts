@@ -2,7 +2,8 @@ import type { Finding } from '../../calibration/finding.ts'
 import type { Compensation } from '../../conductivity/compensation.ts'
 import type { DeviceSetting } from '../../measurement/measurementModel.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
-import { conductivityOnDisplay } from './model.ts'
+import { quantity, say } from '../../quantities/sentence.ts'
+import { CONDUCTIVITY_MODEL, conductivityOnDisplay } from './model.ts'
 
 const CANDIDATES: readonly { compensation: Compensation; words: string }[] = [
   { compensation: { law: 'none' }, words: 'no compensation' },
@@ -45,10 +46,12 @@ export function findWrongCompensation(
     .filter((c) => c.miss < EXPLAINS)
     .sort((a, b) => a.miss - b.miss)[0]
   if (!found) return null
+  const { unit, decimals } = CONDUCTIVITY_MODEL.shownScale(device)
+  const onDisplay = (value: number) => quantity(value, unit, decimals)
   return {
     code: 'wrong-compensation',
     severity: 'stop',
-    sentence: `The device shows ${shown.toPrecision(4)} where its setting as noted gives ${expected.toPrecision(4)}; it fits ${found.words}.`,
+    sentence: say`The device shows ${onDisplay(shown)} where its setting as noted gives ${onDisplay(expected)}; it fits ${found.words}.`,
     advice: 'Set its compensation as noted before anything is adjusted, or correct the note. The cell is not at fault.',
     numbers: { shown, expected, temperature },
   }

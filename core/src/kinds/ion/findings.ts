@@ -1,8 +1,7 @@
 import type { Finding } from '../../calibration/finding.ts'
 import { type IonPoint, PAIR_TEMPERATURE_RULE, pairGapRule } from '../../calibration/ionCalibration.ts'
 import { findNoResponse } from '../../calibration/slips.ts'
-
-const one = (value: number) => value.toFixed(1)
+import { degreesApart, millivolts, quantity, say } from '../../quantities/sentence.ts'
 
 /** Ion standards nearer than this factor give no trustworthy slope (common practice, no source). */
 export const ION_FACTOR_RULE = 3
@@ -26,8 +25,8 @@ export function findingsOfIonPair(high: IonPoint, low: IonPoint): Finding[] {
     found.push({
       code: 'points-too-close',
       severity: 'warn',
-      sentence: `The standards are a factor of ${one(ratio)} apart; the slope from them is mostly noise.`,
-      advice: `Use standards at least a factor of ${ION_FACTOR_RULE} apart.`,
+      sentence: say`The standards are a factor of ${quantity(ratio, '', 1)} apart; the slope from them is mostly noise.`,
+      advice: say`Use standards at least a factor of ${quantity(ION_FACTOR_RULE, '', 0)} apart.`,
       numbers: { ratio },
     })
   }
@@ -36,7 +35,7 @@ export function findingsOfIonPair(high: IonPoint, low: IonPoint): Finding[] {
     found.push({
       code: 'temperatures-apart',
       severity: 'warn',
-      sentence: `The two standards are ${apart.toFixed(2)} °C apart; ${PAIR_TEMPERATURE_RULE} °C is the most.`,
+      sentence: say`The two standards are ${degreesApart(apart, 2)} apart; ${degreesApart(PAIR_TEMPERATURE_RULE, 2)} is the most.`,
       advice: 'Let both come to the same temperature and take the points again.',
       numbers: { apart },
     })
@@ -50,13 +49,13 @@ function findingsOfGap(high: IonPoint, low: IonPoint): Finding[] {
   const dead = findNoResponse(rule.gap, middle)
   if (dead) return [dead]
   const numbers = { gap: rule.gap, low: rule.low, high: rule.high }
-  const limits = `${one(rule.low)} to ${one(rule.high)} mV`
+  const limits = say`${quantity(rule.low, '', 1)} to ${millivolts(rule.high)}`
   if (rule.gap < 0) {
     return [
       {
         code: 'standards-swapped',
         severity: 'stop',
-        sentence: `The stronger standard gave the signal of the weaker: the gap is ${one(rule.gap)} mV.`,
+        sentence: say`The stronger standard gave the signal of the weaker: the gap is ${millivolts(rule.gap)}.`,
         advice: 'The cups were swapped, or the points were filed the wrong way round. Take both again.',
         numbers,
       },
@@ -68,7 +67,7 @@ function findingsOfGap(high: IonPoint, low: IonPoint): Finding[] {
     {
       code: 'gap-outside',
       severity: 'warn',
-      sentence: `The two readings are ${one(rule.gap)} mV apart; ${limits} is right for these standards.`,
+      sentence: say`The two readings are ${millivolts(rule.gap)} apart; ${limits} is right for these standards.`,
       advice: small
         ? 'An ageing tip: hydrate it and repeat once with fresh standards; if it stays, replace the tip.'
         : 'More than a tip can give: a standard is off. Repeat with fresh standards.',

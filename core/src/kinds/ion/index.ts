@@ -5,7 +5,7 @@ import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
-import { millivolts, PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
+import { millivoltRow, PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
 import { ION_MODEL, ionElectrodeAt } from './model.ts'
 import { ION_FOUR_POINT, ION_THREE_POINT, ION_TWO_POINT, pairFindings } from './procedures.ts'
 import { ION_BOTTLES } from './standards.ts'
@@ -63,7 +63,7 @@ export const ION: Kind = {
     oldestHours: 24,
     largestCorrection: 0.6,
     scale: { unit: 'mg/L', decimals: 1 },
-    usualUncertainty: '2',
+    usualUncertainty: 2,
     amount: true,
     hazards: [],
     corrected: ({ activeCalibration: c, device }, { temperature }, right, frozen) => {
@@ -75,7 +75,7 @@ export const ION: Kind = {
       }
     },
   },
-  simulator: { rows: () => [100, 150, 200].map((mv) => millivolts(mv, `${mv} mV, 25 °C`)), tolerance: TWO_PERCENT },
+  simulator: { rows: () => [100, 150, 200].map((mv) => millivoltRow(mv, true)), tolerance: TWO_PERCENT },
   health: {
     ...PLAIN_HEALTH,
     referenceElectrode: true,

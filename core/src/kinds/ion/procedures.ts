@@ -14,6 +14,7 @@ import type { Step } from '../../procedures/step.ts'
 import { afterResult, clean, foundProcess, foundStandard, hold, point, result, soak } from '../../procedures/steps.ts'
 import { standardLabel } from '../../procedures/words.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
+import { millivolts, type Sentence, say } from '../../quantities/sentence.ts'
 import { ION_STANDARDS, ionStandard } from '../../standards/ionStandards.ts'
 import { findingsOfIonPair } from './findings.ts'
 
@@ -92,7 +93,7 @@ function judgeIon(e: VisitState, count: 2 | 3 | 4): Assessment | null {
       {
         code: 'points-too-close',
         severity: 'stop',
-        sentence: `These points give no calibration. ${error.message}`,
+        sentence: say`These points give no calibration. ${error.sentence}`,
         advice: 'The standards near the sample\u2019s temperature must be at least 2 °C from the others.',
         numbers: {},
       },
@@ -109,15 +110,15 @@ function judgeIon(e: VisitState, count: 2 | 3 | 4): Assessment | null {
     },
     findings,
     figures: [
-      { label: 'Gap of the pair', value: `${gap.toFixed(1)} mV`, note: 'shrinks as the tip ages' },
+      { label: 'Gap of the pair', value: say`${millivolts(gap, 1)}`, note: 'shrinks as the tip ages' },
       parameterFigure(e, 'slopeEfficiency', level.slopeEfficiency),
       parameterFigure(e, 'zero', level.zero),
     ],
     uncertainty: uncertaintyAtProcess(e, characteristic, { zero: level.zero, slopeEfficiency: level.slopeEfficiency }),
-    worn: small && level.slopeEfficiency.value < 0.75 ? `The gap is only ${gap.toFixed(1)} mV.` : null,
-    thirsty: small
+    worn: small && level.slopeEfficiency.value < 0.75 ? say`The gap is only ${millivolts(gap, 1)}.` : null,
+    mayRecover: small
       ? {
-          sentence: `The gap is only ${gap.toFixed(1)} mV: hydrate the tip for a day and take the pair again before you replace it.`,
+          sentence: say`The gap is only ${millivolts(gap, 1)}: hydrate the tip for a day and take the pair again before you replace it.`,
           soaked: e.doneAt.soak !== undefined,
         }
       : null,
@@ -169,7 +170,7 @@ function ionSteps(e: VisitState, count: 2 | 3 | 4): Step[] {
   ].map((s) => (s.kind === 'capture' ? { ...s, hint: shortLabel(s.hint) } : s))
 }
 
-const shortLabel = (hint: string) => `${hint} Five minutes are usual by the clock; here it is judged.`
+const shortLabel = (hint: Sentence) => say`${hint} Five minutes are usual by the clock; here it is judged.`
 
 const ionProcedure = (count: 2 | 3 | 4, name: string, summary: string): Procedure => ({
   id: `ion-${{ 2: 'two', 3: 'three', 4: 'four' }[count]}-point`,

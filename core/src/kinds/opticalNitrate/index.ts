@@ -43,7 +43,7 @@ export const OPTICAL_NITRATE: Kind = {
     oldestHours: 24,
     largestCorrection: 0.6,
     scale: { unit: 'mg/L', decimals: 2 },
-    usualUncertainty: '0.3',
+    usualUncertainty: 0.3,
     amount: true,
     hazards: ['reagent'],
     corrected: ({ activeCalibration }, _reading, right, frozen) => byGain(activeCalibration, right, frozen),

@@ -1,8 +1,7 @@
 import type { Finding } from '../../calibration/finding.ts'
 import type { OrpCalibration } from '../../calibration/orpCalibration.ts'
+import { millivolts, quantity, say } from '../../quantities/sentence.ts'
 import { ORP_GAIN_RULE, ORP_OFFSET_RULE } from './limits.ts'
-
-const one = (value: number) => value.toFixed(1)
 
 /** What an ORP calibration says of itself. */
 export function findingsOfOrp({ gain, offset, school }: OrpCalibration): Finding[] {
@@ -13,7 +12,7 @@ export function findingsOfOrp({ gain, offset, school }: OrpCalibration): Finding
     found.push({
       code: 'zero-beyond',
       severity: gone ? 'stop' : 'warn',
-      sentence: `The offset is ${one(offset.value)} mV.`,
+      sentence: say`The offset is ${millivolts(offset.value)}.`,
       advice: gone
         ? 'Do not adjust it away: polish the metal, renew the standard, and replace the sensor if it stays.'
         : 'Suspect the reference: clean the junction and the metal, and repeat in fresh standard.',
@@ -24,7 +23,7 @@ export function findingsOfOrp({ gain, offset, school }: OrpCalibration): Finding
     found.push({
       code: gain.value > 1 ? 'slope-low' : 'slope-high',
       severity: 'warn',
-      sentence: `The channel shows ${one(100 / gain.value)} % of the step it should.`,
+      sentence: say`The channel shows ${quantity(100 / gain.value, '%', 1)} of the step it should.`,
       advice: 'Metal does not lose slope: check the standard first, then the electronics with a simulator.',
       numbers: { gain: gain.value },
     })

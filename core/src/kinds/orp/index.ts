@@ -3,7 +3,7 @@ import { COMPARE } from '../../procedures/compare.ts'
 import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind } from '../../procedures/procedure.ts'
-import { millivolts, PLAIN_HEALTH } from '../common.ts'
+import { millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { ORP_MODEL } from './model.ts'
 import { ORP_CHECK, ORP_OFFSET, ORP_TWO_POINT, ORP_ZERO_PLUG } from './procedures.ts'
 import { ORP_BOTTLES } from './standards.ts'
@@ -52,7 +52,7 @@ export const ORP: Kind = {
   fragile: false,
   rated: null,
   sample: null,
-  simulator: { rows: () => [-500, 0, 250, 700].map((mv) => millivolts(mv)), tolerance: () => 5 },
+  simulator: { rows: () => [-500, 0, 250, 700].map((mv) => millivoltRow(mv)), tolerance: () => 5 },
   health: {
     ...PLAIN_HEALTH,
     referenceElectrode: true,

@@ -22,6 +22,7 @@ import type { Assessment, Procedure, StandardRole, VisitState } from '../../proc
 import type { Step } from '../../procedures/step.ts'
 import { back, clean, foundProcess, foundStandard, hold, release, verdict, wentOn } from '../../procedures/steps.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
+import { millivolts, say } from '../../quantities/sentence.ts'
 import { ORP_STANDARDS, type OrpStandardCode } from '../../standards/orpStandards.ts'
 import { findingsOfOrp } from './findings.ts'
 
@@ -79,7 +80,7 @@ function judgeWith(e: VisitState, keys: readonly string[], calibrate: () => OrpC
       {
         code: a && b && a.standard.code === b.standard.code ? 'same-standard-twice' : 'no-response',
         severity: 'stop',
-        sentence: `These readings give no calibration. ${error.message}`,
+        sentence: say`These readings give no calibration. ${error.sentence}`,
         advice: 'Look at the plug and the cups, and take the points again.',
         numbers: {},
       },
@@ -106,7 +107,7 @@ function judgeWith(e: VisitState, keys: readonly string[], calibrate: () => OrpC
     }),
     worn:
       Math.abs(calibration.offset.value) > 100
-        ? `The offset is ${calibration.offset.value.toFixed(0)} mV: the reference is spent.`
+        ? say`The offset is ${millivolts(calibration.offset.value, 0)}: the reference is spent.`
         : null,
   })
 }

@@ -3,10 +3,9 @@ import { findingsOfLots } from '../../calibration/lotFindings.ts'
 import { calibratePhTwoPoint, type PhCalibration, type PhPoint } from '../../calibration/phCalibration.ts'
 import type { PhBracketing } from '../../calibration/phMultiPoint.ts'
 import { IDEAL_CHARACTERISTIC, millivoltsToPh, type PhCharacteristic } from '../../electrode/phElectrode.ts'
+import { celsius, degreesApart, difference, inPercent, millivolts, quantity, say } from '../../quantities/sentence.ts'
 import { phBuffer } from '../../standards/phBuffers.ts'
 import { PH_LIMITS } from './limits.ts'
-
-const oneDecimal = (value: number) => value.toFixed(1)
 
 /**
  * What two points say about themselves before their result is believed.
@@ -46,8 +45,8 @@ function findingsOfStandards(
     found.push({
       code: 'points-too-close',
       severity: 'warn',
-      sentence: `${a.label} and ${b.label} are ${span.toFixed(2)} pH apart; the slope from them is mostly noise.`,
-      advice: `Use standards at least ${PH_LIMITS.minimumSpan} pH apart.`,
+      sentence: say`${a.label} and ${b.label} are ${difference(span, 'pH', 2)} apart; the slope from them is mostly noise.`,
+      advice: say`Use standards at least ${difference(PH_LIMITS.minimumSpan, 'pH', 0)} apart.`,
       numbers: { span },
     })
   }
@@ -61,7 +60,7 @@ function findingsOfTemperatures(first: PhPoint, second: PhPoint): Finding[] {
     found.push({
       code: 'temperatures-apart',
       severity: 'warn',
-      sentence: `The two buffers were ${oneDecimal(gap)} °C apart.`,
+      sentence: say`The two buffers were ${degreesApart(gap)} apart.`,
       advice: 'Float both in the same water until they agree, then repeat the warmer one.',
       numbers: { gap, first: first.temperature, second: second.temperature },
     })
@@ -71,7 +70,7 @@ function findingsOfTemperatures(first: PhPoint, second: PhPoint): Finding[] {
       found.push({
         code: 'temperature-implausible',
         severity: 'warn',
-        sentence: `A buffer at ${oneDecimal(temperature)} °C is hard to believe.`,
+        sentence: say`A buffer at ${celsius(temperature)} is hard to believe.`,
         advice: 'Compare with a thermometer; a wrong temperature input spoils the buffer value and the slope.',
         numbers: { temperature },
       })
@@ -90,7 +89,7 @@ function findingsOfResponse(first: PhPoint, second: PhPoint, previous?: PhCharac
       {
         code: 'no-response',
         severity: 'stop',
-        sentence: `From one buffer to the other the signal moved ${oneDecimal(Math.abs(measuredStep))} mV; about ${oneDecimal(Math.abs(idealStep))} mV were due.`,
+        sentence: say`From one buffer to the other the signal moved ${millivolts(Math.abs(measuredStep))}; about ${millivolts(Math.abs(idealStep))} were due.`,
         advice: 'Look for a cracked bulb, a dry junction, a loose plug, or the same buffer in both cups.',
         numbers,
       },
@@ -107,7 +106,7 @@ function findingsOfResponse(first: PhPoint, second: PhPoint, previous?: PhCharac
         ? {
             code: 'standards-swapped',
             severity: 'stop',
-            sentence: `The signal went the wrong way; with the two buffers exchanged the slope would be ${oneDecimal(100 * swapped.slopeEfficiency)} %. They look swapped.`,
+            sentence: say`The signal went the wrong way; with the two buffers exchanged the slope would be ${inPercent(swapped.slopeEfficiency)}. They look swapped.`,
             advice: 'Check the labels on the cups, rinse, and take both points again.',
             numbers: { ...numbers, exchangedSlope: swapped.slopeEfficiency, exchangedZero: swapped.zero },
           }
@@ -124,11 +123,11 @@ function findingsOfResponse(first: PhPoint, second: PhPoint, previous?: PhCharac
 }
 
 function findingsOfSlope(eta: number): Finding[] {
-  const percent = `${oneDecimal(100 * eta)} %`
+  const percent = inPercent(eta)
   const numbers = { slopeEfficiency: eta }
   if (eta > PH_LIMITS.slopeHigh) {
     const code = 'slope-high' as const
-    const sentence = `The slope is ${percent}, more than an electrode can give.`
+    const sentence = say`The slope is ${percent}, more than an electrode can give.`
     return [
       {
         code,
@@ -140,7 +139,7 @@ function findingsOfSlope(eta: number): Finding[] {
     ]
   }
   if (eta < PH_LIMITS.slopeReplace) {
-    const sentence = `The slope is ${percent}; below ${100 * PH_LIMITS.slopeReplace} % the glass is worn out.`
+    const sentence = say`The slope is ${percent}; below ${inPercent(PH_LIMITS.slopeReplace, 0)} the glass is worn out.`
     return [
       {
         code: 'slope-low',
@@ -153,7 +152,7 @@ function findingsOfSlope(eta: number): Finding[] {
   }
   if (eta < PH_LIMITS.slopeSound) {
     const order = eta < PH_LIMITS.slopeAgeing
-    const sentence = `The slope is ${percent}: the glass is ageing.`
+    const sentence = say`The slope is ${percent}: the glass is ageing.`
     const advice = order ? 'Order a spare now.' : 'It still serves; watch it.'
     return [{ code: 'slope-ageing', severity: 'note', sentence, advice, numbers }]
   }
@@ -163,7 +162,7 @@ function findingsOfSlope(eta: number): Finding[] {
 function findingsOfZero(zero: number): Finding[] {
   const size = Math.abs(zero)
   const numbers = { zero }
-  const sentence = `The zero point is ${oneDecimal(zero)} mV at pH 7.`
+  const sentence = say`The zero point is ${millivolts(zero)} at pH 7.`
   if (size > PH_LIMITS.zeroReplace) {
     return [
       {
@@ -201,7 +200,7 @@ function findingsOfChange(result: PhCalibration, previous?: PhCharacteristic): F
     {
       code: 'change-larger-than-drift',
       severity: 'warn',
-      sentence: `Since last time the zero moved ${oneDecimal(zeroMove)} mV and the slope ${oneDecimal(100 * slopeMove)} points; drift does not do that.`,
+      sentence: say`Since last time the zero moved ${millivolts(zeroMove)} and the slope ${quantity(100 * slopeMove, '', 1)} points; drift does not do that.`,
       advice: 'A buffer may be carried over or out of date. Repeat both points in fresh pourings.',
       numbers: { zeroMove, slopeMove },
     },
@@ -231,7 +230,7 @@ export function findWrongStandard(
   return {
     code: 'wrong-standard',
     severity: 'stop',
-    sentence: `This reads like pH ${read.toFixed(2)}: ${nearer.label}, not ${expected.label}.`,
+    sentence: say`This reads like ${quantity(read, 'pH', 2)}: ${nearer.label}, not ${expected.label}.`,
     advice: `Check the cup. If it is ${nearer.label}, rinse and put the sensor into ${expected.label}.`,
     numbers: { read, expected: expected.nominal, nearer: nearer.nominal },
   }
@@ -251,7 +250,7 @@ export function findingsOfSegments({ segments }: PhBracketing): Finding[] {
       {
         code: 'segments-disagree' as const,
         severity: 'warn' as const,
-        sentence: `Between pH ${oneDecimal(lower.lowPh)} and ${oneDecimal(lower.highPh)} the slope is ${oneDecimal(100 * lower.calibration.slopeEfficiency)} %, above it ${oneDecimal(100 * upper.calibration.slopeEfficiency)} %.`,
+        sentence: say`Between ${quantity(lower.lowPh, 'pH', 1)} and ${quantity(lower.highPh, '', 1)} the slope is ${inPercent(lower.calibration.slopeEfficiency)}, above it ${inPercent(upper.calibration.slopeEfficiency)}.`,
         advice: 'One buffer is contaminated or out of date, most often the highest. Repeat with fresh pourings.',
         numbers: { apart, known },
       },

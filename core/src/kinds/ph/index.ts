@@ -5,7 +5,8 @@ import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
-import { PLAIN_HEALTH } from '../common.ts'
+import { difference } from '../../quantities/sentence.ts'
+import { millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { PH_MODEL, phElectrodeOf } from './model.ts'
 import { PH_CHECK, PH_HEALTH, PH_THREE_POINT, PH_TWO_POINT } from './procedures.ts'
 import { PH_STANDARDS } from './standards.ts'
@@ -16,7 +17,8 @@ declare module '../../measurement/sensorKind.ts' {
   }
 }
 
-const SIMULATED = [4, 7, 10].map((ph) => phToMillivolts(ph, 25, { zero: 0, slopeEfficiency: 1 }).toFixed(1))
+/** A simulator is set to the tenth of a millivolt. */
+const SIMULATED = [4, 7, 10].map((ph) => Math.round(10 * phToMillivolts(ph, 25, { zero: 0, slopeEfficiency: 1 })) / 10)
 
 /** pH: a glass electrode and a reference in one body. */
 export const PH: Kind = {
@@ -55,7 +57,7 @@ export const PH: Kind = {
   flatWaitSeconds: 120,
   signalDisplay: { low: -1000, high: 1000, unit: 'mV', decimals: 1 },
   signalLeads: true,
-  settledWithin: '0.03 pH',
+  settledWithin: difference(0.03, 'pH', 2),
   readsUncalibrated: true,
   temperatureInput: true,
   fragile: true,
@@ -65,7 +67,7 @@ export const PH: Kind = {
     oldestHours: 2,
     largestCorrection: 0.2,
     scale: { unit: 'pH', decimals: 2 },
-    usualUncertainty: '0.05',
+    usualUncertainty: 0.05,
     amount: false,
     slipBeyond: 1,
     hazards: [],
@@ -80,7 +82,7 @@ export const PH: Kind = {
     },
   },
   simulator: {
-    rows: () => SIMULATED.map((mv) => ({ label: `${mv} mV, 25 °C`, signal: Number(mv), temperature: 25 })),
+    rows: () => SIMULATED.map((mv) => millivoltRow(mv, true)),
     tolerance: () => 0.05,
   },
   health: {

@@ -27,6 +27,7 @@ import {
   verdict,
   wentOn,
 } from '../../procedures/steps.ts'
+import { inPercent, millivolts, quantity, type Sentence, say } from '../../quantities/sentence.ts'
 import { PH_BUFFERS, phBuffer } from '../../standards/phBuffers.ts'
 import { findingsOfSegments, findingsOfTwoPoints } from './findings.ts'
 import { PH_LIMITS } from './limits.ts'
@@ -88,13 +89,13 @@ function phPoints(e: VisitState): PhPoint[] {
   })
 }
 
-function worn(slopeEfficiency: number, zero: number): string | null {
+function worn(slopeEfficiency: number, zero: number): Sentence | null {
   if (slopeEfficiency >= PH_LIMITS.slopeReplace && Math.abs(zero) <= PH_LIMITS.zeroReplace) return null
-  return `Slope ${(100 * slopeEfficiency).toFixed(1)} %, zero ${zero.toFixed(1)} mV.`
+  return say`Slope ${inPercent(slopeEfficiency)}, zero ${millivolts(zero, 1)}.`
 }
 
 /** A slow electrode with a tired slope or a moved zero has often only dried out: soak it before it is judged. */
-function thirsty(e: VisitState, findings: Assessment['findings']) {
+function mayRecover(e: VisitState, findings: Assessment['findings']) {
   const slow = findings.some((f) => f.code === 'slow-response')
   const tired = findings.some((f) => f.code === 'slope-ageing' || f.code === 'zero-beyond' || f.code === 'slope-low')
   if (!slow || !tired) return null
@@ -128,7 +129,7 @@ function judgeTwo(e: VisitState): Assessment | null {
     ],
     uncertainty: phUncertaintyAt(c, e.setup.processValue, e.setup.processTemperature),
     worn: worn(c.slopeEfficiency, c.zero),
-    thirsty: thirsty(e, findings),
+    mayRecover: mayRecover(e, findings),
   })
 }
 
@@ -182,11 +183,11 @@ function judgeThree(e: VisitState): Assessment | null {
     figures: [
       parameterFigure(e, 'slopeEfficiency', fit.slopeEfficiency),
       parameterFigure(e, 'zero', fit.zero),
-      { label: 'Farthest from the line', value: `${largest.toFixed(1)} mV`, note: 'one line through all three' },
+      { label: 'Farthest from the line', value: say`${millivolts(largest, 1)}`, note: 'one line through all three' },
     ],
     uncertainty: uncertaintyAtProcess(e, characteristic, { zero: fit.zero, slopeEfficiency: fit.slopeEfficiency }),
     worn: worn(characteristic.slopeEfficiency, characteristic.zero),
-    thirsty: thirsty(e, findings),
+    mayRecover: mayRecover(e, findings),
   })
 }
 
@@ -286,11 +287,11 @@ function judgeHealth(e: VisitState): Assessment | null {
     figures: [
       parameterFigure(e, 'slopeEfficiency', { value: c.slopeEfficiency, uncertainty: c.slopeEfficiencyUncertainty }),
       parameterFigure(e, 'zero', { value: c.zero, uncertainty: c.zeroUncertainty }),
-      { label: 'Settled in', value: `${second.stability.seconds.toFixed(0)} s`, note: 'in the second buffer' },
+      { label: 'Settled in', value: say`${quantity(second.stability.seconds, 's', 0)}`, note: 'in the second buffer' },
     ],
     findings,
     proposal: dead
-      ? { decision: 'adjust', reason: `${dead} As it is, it is not worth calibrating: clean it first, then see.` }
+      ? { decision: 'adjust', reason: say`${dead} As it is, it is not worth calibrating: clean it first, then see.` }
       : near
         ? {
             decision: 'leave-alone',

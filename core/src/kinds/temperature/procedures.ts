@@ -4,9 +4,10 @@ import { calibrationResult, findingsOfReadings, observeFrom, parameterFigure } f
 import type { Assessment, Procedure, VisitState } from '../../procedures/procedure.ts'
 import type { FieldSpec } from '../../procedures/step.ts'
 import { adjusts, apply, result } from '../../procedures/steps.ts'
+import { celsius, degreesApart, say } from '../../quantities/sentence.ts'
 
 /** A good hand thermometer, half-width 95 %, degC (common practice, no source). */
-const USUAL = '0.2'
+const USUAL = 0.2
 
 const thermometer = (n: 1 | 2): FieldSpec[] => [
   {
@@ -53,8 +54,8 @@ function judge(e: VisitState): Assessment | null {
       parameterFigure(e, 'offset', offset),
       {
         label: 'Mean of the two',
-        value: `${((first.reading + second.reading) / 2).toFixed(2)} °C`,
-        note: `${Math.abs(first.reading - second.reading).toFixed(2)} °C apart`,
+        value: say`${celsius((first.reading + second.reading) / 2, 2)}`,
+        note: say`${degreesApart(Math.abs(first.reading - second.reading), 2)} apart`,
       },
     ],
     uncertainty: offset.uncertainty,

@@ -2,7 +2,7 @@ import { shownAfterFields, type VisitView } from '@frustum/contract'
 import { yupResolver } from '@hookform/resolvers/yup'
 import { useForm } from 'react-hook-form'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { sentence } from '../../parts/format.ts'
+import { text } from '../../components/format.ts'
 import { Field } from './Field.tsx'
 
 interface ApplyPanelProps {
@@ -26,7 +26,7 @@ export function ApplyPanel({ visit, busy, onApply }: ApplyPanelProps) {
         {numbers.map((n) => (
           <div key={n.key}>
             <dt className="soft">{n.label}</dt>
-            <dd className="text-4xl font-bold sm:text-5xl">{sentence(`${n.text} ${n.unit}`.trim())}</dd>
+            <dd className="text-4xl font-bold sm:text-5xl">{text(n.keyed)}</dd>
           </div>
         ))}
       </dl>

@@ -1,5 +1,5 @@
 import type { VisitLive, VisitView } from '@frustum/contract'
-import { sentence } from '../../parts/format.ts'
+import { text } from '../../components/format.ts'
 
 /** The arithmetic as it happens: for who wants to see where the numbers come from. */
 export function Arithmetic({ visit, live }: { visit: VisitView; live: VisitLive | null }) {
@@ -13,8 +13,8 @@ export function Arithmetic({ visit, live }: { visit: VisitView; live: VisitLive 
       {lines.map((line) => (
         <section key={line.title} className="border-b border-base-300 pb-4 last:border-0">
           <h3 className="text-sm font-normal soft">{line.title}</h3>
-          {line.value && <p className="text-2xl font-bold">{sentence(line.value)}</p>}
-          <p className="text-pretty">{sentence(line.note)}</p>
+          {line.value && <p className="text-2xl font-bold">{text(line.value)}</p>}
+          <p className="text-pretty">{text(line.note)}</p>
         </section>
       ))}
       {visit.setting && (

@@ -1,7 +1,7 @@
 import { Link } from 'react-router'
-import { dayTime } from '../../parts/format.ts'
-import { Fetching } from '../../parts/Problem.tsx'
-import { StateMark } from '../../parts/StateMark.tsx'
+import { dayTime } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
+import { StateMark } from '../../components/StateMark.tsx'
 import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
 
 /** The way into the Bench: what is half done, and what could be started. */

@@ -1,11 +1,11 @@
 import type { TypedReadingFields, VisitLive, VisitView } from '@frustum/contract'
-import type { Step } from '@frustum/core'
+import { POURING_ML, type Step } from '@frustum/core'
 import { Bell, BellOff } from 'lucide-react'
 import { useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { plural } from '../../parts/format.ts'
-import { Waiting } from '../../parts/Problem.tsx'
-import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
+import { plural } from '../../components/format.ts'
+import { Waiting } from '../../components/Problem.tsx'
+import { ReasonDialog } from '../../components/ReasonDialog.tsx'
 import { chimeToggled } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
 import { LiveReading } from './LiveReading.tsx'
@@ -14,9 +14,6 @@ import { TraceChart } from './TraceChart.tsx'
 import { TypedReadings } from './TypedReadings.tsx'
 import { useChime } from './useChime.ts'
 import type { useVisitActions } from './useVisitActions.ts'
-
-/** A cup, mL: what is left must reach for one. */
-const POURING = 20
 
 /** What to pour from, said before the reading and not after it. */
 export function LotLine({ visit, step }: { visit: VisitView; step: Step }) {
@@ -27,7 +24,7 @@ export function LotLine({ visit, step }: { visit: VisitView; step: Step }) {
     ? `expired ${plural(lot.daysOver, 'day')} ago. Take a fresh one if you have it`
     : lot.openTooLong
       ? `open ${plural(lot.daysOver, 'day')} longer than it keeps. Take a fresh one if you have it`
-      : lot.left < POURING
+      : lot.left < POURING_ML
         ? `only ${Math.max(0, lot.left)} mL left by the book`
         : null
   return (

@@ -1,8 +1,7 @@
-import type { Decision, Finding, ProposedDecision } from '@frustum/core'
+import { type Decision, decisionWords, type Finding, type ProposedDecision } from '@frustum/core'
 import { type ReactNode, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { sentence } from '../../parts/format.ts'
-import { decisionWord } from './decisionWords.ts'
+import { text } from '../../components/format.ts'
 
 const SEVERITY = { stop: 'border-error', warn: 'border-accent', note: 'border-base-300' } as const
 
@@ -11,8 +10,8 @@ export function Findings({ findings }: { findings: readonly Finding[] }) {
   return (
     <ul className="space-y-2">
       {findings.map((f) => (
-        <li key={f.code + f.sentence} className={`border-l-4 ${SEVERITY[f.severity]} py-1 pl-3`}>
-          <span className="font-bold">{sentence(f.sentence)}</span> {sentence(f.advice)}
+        <li key={f.code + text(f.sentence)} className={`border-l-4 ${SEVERITY[f.severity]} py-1 pl-3`}>
+          <span className="font-bold">{text(f.sentence)}</span> {text(f.advice)}
         </li>
       ))}
     </ul>
@@ -32,7 +31,7 @@ interface DecisionPanelProps {
 
 /** The proposal with its reason; the operator decides, and says why when it is otherwise. */
 export function DecisionPanel({ step, proposal, choices, names, busy, onDecide, children }: DecisionPanelProps) {
-  const name = (decision: Decision) => names?.[decision] ?? decisionWord(decision, step)
+  const name = (decision: Decision) => names?.[decision] ?? decisionWords(decision, step === 'verdict')
   const [chosen, setChosen] = useState<Decision>(proposal.decision)
   const [note, setNote] = useState('')
   const [asked, setAsked] = useState(false)
@@ -49,7 +48,7 @@ export function DecisionPanel({ step, proposal, choices, names, busy, onDecide, 
         <p className="text-3xl font-bold" data-testid="proposal">
           {name(proposal.decision)}
         </p>
-        <p className="max-w-prose pt-1 text-lg text-pretty">{sentence(proposal.reason)}</p>
+        <p className="max-w-prose pt-1 text-lg text-pretty">{text(proposal.reason)}</p>
       </div>
       {children}
       <fieldset>

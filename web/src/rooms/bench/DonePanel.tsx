@@ -1,8 +1,7 @@
 import type { VisitView } from '@frustum/contract'
-import type { Decision } from '@frustum/core'
+import { DECISION_WORDS } from '@frustum/core'
 import { Link } from 'react-router'
-import { day, daysUntil, plural, sentence } from '../../parts/format.ts'
-import { DECISION_WORDS } from './decisionWords.ts'
+import { day, daysUntil, plural, text } from '../../components/format.ts'
 
 /** The visit is over: what came of it, and when to come back. */
 export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: string }) {
@@ -24,32 +23,32 @@ export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: str
       {summary?.next && (
         <p className="text-2xl text-pretty">
           Next check <strong>{day(summary.next.at, timeZone)}</strong>, in{' '}
-          {plural(Math.max(0, daysUntil(summary.next.at)), 'day')}. {sentence(summary.next.reason)}
+          {plural(Math.max(0, daysUntil(summary.next.at)), 'day')}. {text(summary.next.reason)}
         </p>
       )}
       <dl className="grid grid-cols-[auto_1fr] gap-x-8 gap-y-2 border-y border-base-300 py-4">
         {visit.decided && (
           <>
             <dt className="soft">Decided</dt>
-            <dd>{DECISION_WORDS[visit.decided.decision as Decision]}</dd>
+            <dd>{DECISION_WORDS[visit.decided.decision]}</dd>
           </>
         )}
         {summary?.asFound && (
           <>
             <dt className="soft">As found</dt>
-            <dd>{sentence(summary.asFound)} at the process value</dd>
+            <dd>{text(summary.asFound)} at the process value</dd>
           </>
         )}
         {visit.applied && (
           <>
             <dt className="soft">Device now</dt>
-            <dd>{sentence(visit.applied.text)}</dd>
+            <dd>{text(visit.applied.parameters)}</dd>
           </>
         )}
         {summary?.asLeft && (
           <>
             <dt className="soft">As left</dt>
-            <dd>{sentence(summary.asLeft)}</dd>
+            <dd>{text(summary.asLeft)}</dd>
           </>
         )}
       </dl>

@@ -1,6 +1,6 @@
 import type { FieldSpec } from '@frustum/core'
 import type { UseFormReturn } from 'react-hook-form'
-import { sentence } from '../../parts/format.ts'
+import { fixed, text } from '../../components/format.ts'
 import { Field } from './Field.tsx'
 
 export type FormTexts = Record<string, string | boolean>
@@ -11,6 +11,10 @@ interface FormFieldsProps {
   /** A linked device can fill a field in: sets the simulator where there is one, and reads what is shown. */
   onFill?: ((field: FieldSpec) => void) | undefined
 }
+
+/** What stands in a field at first: a number with the field's decimals. */
+export const usualText = ({ usual = '', decimals = 2 }: FieldSpec) =>
+  typeof usual === 'number' ? usual.toFixed(decimals) : usual
 
 const isNumber = (...fields: (FieldSpec | undefined)[]) => fields.every((f) => f?.kind === 'number')
 
@@ -30,11 +34,11 @@ export function FormFields({ fields, form, onFill }: FormFieldsProps) {
         <div key={row[0]?.key} className="flex flex-wrap items-start gap-x-6">
           {row[0]?.row && (
             <p className={`${row.length > 1 ? 'w-28' : 'w-44'} pt-8 font-bold max-sm:w-full max-sm:pt-0`}>
-              {sentence(row[0].row)}
+              {text(row[0].row)}
             </p>
           )}
           {row.map((field) => (
-            <OneField key={field.key} field={field} form={form} row={row[0]?.row} />
+            <OneField key={field.key} field={field} form={form} row={row[0]?.row && text(row[0].row)} />
           ))}
           {onFill && row[0]?.live && (
             <button type="button" className="slant mt-6" onClick={() => onFill(row[0] as FieldSpec)}>
@@ -55,7 +59,8 @@ interface OneFieldProps {
 
 function OneField({ field, form, row }: OneFieldProps) {
   const error = form.formState.errors[field.key]?.message as string | undefined
-  const label = sentence(`${field.label}${field.optional ? ' (optional)' : ''}`)
+  const expected = field.expected === undefined ? '' : `, expected ${fixed(field.expected, field.decimals ?? 2)}`
+  const label = `${field.label}${expected}${field.optional ? ' (optional)' : ''}`
   switch (field.kind) {
     case 'choice':
       return (
@@ -92,7 +97,7 @@ function OneField({ field, form, row }: OneFieldProps) {
           row={row}
           unit={field.unit ?? ''}
           error={error}
-          hint={field.hint && sentence(field.hint)}
+          hint={field.hint && text(field.hint)}
           wide={field.kind === 'text'}
           {...form.register(field.key)}
         />

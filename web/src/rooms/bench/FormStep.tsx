@@ -4,7 +4,7 @@ import { yupResolver } from '@hookform/resolvers/yup'
 import { useForm } from 'react-hook-form'
 import { toast } from 'sonner'
 import { type BenchParts, beforeReading } from '../../extensions/BenchExtensions.tsx'
-import { FormFields, type FormTexts } from './FormFields.tsx'
+import { FormFields, type FormTexts, usualText } from './FormFields.tsx'
 import { Skip } from './StepButtons.tsx'
 import { useDraft, useLatest } from './useDraft.ts'
 import type { useVisitActions } from './useVisitActions.ts'
@@ -25,7 +25,7 @@ export function FormStep({ visit, step, live, parts, busy, run }: FormStepProps)
   const form = useForm<FormTexts>({
     resolver: yupResolver(formSchema(fields)) as never,
     defaultValues: {
-      ...Object.fromEntries(fields.map((f) => [f.key, f.kind === 'tick' ? false : (f.usual ?? '')])),
+      ...Object.fromEntries(fields.map((f) => [f.key, f.kind === 'tick' ? false : usualText(f)])),
       ...draft.read(),
     },
     mode: 'onSubmit',

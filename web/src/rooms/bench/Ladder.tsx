@@ -1,6 +1,7 @@
-import type { StepView, VisitView } from '@frustum/contract'
+import type { VisitView } from '@frustum/contract'
+import type { StepView } from '@frustum/core'
 import { Check, Minus } from 'lucide-react'
-import { sentence } from '../../parts/format.ts'
+import { text } from '../../components/format.ts'
 
 /** Where one stands: done steps can be taken again, with a reason. */
 export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: StepView) => void }) {
@@ -46,7 +47,7 @@ function Rung({ step, onRedo }: { step: StepView; onRedo: (step: StepView) => vo
     >
       <span>{step.short}</span>
       <span className="flex items-center gap-1 text-sm whitespace-nowrap soft">
-        {sentence(step.text)}
+        {step.read && text(step.read)}
         {step.reading?.earlyReason && <span title={step.reading.earlyReason}>early</span>}
         {!step.reading &&
           (step.status === 'skipped' ? (

@@ -1,5 +1,5 @@
 import type { VisitLive } from '@frustum/contract'
-import { celsius, fixed } from '../../parts/format.ts'
+import { celsius, fixed } from '../../components/format.ts'
 import { opinionWords } from './opinionWords.ts'
 
 const TONES = { calm: 'soft', near: 'text-warning', stable: 'text-success', alarm: 'text-error' } as const

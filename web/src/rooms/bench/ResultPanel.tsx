@@ -1,7 +1,7 @@
-import type { ResultView, VisitView } from '@frustum/contract'
-import type { Decision } from '@frustum/core'
+import type { VisitView } from '@frustum/contract'
+import type { Decision, ResultView } from '@frustum/core'
 import { ScrollText } from 'lucide-react'
-import { sentence } from '../../parts/format.ts'
+import { text } from '../../components/format.ts'
 import { DecisionPanel, Findings } from './DecisionPanel.tsx'
 
 interface ResultPanelProps {
@@ -22,8 +22,8 @@ export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps)
             <div key={f.label}>
               <dt className="text-sm soft">{f.label}</dt>
               <dd>
-                <span className="block text-2xl font-bold">{sentence(f.value)}</span>
-                <span className="text-sm soft">{sentence(f.note)}</span>
+                <span className="block text-2xl font-bold">{text(f.value)}</span>
+                <span className="text-sm soft">{text(f.note)}</span>
               </dd>
             </div>
           ))}

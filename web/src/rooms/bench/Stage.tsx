@@ -1,6 +1,6 @@
 import type { VisitLive, VisitView } from '@frustum/contract'
+import { text } from '../../components/format.ts'
 import type { BenchParts } from '../../extensions/BenchExtensions.tsx'
-import { sentence } from '../../parts/format.ts'
 import { ApplyPanel } from './ApplyPanel.tsx'
 import { Capture, LotLine } from './Capture.tsx'
 import { Cautions } from './Caution.tsx'
@@ -28,8 +28,8 @@ export function Stage({ visit, live, trace, mine, parts }: StageProps) {
   const common = { step, busy, run }
   return (
     <div className="flex-1 space-y-3 px-5 py-4 sm:px-7" inert={!mine}>
-      <h2 className="text-2xl">{step.title}</h2>
-      {step.hint && <p className="max-w-prose soft">{sentence(step.hint)}</p>}
+      <h2 className="text-2xl">{text(step.title)}</h2>
+      {step.hint && <p className="max-w-prose soft">{text(step.hint)}</p>}
       <Cautions cautions={visit.cautions} />
       {(step.kind === 'result' || step.kind === 'verdict') && visit.result && (
         <ResultPanel
@@ -84,8 +84,7 @@ function BeforeAndAfter({ visit }: { visit: VisitView }) {
   const { before, after, jump, odd } = beforeAndAfter
   return (
     <p className={odd ? 'border-l-4 border-error pl-3' : ''}>
-      In the process: <strong>{sentence(before)}</strong> before, <strong>{sentence(after)}</strong> now (
-      {sentence(jump)}).{' '}
+      In the process: <strong>{text(before)}</strong> before, <strong>{text(after)}</strong> now ({text(jump)}).{' '}
       {odd
         ? 'That is a larger jump than this visit explains. Find out why before you leave.'
         : 'That fits what was done.'}

@@ -1,20 +1,21 @@
 import { formSchema, type StartingView } from '@frustum/contract'
+import { POURING_ML } from '@frustum/core'
 import { yupResolver } from '@hookform/resolvers/yup'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { ago, day, plural, sentence, standardLabel } from '../../parts/format.ts'
-import { Fetching } from '../../parts/Problem.tsx'
-import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
-import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
-import { StateMark } from '../../parts/StateMark.tsx'
+import { ago, day, plural, standardLabel, text } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
+import { ReasonDialog } from '../../components/ReasonDialog.tsx'
+import { SmallFrustum } from '../../components/SmallFrustum.tsx'
+import { StateMark } from '../../components/StateMark.tsx'
 import { problemOf, useProbeQuery, useSiteQuery, useStartingQuery, useStartVisitMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Cautions } from './Caution.tsx'
-import { FormFields, type FormTexts } from './FormFields.tsx'
+import { FormFields, type FormTexts, usualText } from './FormFields.tsx'
 import { AuthorityRule } from './ResultPanel.tsx'
 
 /** Before a visit: how far to go, what to take along, what should come first. */
@@ -52,7 +53,7 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
   const offer = procedures.find((p) => p.id === id)
   const form = useForm<FormTexts>({
     resolver: yupResolver(formSchema(offer?.opening ?? [])) as never,
-    values: Object.fromEntries((offer?.opening ?? []).map((f) => [f.key, f.usual ?? ''])),
+    values: Object.fromEntries((offer?.opening ?? []).map((f) => [f.key, usualText(f)])),
     resetOptions: { keepDirtyValues: true },
   })
   const chosen = (o: Offer) => Object.fromEntries(o.roles.map((r) => [r.role, standards[r.role] ?? r.choices[0] ?? '']))
@@ -88,22 +89,22 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
         <div>
           <h1 className="text-2xl">{position}</h1>
           <p className="soft">
-            {starting.place}, {starting.spot} · {starting.quantity}, normally {sentence(starting.processText)}, limit{' '}
-            {sentence(starting.toleranceText)}
+            {starting.place}, {starting.spot} · {starting.quantity}, normally {text(starting.process)}, limit ±{' '}
+            {text(starting.tolerance)}
           </p>
         </div>
         {probe && <SmallFrustum figure={probe.figure} />}
         {probe && <StateMark state={probe.driftState} large />}
       </div>
       <p className="pt-4 text-pretty">
-        {probe ? `${sentence(probe.reason)} Last visit ${day(probe.figure.from, timeZone)}.` : 'No sensor is here now.'}{' '}
+        {probe ? `${text(probe.reason)} Last visit ${day(probe.figure.from, timeZone)}.` : 'No sensor is here now.'}{' '}
         {starting.setting && <span className="soft">Device: {starting.setting}.</span>}
       </p>
       <Cautions cautions={starting.cautions} />
       {starting.authorityRule && <AuthorityRule rule={starting.authorityRule} />}
       {starting.numbersChanged && (
         <p className="border-l-4 border-error pl-3 text-pretty" role="status">
-          {sentence(starting.numbersChanged)}
+          {text(starting.numbersChanged)}
         </p>
       )}
       <fieldset className="py-3">
@@ -207,8 +208,8 @@ function RoleSelect({ role, value, lot, onChange }: RoleSelectProps) {
       ? `lot ${lot.lot} expired ${plural(lot.daysOver, 'day')} ago`
       : lot.openTooLong
         ? `lot ${lot.lot} open too long`
-        : lot.left < 20 * role.pours
-          ? `lot ${lot.lot}: ${Math.max(0, lot.left)} mL left, ${20 * role.pours} mL needed`
+        : lot.left < POURING_ML * role.pours
+          ? `lot ${lot.lot}: ${Math.max(0, lot.left)} mL left, ${POURING_ML * role.pours} mL needed`
           : null
   return (
     <label className="block">
@@ -227,7 +228,7 @@ function RoleSelect({ role, value, lot, onChange }: RoleSelectProps) {
       <span className={`block text-sm ${warning ? 'font-bold text-warning' : 'soft'}`}>
         {warning ??
           (role.pours > 0
-            ? `lot ${lot?.lot}, ${plural(role.pours, 'pouring')} of 20 mL`
+            ? `lot ${lot?.lot}, ${plural(role.pours, 'pouring')} of ${POURING_ML} mL`
             : `lot ${lot?.lot}, only if you go on to calibrate`)}
       </span>
     </label>

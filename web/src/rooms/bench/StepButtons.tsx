@@ -1,7 +1,7 @@
-import type { StepView } from '@frustum/contract'
+import type { StepView } from '@frustum/core'
 import { useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { ReasonDialog } from '../../parts/ReasonDialog.tsx'
+import { ReasonDialog } from '../../components/ReasonDialog.tsx'
 
 /** The one strong button of a step; Space presses it too. */
 export function MainButton({ label, disabled, onPress }: { label: string; disabled: boolean; onPress: () => void }) {

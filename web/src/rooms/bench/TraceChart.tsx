@@ -9,8 +9,8 @@ import {
   XAxis,
   YAxis,
 } from 'recharts'
-import { evenTicks, stepDecimals } from '../../parts/axis.ts'
-import { fixed } from '../../parts/format.ts'
+import { evenTicks, stepDecimals } from '../../components/axis.ts'
+import { fixed } from '../../components/format.ts'
 
 /** Points drawn at the most: more cannot be seen. */
 const DRAWN = 240

@@ -1,6 +1,6 @@
 import type { VisitLive } from '@frustum/contract'
 import type { FindingCode } from '@frustum/core'
-import { fixed, sentence } from '../../parts/format.ts'
+import { fixed, text } from '../../components/format.ts'
 import { now } from '../../store/clock.ts'
 
 type OpinionTone = 'calm' | 'near' | 'stable' | 'alarm'
@@ -42,7 +42,7 @@ export function opinionWords(live: VisitLive, at = now()): OpinionWords {
   if (finding) {
     return {
       word: FINDING_WORDS[finding.code] ?? 'look here',
-      detail: `${sentence(finding.sentence)} ${finding.advice}`,
+      detail: `${text(finding.sentence)} ${text(finding.advice)}`,
       tone: finding.severity === 'stop' ? 'alarm' : 'near',
       // A warning does not hold the reading up: what the judge says stands beside it.
       ...(finding.severity === 'stop' ? {} : { also: stateWords(live).word }),
@@ -64,7 +64,7 @@ function stateWords(live: VisitLive): OpinionWords {
   const seconds = opinion.secondsToGo
   switch (opinion.state) {
     case 'stable':
-      return { word: 'stable', detail: `Known to ${live.wanted}.`, tone: 'stable' }
+      return { word: 'stable', detail: `Known to ${text(live.wanted)}.`, tone: 'stable' }
     case 'unsettled':
       return {
         word: 'not settling',
@@ -76,7 +76,7 @@ function stateWords(live: VisitLive): OpinionWords {
         ? { word: 'noisy', detail: 'Look at cable and plug; unplug pumps and lights in turn.', tone: 'alarm' }
         : { word: 'disturbed', detail: 'A bubble, or it was moved. Tap it once and let it stand.', tone: 'alarm' }
     case 'settling':
-      return settlingWords(opinion.reason, seconds, live.wanted)
+      return settlingWords(opinion.reason, seconds, text(live.wanted))
   }
 }
 

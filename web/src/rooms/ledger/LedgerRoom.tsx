@@ -4,8 +4,8 @@ import { Download, Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
-import { dayTime, plural, sentence } from '../../parts/format.ts'
-import { Fetching } from '../../parts/Problem.tsx'
+import { dayTime, plural, text } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
 import {
   problemOf,
   useImportRecordsMutation,
@@ -84,8 +84,8 @@ export function LedgerRoom() {
                   <strong>{r.position}</strong> <span className="text-sm soft">{r.place}</span>
                 </td>
                 <td className="pr-4">{r.name}</td>
-                <td className="pr-4 font-mono whitespace-nowrap">{r.asFound ? sentence(r.asFound) : '–'}</td>
-                <td className="pr-4 font-mono whitespace-nowrap">{r.asLeft ? sentence(r.asLeft) : '–'}</td>
+                <td className="pr-4 font-mono whitespace-nowrap">{r.asFound ? text(r.asFound) : '–'}</td>
+                <td className="pr-4 font-mono whitespace-nowrap">{r.asLeft ? text(r.asLeft) : '–'}</td>
                 <td className="pr-4">
                   {r.outcome === 'abandoned' ? 'ended' : r.adjusted ? 'adjusted' : 'left alone'}
                   {r.corrections > 0 && <span className="font-bold"> · {plural(r.corrections, 'correction')}</span>}

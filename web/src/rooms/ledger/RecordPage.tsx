@@ -1,17 +1,16 @@
 import type { RecordView } from '@frustum/contract'
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
-import type { Decision } from '@frustum/core'
+import { DECISION_WORDS } from '@frustum/core'
 import { Download, Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
-import { celsius, clock, dayTime, sentence } from '../../parts/format.ts'
-import { Fetching } from '../../parts/Problem.tsx'
+import { celsius, clock, dayTime, text } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
 import { problemOf, useCorrectMutation, useRecordQuery, useSiteQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Findings } from '../bench/DecisionPanel.tsx'
-import { DECISION_WORDS } from '../bench/decisionWords.ts'
 import { Thumbnail } from './Thumbnail.tsx'
 
 /** A visit on one page, to read and to print. */
@@ -80,17 +79,17 @@ export function RecordPage() {
 function Outcome({ record }: { record: RecordView }) {
   const { visit, result, decisions, drift } = record
   const facts: [string, string][] = [
-    ['As found', visit.summary?.asFound ?? 'not measured'],
-    ['As left', visit.summary?.asLeft ?? 'not measured'],
+    ['As found', visit.summary?.asFound ? text(visit.summary.asFound) : 'not measured'],
+    ['As left', visit.summary?.asLeft ? text(visit.summary.asLeft) : 'not measured'],
     ...(result?.figures ?? [])
       .filter((f) => !f.label.startsWith('As found'))
-      .map((f): [string, string] => [f.label, `${f.value}  ${f.note}`]),
+      .map((f): [string, string] => [f.label, `${text(f.value)}  ${text(f.note)}`]),
     ...(visit.applied
       ? [
-          ['Device since', `${visit.applied.text}, ${visit.applied.way === 'link' ? 'over the link' : 'keyed in'}`] as [
-            string,
-            string,
-          ],
+          [
+            'Device since',
+            `${text(visit.applied.parameters)}, ${visit.applied.way === 'link' ? 'over the link' : 'keyed in'}`,
+          ] as [string, string],
         ]
       : []),
   ]
@@ -98,18 +97,18 @@ function Outcome({ record }: { record: RecordView }) {
     <section className="pt-4">
       {visit.outcome === 'abandoned' && <p className="pb-3 text-xl font-bold">Ended without a result</p>}
       <dl className="grid gap-x-8 gap-y-2 sm:grid-cols-2 lg:grid-cols-3">
-        {facts.map(([name, text]) => (
+        {facts.map(([name, fact]) => (
           <div key={name}>
             <dt className="text-sm soft">{name}</dt>
-            <dd className="font-bold">{sentence(text)}</dd>
+            <dd className="font-bold">{fact}</dd>
           </div>
         ))}
       </dl>
-      {drift && <p className="pt-3">{sentence(drift)}</p>}
+      {drift && <p className="pt-3">{text(drift)}</p>}
       {decisions.map((d) => (
         <p key={d.step} className="pt-1">
-          {d.step}: <strong>{DECISION_WORDS[d.decision as Decision]}</strong>
-          {d.decision === d.proposed ? ', as proposed' : `; proposed was “${DECISION_WORDS[d.proposed as Decision]}”`}
+          {d.step}: <strong>{DECISION_WORDS[d.decision]}</strong>
+          {d.decision === d.proposed ? ', as proposed' : `; proposed was “${DECISION_WORDS[d.proposed]}”`}
           {d.note ? `. “${d.note}”` : '.'}
         </p>
       ))}
@@ -135,15 +134,15 @@ function Points({ record }: { record: RecordView }) {
             </tr>
           </thead>
           <tbody>
-            {record.points.map(({ label, reading, signalText, shownText, standardText }) => (
+            {record.points.map(({ label, reading, signal, shown, standard }) => (
               <tr key={label} className="border-b border-base-300">
                 <td className="py-1.5 pr-3">{label}</td>
                 <td className="pr-3">
                   <Thumbnail trace={reading.trace} />
                 </td>
-                <td className="pr-3 font-mono whitespace-nowrap">{sentence(signalText)}</td>
-                <td className="pr-3 font-mono whitespace-nowrap">{sentence(shownText)}</td>
-                <td className="pr-3 font-mono whitespace-nowrap">{sentence(standardText)}</td>
+                <td className="pr-3 font-mono whitespace-nowrap">{text(signal)}</td>
+                <td className="pr-3 font-mono whitespace-nowrap">{text(shown)}</td>
+                <td className="pr-3 font-mono whitespace-nowrap">{standard && text(standard)}</td>
                 <td className="pr-3 whitespace-nowrap">{celsius(reading.temperature)}</td>
                 <td className="pr-3 whitespace-nowrap">
                   {reading.stability.seconds} s{reading.earlyReason ? `, early: ${reading.earlyReason}` : ''}
@@ -166,7 +165,7 @@ function Lines({ record, timeZone }: { record: RecordView; timeZone: string }) {
         {record.lines.map((l) => (
           <li key={l.seq} className="flex gap-4 border-b border-base-300 py-1">
             <span className="font-mono whitespace-nowrap soft">{clock(l.at, timeZone)}</span>
-            <span className="flex-1 text-pretty">{sentence(l.words)}</span>
+            <span className="flex-1 text-pretty">{text(l.sentence)}</span>
             <span className="whitespace-nowrap soft">{l.operator}</span>
           </li>
         ))}

@@ -2,7 +2,7 @@ import { TZDate } from '@date-fns/tz'
 import type { ConsumableView, PlannedTripView, PlanView } from '@frustum/contract'
 import { addDays, format, isSameDay, startOfWeek } from 'date-fns'
 import { useState } from 'react'
-import { percent } from '../../parts/format.ts'
+import { percent } from '../../components/format.ts'
 import { firstTrips, riskOn, riskWord, tripRisk } from './risk.ts'
 
 const WEEKS = 6

@@ -1,5 +1,5 @@
 import type { Timeline } from '@frustum/core'
-import { clock } from '../../parts/format.ts'
+import { clock } from '../../components/format.ts'
 
 const MINUTE = 60_000
 

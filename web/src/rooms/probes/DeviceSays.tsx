@@ -1,7 +1,7 @@
 import type { ProbeView } from '@frustum/contract'
-import { parametersText } from '@frustum/core'
+import { parametersSentence } from '@frustum/core'
 import { toast } from 'sonner'
-import { dayTime, sentence } from '../../parts/format.ts'
+import { dayTime, text } from '../../components/format.ts'
 import { problemOf, useRestoreDeviceCalibrationMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
@@ -11,7 +11,7 @@ export function DeviceSays({ probe, timeZone }: { probe: ProbeView; timeZone: st
   const { numbersChanged, activeCalibration } = probe
   const { operator } = useAppSelector(actorOf)
   const [giveBack, { isLoading }] = useRestoreDeviceCalibrationMutation()
-  const text = (c: ProbeView['activeCalibration']) => sentence(parametersText(probe, c))
+  const inWords = (c: ProbeView['activeCalibration']) => text(parametersSentence(probe, c))
   const give = async () => {
     const answer = await giveBack({ position: probe.position, operator })
     if (answer.error) toast.error(problemOf(answer.error).message)
@@ -20,12 +20,12 @@ export function DeviceSays({ probe, timeZone }: { probe: ProbeView; timeZone: st
   return (
     <section aria-label="Calibration in the device">
       <h2 className="pb-1 text-base soft">Calibration in the device</h2>
-      <p>{text(activeCalibration)}</p>
+      <p>{inWords(activeCalibration)}</p>
       {numbersChanged && (
         <div className="mt-2 border-l-4 border-error pl-3">
           <p className="text-pretty">
             <strong>Changed in the device</strong>, seen {dayTime(numbersChanged.at, timeZone)}. Calibration on record:{' '}
-            {text(numbersChanged.given)}. A reset, or a change at the keypad: its display has been off since.
+            {inWords(numbersChanged.given)}. A reset, or a change at the keypad: its display has been off since.
           </p>
           {probe.writable ? (
             <button type="button" className="slant mt-2" disabled={isLoading} onClick={() => void give()}>

@@ -2,7 +2,7 @@ import type { ProbeView } from '@frustum/contract'
 import { CAUSE_WORDS, CAUSES, type Cause, type Feature } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { day, percent, plural, sentence } from '../../parts/format.ts'
+import { day, percent, plural, text } from '../../components/format.ts'
 import { problemOf, useAnswerTestMutation, useConfirmCauseMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
@@ -58,7 +58,7 @@ export function DiagnosisCard({ probe, timeZone }: { probe: ProbeView; timeZone:
         <div>
           <h2 className="pb-1 text-base soft">Tell them apart</h2>
           <p className="text-pretty">
-            {sentence(next.instruction)} <span className="soft">About {next.minutes} min.</span>
+            {text(next.instruction)} <span className="soft">About {next.minutes} min.</span>
           </p>
           <Answers key={next.feature} position={probe.position} feature={next.feature} outcomes={next.outcomes} />
         </div>

@@ -11,8 +11,8 @@ import {
   XAxis,
   YAxis,
 } from 'recharts'
-import { TICK, timeAxis } from '../../parts/axis.ts'
-import { day, fixed, percent, signed } from '../../parts/format.ts'
+import { TICK, timeAxis } from '../../components/axis.ts'
+import { day, fixed, percent, signed } from '../../components/format.ts'
 import { now as serverNow } from '../../store/clock.ts'
 
 /** Tolerances beyond which an error is off the chart. */

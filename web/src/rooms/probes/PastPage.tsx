@@ -1,9 +1,9 @@
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
 import { Link, useParams } from 'react-router'
 import { Line, LineChart, ReferenceArea, ResponsiveContainer, XAxis, YAxis } from 'recharts'
-import { TICK, timeAxis } from '../../parts/axis.ts'
-import { day, fixed } from '../../parts/format.ts'
-import { Fetching } from '../../parts/Problem.tsx'
+import { TICK, timeAxis } from '../../components/axis.ts'
+import { day, fixed } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
 import { usePastQuery, useProbeQuery, useSiteQuery } from '../../store/api.ts'
 import { whatItMeans } from './pastWords.ts'
 

@@ -1,9 +1,9 @@
 import type { ProbeView } from '@frustum/contract'
 import type { CheckFirst } from '@frustum/core'
 import { Link, useParams } from 'react-router'
-import { day, daysUntil, fixed, plural, scaled, sentence } from '../../parts/format.ts'
-import { Fetching } from '../../parts/Problem.tsx'
-import { StateMark } from '../../parts/StateMark.tsx'
+import { day, daysUntil, fixed, plural, scaled, text } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
+import { StateMark } from '../../components/StateMark.tsx'
 import { useProbeQuery, useSiteQuery } from '../../store/api.ts'
 import { DeviceSays } from './DeviceSays.tsx'
 import { DiagnosisCard } from './DiagnosisCard.tsx'
@@ -82,7 +82,7 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
             </>
           )}
         </p>
-        <p className="pt-1 text-pretty">{sentence(next.reason)}</p>
+        <p className="pt-1 text-pretty">{text(next.reason)}</p>
       </section>
       <DiagnosisCard probe={probe} timeZone={timeZone} />
       <EndOfLifeSays probe={probe} timeZone={timeZone} />
@@ -104,7 +104,7 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
           <ul className="space-y-2">
             {probe.events.map((e) => (
               <li key={e.at}>
-                <strong>{day(e.at, timeZone)}</strong> {sentence(e.note)}
+                <strong>{day(e.at, timeZone)}</strong> {text(e.note)}
               </li>
             ))}
           </ul>
@@ -137,7 +137,7 @@ function EndOfLifeSays({ probe, timeZone }: { probe: ProbeView; timeZone: string
       )}
       <ul className="pt-1 text-sm soft">
         {ends.map((e) => (
-          <li key={e.name}>{sentence(e.reason)}</li>
+          <li key={e.name}>{text(e.reason)}</li>
         ))}
       </ul>
     </section>

@@ -1,7 +1,7 @@
 import type { HealthView } from '@frustum/contract'
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts'
-import { TICK } from '../../parts/axis.ts'
-import { day, fixed } from '../../parts/format.ts'
+import { TICK } from '../../components/axis.ts'
+import { day, fixed } from '../../components/format.ts'
 
 /** How it settled in its standards, visit over visit: older ones paler. A sensor that ages comes down ever later. */
 export function SettlingOverlay({ settling, timeZone }: { settling: HealthView['settling']; timeZone: string }) {

@@ -1,7 +1,7 @@
 import type { SharedReference } from '@frustum/core'
 import { Bar, CartesianGrid, ComposedChart, ErrorBar, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts'
-import { TICK } from '../../parts/axis.ts'
-import { day, fixed, signed } from '../../parts/format.ts'
+import { TICK } from '../../components/axis.ts'
+import { day, fixed, signed } from '../../components/format.ts'
 
 /** By how much the zeros of a body moved together from visit to visit: that is the reference's share. */
 export function SharedShift({

@@ -10,8 +10,8 @@ import {
   XAxis,
   YAxis,
 } from 'recharts'
-import { evenTicks, stepDecimals, TICK, timeAxis } from '../../parts/axis.ts'
-import { day, fixed, signed } from '../../parts/format.ts'
+import { evenTicks, stepDecimals, TICK, timeAxis } from '../../components/axis.ts'
+import { day, fixed, signed } from '../../components/format.ts'
 import { now } from '../../store/clock.ts'
 import { useTrend } from './useTrend.ts'
 

@@ -3,7 +3,7 @@ import { CHECK_FIRST, type CheckFirst, INTERVAL_METHODS, type IntervalMethod, re
 import { skipToken } from '@reduxjs/toolkit/query'
 import { useDeferredValue, useState } from 'react'
 import { toast } from 'sonner'
-import { day, duration, fixed, sentence } from '../../parts/format.ts'
+import { day, duration, fixed, text } from '../../components/format.ts'
 import { problemOf, useChangeRulesMutation, useWhatIfQuery } from '../../store/api.ts'
 import { Field } from '../bench/Field.tsx'
 
@@ -92,7 +92,7 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
             <strong data-testid="what-if-date">{day(shown.next.at, timeZone)}</strong>,{' '}
             {shown.next.usualDays === shown.next.days ? '' : 'then '}every {shown.next.usualDays} days: about{' '}
             {fixed(shown.visitsPerYear, 1)} visits and {duration(shown.minutesPerYear)} of hands a year.{' '}
-            {sentence(shown.next.reason)}
+            {text(shown.next.reason)}
           </p>
           <button type="button" className="slant" disabled={!rules || isLoading} onClick={() => void use()}>
             Use these rules

@@ -1,9 +1,9 @@
 import type { FleetRow } from '@frustum/contract'
 import { createColumnHelper } from '@tanstack/react-table'
 import { Link } from 'react-router'
-import { day, fixed, percent } from '../../parts/format.ts'
-import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
-import { StateMark } from '../../parts/StateMark.tsx'
+import { day, fixed, percent } from '../../components/format.ts'
+import { SmallFrustum } from '../../components/SmallFrustum.tsx'
+import { StateMark } from '../../components/StateMark.tsx'
 
 const column = createColumnHelper<FleetRow>()
 const ORDER = ['out', 'overdue', 'due', 'drifting', 'resting', 'blind', 'holding']

@@ -1,5 +1,5 @@
 import type { PastView, ProbeView } from '@frustum/contract'
-import { day, fixed, plural, signed } from '../../parts/format.ts'
+import { day, fixed, plural, signed } from '../../components/format.ts'
 
 type Scales = { errorScale: ProbeView['errorScale']; figure: { policy: { tolerance: number } } }
 

@@ -1,6 +1,5 @@
 import { type GivenChoice, type GivenNumber, type LinkedField, type Reckoning, show } from '@frustum/core/reckoner'
 import { useId } from 'react'
-import { sentence } from '../../parts/format.ts'
 import { entryOf } from './useSheet.ts'
 
 const INPUT =
@@ -9,7 +8,7 @@ const INPUT =
 function Problem({ id, text }: { id: string; text: string | undefined }) {
   return (
     <p id={id} role={text ? 'alert' : undefined} className="text-sm font-bold text-error">
-      {text && sentence(text)}
+      {text}
     </p>
   )
 }

@@ -9,8 +9,8 @@ import {
   XAxis,
   YAxis,
 } from 'recharts'
-import { evenTicks, stepDecimals, TICK } from '../../parts/axis.ts'
-import { fixed } from '../../parts/format.ts'
+import { evenTicks, stepDecimals, TICK } from '../../components/axis.ts'
+import { fixed } from '../../components/format.ts'
 
 function span(values: readonly number[]): [number, number] {
   const [low, high] = [Math.min(...values), Math.max(...values)]

@@ -1,7 +1,7 @@
 import { Given, type Sheet, show } from '@frustum/core/reckoner'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { toast } from 'sonner'
-import { sentence } from '../../parts/format.ts'
+import { text } from '../../components/format.ts'
 import { asText, matters } from './asText.ts'
 import { GivenChoiceField, GivenNumberField, LinkedFieldRow } from './Fields.tsx'
 import { Picture } from './Picture.tsx'
@@ -75,8 +75,8 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
             ))}
           </ul>
           {shown?.remarks.map((line) => (
-            <p key={line} className="pt-2">
-              {sentence(line)}
+            <p key={text(line)} className="pt-2">
+              {text(line)}
             </p>
           ))}
         </section>

@@ -1,4 +1,5 @@
 import { type Given, type Reckoning, type Sheet, show } from '@frustum/core/reckoner'
+import { text } from '../../components/format.ts'
 import type { Entries } from './useSheet.ts'
 
 const withUnit = (value: string, unit: string) => (unit ? `${value} ${unit}` : value)
@@ -29,7 +30,7 @@ export function asText(sheet: Sheet, entries: Entries, result: Reckoning, given:
     ...lines,
     '',
     ...result.working,
-    ...result.remarks,
+    ...result.remarks.map((r) => text(r)),
     '',
     `Source: ${sheet.source}`,
     `Range and certainty: ${sheet.range}`,

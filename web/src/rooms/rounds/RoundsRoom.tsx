@@ -1,10 +1,10 @@
 import type { RoundsRow, RoundsView } from '@frustum/contract'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useNavigate } from 'react-router'
-import { ago, clock, daysUntil, dayTime, fixed, plural, scaled, sentence } from '../../parts/format.ts'
-import { Fetching } from '../../parts/Problem.tsx'
-import { SmallFrustum } from '../../parts/SmallFrustum.tsx'
-import { StateMark } from '../../parts/StateMark.tsx'
+import { ago, clock, daysUntil, dayTime, fixed, plural, scaled, text } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
+import { SmallFrustum } from '../../components/SmallFrustum.tsx'
+import { StateMark } from '../../components/StateMark.tsx'
 import { usePlanQuery, useRoundsQuery, useSiteQuery } from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
@@ -199,7 +199,7 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
           : ''}
         {row.live.blindSince ? `No data since ${clock(row.live.blindSince, timeZone)}. ` : ''}
         {row.linked ? '' : 'Readings are typed. '}
-        {sentence(whySentence(row, timeZone, now))}
+        {text(whySentence(row, timeZone, now))}
       </p>
       <Link
         to={benchPath(row)}

@@ -1,18 +1,18 @@
 import type { RoundsRow } from '@frustum/contract'
-import { day, daysUntil, percent, plural } from '../../parts/format.ts'
+import { day, daysUntil, percent, plural, text } from '../../components/format.ts'
 
 /** Why a sensor stands where it stands, in one or two short sentences. */
 export function whySentence(row: RoundsRow, timeZone: string, now: number): string {
   const { next } = row.figure
   switch (row.driftState) {
     case 'out':
-      return `Out of tolerance since about ${day(row.outSince ?? now, timeZone, now)} (${percent(row.figure.outside)} sure). ${next.reason}`
+      return `Out of tolerance since about ${day(row.outSince ?? now, timeZone, now)} (${percent(row.figure.outside)} sure). ${text(next.reason)}`
     case 'overdue':
-      return `Now (was due ${day(next.at, timeZone, now)}). ${next.reason}`
+      return `Now (was due ${day(next.at, timeZone, now)}). ${text(next.reason)}`
     case 'due':
-      return `${dueWords(next.at, timeZone, now)} ${next.reason}`
+      return `${dueWords(next.at, timeZone, now)} ${text(next.reason)}`
     default:
-      return `Next check ${day(next.at, timeZone, now)}. ${next.reason}`
+      return `Next check ${day(next.at, timeZone, now)}. ${text(next.reason)}`
   }
 }
 

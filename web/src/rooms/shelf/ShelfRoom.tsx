@@ -1,11 +1,11 @@
 import type { LotView, ShelfView } from '@frustum/contract'
-import { nullIfOutOfRange, standardOf } from '@frustum/core'
+import { nullIfOutOfRange, POURING_ML, standardOf } from '@frustum/core'
 import { Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { day, daysUntil, fixed, plural, standardLabel } from '../../parts/format.ts'
-import { Fetching } from '../../parts/Problem.tsx'
+import { day, daysUntil, fixed, plural, standardLabel } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
 import { problemOf, useActOnLotMutation, useShelfQuery, useSiteQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
@@ -167,9 +167,9 @@ function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | nu
                 type="button"
                 className="slant"
                 disabled={isLoading}
-                onClick={() => void does('use', { milliliters: 20, reason: 'poured' })}
+                onClick={() => void does('use', { milliliters: POURING_ML, reason: 'poured' })}
               >
-                20 mL poured
+                {POURING_ML} mL poured
               </button>
               <button
                 type="button"

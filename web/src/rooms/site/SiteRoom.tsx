@@ -1,6 +1,6 @@
 import { type PracticeTopic, WORKING_PRACTICES, type WorkingPractices } from '@frustum/core'
 import { toast } from 'sonner'
-import { Fetching } from '../../parts/Problem.tsx'
+import { Fetching } from '../../components/Problem.tsx'
 import { problemOf, useSetSchoolsMutation, useSiteQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'

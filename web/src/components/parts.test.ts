@@ -1,17 +1,21 @@
 import type { RoundsRow, VisitLive } from '@frustum/contract'
 import {
   DAY_MS,
+  difference,
   forecastCone,
   forecastDrift,
+  inPercent,
+  millivolts,
   nextDate,
   probabilityInTolerance,
   type StabilityOpinion,
+  say,
 } from '@frustum/core'
 import { describe, expect, it } from 'vitest'
 import { opinionWords } from '../rooms/bench/opinionWords.ts'
 import { headline, needsHands, whySentence } from '../rooms/rounds/sentences.ts'
 import { evenTicks, stepDecimals } from './axis.ts'
-import { day, duration, fixed, plural, sentence, signed, standardLabel } from './format.ts'
+import { day, duration, fixed, plural, signed, standardLabel, text } from './format.ts'
 
 describe('how numbers and dates are written', () => {
   it('has a real minus, a plus where it matters, and never minus zero', () => {
@@ -19,9 +23,10 @@ describe('how numbers and dates are written', () => {
     expect(fixed(-0.001, 2)).toBe('0.00')
     expect(signed(0.126, 2)).toBe('+0.13')
     expect(signed(-0.001, 2)).toBe('0.00')
-    expect(sentence('The zero is -18.4 mV, 95 % sure')).toBe('The zero is \u221218.4\u00a0mV, 95\u00a0% sure')
-    expect(sentence('CH-pH-2 on 2026-11-23')).toBe('CH-pH-2 on 2026-11-23')
-    expect(sentence('Does it move by more than 2 mV?')).toBe('Does it move by more than 2\u00a0mV?')
+    expect(text(say`The zero is ${millivolts(-18.4)}, ${inPercent(0.95, 0)} sure`)).toBe(
+      'The zero is \u221218.4\u00a0mV, 95\u00a0% sure',
+    )
+    expect(fixed(348_700, 0)).toBe('348,700')
   })
 
   it('names the year only when it is another one, in the time zone of the site', () => {
@@ -86,7 +91,7 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
 describe('Rounds in words', () => {
   it('says why, by the state', () => {
     expect(whySentence(row(80, 'out'), 'UTC', now)).toMatch(
-      /^Out of tolerance since about \d+ \w+ \((> 99|\d+)\s% sure\)\. It drifts 0\.06 pH a month upwards\./,
+      /^Out of tolerance since about \d+ \w+ \((> 99|\d+)\s% sure\)\. It drifts 0\.06\spH a month upwards\./,
     )
     expect(whySentence(row(2, 'drifting'), 'UTC', now)).toMatch(/^Next check \d+ \w+( \d+)?\. It drifts/)
     expect(whySentence(row(50, 'overdue'), 'UTC', now)).toMatch(/^Now \(was due \d+ \w+\)\. /)
@@ -129,7 +134,7 @@ describe('the judge in words', () => {
     shownUnit: 'pH',
     shownDecimals: 2,
     temperature: 22,
-    wanted: '0.03 pH',
+    wanted: difference(0.03, 'pH', 2),
     opinion: { ...opinion, ...opinionChange },
     trace: [],
     fresh: false,
@@ -141,10 +146,10 @@ describe('the judge in words', () => {
   })
 
   it.each([
-    [live({}), 'settling', /About 43 s, then it is sure to 0\.03 pH/],
+    [live({}), 'settling', /About 43 s, then it is sure to 0\.03\spH/],
     [live({}, { secondsToGo: 12 }), 'nearly there', /About 12 s/],
     [live({}, { secondsToGo: null }), 'settling', /Not sure yet/],
-    [live({}, { state: 'stable', reason: 'known' }), 'stable', /Known to 0\.03 pH/],
+    [live({}, { state: 'stable', reason: 'known' }), 'stable', /Known to 0\.03\spH/],
     [live({}, { state: 'disturbed', reason: 'jump' }), 'disturbed', /bubble/],
     [live({}, { state: 'disturbed', reason: 'noise' }), 'noisy', /cable/],
     [live({}, { state: 'unsettled', reason: 'time-limit' }), 'not settling', /with a reason/],
@@ -166,7 +171,13 @@ it('a finding that only warns stands before the judge\u2019s own word, one that 
     advice: 'Hold a thermometer beside it.',
     numbers: {},
   } as const
-  const live = { blindSince: null, arrived: true, opinion, finding, wanted: '0.03 pH' } as unknown as VisitLive
+  const live = {
+    blindSince: null,
+    arrived: true,
+    opinion,
+    finding,
+    wanted: difference(0.03, 'pH', 2),
+  } as unknown as VisitLive
   expect(opinionWords(live)).toMatchObject({ word: 'temperature?', also: 'stable', tone: 'near' })
   const stop = { ...live, finding: { ...finding, severity: 'stop' } } as VisitLive
   expect(opinionWords(stop)).toMatchObject({ word: 'temperature?', tone: 'alarm' })

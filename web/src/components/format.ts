@@ -1,20 +1,16 @@
 import { TZDate } from '@date-fns/tz'
-import { type Scale, standardOf } from '@frustum/core'
+import { numberText, type Quantity, quantityText, render, type Scale, type Sentence, standardOf } from '@frustum/core'
 import { differenceInCalendarDays, format, formatDistanceStrict } from 'date-fns'
 import { now } from '../store/clock.ts'
 
-/** Numbers and dates as they are written on every screen. Minus is a real minus. */
-const minus = (text: string) => text.replace('-', '\u2212')
+/** Numbers and dates as they are written on every screen. */
+export const fixed = (value: number, decimals: number) => numberText(value, decimals)
 
-export const fixed = (value: number, decimals: number) => {
-  const text = value.toFixed(decimals)
-  return minus(Number(text) === 0 ? text.replace('-', '') : text)
-}
+export const signed = (value: number, decimals: number) => numberText(value, decimals, { signed: true })
 
-export const signed = (value: number, decimals: number) => {
-  const text = fixed(value, decimals)
-  return Number(value.toFixed(decimals)) > 0 ? `+${text}` : text
-}
+/** A sentence or a quantity from core as text. */
+export const text = (from: Sentence | Quantity) =>
+  typeof from === 'object' && 'value' in from ? quantityText(from) : render(from)
 
 /** A number on its scale, without the unit. */
 export const scaled = (value: number | null | undefined, { decimals, factor }: Scale) =>
@@ -55,9 +51,3 @@ export function duration(minutes: number): string {
   if (whole < 48 * 60) return `${Math.floor(whole / 60)} h ${String(whole % 60).padStart(2, '0')}`
   return `${Math.floor(whole / 1440)} d ${Math.round((whole % 1440) / 60)} h`
 }
-
-/** Sentences from core carry plain hyphens and spaces; on screen a minus is a minus, and a number keeps its unit. */
-export const sentence = (text: string) =>
-  text
-    .replace(/(^|[\s(:])-(?=\d)/g, '$1\u2212')
-    .replace(/(\d) (%|pH|mV|°C|mg\/L|mS\/cm|µS\/cm|MΩ·cm|S|SG|CF|ppm|min|h|s|days?)(?=[\s.,;:?!)]|$)/g, '$1\u00a0$2')

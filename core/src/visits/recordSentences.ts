@@ -1,0 +1,69 @@
+import { decisionInfinitive } from '../judgement/decision.ts'
+import { parametersSentence } from '../measurement/parametersSentence.ts'
+import type { VisitState } from '../procedures/procedure.ts'
+import type { FieldSpec, FormValue, Step } from '../procedures/step.ts'
+import { shownQuantity, signalQuantity } from '../procedures/words.ts'
+import { celsius, exactly, quantity, type Sentence, say } from '../quantities/sentence.ts'
+import type { VisitEntry } from './visitReducer.ts'
+
+/**
+ * A line of the record as a sentence.
+ * @param steps all that were on the ladder at any time, by key
+ */
+export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step>, state: VisitState): Sentence {
+  const name = (key: string) => steps.get(key)?.short ?? key
+  switch (entry.type) {
+    case 'done':
+      return `${name(entry.step)}: done`
+    case 'skipped':
+      return `${name(entry.step)}: skipped, "${entry.reason}"`
+    case 'captured': {
+      const { signal, shown, temperature, earlyReason } = entry.reading
+      const early = earlyReason ? `, taken early: "${earlyReason}"` : ''
+      return say`${name(entry.step)}: ${signalQuantity(state, signal)}, shows ${shownQuantity(state, shown)}, ${celsius(temperature)}${early}`
+    }
+    case 'typed': {
+      const at = exactly(entry.temperature, '°C')
+      return say`${name(entry.step)}: typed ${exactly(entry.value)} at ${at}`
+    }
+    case 'filled': {
+      const fields = steps.get(entry.step)?.fields
+      return Object.entries(entry.values)
+        .map(([key, value]) =>
+          fieldSentence(
+            fields?.find((f) => f.key === key),
+            key,
+            value,
+          ),
+        )
+        .reduce<Sentence>((line, one, i) => (i === 0 ? say`${line}: ${one}` : say`${line}, ${one}`), name(entry.step))
+    }
+    case 'waiting':
+      return say`${name(entry.step)}: begun, ${quantity(entry.minutes, 'min', 0)}`
+    case 'redo':
+      return `${name(entry.step)}: to be taken again, "${entry.reason}"`
+    case 'decided': {
+      const infinitive = (decision: typeof entry.decision) =>
+        decisionInfinitive(decision, steps.get(entry.step)?.kind === 'verdict')
+      const otherwise =
+        entry.decision === entry.proposed ? ', as proposed' : `; proposed was to ${infinitive(entry.proposed)}`
+      return `${name(entry.step)}: decided to ${infinitive(entry.decision)}${otherwise}${entry.note ? `, "${entry.note}"` : ''}`
+    }
+    case 'applied':
+      return say`Given to the device ${entry.way === 'link' ? 'over the link' : 'by hand'}: ${parametersSentence(state.model, entry.characteristic)}`
+    case 'overridden':
+      return `Went on although ${entry.rule} was the rule: "${entry.reason}"`
+    case 'taken-over':
+      return `Taken over from ${entry.from}`
+    case 'abandoned':
+      return `Ended without a result: "${entry.reason}"`
+  }
+}
+
+/** What was typed into a field, under the name that stood beside it. */
+function fieldSentence(field: FieldSpec | undefined, key: string, value: FormValue): Sentence {
+  const name = (field?.label ?? key).toLowerCase()
+  const label = field?.row ? say`${field.row}, ${name}` : name
+  if (typeof value === 'number') return say`${label} ${exactly(value, field?.unit)}`
+  return say`${label} ${field?.choices?.find((c) => c.value === value)?.label ?? String(value)}`
+}

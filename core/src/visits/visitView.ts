@@ -1,0 +1,177 @@
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { CalibrationParameters } from '../measurement/measurementModel.ts'
+import { parametersSentence } from '../measurement/parametersSentence.ts'
+import type {
+  ArithmeticLine,
+  Assessment,
+  Observation,
+  Procedure,
+  StepDecision,
+  VisitState,
+} from '../procedures/procedure.ts'
+import type { Setup } from '../procedures/setup.ts'
+import type { Step } from '../procedures/step.ts'
+import { errorQuantity, shownQuantity, signalQuantity } from '../procedures/words.ts'
+import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
+import type { Quantity, Sentence } from '../quantities/sentence.ts'
+import type { Hazard } from '../standards/hazards.ts'
+import { arithmeticOf } from './arithmetic.ts'
+import { type Progress, type RecordLine, reduceVisit, type StepState } from './visitReducer.ts'
+
+/** What a visit is judged with, as it was when the visit began. */
+export interface VisitSnapshot {
+  procedure: Procedure
+  setup: Setup
+  /** Epoch ms. */
+  startedAt: number
+}
+
+/** A step as it stands on the ladder. */
+export interface StepView {
+  key: string
+  kind: Step['kind']
+  short: string
+  status: StepState['status']
+  reading: CapturedReading | null
+  /** What was read, as the ladder shows it. */
+  read: Quantity | null
+  usualSkips: readonly string[]
+  reason: string | null
+}
+
+/** A number as it is keyed in on the device: rounded to its decimals. */
+export interface KeyedParameter {
+  key: string
+  label: string
+  keyed: Quantity
+  /** In the unit of the calibration parameters. */
+  value: number
+}
+
+export interface ResultView extends Omit<Assessment, 'found'> {
+  /** What would be given to the device; empty when nothing can be. */
+  apply: readonly KeyedParameter[]
+}
+
+/** What the Bench shows of a visit, by its record alone. */
+export interface BenchView {
+  steps: readonly StepView[]
+  now: Step | null
+  waiting: Progress['waiting']
+  /** Of the open verdict or result. */
+  result: ResultView | null
+  decided: (StepDecision & { step: string }) | null
+  applied: { parameters: Sentence; way: 'link' | 'keyed' } | null
+  arithmetic: readonly ArithmeticLine[]
+  /** The process before and after, and whether the difference is more than the visit explains. */
+  beforeAndAfter: { before: Quantity; after: Quantity; jump: Quantity; odd: boolean } | null
+  /** Hazards of the steps before the one at hand, and of that one. */
+  hazards: { before: readonly Hazard[]; now: readonly Hazard[] }
+  /** Errors that the sensor's record gets. */
+  asFound: Quantity | null
+  asLeft: Quantity | null
+}
+
+/** Plays a visit's record and says what the Bench shows of it. */
+export const viewOfVisit = (snapshot: VisitSnapshot, lines: readonly RecordLine[]): BenchView =>
+  viewOfProgress(snapshot.procedure, reduceVisit(snapshot.procedure, snapshot.setup, snapshot.startedAt, lines))
+
+/** The same of a record that was played already. */
+export function viewOfProgress(procedure: Procedure, progress: Progress): BenchView {
+  const { evidence, current, steps } = progress
+  const at = current ? steps.findIndex((s) => s.step.key === current.key) : steps.length
+  const observed = observationOf(procedure, evidence)
+  return {
+    steps: steps.map((s) => stepView(evidence, s)),
+    now: current,
+    waiting: progress.waiting,
+    result: current ? resultAt(procedure, progress, current.key) : null,
+    decided: lastDecision(evidence),
+    applied: evidence.applied && {
+      parameters: parametersSentence(evidence.model, evidence.applied.characteristic),
+      way: evidence.applied.way,
+    },
+    arithmetic: arithmeticOf(procedure, evidence, null, null),
+    beforeAndAfter: beforeAndAfter(evidence, observed, progress.abandoned !== null),
+    hazards: { before: steps.slice(0, at).flatMap((s) => s.step.hazards ?? []), now: current?.hazards ?? [] },
+    asFound: observed?.asFound == null ? null : errorQuantity(evidence, observed.asFound),
+    asLeft: observed && errorQuantity(evidence, observed.asLeft),
+  }
+}
+
+/** What the sensor's record gets of a visit; null where its numbers leave their range. */
+export const observationOf = (procedure: Procedure, state: VisitState): Observation | null =>
+  nullIfOutOfRange(() => procedure.observe(state))
+
+function stepView(state: VisitState, { step, status, reason }: StepState): StepView {
+  const reading = status === 'done' ? (state.readings[step.key] ?? null) : null
+  return {
+    key: step.key,
+    kind: step.kind,
+    short: step.short,
+    status,
+    reading,
+    read: reading && readQuantity(state, step.medium === 'process', reading),
+    usualSkips: step.usualSkips,
+    reason,
+  }
+}
+
+/** In the process what is shown counts; in a standard the signal, where there is one. */
+function readQuantity(state: VisitState, inProcess: boolean, { signal, shown }: CapturedReading): Quantity {
+  const showsSignal = state.setup.shows === 'signal' && state.kind.signalLeads
+  return inProcess || !showsSignal ? shownQuantity(state, shown) : signalQuantity(state, signal)
+}
+
+/** What an open verdict or result says, and what would be given to the device. */
+export function resultAt(procedure: Procedure, { evidence, steps }: Progress, key: string): ResultView | null {
+  const kind = steps.find((s) => s.step.key === key)?.step.kind
+  if (kind !== 'verdict' && kind !== 'result' && kind !== 'apply') return null
+  // Applying shows the numbers of the result before it.
+  const judged = nullIfOutOfRange(() => procedure.judge(evidence, kind === 'apply' ? 'result' : key))
+  if (!judged) return null
+  const { found, ...rest } = judged
+  return { ...rest, apply: found ? keyedParameters(evidence, found.characteristic) : [] }
+}
+
+/** The parameters of a calibration, rounded as they are keyed in. */
+function keyedParameters({ model }: VisitState, found: CalibrationParameters): KeyedParameter[] {
+  return model.parameters.flatMap(({ key, label, unit, decimals, scale }) => {
+    const value = found[key]
+    if (value === undefined) return []
+    const keyed = Math.round(value * scale * 10 ** decimals) / 10 ** decimals
+    return [{ key, label, keyed: { value: keyed, unit, decimals }, value: keyed / scale }]
+  })
+}
+
+/** The parameters that a device is given. */
+export const keyedCalibration = ({ apply }: ResultView): CalibrationParameters =>
+  Object.fromEntries(apply.map((p) => [p.key, p.value]))
+
+function lastDecision(state: VisitState): BenchView['decided'] {
+  const last = Object.entries(state.decisions).at(-1)
+  return last ? { step: last[0], ...last[1] } : null
+}
+
+function beforeAndAfter(
+  state: VisitState,
+  observed: Observation | null,
+  abandoned: boolean,
+): BenchView['beforeAndAfter'] {
+  const [before, after] = [state.readings['found-process'], state.readings.back]
+  if (!before || !after) return null
+  const { model, setup } = state
+  const value = (r: CapturedReading, calibration: CalibrationParameters) =>
+    nullIfOutOfRange(() => model.valueOf(r.signal, r.temperature, calibration, setup.device))
+  const was = value(before, setup.activeCalibration)
+  const is = value(after, state.applied?.characteristic ?? setup.activeCalibration)
+  if (was === null || is === null) return null
+  const jump = model.errorOf(is, was)
+  const explained = observed ? observed.asLeft - (observed.asFound ?? observed.asLeft) : 0
+  return {
+    before: shownQuantity(state, before.shown),
+    after: shownQuantity(state, after.shown),
+    jump: errorQuantity(state, jump),
+    odd: Math.abs(jump - explained) > 2 * setup.tolerance && !abandoned,
+  }
+}
