@@ -73,7 +73,7 @@ journey(
     await expect(meter.getByText('Type the hours that the meter shows.')).toBeVisible()
     await field.fill('1204,5')
     await keep.click()
-    await expect(meter.getByRole('listitem')).toContainText('1204.5 h')
+    await expect(meter.getByRole('listitem')).toContainText('1,204.5 h')
     await field.fill('120')
     await keep.click()
     await expect(meter.getByLabel('The meter was changed')).toBeVisible()

@@ -19,7 +19,7 @@ journey(
     await dip(page, 'pH 7.00')
     // The cup labelled 7.00 holds 10.01: the step says so and does not offer the reading.
     await expect(page.getByTestId('verdict')).toHaveText('wrong cup?', { timeout: 240_000 })
-    await expect(page.getByText(/reads like pH \d+\.\d+: pH 10\.01, not pH 7\.00/)).toBeVisible()
+    await expect(page.getByText(/reads like pH\s\d+\.\d+: pH 10\.01, not pH 7\.00/)).toBeVisible()
     await expect(main(page)).toBeDisabled()
     await takeEarly(page, 'I am sure of it')
     await step(page, /Rinse well/)

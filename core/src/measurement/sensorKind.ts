@@ -1,4 +1,7 @@
-/** Names of the kinds of sensor; each kind's folder adds its own by declaration merging. */
+/**
+ * Names of the kinds of sensor; each kind's folder adds its own by declaration merging.
+ * @public
+ */
 // biome-ignore lint/suspicious/noEmptyInterface: filled by core/src/kinds/*/index.ts
 export interface SensorKinds {}
 

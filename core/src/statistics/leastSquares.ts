@@ -1,5 +1,3 @@
-import { studentTQuantile } from './studentT.ts'
-
 export interface StraightLine {
   slope: number
   intercept: number
@@ -42,15 +40,4 @@ export function leastSquares(x: readonly number[], y: readonly number[]): Straig
     slopeSd: residualSd / Math.sqrt(sxx),
     interceptSd: residualSd * Math.sqrt(1 / n + (meanX * meanX) / sxx),
   }
-}
-
-/**
- * Confidence interval of the slope by Student's t (textbook regression, normal errors of equal size).
- * @param points that the line was fitted to
- * @throws RangeError for fewer than three points
- */
-export function slopeInterval(line: StraightLine, points: number, confidence = 0.95): { low: number; high: number } {
-  if (points < 3) throw new RangeError('An interval needs at least three points.')
-  const reach = studentTQuantile(1 - (1 - confidence) / 2, points - 2) * line.slopeSd
-  return { low: line.slope - reach, high: line.slope + reach }
 }

@@ -3,9 +3,9 @@ import type { Finding } from '../../calibration/finding.ts'
 import { figures, quantity, say } from '../../quantities/sentence.ts'
 
 /** A cell factor beyond these is dirt, a wrong cell constant or a wrong standard, 1 (common practice, no source). */
-export const CELL_FACTOR_RULE = { low: 0.8, high: 1.25 }
+const CELL_FACTOR_RULE = { low: 0.8, high: 1.25 }
 /** A dry cell shows less than this share of its standard (common practice, no source). */
-export const DRY_SHARE = 0.005
+const DRY_SHARE = 0.005
 
 /** What a conductivity calibration says of itself: a cell that was not dry, a factor beyond belief. */
 export function findingsOfConductivity(result: ConductivityCalibration, point: ConductivityPoint): Finding[] {

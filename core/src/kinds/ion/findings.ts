@@ -4,7 +4,7 @@ import { findNoResponse } from '../../calibration/slips.ts'
 import { degreesApart, millivolts, quantity, say } from '../../quantities/sentence.ts'
 
 /** Ion standards nearer than this factor give no trustworthy slope (common practice, no source). */
-export const ION_FACTOR_RULE = 3
+const ION_FACTOR_RULE = 3
 
 /** What an ion pair says of itself: too close, swapped, temperatures apart, no response, gap outside. */
 export function findingsOfIonPair(high: IonPoint, low: IonPoint): Finding[] {

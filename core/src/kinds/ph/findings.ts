@@ -2,7 +2,7 @@ import type { Finding, LotFacts } from '../../calibration/finding.ts'
 import { findingsOfLots } from '../../calibration/lotFindings.ts'
 import { calibratePhTwoPoint, type PhCalibration, type PhPoint } from '../../calibration/phCalibration.ts'
 import type { PhBracketing } from '../../calibration/phMultiPoint.ts'
-import { IDEAL_CHARACTERISTIC, millivoltsToPh, type PhCharacteristic } from '../../electrode/phElectrode.ts'
+import type { PhCharacteristic } from '../../electrode/phElectrode.ts'
 import { celsius, degreesApart, difference, inPercent, millivolts, quantity, say } from '../../quantities/sentence.ts'
 import { phBuffer } from '../../standards/phBuffers.ts'
 import { PH_LIMITS } from './limits.ts'
@@ -207,37 +207,8 @@ function findingsOfChange(result: PhCalibration, previous?: PhCharacteristic): F
   ]
 }
 
-/**
- * Whether a settled reading belongs to another standard than the step says: named when it lies more than 0.8 pH from
- * the step's buffer, read with the last known characteristic, and within 0.5 pH of another buffer on the table.
- * @returns null when it fits, or when nothing on the table explains it better
- */
-export function findWrongStandard(
-  point: PhPoint,
-  others: readonly string[],
-  last: PhCharacteristic | null,
-): Finding | null {
-  const electrode = last ?? IDEAL_CHARACTERISTIC
-  const read = millivoltsToPh(point.millivolts, point.temperature, electrode)
-  const expected = phBuffer(point.bufferCode)
-  const miss = Math.abs(read - expected.nominal)
-  if (miss < 0.8) return null
-  const nearer = others
-    .map(phBuffer)
-    .filter((b) => b.code !== expected.code && Math.abs(read - b.nominal) < 0.5)
-    .sort((a, b) => Math.abs(read - a.nominal) - Math.abs(read - b.nominal))[0]
-  if (!nearer) return null
-  return {
-    code: 'wrong-standard',
-    severity: 'stop',
-    sentence: say`This reads like ${quantity(read, 'pH', 2)}: ${nearer.label}, not ${expected.label}.`,
-    advice: `Check the cup. If it is ${nearer.label}, rinse and put the sensor into ${expected.label}.`,
-    numbers: { read, expected: expected.nominal, nearer: nearer.nominal },
-  }
-}
-
 /** Two pieces of a pH calibration may differ by this in efficiency, 1 (common practice, no source). */
-export const SEGMENT_RULE = 0.03
+const SEGMENT_RULE = 0.03
 
 /** Whether the pieces of a bracketing calibration contradict each other: then one of the buffers is not what it says. */
 export function findingsOfSegments({ segments }: PhBracketing): Finding[] {
