@@ -31,5 +31,7 @@ setLocale({
     min: ({ path, min }) => `${named(path)} is too short: at least ${min}.`,
     max: ({ path, max }) => `${named(path)} is too long: at most ${max}.`,
   },
-  object: { noUnknown: ({ path, unknown }) => `${named(path)} holds what nobody asked for: ${unknown}.` },
+  object: {
+    noUnknown: ({ path, unknown }) => `${named(path)} holds what nobody asked for: ${[unknown].flat().join(', ')}.`,
+  },
 })

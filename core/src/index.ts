@@ -97,6 +97,7 @@ export { differingParameters, type ParameterDifference } from './measurement/dif
 export type * from './measurement/measurementModel.ts'
 export { parametersSentence } from './measurement/parametersSentence.ts'
 export type { SensorKind } from './measurement/sensorKind.ts'
+export { POURING_ML, type Standard } from './measurement/standard.ts'
 export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
   CHECK_FIRST,
@@ -161,7 +162,6 @@ export * from './standards/ionStandards.ts'
 export * from './standards/orpStandards.ts'
 export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'
 export * from './standards/preparation.ts'
-export { POURING_ML, type Standard } from './standards/standard.ts'
 export { changePoints, type Segment } from './statistics/changePoints.ts'
 export { type ControlLimits, controlLimits } from './statistics/controlLimits.ts'
 export { leastSquares, type StraightLine } from './statistics/leastSquares.ts'

@@ -1,5 +1,5 @@
+import type { Standard } from '../measurement/standard.ts'
 import { difference, type Quantity, quantity, signedQuantity } from '../quantities/sentence.ts'
-import type { Standard } from '../standards/standard.ts'
 import type { VisitState } from './procedure.ts'
 
 /** A bottled standard of the visit's own kind. @throws RangeError for an unknown one */

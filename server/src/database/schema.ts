@@ -59,7 +59,7 @@ export const positions = pgTable('positions', {
     .references(() => places.id),
   code: text().notNull().unique(),
   spot: text().notNull(),
-  kind: text().$type<SensorKind>().notNull().default('ph'),
+  kind: text().$type<SensorKind>().notNull(),
   /** In the core unit of the kind. */
   processValue: doublePrecision('process_value').notNull(),
   processTemperature: doublePrecision('process_temperature').notNull(),

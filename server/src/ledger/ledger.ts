@@ -30,8 +30,8 @@ import {
   visits,
 } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
+import { openVisit } from '../records/openVisit.ts'
 import { driftHistory } from '../sensors.ts'
-import { openVisit } from '../visits/records.ts'
 import { visitView } from '../visits/view.ts'
 
 const PAGE = 100

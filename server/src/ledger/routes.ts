@@ -1,6 +1,6 @@
 import { correctionBody, ENDPOINTS } from '@frustum/contract'
 import { type Request, Router } from 'express'
-import type { ServerContext } from '../context.ts'
+import type { RouteContext } from '../http/routeContext.ts'
 import { accept, isUuid, refuseOtherThanUuid, serve } from '../http/serve.ts'
 import { notFound } from '../problem.ts'
 import { exportCsv } from './exportCsv.ts'
@@ -9,7 +9,7 @@ import { importRecords } from './importRecords.ts'
 import { addCorrection, ledger, recordOf } from './ledger.ts'
 
 /** The records: a list, one as a page, out as files and in again. */
-export function ledgerRoutes({ db, clock }: ServerContext) {
+export function ledgerRoutes({ db, clock }: RouteContext) {
   const router = Router()
   serve(router, ENDPOINTS.ledger, ({ query }) => {
     const before = Number(query.before)

@@ -14,9 +14,9 @@ import {
 import { desc } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
-import { usualProcedure } from '../probes/usualProcedure.ts'
+import { standingFacts } from '../records/setup.ts'
+import { usualProcedure } from '../rounds/usualProcedure.ts'
 import type { Installed } from '../sensors.ts'
-import { standingFacts } from '../visits/setup.ts'
 
 /** What is to be done at a sensor on its next visit, and with which standards. */
 export interface PlannedWork {

@@ -1,12 +1,12 @@
 import { ENDPOINTS, movePlanBody, operatorBody } from '@frustum/contract'
 import { Router } from 'express'
-import type { ServerContext } from '../context.ts'
+import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
 import { calendarOf } from './calendar.ts'
 import { movePlan, planOf, renew } from './plan.ts'
 
 /** The plan of the coming weeks, and the calendar one subscribes to. */
-export function planRoutes({ db, clock }: ServerContext) {
+export function planRoutes({ db, clock }: RouteContext) {
   const router = Router()
   serve(router, ENDPOINTS.plan, () => planOf(db, clock.now()))
   accept(router, ENDPOINTS.movePlan, movePlanBody, ({ body }) => movePlan(db, body, clock.now()))

@@ -2,13 +2,13 @@ import type { FleetRow, FleetView } from '@frustum/contract'
 import { CAUSE_WORDS, type HealthTraits, kindOf } from '@frustum/core'
 import { desc, inArray } from 'drizzle-orm'
 import type { DiagnosticEvidence } from '../../../core/src/health/features.ts'
+import { hitRate } from '../ageing/confirmedCauses.ts'
+import { type SensorHealth, siteHealth } from '../ageing/health.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { rowsOf } from '../rounds/overview.ts'
 import { installedSensors } from '../sensors.ts'
-import { hitRate } from './confirmedCauses.ts'
-import { type SensorHealth, siteHealth } from './health.ts'
 
 /** All sensors with how they age, for the table of the fleet. */
 export async function fleetView(db: Database, live: LiveValues, now: number): Promise<FleetView> {

@@ -1,9 +1,9 @@
 import type { HealthView } from '@frustum/contract'
 import { CAUSE_WORDS, controlLimits, type DriftObservation, type Feature } from '@frustum/core'
 import { and, desc, eq, inArray, isNotNull } from 'drizzle-orm'
+import type { SensorHealth } from '../ageing/health.ts'
 import type { Database } from '../database/open.ts'
 import { confirmedCauses, testAnswers, visitEntries, visits } from '../database/schema.ts'
-import type { SensorHealth } from './health.ts'
 
 const SHOWN_CAUSES = 4
 const SHOWN_TRACES = 24

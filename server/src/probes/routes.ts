@@ -8,14 +8,14 @@ import {
   testAnswerBody,
 } from '@frustum/contract'
 import { Router } from 'express'
-import type { ServerContext } from '../context.ts'
+import { recordConfirmedCause } from '../ageing/confirmedCauses.ts'
 import { exclusions, testAnswers } from '../database/schema.ts'
+import type { RouteContext } from '../http/routeContext.ts'
 import { accept, isUuid, serve } from '../http/serve.ts'
 import { restoreDeviceCalibration } from '../links/deviceCalibration.ts'
 import { notFound } from '../problem.ts'
+import { openVisit } from '../records/openVisit.ts'
 import { installedAt } from '../sensors.ts'
-import { openVisit } from '../visits/records.ts'
-import { recordConfirmedCause } from './confirmedCauses.ts'
 import { fleetView } from './fleet.ts'
 import { readHourMeter } from './hourMeter.ts'
 import { pastCsv, pastOf } from './past.ts'
@@ -24,7 +24,7 @@ import { starting } from './starting.ts'
 import { changeRules, whatIf } from './whatIf.ts'
 
 /** How the sensors age, what is wrong with them, and the rules by which they are visited. */
-export function probeRoutes({ db, live, clock }: ServerContext) {
+export function probeRoutes({ db, live, clock }: RouteContext) {
   const router = Router()
   const pageOf = (position: string) => probe(db, live, position, clock.now())
   serve(router, ENDPOINTS.fleet, () => fleetView(db, live, clock.now()))

@@ -18,11 +18,11 @@ import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
 import { rowsOf } from '../rounds/overview.ts'
+import { usualProcedure } from '../rounds/usualProcedure.ts'
 import { type Installed, installedSensors } from '../sensors.ts'
 import { lotFor, lotOnStep } from '../shelf/lots.ts'
 import { unmetPrerequisites } from '../visits/start.ts'
 import { processShown } from './probe.ts'
-import { usualProcedure } from './usualProcedure.ts'
 
 /** What can be begun at a position, what each needs, and what speaks against it. */
 export async function starting(db: Database, live: LiveValues, code: string, now: number): Promise<StartingView> {

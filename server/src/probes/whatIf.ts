@@ -1,13 +1,13 @@
 import type { RulesBody, WhatIfView } from '@frustum/contract'
 import { forecastDrift, modelOf, procedureOf, withNumbersChanged } from '@frustum/core'
 import { desc, eq } from 'drizzle-orm'
+import { cachedForecasts, nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
+import { transferredObservations } from '../ageing/transferredObservations.ts'
 import type { Database } from '../database/open.ts'
 import { positions, visits } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, installedAt } from '../sensors.ts'
-import { cachedForecasts, nextDateOf, type SensorForecast } from './forecasts.ts'
-import { transferredObservations } from './transferredObservations.ts'
 
 const YEAR = 365
 /** Of a visit whose procedure is not known yet. */

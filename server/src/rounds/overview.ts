@@ -13,14 +13,14 @@ import {
   probabilityInTolerance,
   sensorState,
 } from '@frustum/core'
+import { cachedForecasts, nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { cachedForecasts, nextDateOf, type SensorForecast } from '../probes/forecasts.ts'
-import { beginsWithCheck } from '../probes/usualProcedure.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { emptyPositions, type Installed, installedSensors } from '../sensors.ts'
 import { openTrips } from '../trips/trips.ts'
 import { visitsUnderWay } from '../visits/underWay.ts'
+import { beginsWithCheck } from './usualProcedure.ts'
 
 const SHOWN_VISITS = 3
 /** A cone for a row of a table, and for a page. */

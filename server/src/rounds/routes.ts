@@ -1,6 +1,6 @@
 import { ENDPOINTS } from '@frustum/contract'
 import { Router } from 'express'
-import type { ServerContext } from '../context.ts'
+import type { RouteContext } from '../http/routeContext.ts'
 import { serve } from '../http/serve.ts'
 import { openStream } from '../http/streams.ts'
 import { overview } from './overview.ts'
@@ -9,7 +9,7 @@ import { runningWaits } from './waits.ts'
 const LIVE_EVERY_MS = 500
 
 /** What needs attention today, what is under way, and what every linked sensor reads. */
-export function roundsRoutes({ db, live, clock }: ServerContext) {
+export function roundsRoutes({ db, live, clock }: RouteContext) {
   const router = Router()
   serve(router, ENDPOINTS.rounds, () => overview(db, live, clock.now()))
   serve(router, ENDPOINTS.waits, () => runningWaits(db, clock.now()))

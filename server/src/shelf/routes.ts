@@ -1,12 +1,12 @@
 import { ENDPOINTS, lotActionBody, lotBody } from '@frustum/contract'
 import { Router } from 'express'
-import type { ServerContext } from '../context.ts'
+import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
 import { notFound } from '../problem.ts'
 import { actOnLot, addLot, shelf } from './shelf.ts'
 
 /** The standards on the Shelf, and what is poured from them. */
-export function shelfRoutes({ db, clock }: ServerContext) {
+export function shelfRoutes({ db, clock }: RouteContext) {
   const router = Router()
   serve(router, ENDPOINTS.shelf, () => shelf(db, clock.now()))
   accept(router, ENDPOINTS.addLot, lotBody, async ({ body }) => {

@@ -1,11 +1,11 @@
 import { ENDPOINTS, endTripBody, startTripBody } from '@frustum/contract'
 import { Router } from 'express'
-import type { ServerContext } from '../context.ts'
+import type { RouteContext } from '../http/routeContext.ts'
 import { accept, refuseOtherThanUuid, serve } from '../http/serve.ts'
 import { endTrip, startTrip, tripOf } from './trips.ts'
 
 /** Trips round several sensors. */
-export function tripRoutes({ db, clock }: ServerContext) {
+export function tripRoutes({ db, clock }: RouteContext) {
   const router = Router()
   router.param('id', refuseOtherThanUuid('trip'))
   accept(router, ENDPOINTS.startTrip, startTripBody, ({ body }) => startTrip(db, body, clock.now()))

@@ -1,11 +1,11 @@
 import { nullIfOutOfRange, observationOf, type VisitEntry } from '@frustum/core'
 import { eq } from 'drizzle-orm'
+import { noteRetirement, type Proposed } from '../ageing/confirmedCauses.ts'
 import type { Transaction } from '../database/open.ts'
 import { calibrations, driftObservations, events, installations, visitEntries, visits } from '../database/schema.ts'
-import { noteRetirement, type Proposed } from '../probes/confirmedCauses.ts'
+import { type OpenedVisit, withLines } from '../records/openVisit.ts'
 import { drawFromLot } from '../shelf/draw.ts'
 import type { Actor } from './actor.ts'
-import { type OpenedVisit, withLines } from './records.ts'
 
 /** An action that waited longer than this for the network is recorded as of now, ms. */
 const BELIEVED_FOR = 24 * 3_600_000

@@ -1,8 +1,8 @@
 import type { Clock, VisitLive } from '@frustum/contract'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
+import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import { pastSettling } from '../sensors.ts'
-import { type OpenedVisit, openVisit } from './records.ts'
 import { StepSession } from './session.ts'
 
 /** The live side of one open visit, shared by all browsers that look at it. */

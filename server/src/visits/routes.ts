@@ -14,12 +14,14 @@ import {
   waitBody,
 } from '@frustum/contract'
 import { Router } from 'express'
-import type { ServerContext } from '../context.ts'
+
 import { accept, refuseOtherThanUuid, serve } from '../http/serve.ts'
 import { openStream } from '../http/streams.ts'
 
+import type { VisitDesk } from './desk.ts'
+
 /** Visits: begun, led step by step, watched live. */
-export function visitRoutes({ desk }: ServerContext) {
+export function visitRoutes({ desk }: { desk: VisitDesk }) {
   const router = Router()
   router.param('id', refuseOtherThanUuid('visit'))
   accept(router, ENDPOINTS.startVisit, startVisitBody, ({ body }) => desk.start(body))

@@ -10,6 +10,7 @@ import {
   standardOf,
 } from '@frustum/core'
 import { and, desc, eq, inArray, isNull, ne } from 'drizzle-orm'
+import { noteRetirement, type Proposed, proposedCauses } from '../ageing/confirmedCauses.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
   driftObservations,
@@ -23,7 +24,6 @@ import {
 import { readBody } from '../http/validate.ts'
 import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { noteRetirement, type Proposed, proposedCauses } from '../probes/confirmedCauses.ts'
 import { notFound, Problem } from '../problem.ts'
 import { type Installed, installedAt, sensorBySerial } from '../sensors.ts'
 import type { Actor } from './actor.ts'

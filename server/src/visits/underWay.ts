@@ -2,7 +2,7 @@ import type { Progress, Step } from '@frustum/core'
 import { count, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visitEntries, visits } from '../database/schema.ts'
-import { openVisit } from './records.ts'
+import { openVisit } from '../records/openVisit.ts'
 
 /** An open visit and where it stands. */
 export interface VisitUnderWay {

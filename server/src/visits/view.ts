@@ -2,13 +2,13 @@ import type { VisitView } from '@frustum/contract'
 import { typedBounds } from '@frustum/contract'
 import { type BenchView, CODES_FIRST, HAZARDS, type Hazard, kindOf, type NextDate, viewOfProgress } from '@frustum/core'
 import { and, eq, ne } from 'drizzle-orm'
+import { cachedForecasts, nextDateOf } from '../ageing/forecasts.ts'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
-import { cachedForecasts, nextDateOf } from '../probes/forecasts.ts'
+import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import type { Installed } from '../sensors.ts'
 import { lotFor, lotOnStep } from '../shelf/lots.ts'
-import { type OpenedVisit, openVisit } from './records.ts'
 
 /** A visit as the browser sees it. */
 export async function visitView(db: Database, opened: OpenedVisit, now: number): Promise<VisitView> {

@@ -1,5 +1,5 @@
+import type { Standard } from '../../measurement/standard.ts'
 import { CONDUCTIVITY_STANDARDS, conductivityStandardValue } from '../../standards/conductivityStandards.ts'
-import type { Standard } from '../../standards/standard.ts'
 
 export const CONDUCTIVITY_BOTTLES: readonly Standard[] = CONDUCTIVITY_STANDARDS.map((s) => ({
   code: s.code,

@@ -1,5 +1,5 @@
+import type { Standard } from '../../measurement/standard.ts'
 import { ION_STANDARD_UNCERTAINTY, ION_STANDARDS, ionStandardValue } from '../../standards/ionStandards.ts'
-import type { Standard } from '../../standards/standard.ts'
 
 export const ION_BOTTLES: readonly Standard[] = ION_STANDARDS.map((s) => {
   const { activity } = ionStandardValue(s, 25)

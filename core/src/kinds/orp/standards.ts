@@ -1,6 +1,6 @@
+import type { Standard } from '../../measurement/standard.ts'
 import type { Hazard } from '../../standards/hazards.ts'
 import { ORP_STANDARDS, type OrpStandardCode, orpStandardEh } from '../../standards/orpStandards.ts'
-import type { Standard } from '../../standards/standard.ts'
 
 const HAZARD_OF: Record<OrpStandardCode, Hazard> = {
   zobell: 'cyanide',

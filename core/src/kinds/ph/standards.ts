@@ -1,5 +1,5 @@
+import type { Standard } from '../../measurement/standard.ts'
 import { PH_BUFFERS, phBufferValue } from '../../standards/phBuffers.ts'
-import type { Standard } from '../../standards/standard.ts'
 
 export const PH_STANDARDS: readonly Standard[] = PH_BUFFERS.map(({ code, family, label, nominal, uncertainty }) => {
   const technical = family === 'technical'

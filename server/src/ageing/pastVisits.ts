@@ -8,11 +8,11 @@ import {
 import { and, asc, gt, inArray, isNotNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, visitEntries, visits } from '../database/schema.ts'
+import { openVisit } from '../records/openVisit.ts'
 import type { earlierInstallations, Installed } from '../sensors.ts'
-import { openVisit } from '../visits/records.ts'
 
 /** A closed visit as the record has it, for the health of its sensor. */
-export interface Seen extends ClosedVisit {
+export interface ClosedVisitRow extends ClosedVisit {
   id: string
   uncertainty: CalibrationParameters | null
 }
@@ -37,11 +37,11 @@ function knownOf(db: Database): Known {
 const COMPARE = 'compare'
 
 /** The closed visits of each sensor, wherever it was then, oldest first; by installation of now. */
-export async function visitsSeen(
+export async function closedVisits(
   db: Database,
   installed: readonly Installed[],
   earlier: Awaited<ReturnType<typeof earlierInstallations>>,
-): Promise<Map<number, Seen[]>> {
+): Promise<Map<number, ClosedVisitRow[]>> {
   const current = new Map(installed.map((i) => [i.installation.id, i.installation.id]))
   for (const [id, before] of earlier) for (const e of before) current.set(e.id, id)
   const ids = [...current.keys()]
@@ -56,7 +56,7 @@ export async function visitsSeen(
   const errors = await db.select().from(driftObservations).where(inArray(driftObservations.installationId, ids))
   const errorsByVisit = new Map(errors.map((e) => [e.visitId, e]))
   const readings = await readingsByVisit(db)
-  const seen = new Map<number, Seen[]>()
+  const seen = new Map<number, ClosedVisitRow[]>()
   for (const visit of closed) {
     const id = current.get(visit.installationId) as number
     const of = seen.get(id) ?? []

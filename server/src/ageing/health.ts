@@ -25,7 +25,7 @@ import { events, testAnswers } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
 import { revisionOf } from './forecasts.ts'
-import { findingsOf, type Seen, visitsSeen } from './pastVisits.ts'
+import { type ClosedVisitRow, closedVisits, findingsOf } from './pastVisits.ts'
 
 /** What is known of the health of an installed sensor. */
 export interface SensorHealth {
@@ -58,7 +58,7 @@ export async function siteHealth(db: Database, now: number): Promise<Healths> {
 async function reckon(db: Database, now: number): Promise<Healths> {
   const installed = await installedSensors(db)
   const earlier = await earlierInstallations(db, installed)
-  const seen = await visitsSeen(db, installed, earlier)
+  const seen = await closedVisits(db, installed, earlier)
   const changed = await changedDeviceCalibrations(db, installed)
   for (const i of installed) {
     const last = seen.get(i.installation.id)?.at(-1)
@@ -136,7 +136,7 @@ async function testsOf(db: Database): Promise<Map<number, HealthEvidence>> {
 /** Bodies with a shared reference: how far the zeros of their electrodes moved from one round of visits to the next. */
 function sharedBodies(
   installed: readonly Installed[],
-  seen: ReadonlyMap<number, Seen[]>,
+  seen: ReadonlyMap<number, ClosedVisitRow[]>,
 ): Map<string, SharedReference> {
   const found = new Map<string, SharedReference>()
   for (const body of new Set(installed.flatMap((i) => i.position.body ?? []))) {
@@ -151,7 +151,7 @@ function sharedBodies(
 /** Visits to one body within so many days are one round. */
 const ROUND_DAYS = 3
 
-function roundsOf(members: readonly Installed[], seen: ReadonlyMap<number, Seen[]>): BodyVisit[] {
+function roundsOf(members: readonly Installed[], seen: ReadonlyMap<number, ClosedVisitRow[]>): BodyVisit[] {
   const zeros = members
     .flatMap(({ installation, position }) =>
       (seen.get(installation.id) ?? []).flatMap((v) => {

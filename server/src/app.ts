@@ -4,17 +4,17 @@ import { ENDPOINTS } from '@frustum/contract'
 import express, { type ErrorRequestHandler, type Express, type Request } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
-import type { ServerContext } from '../context.ts'
-import type { ServerExtension } from '../extension.ts'
-import { ledgerRoutes } from '../ledger/routes.ts'
-import { planRoutes } from '../plan/routes.ts'
-import { probeRoutes } from '../probes/routes.ts'
-import { notFound, Problem } from '../problem.ts'
-import { roundsRoutes } from '../rounds/routes.ts'
-import { shelfRoutes } from '../shelf/routes.ts'
-import { siteRoutes } from '../site/routes.ts'
-import { tripRoutes } from '../trips/routes.ts'
-import { visitRoutes } from '../visits/routes.ts'
+import type { ServerContext } from './context.ts'
+import type { ServerExtension } from './extension.ts'
+import { ledgerRoutes } from './ledger/routes.ts'
+import { planRoutes } from './plan/routes.ts'
+import { probeRoutes } from './probes/routes.ts'
+import { notFound, Problem } from './problem.ts'
+import { roundsRoutes } from './rounds/routes.ts'
+import { shelfRoutes } from './shelf/routes.ts'
+import { siteRoutes } from './site/routes.ts'
+import { tripRoutes } from './trips/routes.ts'
+import { visitRoutes } from './visits/routes.ts'
 
 interface AppParts {
   context: ServerContext
@@ -40,7 +40,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
   app.use(ENDPOINTS.importRecords.path, express.json({ limit: '200mb' }))
   app.use(express.json({ limit: '64kb' }))
   app.use(
-    siteRoutes(context, extensions),
+    siteRoutes(context, pageExtensions(extensions)),
     roundsRoutes(context),
     probeRoutes(context),
     planRoutes(context),
@@ -58,6 +58,10 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
   app.use(answerProblem(context.log))
   return app
 }
+
+/** What pages load of the extensions. */
+const pageExtensions = (extensions: readonly ServerExtension[]) =>
+  extensions.flatMap(({ name, web }) => (web ? [{ name, module: `/extensions/${name}/${web.entry}` }] : []))
 
 /** A page of another site must not be able to act here through the operator's browser. */
 function refuseForeignOrigin(req: Request, _res: unknown, next: (error?: unknown) => void): void {

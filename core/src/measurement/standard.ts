@@ -1,6 +1,6 @@
 import type { SensorKind } from '../measurement/sensorKind.ts'
-import type { Hazard } from './hazards.ts'
-import type { PhTable } from './phBuffers.ts'
+import type { Hazard } from '../standards/hazards.ts'
+import type { PhTable } from '../standards/phBuffers.ts'
 
 /** What is poured into a cup for one point, mL (common practice, no source). */
 export const POURING_ML = 20

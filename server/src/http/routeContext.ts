@@ -1,0 +1,10 @@
+import type { Clock } from '@frustum/contract'
+import type { Database } from '../database/open.ts'
+import type { LiveValues } from '../links/liveValues.ts'
+
+/** What the routes of every capability may use. */
+export interface RouteContext {
+  db: Database
+  clock: Clock
+  live: LiveValues
+}
