@@ -97,7 +97,7 @@ export { differingParameters, type ParameterDifference } from './measurement/dif
 export type * from './measurement/measurementModel.ts'
 export { parametersSentence } from './measurement/parametersSentence.ts'
 export type { SensorKind } from './measurement/sensorKind.ts'
-export { POURING_ML, type Standard } from './measurement/standard.ts'
+export { type Keeping, POURING_ML, type Standard, USUAL_KEEPING } from './measurement/standard.ts'
 export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
   CHECK_FIRST,

@@ -108,8 +108,8 @@ describe('Rounds', () => {
   })
 
   it('name a pair in one water that parted, by how much, and by how much it could by chance', async () => {
-    const { parted } = await get<RoundsView>('/api/rounds')
-    const pair = parted.find((p) => p.positions.includes('CH-pH-2'))
+    const { disagreeing } = await get<RoundsView>('/api/rounds')
+    const pair = disagreeing.find((p) => p.positions.includes('CH-pH-2'))
     expect(pair?.positions.toSorted()).toEqual(['CH-pH-2', 'CH-pH-5'])
     expect(Math.abs(pair?.difference ?? 0)).toBeGreaterThan(pair?.canTell ?? 1)
     expect(pair?.unit).toBe('pH')

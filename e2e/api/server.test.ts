@@ -53,12 +53,12 @@ function walker(first: VisitView) {
 
 describe('the demo', () => {
   it('has 18 months of visits of sensors of every kind, ordered by who needs hands first', async () => {
-    const { rows, parted } = (await send<RoundsView>('/api/rounds')).body
+    const { rows, disagreeing } = (await send<RoundsView>('/api/rounds')).body
     expect(rows).toHaveLength(fleet().length)
     expect(new Set(rows.map((r) => r.kind)).size).toBe(7)
     // The twins in the nursery part: one of them was poisoned.
-    await expect.poll(async () => (await send<RoundsView>('/api/rounds')).body.parted.length).toBe(1)
-    expect(parted.every((p) => p.unit === 'pH')).toBe(true)
+    await expect.poll(async () => (await send<RoundsView>('/api/rounds')).body.disagreeing.length).toBe(1)
+    expect(disagreeing.every((p) => p.unit === 'pH')).toBe(true)
     expect(rows[0]).toMatchObject({ position: 'CH-pH-2', driftState: 'out' })
     // Those that a drift or a rule makes due, then the rest; in both the likeliest harm first.
     const due = rows.map((r) => ['out', 'overdue', 'due'].includes(r.driftState))

@@ -63,7 +63,7 @@ export interface RoundsView {
   empty: EmptyPosition[]
   trips: TripSummary[]
   /** Sensors in the same water that differ by more than they can tell. */
-  parted: { positions: [string, string]; difference: number; canTell: number; unit: string; decimals: number }[]
+  disagreeing: { positions: [string, string]; difference: number; canTell: number; unit: string; decimals: number }[]
 }
 
 /** Something that takes its time: floating, drying, soaking. */

@@ -1,8 +1,11 @@
+import type { SensorKind } from '@frustum/core'
+
 export interface LotView {
   id: number
   standard: string
   label: string
-  kind: string
+  /** For which kind of sensor it is made. */
+  kind: SensorKind
   lot: string
   expiresOn: number
   openedOn: number | null

@@ -1,9 +1,18 @@
 import type { SensorKind } from '../measurement/sensorKind.ts'
+import type { Quantity } from '../quantities/sentence.ts'
 import type { Hazard } from '../standards/hazards.ts'
 import type { PhTable } from '../standards/phBuffers.ts'
 
 /** What is poured into a cup for one point, mL (common practice, no source). */
 export const POURING_ML = 20
+
+export interface Keeping {
+  days: number
+  storage: string
+}
+
+/** Of standards of which nothing else is known (common practice, no source). */
+export const USUAL_KEEPING: Keeping = { days: 90, storage: 'Room, dark' }
 
 /** A bottled standard of any kind, as the Shelf and the Bench see it. */
 export interface Standard {
@@ -28,6 +37,8 @@ export interface Standard {
   /** What it can do to the person who pours it; empty for harmless ones. */
   caution: string
   hazard?: Hazard
+  /** Days that it keeps once opened, and how it is stored; USUAL_KEEPING unless said. */
+  keeping?: Keeping
   /** Whether a lot can come with a printed table of its own. */
   takesLotTable: boolean
   /**
@@ -36,4 +47,6 @@ export interface Standard {
    * @throws OutOfRange for the temperature
    */
   valueAt(temperature: number, lotTable?: PhTable): number
+  /** A value of it as it is written, on the scale of its size. */
+  quantityOf(value: number): Quantity
 }

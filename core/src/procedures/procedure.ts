@@ -175,6 +175,8 @@ export interface SimulatorTraits {
 export interface Kind {
   /** Stored in records. */
   id: SensorKind
+  /** Of all its sensors together, over a list. */
+  name: string
   model: MeasurementModel
   words: KindWords
   /** How a device is set, in a line that can be compared with its own menu; empty where nothing can be set. */

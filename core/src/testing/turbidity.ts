@@ -16,6 +16,7 @@ import { commissioning, RETIRE } from '../procedures/lifeCycle.ts'
 import type { Assessment, Kind, Procedure, StandardRole, VisitState } from '../procedures/procedure.ts'
 import { back, foundProcess, foundStandard, hold, release, verdict } from '../procedures/steps.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
+import { quantity } from '../quantities/sentence.ts'
 import { plainPreset } from '../stability/presets.ts'
 
 /** A made-up eighth kind, whole in this file: what a new kind needs, and that nothing else has to be told of it. */
@@ -41,6 +42,7 @@ const formazin = (nominal: number): Standard => ({
     requireWithin('Temperature of formazin', temperature, 5, 40, '°C')
     return nominal
   },
+  quantityOf: (value) => quantity(value, 'FNU', 1),
 })
 const STANDARDS = [formazin(10), formazin(40)]
 
@@ -94,6 +96,7 @@ const CHECK: Procedure = {
 
 export const TURBIDITY: Kind = {
   id: ID,
+  name: 'Turbidity',
   model: linearModel({
     quantity: 'Turbidity',
     unit: 'FNU',

@@ -85,7 +85,7 @@ export async function overview(db: Database, live: LiveValues, now: number): Pro
     rows: rows.toSorted((a, b) => due(b) - due(a) || b.risk - a.risk || a.figure.next.at - b.figure.next.at),
     empty: await emptyRows(db),
     trips: await openTrips(db, now),
-    parted: partedTwins(installed, live),
+    disagreeing: disagreeingTwins(installed, live),
   }
 }
 
@@ -185,8 +185,8 @@ async function emptyRows(db: Database): Promise<EmptyPosition[]> {
 }
 
 /** Sensors in the same water that differ by more than they can tell: then one of them is wrong. */
-function partedTwins(installed: readonly Installed[], live: LiveValues): RoundsView['parted'] {
-  const found: RoundsView['parted'] = []
+function disagreeingTwins(installed: readonly Installed[], live: LiveValues): RoundsView['disagreeing'] {
+  const found: RoundsView['disagreeing'] = []
   installed.forEach((a, i) => {
     for (const b of installed.slice(i + 1)) {
       if (!a.position.water || a.position.water !== b.position.water || a.position.kind !== b.position.kind) continue

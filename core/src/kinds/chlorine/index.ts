@@ -14,6 +14,7 @@ declare module '../../measurement/sensorKind.ts' {
 /** Free chlorine: a membrane sensor that reads mg/L straight and is set by samples. */
 export const CHLORINE: Kind = {
   id: 'chlorine',
+  name: 'Free chlorine',
   model: milligramModel('Free chlorine', { highest: 50, usualDrift: { rateSd: 0.06 / 30, walk: 0.03 ** 2 / 30 } }),
   words: {
     sensor: 'sensor',

@@ -39,6 +39,7 @@ const siemens = (conductivity: number): SimulatorRow => ({
 /** Conductivity, and what devices make of it: salinity, specific gravity, resistivity, ppm. */
 export const CONDUCTIVITY: Kind = {
   id: 'conductivity',
+  name: 'Conductivity',
   model: CONDUCTIVITY_MODEL,
   words: {
     sensor: 'cell',

@@ -1,4 +1,5 @@
 import type { Standard } from '../../measurement/standard.ts'
+import { quantity } from '../../quantities/sentence.ts'
 import { CONDUCTIVITY_STANDARDS, conductivityStandardValue } from '../../standards/conductivityStandards.ts'
 
 export const CONDUCTIVITY_BOTTLES: readonly Standard[] = CONDUCTIVITY_STANDARDS.map((s) => ({
@@ -16,4 +17,5 @@ export const CONDUCTIVITY_BOTTLES: readonly Standard[] = CONDUCTIVITY_STANDARDS.
   caution: '',
   takesLotTable: true,
   valueAt: (temperature, lotTable) => conductivityStandardValue(s.code, temperature, lotTable),
+  quantityOf: (value) => (value >= 2000 ? quantity(value / 1000, 'mS/cm', 2) : quantity(value, 'µS/cm', 1)),
 }))

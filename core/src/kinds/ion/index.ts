@@ -19,6 +19,7 @@ declare module '../../measurement/sensorKind.ts' {
 /** One ion: a selective membrane tip, and a reference electrode that it shares with its body. */
 export const ION: Kind = {
   id: 'ion',
+  name: 'Ions',
   model: ION_MODEL,
   words: {
     sensor: 'tip',

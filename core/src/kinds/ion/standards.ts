@@ -1,4 +1,5 @@
 import type { Standard } from '../../measurement/standard.ts'
+import { quantity } from '../../quantities/sentence.ts'
 import { ION_STANDARD_UNCERTAINTY, ION_STANDARDS, ionStandardValue } from '../../standards/ionStandards.ts'
 
 export const ION_BOTTLES: readonly Standard[] = ION_STANDARDS.map((s) => {
@@ -17,7 +18,10 @@ export const ION_BOTTLES: readonly Standard[] = ION_STANDARDS.map((s) => {
     low: 0,
     high: 50,
     caution: '',
+    // Nitrogen compounds are kept cold and dark (common practice, no source).
+    ...(s.ion === 'chloride' ? {} : { keeping: { days: 60, storage: '4 to 8 °C, dark' } }),
     takesLotTable: false,
     valueAt: (temperature) => ionStandardValue(s, temperature).activity,
+    quantityOf: (value) => quantity(value, 'mg/L', value < 100 ? 1 : 0),
   }
 })

@@ -14,6 +14,7 @@ declare module '../../measurement/sensorKind.ts' {
 /** Nitrate by ultraviolet absorption across a gap: reads mg/L of nitrogen straight. */
 export const OPTICAL_NITRATE: Kind = {
   id: 'nitrate-optical',
+  name: 'Optical nitrate',
   model: milligramModel('Nitrate-N', { highest: 500, usualDrift: { rateSd: 1 / 30, walk: 0.6 ** 2 / 30 } }),
   words: {
     sensor: 'sensor',

@@ -17,6 +17,7 @@ declare module '../../measurement/sensorKind.ts' {
 /** Redox potential: a metal and a reference electrode in one body. */
 export const ORP: Kind = {
   id: 'orp',
+  name: 'ORP',
   model: ORP_MODEL,
   words: {
     sensor: 'probe',

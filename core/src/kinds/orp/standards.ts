@@ -1,4 +1,5 @@
 import type { Standard } from '../../measurement/standard.ts'
+import { quantity } from '../../quantities/sentence.ts'
 import type { Hazard } from '../../standards/hazards.ts'
 import { ORP_STANDARDS, type OrpStandardCode, orpStandardEh } from '../../standards/orpStandards.ts'
 
@@ -23,6 +24,8 @@ export const ORP_BOTTLES: readonly Standard[] = ORP_STANDARDS.map((s) => ({
   high: s.high,
   caution: s.caution,
   hazard: HAZARD_OF[s.code],
+  ...(s.code.startsWith('quinhydrone') ? { keeping: { days: 1, storage: 'Made up fresh' } } : {}),
   takesLotTable: false,
   valueAt: (temperature) => orpStandardEh(s.code, temperature),
+  quantityOf: (value) => quantity(value, 'mV Eh', 0),
 }))

@@ -23,6 +23,7 @@ const SIMULATED = [4, 7, 10].map((ph) => Math.round(10 * phToMillivolts(ph, 25, 
 /** pH: a glass electrode and a reference in one body. */
 export const PH: Kind = {
   id: 'ph',
+  name: 'pH',
   model: PH_MODEL,
   words: {
     sensor: 'probe',

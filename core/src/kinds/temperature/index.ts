@@ -15,6 +15,7 @@ declare module '../../measurement/sensorKind.ts' {
 /** Temperature: compared with two thermometers in the same water. */
 export const TEMPERATURE: Kind = {
   id: 'temperature',
+  name: 'Temperature',
   model: TEMPERATURE_MODEL,
   words: {
     sensor: 'sensor',

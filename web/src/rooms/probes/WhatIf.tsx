@@ -1,7 +1,9 @@
-import type { ProbeView, RulesBody } from '@frustum/contract'
-import { CHECK_FIRST, type CheckFirst, INTERVAL_METHODS, type IntervalMethod, readTypedNumber } from '@frustum/core'
+import { METHOD_FIELDS, type ProbeView, type RulesBody, type RulesTexts, rulesForm, rulesOf } from '@frustum/contract'
+import { CHECK_FIRST, type CheckFirst, INTERVAL_METHODS, type IntervalMethod } from '@frustum/core'
+import { yupResolver } from '@hookform/resolvers/yup'
 import { skipToken } from '@reduxjs/toolkit/query'
-import { useDeferredValue, useState } from 'react'
+import { type ComponentProps, useDeferredValue } from 'react'
+import { useForm } from 'react-hook-form'
 import { toast } from 'sonner'
 import { day, duration, fixed, text } from '../../components/format.ts'
 import { problemOf, useChangeRulesMutation, useWhatIfQuery } from '../../store/api.ts'
@@ -20,68 +22,55 @@ const CHECKS: Record<CheckFirst, string> = {
   never: 'calibrate each time',
 }
 
-type Texts = Record<
-  | 'processValue'
-  | 'tolerance'
-  | 'reliability'
-  | 'floorDays'
-  | 'ceilingDays'
-  | 'fixedDays'
-  | 'inUseHours'
-  | 'hoursPerDay',
-  string
->
-
 /** Other rules for this probe: what they would make of the next date and of a year's work. Nothing is written until asked. */
 export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
   const { policy } = probe.figure
-  const [method, setMethod] = useState<IntervalMethod>(policy.method ?? 'drift')
-  const [texts, setTexts] = useState<Texts>({
-    processValue: String(probe.processValue),
-    tolerance: String(policy.tolerance),
-    reliability: String(Math.round(1000 * policy.reliability) / 10),
-    floorDays: String(policy.floorDays),
-    ceilingDays: String(policy.ceilingDays),
-    fixedDays: String(policy.fixedDays ?? 30),
-    inUseHours: String(policy.inUseHours ?? 500),
-    hoursPerDay: String(policy.hoursPerDay ?? 24),
+  const form = useForm<RulesTexts>({
+    resolver: yupResolver(rulesForm) as never,
+    defaultValues: {
+      method: policy.method ?? 'drift',
+      checkFirst: policy.checkFirst ?? 'when-sound',
+      processValue: String(probe.processValue),
+      tolerance: String(policy.tolerance),
+      reliability: String(Math.round(1000 * policy.reliability) / 10),
+      floorDays: String(policy.floorDays),
+      ceilingDays: String(policy.ceilingDays),
+      fixedDays: String(policy.fixedDays ?? 30),
+      inUseHours: String(policy.inUseHours ?? 500),
+      hoursPerDay: String(policy.hoursPerDay ?? 24),
+    },
+    mode: 'onChange',
   })
-  const [checkFirst, setCheckFirst] = useState<CheckFirst>(policy.checkFirst ?? 'when-sound')
-  const { rules, errors } = read({ method, checkFirst }, texts)
+  const texts = form.watch()
+  const rules = rulesForm.isValidSync(texts) ? rulesOf(texts) : null
   const asked = useDeferredValue(rules ? JSON.stringify(rules) : null)
   const { currentData, data, error } = useWhatIfQuery(
     asked ? { position: probe.position, ...(JSON.parse(asked) as RulesBody) } : skipToken,
   )
   const [change, { isLoading }] = useChangeRulesMutation()
   const shown = currentData ?? data
-  const use = async () => {
-    if (!rules) return
-    const answer = await change({ position: probe.position, ...rules })
+  const use = form.handleSubmit(async (typed) => {
+    const answer = await change({ position: probe.position, ...rulesOf(typed) })
     if (answer.error) toast.error(problemOf(answer.error).message)
     else toast.success('Rules saved.')
-  }
-  const field = (key: keyof Texts, label: string, unit: string) => (
-    <Field
-      label={label}
-      unit={unit}
-      error={errors[key]}
-      value={texts[key]}
-      onChange={(e) => setTexts({ ...texts, [key]: e.target.value })}
-    />
+  })
+  const own = METHOD_FIELDS[texts.method].filter((field) => field !== 'hoursPerDay' || !policy.hoursCounted)
+  const field = (key: Exclude<keyof RulesTexts, 'method' | 'checkFirst'>, label: string, unit: string) => (
+    <Field key={key} label={label} unit={unit} error={form.formState.errors[key]?.message} {...form.register(key)} />
   )
   return (
     <section aria-label="Try other rules" className="border-t border-base-300 pt-4">
       <h2 className="pb-3 text-base">Try other rules</h2>
       <div className="flex flex-wrap gap-x-5 gap-y-1">
-        <Choice label="Next date" names={METHODS} options={INTERVAL_METHODS} value={method} onChange={setMethod} />
-        <Choice label="A visit" names={CHECKS} options={CHECK_FIRST} value={checkFirst} onChange={setCheckFirst} />
+        <Choice label="Next date" names={METHODS} options={INTERVAL_METHODS} {...form.register('method')} />
+        <Choice label="A visit" names={CHECKS} options={CHECK_FIRST} {...form.register('checkFirst')} />
         {field('processValue', 'The water is at', probe.processUnit)}
         {field('tolerance', 'Within ±', probe.errorScale.unit)}
         {field('reliability', 'How sure', '%')}
-        {(method === 'fixed' || method === 'staircase') &&
-          field('fixedDays', method === 'fixed' ? 'Every' : 'First step', 'd')}
-        {method === 'in-use' && field('inUseHours', 'Hours in use', 'h')}
-        {method === 'in-use' && !policy.hoursCounted && field('hoursPerDay', 'In use a day', 'h')}
+        {own.map((key) => {
+          const [label, unit] = ownLabels(texts.method)[key]
+          return field(key, label, unit)
+        })}
         {field('floorDays', 'Shortest interval', 'd')}
         {field('ceilingDays', 'Longest interval', 'd')}
       </div>
@@ -94,7 +83,7 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
             {fixed(shown.visitsPerYear, 1)} visits and {duration(shown.minutesPerYear)} of hands a year.{' '}
             {text(shown.next.reason)}
           </p>
-          <button type="button" className="slant" disabled={!rules || isLoading} onClick={() => void use()}>
+          <button type="button" className="slant" disabled={!rules || isLoading} onClick={(e) => void use(e)}>
             Use these rules
           </button>
         </div>
@@ -103,22 +92,24 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
   )
 }
 
-function Choice<T extends string>(props: {
+const ownLabels = (method: IntervalMethod) =>
+  ({
+    fixedDays: [method === 'fixed' ? 'Every' : 'First step', 'd'],
+    inUseHours: ['Hours in use', 'h'],
+    hoursPerDay: ['In use a day', 'h'],
+  }) as const
+
+interface ChoiceProps<T extends string> extends ComponentProps<'select'> {
   label: string
   names: Record<T, string>
   options: readonly T[]
-  value: T
-  onChange: (value: T) => void
-}) {
-  const { label, names, options, value, onChange } = props
+}
+
+function Choice<T extends string>({ label, names, options, ...select }: ChoiceProps<T>) {
   return (
     <label className="w-60">
       <span className="font-bold">{label}</span>
-      <select
-        className="h-12 w-full border border-[color:var(--line)] bg-base-100 px-2"
-        value={value}
-        onChange={(e) => onChange(e.target.value as T)}
-      >
+      <select className="h-12 w-full border border-[color:var(--line)] bg-base-100 px-2" {...select}>
         {options.map((o) => (
           <option key={o} value={o}>
             {names[o]}
@@ -127,31 +118,4 @@ function Choice<T extends string>(props: {
       </select>
     </label>
   )
-}
-
-function read(
-  { method, checkFirst }: { method: IntervalMethod; checkFirst: CheckFirst },
-  texts: Texts,
-): { rules: RulesBody | null; errors: Partial<Record<keyof Texts, string>> } {
-  const errors: Partial<Record<keyof Texts, string>> = {}
-  const number = (key: keyof Texts, low: number, high: number) => {
-    const typed = readTypedNumber(texts[key])
-    if (typed.ok && typed.value >= low && typed.value <= high) return typed.value
-    errors[key] = `From ${low} to ${high}.`
-    return Number.NaN
-  }
-  const rules = {
-    method,
-    checkFirst,
-    processValue: number('processValue', -2000, 1e6),
-    tolerance: number('tolerance', 0.001, 1000),
-    reliability: number('reliability', 50, 99.9) / 100,
-    floorDays: Math.round(number('floorDays', 0, 3650)),
-    ceilingDays: Math.round(number('ceilingDays', 1, 3650)),
-    fixedDays: method === 'fixed' || method === 'staircase' ? Math.round(number('fixedDays', 1, 3650)) : null,
-    inUseHours: method === 'in-use' ? number('inUseHours', 1, 100_000) : null,
-    hoursPerDay: method === 'in-use' ? number('hoursPerDay', 0.1, 24) : null,
-  }
-  if (rules.floorDays > rules.ceilingDays) errors.ceilingDays = 'Not shorter than the shortest.'
-  return { rules: Object.keys(errors).length > 0 ? null : (rules as RulesBody), errors }
 }

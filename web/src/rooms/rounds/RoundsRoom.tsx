@@ -100,9 +100,9 @@ function Prep({ timeZone, now }: { timeZone: string; now: number }) {
 
 /** What is open besides the sensors themselves: trips, awaited results, pairs that part, positions without a sensor. */
 function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
-  const { trips, rows, parted, empty } = data
+  const { trips, rows, disagreeing, empty } = data
   const pending = rows.filter((r) => r.openVisit?.pending)
-  if (trips.length + pending.length + parted.length + empty.length === 0) return null
+  if (trips.length + pending.length + disagreeing.length + empty.length === 0) return null
   return (
     <ul aria-label="Open" className="border-b border-base-300">
       {trips.map((trip) => (
@@ -117,7 +117,7 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
           {dayTime(r.openVisit?.since ?? 0, timeZone)}.
         </OpenItem>
       ))}
-      {parted.map(({ positions: [a, b], difference, canTell, unit, decimals }) => (
+      {disagreeing.map(({ positions: [a, b], difference, canTell, unit, decimals }) => (
         <OpenItem key={a + b} to={`/bench/start/${a}`} action="Compare">
           <strong>
             {a} and {b}

@@ -1,4 +1,4 @@
-import { readTypedNumber, standards } from '@frustum/core'
+import { readTypedNumber, standardOf, standards, USUAL_KEEPING } from '@frustum/core'
 import { addYears, format } from 'date-fns'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
@@ -19,12 +19,9 @@ interface Texts {
   table: string
 }
 
-/** Light- and heat-sensitive ones are kept cold; high buffers take up carbon dioxide soonest (common practice, no source). */
 function usualOf(code: string): Pick<Texts, 'keepsDays' | 'storage'> {
-  if (code.startsWith('nitrate') || code.startsWith('ammonium')) return { keepsDays: '60', storage: '4 to 8 °C, dark' }
-  if (code === 'pH10.01' || code === 'pH9.21') return { keepsDays: '30', storage: 'Room, dark' }
-  if (code.startsWith('quinhydrone')) return { keepsDays: '1', storage: 'Made up fresh' }
-  return { keepsDays: '90', storage: 'Room, dark' }
+  const { days, storage } = standardOf(code).keeping ?? USUAL_KEEPING
+  return { keepsDays: String(days), storage }
 }
 
 const ROW = /^\s*(-?[\d.,]+)\s*[;:\t ]\s*(-?[\d.,]+)\s*$/

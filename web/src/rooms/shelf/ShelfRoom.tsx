@@ -1,17 +1,15 @@
 import type { LotView, ShelfView } from '@frustum/contract'
-import { nullIfOutOfRange, POURING_ML, standardOf } from '@frustum/core'
+import { kindOf, nullIfOutOfRange, POURING_ML, sensorKinds, standardOf } from '@frustum/core'
 import { Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { day, daysUntil, fixed, plural, standardLabel } from '../../components/format.ts'
+import { day, daysUntil, fixed, plural, standardLabel, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { problemOf, useActOnLotMutation, useShelfQuery, useSiteQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { NewLot } from './NewLot.tsx'
-
-const KINDS: Record<string, string> = { ph: 'pH', conductivity: 'Conductivity', orp: 'ORP', ion: 'Ions' }
 
 /** Solutions: what is left of each, what it is worth at a temperature, what must be bought by when. */
 export function ShelfRoom() {
@@ -24,7 +22,7 @@ export function ShelfRoom() {
   const celsius = Number(temperature.replace(',', '.'))
   const known = temperature.trim() !== '' && Number.isFinite(celsius) && celsius >= -5 && celsius <= 110
   const lots = shelf.lots.filter((l) => all || l.state !== 'discarded')
-  const kinds = Object.keys(KINDS).filter((k) => lots.some((l) => l.kind === k))
+  const kinds = sensorKinds().filter((k) => lots.some((l) => l.kind === k))
   return (
     <div className="mx-auto w-full max-w-[1300px] px-5 py-5">
       <div className="flex flex-wrap items-center justify-between gap-x-8 gap-y-3 border-b border-base-300 pb-3">
@@ -59,7 +57,7 @@ export function ShelfRoom() {
       {shelf.lots.length === 0 && <p className="py-8">Nothing stands here yet. Add the first bottle.</p>}
       {kinds.map((kind) => (
         <section key={kind}>
-          <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">{KINDS[kind]}</h2>
+          <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">{kindOf(kind).name}</h2>
           <ul>
             {lots
               .filter((l) => l.kind === kind)
@@ -200,18 +198,9 @@ function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | nu
   )
 }
 
+/** The value on the label's scale, large conductivities in mS/cm; redox potentials are against hydrogen. */
 function valueText(lot: LotView, value: number | null): string {
-  if (value === null) return 'not known there'
-  switch (lot.kind) {
-    case 'ph':
-      return fixed(value, 3)
-    case 'conductivity':
-      return value >= 2000 ? `${fixed(value / 1000, 2)} mS/cm` : `${fixed(value, 1)} µS/cm`
-    case 'orp':
-      return `${fixed(value, 0)} mV Eh`
-    default:
-      return `${fixed(value, value < 100 ? 1 : 0)} mg/L`
-  }
+  return value === null ? 'not known there' : text(standardOf(lot.standard).quantityOf(value))
 }
 
 /** How full it is: a flask seen from the side, wider at its foot. */
