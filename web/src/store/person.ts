@@ -1,4 +1,4 @@
-import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
+import { createSelector, createSlice, type PayloadAction } from '@reduxjs/toolkit'
 
 type ThemeChoice = 'system' | 'chalk' | 'lamp'
 
@@ -59,7 +59,8 @@ export const { operatorChosen, themeChosen, chimeToggled } = person.actions
 export default person.reducer
 
 /** Who acts, for the body of every action. */
-export const actorOf = (state: { person: Person }) => ({
-  clientId: state.person.clientId,
-  operator: state.person.operator ?? 'Operator',
-})
+export const actorOf = createSelector(
+  (state: { person: Person }) => state.person.clientId,
+  (state: { person: Person }) => state.person.operator,
+  (clientId, operator) => ({ clientId, operator: operator ?? 'Operator' }),
+)
