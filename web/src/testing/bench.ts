@@ -8,6 +8,7 @@ import {
   type SensorKind,
   type Setup,
   type StabilityOpinion,
+  standardOf,
   USUAL_PRACTICES,
   type VisitEntry,
   viewOfVisit,
@@ -73,13 +74,14 @@ export function visitAfter({ kind, procedure: id, entries = [], setup: change = 
   }
 }
 
-/** A settled reading of a sensor that was found to have these parameters. */
+/** A settled reading, at 22 degC, of a sensor with these parameters: in a standard, or where the value is so much. */
 export function captured(
   kind: SensorKind,
   step: string,
-  { code, value, actual = {} }: { code?: string; value: number; actual?: Record<string, number> },
+  { code, actual = {}, ...at }: { code?: string; value?: number; actual?: Record<string, number> },
 ): VisitEntry {
   const { model } = kindOf(kind)
+  const value = code ? standardOf(code).valueAt(22) : (at.value ?? 0)
   const signal = model.signalOf(value, 22, { ...model.ideal, ...actual }, {})
   const reading: CapturedReading = {
     signal,

@@ -3,7 +3,7 @@ import { cleanup, render } from '@testing-library/react'
 import type { ReactElement } from 'react'
 import { Provider } from 'react-redux'
 import { createMemoryRouter, RouterProvider } from 'react-router'
-import { afterEach, vi } from 'vitest'
+import { vi } from 'vitest'
 import { api } from '../store/api.ts'
 import outbox from '../store/outbox.ts'
 import person from '../store/person.ts'
@@ -15,7 +15,7 @@ export interface SentRequest {
 }
 
 /** Answers by address: a value, or a function of the body sent. A problem is an object with `status`. */
-type Answers = Record<string, unknown | ((body: Record<string, unknown>) => unknown)>
+export type Answers = Record<string, unknown | ((body: Record<string, unknown>) => unknown)>
 
 interface Refusal {
   status: number
@@ -28,6 +28,7 @@ const isRefusal = (answer: unknown): answer is Refusal =>
 /** Stands in for the server: every address that is asked for has to be in the answers. */
 export function answering(answers: Answers): SentRequest[] {
   const sent: SentRequest[] = []
+  vi.stubGlobal('EventSource', SilentSource)
   vi.stubGlobal('fetch', async (input: Request | string) => {
     const request = typeof input === 'string' ? new Request(new URL(input, location.href)) : input
     const path = new URL(request.url).pathname
@@ -67,9 +68,17 @@ export function show(element: ReactElement, { path = '/', at = '/' } = {}) {
 export const words = (element: HTMLElement) =>
   (element.textContent ?? '').replaceAll('\u00a0', ' ').replaceAll('\u2212', '-')
 
-afterEach(() => {
+/** After each test: the page, the stand-in for the server and what the browser keeps. */
+export function leavePage(): void {
   cleanup()
   vi.unstubAllGlobals()
   localStorage.clear()
   sessionStorage.clear()
-})
+}
+
+/** A stream on which nothing comes. */
+class SilentSource extends EventTarget {
+  close() {
+    // Nothing is open.
+  }
+}

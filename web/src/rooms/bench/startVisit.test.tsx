@@ -3,12 +3,14 @@ import type { ProbeView, StartingView } from '@frustum/contract'
 import { commissioningFields, difference, proceduresFor, quantity, registerKind, type SensorKind } from '@frustum/core'
 import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { TURBIDITY } from '../../../../core/src/testing/turbidity.ts'
 import { SITE, visitAfter } from '../../testing/bench.ts'
-import { answering, refuse, show, words } from '../../testing/page.tsx'
+import { type Answers, answering, leavePage, refuse, show, words } from '../../testing/page.tsx'
 import { probeOf } from '../../testing/probe.ts'
 import { StartVisit } from './StartVisit.tsx'
+
+afterEach(leavePage)
 
 const LOT = { lot: 'A-1', expired: false, openTooLong: false, daysOver: 0, left: 400, storage: 'Dark', closed: false }
 
@@ -52,7 +54,7 @@ function startingAt(kind: SensorKind, change: Partial<StartingView> = {}): Start
   }
 }
 
-function open(starting: StartingView, answers: object = {}, probe: ProbeView = probeOf('ph')) {
+function open(starting: StartingView, answers: Answers = {}, probe: ProbeView = probeOf('ph')) {
   const sent = answering({
     '/api/site': SITE,
     '/api/probes/XX-1/starting': starting,

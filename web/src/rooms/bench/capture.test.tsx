@@ -1,0 +1,184 @@
+// @vitest-environment happy-dom
+import type { VisitView } from '@frustum/contract'
+import { say } from '@frustum/core'
+import { screen, waitFor, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { afterEach, describe, expect, it } from 'vitest'
+import { captured, liveAt, visitAfter } from '../../testing/bench.ts'
+import { type Answers, answering, leavePage, refuse, show, words } from '../../testing/page.tsx'
+import { Stage } from './Stage.tsx'
+
+afterEach(leavePage)
+
+const TO_FIRST_POINT = [
+  { type: 'done', step: 'hold' },
+  captured('ph', 'found-process', { value: 8.1 }),
+  captured('ph', 'found-standard', { code: 'pH7.00' }),
+  { type: 'done', step: 'clean' },
+] as const
+const atPoint = (view: Partial<VisitView> = {}, setup = {}) =>
+  visitAfter({ kind: 'ph', procedure: 'ph-two-point', entries: TO_FIRST_POINT, view, setup })
+
+const stage = (visit: VisitView, live: ReturnType<typeof liveAt> | null, answers: Answers = {}) => {
+  const sent = answering(answers)
+  const page = show(<Stage visit={visit} live={live} trace={live?.trace ?? []} mine parts={{ current: new Set() }} />)
+  return { ...page, sent }
+}
+const stable = (change = {}) => liveAt('point-1', { opinion: { state: 'stable', secondsToGo: 0 }, ...change })
+const main = () => screen.getByTestId('main') as HTMLButtonElement
+
+describe('a reading that is captured', () => {
+  it('waits for the reading before anything can be pressed', () => {
+    stage(atPoint(), null)
+    expect(screen.getByRole('status').textContent).toContain('reading')
+    expect(screen.queryByTestId('main')).toBeNull()
+  })
+
+  it('cannot be pressed while it settles, and says how long that takes and to what', () => {
+    const { container } = stage(atPoint(), liveAt('point-1'))
+    expect(words(container)).toContain('About 43 s, then it is sure to 0.03 pH')
+    expect(main().disabled).toBe(true)
+  })
+
+  it('is taken by the button or the space bar once it is stable, as one action of this person', async () => {
+    const visit = atPoint()
+    const { sent } = stage(visit, stable(), { [`/api/visits/${visit.id}/capture`]: visit })
+    expect(main().disabled).toBe(false)
+    await userEvent.keyboard(' ')
+    await waitFor(() => expect(sent).toHaveLength(1))
+    expect(sent[0]?.body).toMatchObject({ step: 'point-1', operator: 'Operator' })
+    expect(sent[0]?.body).not.toHaveProperty('earlyReason')
+    expect(String(sent[0]?.body.actionId)).toMatch(/^[0-9a-f-]{36}$/)
+  })
+
+  it('is taken early only with a reason, which goes with it', async () => {
+    const visit = atPoint()
+    const { sent } = stage(visit, liveAt('point-1'), { [`/api/visits/${visit.id}/capture`]: visit })
+    await userEvent.keyboard('e')
+    const dialog = within(await screen.findByRole('dialog'))
+    await userEvent.type(dialog.getByLabelText('Reason'), 'no')
+    await userEvent.keyboard('{Enter}')
+    expect(dialog.getByRole('alert').textContent).toBe('Say why in a few words.')
+    expect(sent).toEqual([])
+    await userEvent.click(dialog.getByRole('button', { name: 'Known slow sensor' }))
+    await userEvent.click(dialog.getByRole('button', { name: 'Take it now' }))
+    await waitFor(() => expect(sent[0]?.body).toMatchObject({ step: 'point-1', earlyReason: 'Known slow sensor' }))
+  })
+
+  it('is held up by a wrong cup even where it is stable, with what to do', () => {
+    const finding = {
+      code: 'wrong-standard' as const,
+      severity: 'stop' as const,
+      sentence: say`This reads like ${{ value: 10.01, unit: 'pH', decimals: 2 }}.`,
+      advice: 'Check the cup.',
+      numbers: {},
+    }
+    const { container } = stage(atPoint(), stable({ finding }))
+    expect(screen.getByTestId('verdict').textContent).toBe('wrong cup?')
+    expect(words(container)).toContain('This reads like pH 10.01. Check the cup.')
+    expect(main().disabled).toBe(true)
+  })
+
+  it('is not taken from a device that does not answer', () => {
+    const { container } = stage(atPoint(), stable({ blindSince: Date.now() - 5000 }))
+    expect(words(container)).toContain('blind')
+    expect(main().disabled).toBe(true)
+    expect((screen.getByRole('button', { name: /early/ }) as HTMLButtonElement).disabled).toBe(true)
+  })
+
+  it('is said to be pouring from a lot, and what speaks against that', () => {
+    const lot = { lot: 'A-7', expired: true, openTooLong: false, daysOver: 1, left: 80, storage: 'Dark', closed: false }
+    const { container } = stage(atPoint({ lot }), liveAt('point-1'))
+    expect(words(container)).toContain('Pour from lot A-7: expired 1 day ago. Take a fresh one if you have it.')
+  })
+
+  it('may be skipped where the step allows it, with a reason', async () => {
+    const visit = visitAfter({ kind: 'ph', procedure: 'ph-two-point', entries: [{ type: 'done', step: 'hold' }] })
+    const { sent } = stage(visit, liveAt('found-process'), { [`/api/visits/${visit.id}/skip`]: visit })
+    await userEvent.keyboard('s')
+    const dialog = within(await screen.findByRole('dialog'))
+    await userEvent.click(dialog.getByRole('button', { name: 'No flow' }))
+    await userEvent.click(dialog.getByRole('button', { name: 'Skip it' }))
+    await waitFor(() => expect(sent[0]?.body).toMatchObject({ step: 'found-process', reason: 'No flow' }))
+  })
+
+  it('a standard itself cannot be skipped', () => {
+    stage(atPoint(), liveAt('point-1'))
+    expect(screen.queryByRole('button', { name: /Skip/ })).toBeNull()
+  })
+
+  it('waits in this browser for the network where it may, and never where it is of its moment', async () => {
+    const visit = visitAfter({ kind: 'ph', procedure: 'ph-two-point' })
+    const { store } = stage(visit, null, {})
+    await userEvent.click(main())
+    await waitFor(() => expect(store.getState().outbox.waiting).toMatchObject([{ action: 'done' }]))
+    const reading = stage(atPoint(), stable(), {})
+    const buttons = screen.getAllByTestId('main')
+    await userEvent.click(buttons.at(-1) as HTMLElement)
+    await new Promise((resolve) => setTimeout(resolve, 50))
+    expect(reading.store.getState().outbox.waiting).toEqual([])
+  })
+})
+
+describe('readings that are typed', () => {
+  const typing = (answers: Answers = {}) => {
+    const visit = atPoint({}, { shows: 'value' })
+    const live = liveAt('point-1', { unit: 'pH', decimals: 2, value: 7.01 })
+    return { visit, ...stage(visit, live, { [`/api/visits/${visit.id}/typed`]: visit, ...answers }) }
+  }
+  const fields = () => ({
+    value: screen.getByLabelText('pH shown') as HTMLInputElement,
+    temperature: screen.getByLabelText('Temperature shown') as HTMLInputElement,
+  })
+  const alerts = () => screen.getAllByRole('alert').map(words).join(' ')
+
+  it('takes a comma and a point, keeps the temperature, and is ready for the next value', async () => {
+    const { sent } = typing()
+    const { value, temperature } = fields()
+    await userEvent.type(value, '7,03')
+    await userEvent.type(temperature, '22.0')
+    await userEvent.keyboard('{Enter}')
+    await waitFor(() => expect(sent[0]?.body).toMatchObject({ step: 'point-1', value: '7,03', temperature: '22.0' }))
+    await waitFor(() => expect(value.value).toBe(''))
+    expect(temperature.value).toBe('22.0')
+    expect(document.activeElement).toBe(value)
+  })
+
+  it.each([
+    ['', /Type the pH, -1 to 15/],
+    ['seven', /"seven" is not a number/],
+    ['703', /must lie within -1 to 15. Was it 7.03\? A decimal mark seems to be missing/],
+  ])('names what is wrong with "%s" at its field, and sends nothing', async (typed, problem) => {
+    const { sent } = typing()
+    const { value, temperature } = fields()
+    if (typed) await userEvent.type(value, typed)
+    await userEvent.type(temperature, '22')
+    await userEvent.keyboard('{Enter}')
+    await waitFor(() => expect(alerts()).toMatch(problem))
+    expect(value.getAttribute('aria-invalid')).toBe('true')
+    expect(value.value).toBe(typed)
+    expect(sent).toEqual([])
+  })
+
+  it('shows the server’s word at the field and keeps what was typed', async () => {
+    const visit = atPoint({}, { shows: 'value' })
+    typing({
+      [`/api/visits/${visit.id}/typed`]: refuse(400, {
+        code: 'invalid',
+        message: 'No.',
+        fields: { value: 'Not now.' },
+      }),
+    })
+    const { value, temperature } = fields()
+    await userEvent.type(value, '7.01')
+    await userEvent.type(temperature, '22')
+    await userEvent.keyboard('{Enter}')
+    await waitFor(() => expect(alerts()).toContain('Not now.'))
+    expect(value.value).toBe('7.01')
+  })
+
+  it('asks for millivolts where the device shows them', () => {
+    stage(atPoint(), liveAt('point-1'))
+    expect(screen.getByLabelText('Millivolts shown')).toBeTruthy()
+  })
+})
