@@ -110,6 +110,7 @@ export {
   type SensorState,
   sensorState,
 } from './planning/interval.ts'
+export { type LeadingFact, leadingFact, stateWith } from './planning/leadingFact.ts'
 export { type PlannedSensor, type PlannedTrip, type PlannedVisit, planTrips } from './planning/planTrips.ts'
 export { staircaseInterval } from './planning/staircase.ts'
 export { type Job, type JobPart, type Timeline, type TimelineEntry, timelineOf } from './planning/timeline.ts'

@@ -1,4 +1,13 @@
-import type { ConePoint, IntervalPolicy, NextDate, Scale, SensorKind, SensorState, Sentence } from '@frustum/core'
+import type {
+  ConePoint,
+  IntervalPolicy,
+  LeadingFact,
+  NextDate,
+  Scale,
+  SensorKind,
+  SensorState,
+  Sentence,
+} from '@frustum/core'
 import type { LiveValue } from './site.ts'
 
 /** The figure of a sensor: its cone between the tolerance walls. */
@@ -28,6 +37,8 @@ export interface RoundsRow {
   /** The state without the facts of the moment (resting, blind). */
   driftState: SensorState
   reason: Sentence
+  /** What comes before its next date, if anything: it is said first. */
+  lead: LeadingFact | null
   figure: FrustumView
   /** Since when it is likelier out of tolerance than within, epoch ms; null where it is not. */
   outSince: number | null

@@ -237,7 +237,16 @@ function driftWords(forecast: DriftForecast, { tolerance, unit = 'pH', decimals 
   return say`It drifts ${amount} a month ${forecast.rate > 0 ? 'upwards' : 'downwards'}.`
 }
 
-export type SensorState = 'holding' | 'drifting' | 'due' | 'overdue' | 'out' | 'resting' | 'blind'
+export type SensorState =
+  | 'holding'
+  | 'drifting'
+  | 'suspect'
+  | 'out soon'
+  | 'due'
+  | 'overdue'
+  | 'out'
+  | 'resting'
+  | 'blind'
 
 /** `due` from this many days ahead of the date, common practice, no source. */
 const DUE_AHEAD_DAYS = 3
@@ -247,15 +256,15 @@ const OVERDUE_SHARE = 0.1
 const DRIFTING_SHARE = 0.35
 
 /**
- * The word for a sensor's state now. `resting` (a visit under way) and `blind` (no data) are facts of the moment and
- * come from the caller.
+ * The word for a sensor's state now, by its drift and its date. `resting` (a visit under way) and `blind` (no data) are
+ * facts of the moment and come from the caller; `suspect` and `out soon` come from what leads (see leadingFact).
  */
 export function sensorState(
   forecast: DriftForecast,
   policy: IntervalPolicy,
   next: NextDate,
   now: number,
-): Exclude<SensorState, 'resting' | 'blind'> {
+): 'holding' | 'drifting' | 'due' | 'overdue' | 'out' {
   const since = Math.max(0, (now - forecast.from) / DAY_MS)
   if (probabilityInTolerance(forecast, since, policy.tolerance) < 0.5) return 'out'
   const late = (now - next.at) / DAY_MS

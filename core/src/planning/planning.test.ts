@@ -1,6 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { forecastDrift } from '../drift/driftForecast.ts'
 import { DAY_MS } from '../drift/observation.ts'
+import { nextDate } from './interval.ts'
+import { leadingFact, stateWith } from './leadingFact.ts'
 import { type PlannedSensor, planTrips } from './planTrips.ts'
 import { type Job, timelineOf } from './timeline.ts'
 
@@ -146,5 +149,49 @@ describe('timelineOf', () => {
         },
       ),
     )
+  })
+})
+
+describe('what leads over the drift', () => {
+  const visits = Array.from({ length: 8 }, (_, i) => ({
+    at: 30 * i * DAY_MS,
+    asFound: i === 0 ? null : 0.09,
+    asLeft: 0,
+    uncertainty: 0.01,
+    adjusted: true,
+  }))
+  const forecast = forecastDrift(visits)
+  const policy = { tolerance: 0.1, reliability: 0.95, floorDays: 7, ceilingDays: 365 }
+  const calm = { cause: null, end: null }
+
+  it('is nothing where the date comes first', () => {
+    const next = nextDate(forecast, policy)
+    expect(leadingFact(forecast, policy, next, calm)).toBeNull()
+    expect(stateWith('drifting', null)).toBe('drifting')
+  })
+
+  it('is that it is out before a date that the calendar sets, from the day on which that is likelier than not', () => {
+    const next = nextDate(forecast, { ...policy, method: 'fixed' as const, fixedDays: 120 })
+    const fact = leadingFact(forecast, policy, next, calm)
+    // Three hundredths in ten days: a tenth after about 33.
+    expect(fact?.kind).toBe('out')
+    expect((((fact as { at: number }).at ?? 0) - forecast.from) / DAY_MS).toBeGreaterThan(25)
+    expect((((fact as { at: number }).at ?? 0) - forecast.from) / DAY_MS).toBeLessThan(45)
+    expect(stateWith('holding', fact)).toBe('out soon')
+    expect(stateWith('due', fact)).toBe('due')
+  })
+
+  it('is a likely cause before all that is only expected, and an end of life only before the date', () => {
+    const next = nextDate(forecast, policy)
+    const cause = { name: 'junction blocked', probability: 0.7 }
+    expect(leadingFact(forecast, policy, next, { cause, end: null })).toEqual({ kind: 'cause', ...cause })
+    expect(leadingFact(forecast, policy, next, { cause: { ...cause, probability: 0.4 }, end: null })).toBeNull()
+    const end = { name: 'slope', at: next.at - DAY_MS }
+    const fact = leadingFact(forecast, policy, next, { cause: null, end })
+    expect(fact).toEqual({ kind: 'end', ...end })
+    expect(stateWith('holding', fact)).toBe('suspect')
+    expect(
+      leadingFact(forecast, policy, next, { cause: null, end: { name: 'slope', at: next.at + DAY_MS } }),
+    ).toBeNull()
   })
 })

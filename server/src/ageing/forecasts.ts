@@ -17,6 +17,7 @@ import {
   withNumbersChanged,
 } from '@frustum/core'
 import { asc, desc, inArray, sql } from 'drizzle-orm'
+import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { driftObservations, events, exclusions, hoursRun } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
@@ -38,33 +39,23 @@ export interface SensorForecast {
 
 export type Forecasts = ReadonlyMap<number, SensorForecast>
 
+const HOUR_MS = 3_600_000
+
 /** Events after which a sensor is another one. */
 const CHANGES = ['upset', 'refilled', 'left-dry', 'moved']
 
-interface CachedForecasts {
-  revision: string
-  forecasts: Promise<Forecasts>
+/** The forecasts of all installed sensors, pooled by kind; cached, recomputed when the data revision changes, or hourly. */
+export async function cachedForecasts(db: Database, now: number): Promise<Forecasts> {
+  return derived(db, 'forecasts', await siteRevision(db, now), () => computeForecasts(db, now))
 }
 
-const forecastCache = new WeakMap<Database, CachedForecasts>()
-
-/**
- * The forecasts of all installed sensors, each learning from its like. Reckoned anew when something was recorded
- * since, or when the day has changed.
- */
-export async function cachedForecasts(db: Database, now: number): Promise<Forecasts> {
-  const revision = `${await revisionOf(db)} ${Math.floor(now / 3_600_000)}`
-  const last = forecastCache.get(db)
-  if (last?.revision === revision) return last.forecasts
-  const forecasts = computeForecasts(db, now)
-  forecastCache.set(db, { revision, forecasts })
-  // A failure must not be kept.
-  forecasts.catch(() => forecastCache.delete(db))
-  return forecasts
+/** What everything that is derived of the whole site rests on: its records, and the hour. */
+export async function siteRevision(db: Database, now: number): Promise<readonly unknown[]> {
+  return [await revisionOf(db), Math.floor(now / HOUR_MS)]
 }
 
 /** Changes whenever anything is recorded that forecasts, health or plan are computed from. */
-export async function revisionOf(db: Database): Promise<string> {
+async function revisionOf(db: Database): Promise<string> {
   const { rows } = await db.execute<{ revision: string }>(sql`
     select concat_ws(' ',
       (select max(id) from drift_observations), (select max(id) from events), (select max(id) from exclusions),
@@ -116,18 +107,11 @@ async function computeForecasts(db: Database, now: number): Promise<Forecasts> {
   return found
 }
 
-const forecastCacheByKind = new WeakMap<Database, Map<SensorKind, { from: string; forecasts: DriftForecast[] }>>()
-
-/** The forecasts of all sensors of a kind; the same as before where nothing of what they rest on has changed. */
-async function forecastKind(db: Database, kind: SensorKind, histories: DriftHistory[]): Promise<DriftForecast[]> {
-  const kinds = forecastCacheByKind.get(db) ?? new Map()
-  forecastCacheByKind.set(db, kinds)
-  const from = JSON.stringify(histories)
-  const last = kinds.get(kind)
-  if (last?.from === from) return last.forecasts
-  const forecasts = await forecastOffThread(histories, modelOf(kind).usualDrift)
-  kinds.set(kind, { from, forecasts })
-  return forecasts
+/** The forecasts of all sensors of a kind, from what they rest on alone: other kinds' records do not touch them. */
+function forecastKind(db: Database, kind: SensorKind, histories: DriftHistory[]): Promise<DriftForecast[]> {
+  return derived(db, `forecasts of ${kind}`, [JSON.stringify(histories)], () =>
+    forecastOffThread(histories, modelOf(kind).usualDrift),
+  )
 }
 
 /** The next date of an installed sensor under these rules. */

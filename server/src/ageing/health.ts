@@ -20,11 +20,12 @@ import {
   zeroOf,
 } from '@frustum/core'
 import { asc, desc } from 'drizzle-orm'
+import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { events, testAnswers } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
-import { revisionOf } from './forecasts.ts'
+import { siteRevision } from './forecasts.ts'
 import { type ClosedVisitRow, closedVisits, findingsOf } from './pastVisits.ts'
 
 /** What is known of the health of an installed sensor. */
@@ -42,20 +43,12 @@ export interface SensorHealth {
 
 type Healths = ReadonlyMap<number, SensorHealth>
 
-const kept = new WeakMap<Database, { revision: string; healths: Promise<Healths> }>()
-
-/** The health of all installed sensors; recomputed when something was recorded, or when an hour has passed. */
+/** The health of all installed sensors; cached, recomputed when the data revision changes, or hourly. */
 export async function siteHealth(db: Database, now: number): Promise<Healths> {
-  const revision = `${await revisionOf(db)} ${Math.floor(now / 3_600_000)}`
-  const last = kept.get(db)
-  if (last?.revision === revision) return last.healths
-  const healths = reckon(db, now)
-  kept.set(db, { revision, healths })
-  healths.catch(() => kept.delete(db))
-  return healths
+  return derived(db, 'health', await siteRevision(db, now), () => computeHealth(db, now))
 }
 
-async function reckon(db: Database, now: number): Promise<Healths> {
+async function computeHealth(db: Database, now: number): Promise<Healths> {
   const installed = await installedSensors(db)
   const earlier = await earlierInstallations(db, installed)
   const seen = await closedVisits(db, installed, earlier)

@@ -5,7 +5,8 @@ import {
   type FindingCode,
   nullIfOutOfRange,
 } from '@frustum/core'
-import { and, asc, gt, inArray, isNotNull } from 'drizzle-orm'
+import { and, asc, gt, inArray, isNotNull, lte, max } from 'drizzle-orm'
+import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, visitEntries, visits } from '../database/schema.ts'
 import { openVisit } from '../records/openVisit.ts'
@@ -17,21 +18,7 @@ export interface ClosedVisitRow extends ClosedVisit {
   uncertainty: CalibrationParameters | null
 }
 
-/** What was read from the records once: they only grow, and a closed visit no longer changes. */
-interface Known {
-  /** The newest line that was read. */
-  newest: number
-  readings: Map<string, { step: string; reading: CapturedReading }[]>
-  findings: Map<string, FindingCode[] | null>
-}
-
-const known = new WeakMap<Database, Known>()
-
-function knownOf(db: Database): Known {
-  const of = known.get(db) ?? { newest: 0, readings: new Map(), findings: new Map() }
-  known.set(db, of)
-  return of
-}
+type ReadingsByVisit = ReadonlyMap<string, readonly { step: string; reading: CapturedReading }[]>
 
 /** The procedure that holds a sensor against another meter in the same water. */
 const COMPARE = 'compare'
@@ -80,34 +67,44 @@ export async function closedVisits(
   return seen
 }
 
-/** The captured readings of all visits, without their traces. Lines are read once, since the record only grows. */
-async function readingsByVisit(db: Database): Promise<Known['readings']> {
-  const of = knownOf(db)
-  const lines = await db
-    .select({ id: visitEntries.id, visitId: visitEntries.visitId, entry: visitEntries.entry })
-    .from(visitEntries)
-    .where(gt(visitEntries.id, of.newest))
-    .orderBy(asc(visitEntries.id))
-  for (const { id, visitId, entry } of lines) {
-    // Another computation may have read the same lines meanwhile.
-    if (id <= of.newest) continue
-    of.newest = id
-    if (entry.type !== 'captured') continue
-    const readings = of.readings.get(visitId) ?? []
-    of.readings.set(visitId, readings)
-    readings.push({ step: entry.step, reading: { ...entry.reading, trace: [] } })
-  }
-  return of.readings
+interface ReadSoFar {
+  /** Id of the newest entry that was read. */
+  newest: number
+  readings: ReadingsByVisit
 }
 
-/** What the result of a closed visit found, computed again from its record. */
-export async function findingsOf(db: Database, id: string, now: number): Promise<FindingCode[] | null> {
-  const { findings } = knownOf(db)
-  const before = findings.get(id)
-  if (before !== undefined) return before
-  const { procedure, progress } = await openVisit(db, null, id, now)
-  const judged = nullIfOutOfRange(() => procedure.judge(progress.evidence, 'result'))
-  const codes = judged?.findings.map((f) => f.code) ?? null
-  findings.set(id, codes)
-  return codes
+/** The captured readings of all visits, without their traces. Entries are read once, since the record only grows. */
+async function readingsByVisit(db: Database): Promise<ReadingsByVisit> {
+  const [last] = await db.select({ newest: max(visitEntries.id) }).from(visitEntries)
+  const newest = last?.newest ?? 0
+  const read = await derived<Promise<ReadSoFar>>(db, 'readings of visits', [newest], async (before) =>
+    readSince(db, (await before) ?? { newest: 0, readings: new Map() }, newest),
+  )
+  return read.readings
+}
+
+async function readSince(db: Database, { newest: from, readings: known }: ReadSoFar, to: number): Promise<ReadSoFar> {
+  const entries = await db
+    .select({ visitId: visitEntries.visitId, entry: visitEntries.entry })
+    .from(visitEntries)
+    .where(and(gt(visitEntries.id, from), lte(visitEntries.id, to)))
+    .orderBy(asc(visitEntries.id))
+  const readings = new Map(known)
+  for (const { visitId, entry } of entries) {
+    if (entry.type !== 'captured') continue
+    readings.set(visitId, [
+      ...(readings.get(visitId) ?? []),
+      { step: entry.step, reading: { ...entry.reading, trace: [] } },
+    ])
+  }
+  return { newest: to, readings }
+}
+
+/** What the result of a closed visit found, computed again from its record, which no longer changes. */
+export function findingsOf(db: Database, id: string, now: number): Promise<FindingCode[] | null> {
+  return derived(db, `findings of ${id}`, [], async () => {
+    const { procedure, progress } = await openVisit(db, null, id, now)
+    const judged = nullIfOutOfRange(() => procedure.judge(progress.evidence, 'result'))
+    return judged?.findings.map((f) => f.code) ?? null
+  })
 }

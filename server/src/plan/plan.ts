@@ -14,7 +14,6 @@ import {
   POURING_ML,
   planTrips,
   probabilityInTolerance,
-  sensorState,
   standardOf,
   timelineOf,
   type WorkingPractices,
@@ -23,9 +22,11 @@ import { addHours } from 'date-fns/addHours'
 import { startOfDay } from 'date-fns/startOfDay'
 import { asc, desc, eq, inArray, max } from 'drizzle-orm'
 import { cachedForecasts, type Forecasts, nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
+import { type SensorHealth, siteHealth } from '../ageing/health.ts'
 import type { Database } from '../database/open.ts'
 import { consumableRenewals, consumables, movedVisits, places, positions, sites } from '../database/schema.ts'
 import { notFound, Problem } from '../problem.ts'
+import { stateOf } from '../rounds/overview.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, installedSensors, practicesAt } from '../sensors.ts'
 import { type LotWithLeft, lotAmong, lotsWithLeft } from '../shelf/lots.ts'
@@ -64,7 +65,7 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   })
   const trips = planTrips(sensors, today, DAYS_AHEAD, dayOf)
   const tripsAlone = sensors.reduce((sum, s) => sum + planTrips([s], today, DAYS_AHEAD, dayOf).length, 0)
-  const sound = soundOnes(installed, forecasts, now)
+  const sound = soundOnes(installed, forecasts, await siteHealth(db, now), now)
   const work = await plannedWork(db, installed, (position) => sound.has(position))
   const byCode = new Map(installed.map((i) => [i.position.code, i]))
   const views: PlannedTripView[] = []
@@ -86,13 +87,19 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   }
 }
 
-function soundOnes(installed: readonly Installed[], forecasts: Forecasts, now: number): Set<string> {
+function soundOnes(
+  installed: readonly Installed[],
+  forecasts: Forecasts,
+  healths: ReadonlyMap<number, SensorHealth>,
+  now: number,
+): Set<string> {
   return new Set(
     installed.flatMap((i) => {
       const known = forecasts.get(i.installation.id) as SensorForecast
       const policy = policyOf(i.position, known.hours)
-      const state = sensorState(known.forecast, policy, nextDateOf(known, policy), now)
-      return state === 'holding' ? [i.position.code] : []
+      const figure = { policy, next: nextDateOf(known, policy) }
+      const { driftState } = stateOf(known, figure, healths.get(i.installation.id), now)
+      return driftState === 'holding' ? [i.position.code] : []
     }),
   )
 }

@@ -43,7 +43,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
   const activeCalibration = await calibrationInForce(db, installation.id, position.kind, new Date(now))
   return {
     ...(row as NonNullable<typeof row>),
-    figure: figureOf(installed, known, now, MANY_STEPS),
+    figure: figureOf(db, installed, known, { now, steps: MANY_STEPS }),
     health: await healthView(db, everywhere, health, known.observations),
     setAside: known.series.setAside,
     processValue: position.processValue,

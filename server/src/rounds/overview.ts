@@ -2,18 +2,23 @@ import type { EmptyPosition, FrustumView, RoundsRow, RoundsView } from '@frustum
 import {
   type ConePoint,
   DAY_MS,
-  type DriftForecast,
   type DriftObservation,
   daysWithinTolerance,
   FARTHEST_DAYS,
   forecastCone,
   kindOf,
+  type LeadingFact,
+  leadingFact,
   modelOf,
   normalisedError,
   probabilityInTolerance,
+  type SensorState,
   sensorState,
+  stateWith,
 } from '@frustum/core'
 import { cachedForecasts, nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
+import { type SensorHealth, siteHealth } from '../ageing/health.ts'
+import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { policyOf } from '../sensorPolicy.ts'
@@ -27,34 +32,37 @@ const SHOWN_VISITS = 3
 const FEW_STEPS = 14
 export const MANY_STEPS = 48
 
-/** Of one forecast: by hour, tolerance, steps and changes of numbers. A forecast may stand for months. */
-const KEPT_CONES = 12
-const cones = new WeakMap<DriftForecast, Map<string, ConePoint[]>>()
 const HOUR = 3_600_000
 
-/** A cone is asked for with every look at Rounds and changes with a visit or by the hour: kept, and rounded to what a screen shows. */
-function coneOf({ forecast, changes }: SensorForecast, tolerance: number, until: number, steps: number): ConePoint[] {
-  const of = cones.get(forecast) ?? new Map<string, ConePoint[]>()
-  cones.set(forecast, of)
-  const key = [tolerance, Math.floor(until / HOUR), steps, ...changes.map((c) => c.at)].join(' ')
-  const known = of.get(key)
-  if (known) return known
-  const digits = (v: number) => Number(v.toPrecision(5))
-  const cone = forecastCone(forecast, tolerance, until, steps, changes).map((p) => ({
-    at: Math.round(p.at),
-    mean: digits(p.mean),
-    low: digits(p.low),
-    lower: digits(p.lower),
-    upper: digits(p.upper),
-    high: digits(p.high),
-    probabilityInTolerance: digits(p.probabilityInTolerance),
-  }))
-  if (of.size >= KEPT_CONES) of.clear()
-  of.set(key, cone)
-  return cone
+/** A cone is asked for with every look at Rounds and changes with a visit or by the hour; rounded to what a screen shows. */
+function coneOf(
+  db: Database,
+  installed: Installed,
+  { forecast, changes }: SensorForecast,
+  { until, steps }: { until: number; steps: number },
+): ConePoint[] {
+  const { tolerance } = installed.position
+  const restsOn = [forecast, tolerance, Math.floor(until / HOUR), ...changes.map((c) => c.at)]
+  return derived(db, `cone of ${installed.installation.id} in ${steps}`, restsOn, () => {
+    const digits = (v: number) => Number(v.toPrecision(5))
+    return forecastCone(forecast, tolerance, until, steps, changes).map((p) => ({
+      at: Math.round(p.at),
+      mean: digits(p.mean),
+      low: digits(p.low),
+      lower: digits(p.lower),
+      upper: digits(p.upper),
+      high: digits(p.high),
+      probabilityInTolerance: digits(p.probabilityInTolerance),
+    }))
+  })
 }
 
-export function figureOf(installed: Installed, known: SensorForecast, now: number, steps = FEW_STEPS): FrustumView {
+export function figureOf(
+  db: Database,
+  installed: Installed,
+  known: SensorForecast,
+  { now, steps = FEW_STEPS }: { now: number; steps?: number },
+): FrustumView {
   const { forecast, observations, hours } = known
   const policy = policyOf(installed.position, hours)
   const next = nextDateOf(known, policy)
@@ -62,7 +70,7 @@ export function figureOf(installed: Installed, known: SensorForecast, now: numbe
   const lastAdjusted = observations.findLastIndex((o) => o.adjusted)
   const start = Math.max(0, lastAdjusted, observations.length - SHOWN_VISITS)
   return {
-    cone: coneOf(known, policy.tolerance, Math.max(next.at, now), steps),
+    cone: coneOf(db, installed, known, { until: Math.max(next.at, now), steps }),
     from: forecast.from,
     outside: 1 - probabilityInTolerance(forecast, Math.max(0, (now - forecast.from) / DAY_MS), policy.tolerance),
     policy,
@@ -96,10 +104,12 @@ export async function rowsOf(
   now: number,
 ): Promise<RoundsRow[]> {
   const forecasts = await cachedForecasts(db, now)
+  const healths = await siteHealth(db, now)
   const open = await openVisits(db, now)
   return installed.map((i) => {
     const { id } = i.installation
-    return rowOf(i, forecasts.get(id) as SensorForecast, open.get(id) ?? null, live, now)
+    const known = { forecast: forecasts.get(id) as SensorForecast, health: healths.get(id) }
+    return rowOf(db, i, known, { visit: open.get(id) ?? null, live, now })
   })
 }
 
@@ -123,16 +133,15 @@ async function openVisits(db: Database, now: number): Promise<Map<number, OpenVi
 }
 
 function rowOf(
+  db: Database,
   installed: Installed,
-  known: SensorForecast,
-  visit: OpenVisit | null,
-  live: LiveValues,
-  now: number,
+  { forecast: known, health }: { forecast: SensorForecast; health: SensorHealth | undefined },
+  { visit, live, now }: { visit: OpenVisit | null; live: LiveValues; now: number },
 ): RoundsRow {
   const { position, place, device } = installed
   const model = modelOf(position.kind)
-  const figure = figureOf(installed, known, now)
-  const driftState = sensorState(known.forecast, figure.policy, figure.next, now)
+  const figure = figureOf(db, installed, known, { now })
+  const { lead, driftState } = stateOf(known, figure, health, now)
   const ahead = Math.max(0, (now - figure.from) / DAY_MS) + RISK_DAYS
   const value = live.current(position.code)
   const blind = value.blindSince !== null && driftState !== 'out' && driftState !== 'overdue'
@@ -147,6 +156,7 @@ function rowOf(
     state: visit && !visit.pending ? 'resting' : blind ? 'blind' : driftState,
     driftState,
     reason: figure.next.reason,
+    lead,
     figure,
     outSince: driftState === 'out' ? outSince(known, position.tolerance) : null,
     risk: position.consequence * (1 - probabilityInTolerance(known.forecast, ahead, position.tolerance)),
@@ -162,6 +172,19 @@ function rowOf(
     openVisit: visit,
     live: value,
   }
+}
+
+/** The state of a sensor by its forecast and its health, and what comes before its next date. */
+export function stateOf(
+  { forecast }: SensorForecast,
+  { policy, next }: Pick<FrustumView, 'policy' | 'next'>,
+  health: SensorHealth | undefined,
+  now: number,
+): { lead: LeadingFact | null; driftState: SensorState } {
+  const [first] = health?.diagnosis.ranked ?? []
+  const cause = first && first.cause !== 'nothing' ? first : null
+  const lead = leadingFact(forecast, policy, next, { cause, end: health?.end ?? null })
+  return { lead, driftState: stateWith(sensorState(forecast, policy, next, now), lead) }
 }
 
 /** By its drift, or by what its device did to its numbers. */

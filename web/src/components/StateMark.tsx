@@ -3,6 +3,8 @@ import type { SensorState } from '@frustum/core'
 const SHAPES: Record<SensorState, { path: string; tone: string; word: string }> = {
   holding: { path: 'M5 4 H15 L18 17 H2 Z', tone: 'text-success', word: 'holding' },
   drifting: { path: 'M8 4 H19 L13 17 H1 Z', tone: 'text-warning', word: 'drifting' },
+  suspect: { path: 'M10 2 L18 7 L15 18 H5 L2 7 Z', tone: 'text-warning', word: 'suspect' },
+  'out soon': { path: 'M2 4 H12 L18 10 L12 17 H2 Z', tone: 'text-warning', word: 'out soon' },
   due: { path: 'M2 4 H18 L15 17 H5 Z', tone: 'text-warning', word: 'due' },
   overdue: { path: 'M10 3 L19 18 H1 Z', tone: 'text-error', word: 'overdue' },
   out: {

@@ -69,6 +69,7 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
     state: driftState,
     driftState,
     reason: next.reason,
+    lead: null,
     figure: {
       cone: forecastCone(forecast, policy.tolerance, Math.max(next.at, now), 14),
       from: forecast.from,

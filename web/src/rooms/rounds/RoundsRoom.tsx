@@ -10,7 +10,7 @@ import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
 import { headline, needsHands, whySentence } from './sentences.ts'
 
-const STATES = ['holding', 'drifting', 'due', 'overdue', 'out', 'resting', 'blind'] as const
+const STATES = ['holding', 'drifting', 'suspect', 'out soon', 'due', 'overdue', 'out', 'resting', 'blind'] as const
 
 export function RoundsRoom() {
   const { data, error, refetch } = useRoundsQuery(undefined, {

@@ -12,7 +12,21 @@ export function whySentence(row: RoundsRow, timeZone: string, now: number): stri
     case 'due':
       return `${dueWords(next.at, timeZone, now)} ${text(next.reason)}`
     default:
-      return `Next check ${day(next.at, timeZone, now)}. ${text(next.reason)}`
+      return `${leadWords(row, timeZone, now)}Next check ${day(next.at, timeZone, now)}. ${text(next.reason)}`
+  }
+}
+
+/** What comes before the date is said before it. */
+function leadWords({ lead }: RoundsRow, timeZone: string, now: number): string {
+  switch (lead?.kind) {
+    case 'out':
+      return `Likely out of tolerance from ${day(lead.at, timeZone, now)}. `
+    case 'end':
+      return `Its ${lead.name} reaches its limit about ${day(lead.at, timeZone, now)}. `
+    case 'cause':
+      return `Likely: ${lead.name} (${percent(lead.probability)} sure). `
+    default:
+      return ''
   }
 }
 
