@@ -4,6 +4,7 @@ import { requireWithin } from '../quantities/outOfRange.ts'
 /**
  * Relative permittivity of water, 0 to 100 degC.
  * C. G. Malmberg and A. A. Maryott, J. Res. Natl. Bur. Stand. 56 (1956) 1.
+ * @example waterPermittivity(25) // 78.303
  */
 export function waterPermittivity(temperature: number): number {
   const t = requireWithin('Temperature', temperature, 0, 100, '°C')
@@ -14,6 +15,7 @@ export function waterPermittivity(temperature: number): number {
  * Debye-Hueckel constants of water: A in (kg/mol)^(1/2), decadic, and B in (kg/mol)^(1/2) / angstrom
  * (A = 1.8246e6 / (eps T)^(3/2), B = 50.29 / (eps T)^(1/2); Robinson and Stokes; Bates, Determination of pH).
  * @param temperature degC, 0 to 100
+ * @example debyeHueckelConstants(25) // { a: 0.5115, b: 0.32914 }
  */
 export function debyeHueckelConstants(temperature: number): { a: number; b: number } {
   const product = waterPermittivity(temperature) * (temperature + ZERO_CELSIUS)
@@ -27,6 +29,7 @@ export function debyeHueckelConstants(temperature: number): { a: number; b: numb
  * @param ionicStrength mol/L, 0 to 0.1
  * @param temperature degC, 0 to 100
  * @throws OutOfRange
+ * @example extendedDebyeHueckel(-1, 3, 0.01) // 0.89835
  */
 export function extendedDebyeHueckel(charge: number, ionSize: number, ionicStrength: number, temperature = 25): number {
   requireCharge(charge)
@@ -42,6 +45,7 @@ export function extendedDebyeHueckel(charge: number, ionSize: number, ionicStren
  * Activity coefficient of an ion by the Davies equation (C. W. Davies, Ion Association, 1962; 0.3 I).
  * @param ionicStrength mol/L, 0 to 0.5
  * @throws OutOfRange
+ * @example davies(-1, 0.1) // 0.78065
  */
 export function davies(charge: number, ionicStrength: number, temperature = 25): number {
   requireCharge(charge)
@@ -59,14 +63,20 @@ function requireCharge(charge: number): void {
 /** Where the extended law ends and the Davies equation takes over, mol/L. */
 const EXTENDED_UP_TO = 0.1
 
-/** Activity coefficient by the law that holds at this ionic strength: extended Debye-Hueckel to 0.1, Davies to 0.5 mol/L. */
+/**
+ * Activity coefficient by the law that holds at this ionic strength: extended Debye-Hueckel to 0.1, Davies to 0.5 mol/L.
+ * @example activityCoefficient(-1, 3, 0.01) // 0.89835
+ */
 export function activityCoefficient(charge: number, ionSize: number, ionicStrength: number, temperature = 25): number {
   return ionicStrength <= EXTENDED_UP_TO
     ? extendedDebyeHueckel(charge, ionSize, ionicStrength, temperature)
     : davies(charge, ionicStrength, temperature)
 }
 
-/** Ionic strength of a composition, half the sum of c z^2, mol/L. */
+/**
+ * Ionic strength of a composition, half the sum of c z^2, mol/L.
+ * @example ionicStrength([{ concentration: 0.01, charge: 2 }, { concentration: 0.02, charge: -1 }]) // 0.03
+ */
 export function ionicStrength(ions: readonly { concentration: number; charge: number }[]): number {
   return ions.reduce(
     (sum, ion) => sum + 0.5 * requireWithin('Concentration', ion.concentration, 0, 20, 'mol/L') * ion.charge ** 2,
@@ -79,6 +89,7 @@ export function ionicStrength(ions: readonly { concentration: number; charge: nu
  * (R. A. Griffin and J. J. Jurinak, Soil Sci. 116 (1973) 26). Good to about a fifth.
  * @param conductivity25 uS/cm at 25 degC, 0 to 32000
  * @returns mol/L
+ * @example ionicStrengthOfConductivity(2000) // 0.0254
  */
 export function ionicStrengthOfConductivity(conductivity25: number): number {
   return 0.0127e-3 * requireWithin('Conductivity at 25 °C', conductivity25, 0, 32_000, 'µS/cm')

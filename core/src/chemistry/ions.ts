@@ -24,12 +24,18 @@ export const IONS = {
 
 export type IonCode = keyof typeof IONS
 
-/** mg/L of an ion as mol/L. @throws OutOfRange */
+/**
+ * mg/L of an ion as mol/L. @throws OutOfRange
+ * @example toMolar(354.5, IONS.chloride) // 0.01
+ */
 export function toMolar(milligrams: number, ion: Pick<Ion, 'molarMass' | 'label'>): number {
   return requireWithin(`Concentration of ${ion.label.toLowerCase()}`, milligrams, 0, 1e6, 'mg/L') / ion.molarMass / 1000
 }
 
-/** mol/L of an ion as mg/L. @throws OutOfRange */
+/**
+ * mol/L of an ion as mg/L. @throws OutOfRange
+ * @example toMilligrams(0.01, IONS.chloride) // 354.5
+ */
 export function toMilligrams(molar: number, ion: Pick<Ion, 'molarMass' | 'label'>): number {
   return requireWithin(`Concentration of ${ion.label.toLowerCase()}`, molar, 0, 20, 'mol/L') * ion.molarMass * 1000
 }

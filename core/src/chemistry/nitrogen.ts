@@ -13,7 +13,10 @@ export const NITROGEN_FORMS = {
 
 export type NitrogenForm = keyof typeof NITROGEN_FORMS
 
-/** The same amount of nitrogen written as another form, mg/L. @throws OutOfRange */
+/**
+ * The same amount of nitrogen written as another form, mg/L. @throws OutOfRange
+ * @example convertNitrogen(50, 'NO3', 'NO3-N') // 11.295
+ */
 export function convertNitrogen(value: number, from: NitrogenForm, to: NitrogenForm): number {
   requireWithin(NITROGEN_FORMS[from].label, value, 0, 1e6, 'mg/L')
   return (value * NITROGEN_FORMS[to].molarMass) / NITROGEN_FORMS[from].molarMass
@@ -22,6 +25,7 @@ export function convertNitrogen(value: number, from: NitrogenForm, to: NitrogenF
 /**
  * pKa of ammonium in fresh water: 0.09018 + 2729.92 / T (K. Emerson et al., J. Fish. Res. Board Can. 32 (1975) 2379).
  * @param temperature degC, 0 to 50
+ * @example ammoniumPka(25) // 9.2464
  */
 export function ammoniumPka(temperature: number): number {
   return 0.09018 + 2729.92 / (requireWithin('Temperature', temperature, 0, 50, '°C') + ZERO_CELSIUS)
@@ -33,6 +37,7 @@ export function ammoniumPka(temperature: number): number {
  * @param ph 0 to 14
  * @param temperature degC, 0 to 50
  * @returns 0 to 1
+ * @example unionisedAmmonia(8.2, 25) // 0.082461
  */
 export function unionisedAmmonia(ph: number, temperature: number): number {
   return 1 / (10 ** (ammoniumPka(temperature) - requireWithin('pH', ph, 0, 14)) + 1)

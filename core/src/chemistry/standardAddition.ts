@@ -23,6 +23,7 @@ function checkAddition({ sampleVolume, addedVolume, standard }: Addition): void 
  * @param slope of the electrode, mV per decade, negative for anions
  * @returns in the unit of the standard
  * @throws OutOfRange, also when the signal moved the wrong way
+ * @example singleAddition({ sampleVolume: 100, addedVolume: 1, standard: 1000 }, -17.2, -57.2) // 9.8187
  */
 export function singleAddition(addition: Addition, change: number, slope: number): number {
   checkAddition(addition)
@@ -37,6 +38,7 @@ export function singleAddition(addition: Addition, change: number, slope: number
  * Double known addition: concentration and slope from two like additions one after the other, the slope not being known.
  * @param first change of the signal at the first addition, mV; `second` at the next, as much again
  * @throws OutOfRange when the two changes fit no concentration
+ * @example doubleAddition({ sampleVolume: 100, addedVolume: 1, standard: 1000 }, -17, -10) // { concentration: 10.523, slope: -59.485 }
  */
 export function doubleAddition(
   addition: Addition,

@@ -19,6 +19,7 @@ export const USUAL_ALPHA = 2
  * Viscosity of water at atmospheric pressure, uPa s.
  * M. L. Huber et al., J. Phys. Chem. Ref. Data 38 (2009) 101, the equation for liquid water at 0.1 MPa.
  * @param temperature degC, -5 to 100
+ * @example waterViscosity(20) // 1001.6
  */
 export function waterViscosity(temperature: number): number {
   const t = (requireWithin('Temperature', temperature, -5, 100, '°C') + ZERO_CELSIUS) / 300
@@ -35,6 +36,7 @@ const NATURAL_WATER_EXPONENT = 0.931
  * Factor f25 of ISO 7888 (EN 27888) for natural waters: conductivity at 25 degC = f25 * conductivity at `temperature`.
  * @param temperature degC, 0 to 36
  * @throws OutOfRange
+ * @example naturalWaterFactor(10) // 1.429
  */
 export function naturalWaterFactor(temperature: number): number {
   requireWithin('Temperature of natural water', temperature, 0, 36, '°C')
@@ -49,7 +51,10 @@ function linearFactor(alpha: number, reference: number, temperature: number): nu
   return requireWithin('Linear compensation factor', factor, 0.1, 20)
 }
 
-/** The temperature to which a compensation refers, degC; null when it refers to none. */
+/**
+ * The temperature to which a compensation refers, degC; null when it refers to none.
+ * @example referenceTemperature({ law: 'linear', alpha: 2, reference: 20 }) // 20
+ */
 export function referenceTemperature(compensation: Compensation): number | null {
   if (compensation.law === 'none') return null
   return compensation.law === 'linear' ? compensation.reference : 25
@@ -60,6 +65,7 @@ export function referenceTemperature(compensation: Compensation): number | null 
  * @param conductivity uS/cm, as it is at `temperature`
  * @param temperature degC; the range depends on the law (natural water 0 to 36, seawater -2 to 40, high purity 0 to 100)
  * @throws OutOfRange
+ * @example compensate(1278, 20, { law: 'linear', alpha: 2, reference: 25 }) // 1420
  */
 export function compensate(conductivity: number, temperature: number, compensation: Compensation): number {
   requireWithin('Conductivity', conductivity, 0, 2e6, 'µS/cm')
@@ -77,7 +83,10 @@ export function compensate(conductivity: number, temperature: number, compensati
   }
 }
 
-/** The inverse of compensate: what lies behind a displayed value, uS/cm at `temperature`. */
+/**
+ * The inverse of compensate: what lies behind a displayed value, uS/cm at `temperature`.
+ * @example uncompensate(1420, 20, { law: 'linear', alpha: 2, reference: 25 }) // 1278
+ */
 export function uncompensate(displayed: number, temperature: number, compensation: Compensation): number {
   requireWithin('Conductivity', displayed, 0, 2e6, 'µS/cm')
   switch (compensation.law) {

@@ -46,6 +46,7 @@ function checkPlace(temperature: number, pressure: number): number {
  * @param pressure dbar above the atmosphere, 0 to 10000
  * @returns practical salinity, without unit; the scale holds for 2 to 42
  * @throws OutOfRange, also when the salinity comes out beyond 0 to 45
+ * @example practicalSalinity(53_087, 25) // 35.012
  */
 export function practicalSalinity(conductivity: number, temperature: number, pressure = 0): number {
   const t68 = checkPlace(temperature, pressure)
@@ -64,6 +65,7 @@ export function practicalSalinity(conductivity: number, temperature: number, pre
  * @param pressure dbar, 0 to 10000
  * @returns uS/cm
  * @throws OutOfRange
+ * @example seawaterConductivity(35, 15) // 42918
  */
 export function seawaterConductivity(salinity: number, temperature: number, pressure = 0): number {
   const t68 = checkPlace(temperature, pressure)

@@ -17,6 +17,7 @@ function waterDensity(t: number): number {
 /**
  * Ion product of water on the molal scale, (mol/kg)^2.
  * W. L. Marshall and E. U. Franck, J. Phys. Chem. Ref. Data 10 (1981) 295 (IAPWS release of 1980).
+ * @example Math.log10(ionProductOfWater(25)) // -13.995
  */
 export function ionProductOfWater(temperature: number): number {
   const t = requireWithin('Temperature', temperature, 0, 100, '°C') + ZERO_CELSIUS
@@ -49,12 +50,16 @@ const ANCHOR = 1 / PURE_WATER_RESISTIVITY_25 / conductivityOf(25)
  * @param temperature degC, 0 to 100
  * @returns uS/cm: 0.0550 at 25 degC
  * @throws OutOfRange
+ * @example pureWaterConductivity(25) // 0.055006
  */
 export function pureWaterConductivity(temperature: number): number {
   return ANCHOR * conductivityOf(temperature)
 }
 
-/** Conductivity of a trace of salt (NaCl) at a temperature over that at 25 degC. */
+/**
+ * Conductivity of a trace of salt (NaCl) at a temperature over that at 25 degC.
+ * @example saltTraceRatio(50) // 1.5634
+ */
 export function saltTraceRatio(temperature: number): number {
   return saltIons(temperature) / saltIons(25)
 }
@@ -67,6 +72,7 @@ const HIGH_PURITY_LIMIT = 20
  * mobility, water's own share with water's own law (the two-term method of ASTM D5391, salt taken as NaCl).
  * @param conductivity uS/cm, uncompensated; not less than pure water's own, up to 20
  * @throws OutOfRange
+ * @example highPurityTo25(0.2, 50) // 0.074047
  */
 export function highPurityTo25(conductivity: number, temperature: number): number {
   const own = pureWaterConductivity(temperature)
@@ -74,7 +80,10 @@ export function highPurityTo25(conductivity: number, temperature: number): numbe
   return pureWaterConductivity(25) + (conductivity - own) / saltTraceRatio(temperature)
 }
 
-/** The inverse of highPurityTo25: what water of this conductivity at 25 degC has at `temperature`, uS/cm. */
+/**
+ * The inverse of highPurityTo25: what water of this conductivity at 25 degC has at `temperature`, uS/cm.
+ * @example highPurityFrom25(0.0628, 50) // 0.18242
+ */
 export function highPurityFrom25(conductivity25: number, temperature: number): number {
   const own = pureWaterConductivity(25)
   requireWithin('Conductivity of high-purity water', conductivity25, 0.98 * own, HIGH_PURITY_LIMIT, 'µS/cm')

@@ -38,6 +38,7 @@ function secantBulkModulus(s: number, t: number, p: number): number {
  * @param pressure dbar above the atmosphere, 0 to 10000
  * @returns kg/m3
  * @throws OutOfRange
+ * @example seawaterDensity(35, 25) // 1023.3
  */
 export function seawaterDensity(salinity: number, temperature: number, pressure = 0): number {
   requireWithin('Practical salinity', salinity, 0, 45)
@@ -51,6 +52,7 @@ export function seawaterDensity(salinity: number, temperature: number, pressure 
  * Specific gravity: density of the sample at `temperature` over density of pure water at `reference`, both at
  * surface pressure. "25/25" has 25 for both; a hydrometer names its own pair.
  * @throws OutOfRange
+ * @example specificGravity(35, 25, 25) // 1.0264
  */
 export function specificGravity(salinity: number, temperature: number, reference: number): number {
   return seawaterDensity(salinity, temperature) / seawaterDensity(0, reference)
@@ -62,6 +64,7 @@ const ROUNDING = 1e-12
 /**
  * Practical salinity of a sample with this specific gravity; the inverse of specificGravity.
  * @throws OutOfRange when no salinity from 0 to 45 has it
+ * @example salinityOfSpecificGravity(1.0264, 25, 25) // 35.036
  */
 export function salinityOfSpecificGravity(gravity: number, temperature: number, reference: number): number {
   const low = specificGravity(0, temperature, reference)

@@ -20,7 +20,10 @@ export interface Interference {
   selectivity: number
 }
 
-/** Slope of an ion electrode, mV per decade; negative for anions. @param temperature degC, -5 to 110 */
+/**
+ * Slope of an ion electrode, mV per decade; negative for anions. @param temperature degC, -5 to 110
+ * @example ionSlope({ zero: 0, slopeEfficiency: 0.95, charge: -1 }, 25) // -56.201
+ */
 export function ionSlope(electrode: IonCharacteristic, temperature: number): number {
   requireWithin('E0', electrode.zero, -2000, 2000, 'mV')
   requireWithin('Slope efficiency', electrode.slopeEfficiency, 0.05, 2)
@@ -42,6 +45,7 @@ function interferenceSum(charge: number, others: readonly Interference[]): numbe
  * @param temperature degC, -5 to 110
  * @returns mV
  * @throws OutOfRange
+ * @example ionToMillivolts(0.001, 25, { zero: 200, slopeEfficiency: 1, charge: -1 }) // 377.48
  */
 export function ionToMillivolts(
   activity: number,
@@ -59,6 +63,7 @@ export function ionToMillivolts(
  * Activity behind a signal, interference taken off: the inverse of ionToMillivolts.
  * @returns mol/L
  * @throws OutOfRange, also when the interference alone explains more than the signal
+ * @example millivoltsToIon(377.48, 25, { zero: 200, slopeEfficiency: 1, charge: -1 }) // 0.00099992
  */
 export function millivoltsToIon(
   millivolts: number,

@@ -12,6 +12,7 @@ const FARADAY_CONSTANT = 96485.33212331001
  * @param temperature degC, -5 to 110 (the range of aqueous sensors)
  * @returns mV per decade (per pH): 54.20 / 59.16 / 64.12 at 0 / 25 / 50 degC
  * @throws OutOfRange
+ * @example nernstSlope(25) // 59.159
  */
 export function nernstSlope(temperature: number): number {
   requireWithin('Temperature', temperature, -5, 110, '°C')

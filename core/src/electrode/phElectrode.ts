@@ -27,6 +27,7 @@ export const IDEAL_CHARACTERISTIC: PhCharacteristic = { zero: 0, slopeEfficiency
  * @param electrode zero -1000 to 1000 mV, slope efficiency 0.05 to 2
  * @returns mV
  * @throws OutOfRange
+ * @example phToMillivolts(4.01, 25, { zero: -5, slopeEfficiency: 0.97 }) // 166.58
  */
 export function phToMillivolts(ph: number, temperature: number, electrode: PhCharacteristic): number {
   requireWithin('pH', ph, -1, 15)
@@ -41,6 +42,7 @@ export function phToMillivolts(ph: number, temperature: number, electrode: PhCha
  * @param millivolts mV, -2000 to 2000
  * @param temperature degC, -5 to 110
  * @throws OutOfRange, also for a zero beyond 1000 mV or a slope efficiency beyond 0.05 to 2
+ * @example millivoltsToPh(166.6, 25, { zero: -5, slopeEfficiency: 0.97 }) // 4.0096
  */
 export function millivoltsToPh(millivolts: number, temperature: number, electrode: PhCharacteristic): number {
   requireWithin('Potential', millivolts, -2000, 2000, 'mV')

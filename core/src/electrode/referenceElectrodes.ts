@@ -37,6 +37,7 @@ export const REFERENCE_UNCERTAINTY = 3
  * @param temperature degC, 10 to 40
  * @returns mV
  * @throws OutOfRange for the temperature, RangeError for an unknown code
+ * @example referencePotential('agcl-3M', 25) // 209
  */
 export function referencePotential(code: ReferenceCode, temperature: number): number {
   const found = BY_CODE.get(code)
@@ -44,12 +45,18 @@ export function referencePotential(code: ReferenceCode, temperature: number): nu
   return found(temperature)
 }
 
-/** Redox potential against the standard hydrogen electrode (Eh, mV) of a reading against a reference electrode. */
+/**
+ * Redox potential against the standard hydrogen electrode (Eh, mV) of a reading against a reference electrode.
+ * @example toEh(221, 'agcl-3M', 25) // 430
+ */
 export function toEh(reading: number, reference: ReferenceCode, temperature: number): number {
   return requireWithin('ORP', reading, -2000, 2000, 'mV') + referencePotential(reference, temperature)
 }
 
-/** Reading against a reference electrode at a redox potential Eh, mV: the inverse of toEh. */
+/**
+ * Reading against a reference electrode at a redox potential Eh, mV: the inverse of toEh.
+ * @example fromEh(430.28, 'agcl-3M', 25) // 221.28
+ */
 export function fromEh(eh: number, reference: ReferenceCode, temperature: number): number {
   return requireWithin('Eh', eh, -2500, 2500, 'mV') - referencePotential(reference, temperature)
 }

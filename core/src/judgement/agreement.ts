@@ -5,6 +5,7 @@ import type { Measured } from '../uncertainty/propagation.ts'
  * Normalised error of two results: En = (a - b) / sqrt(Ua^2 + Ub^2) (ISO 13528:2022, 9.7; ISO/IEC 17043).
  * Up to 1 in size they agree within their stated 95 % uncertainties.
  * @throws OutOfRange when neither states an uncertainty
+ * @example normalisedError({ value: 8.1, uncertainty: 0.03 }, { value: 8.2, uncertainty: 0.04 }) // -2
  */
 export function normalisedError(a: Measured, b: Measured): number {
   const together = Math.hypot(a.uncertainty, b.uncertainty)
@@ -22,7 +23,10 @@ export interface Agreement {
   consensus: Measured | null
 }
 
-/** Weighted mean with its 95 % half-width, weights 1 / U^2 (JCGM 100; ISO 13528). */
+/**
+ * Weighted mean with its 95 % half-width, weights 1 / U^2 (JCGM 100; ISO 13528).
+ * @example weightedMean([{ value: 8, uncertainty: 0.1 }, { value: 8.2, uncertainty: 0.1 }]) // { value: 8.1, uncertainty: 0.070711 }
+ */
 export function weightedMean(results: readonly Measured[]): Measured {
   if (results.length === 0) throw new RangeError('A mean needs at least one result.')
   const weights = results.map((r) => 1 / requireWithin('Uncertainty', r.uncertainty, 1e-12, 1e12) ** 2)
@@ -36,6 +40,7 @@ export function weightedMean(results: readonly Measured[]): Measured {
 /**
  * Do sensors and meters in the same water agree, and if not, which one is out of line?
  * Two that differ cannot tell between themselves; of three or more the one is odd whose absence makes the others agree.
+ * @example compareResults([{ value: 8, uncertainty: 0.05 }, { value: 8.02, uncertainty: 0.05 }, { value: 8.5, uncertainty: 0.05 }]).odd // 2
  */
 export function compareResults(results: readonly Measured[]): Agreement {
   if (results.length < 2) throw new RangeError('Agreement needs at least two results.')

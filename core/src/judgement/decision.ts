@@ -14,11 +14,17 @@ export const DECISION_WORDS: Record<Decision, string> = {
   repeat: 'Take the points again',
 }
 
-/** After a check nothing can be adjusted yet: the visit goes on to a calibration. */
+/**
+ * After a check nothing can be adjusted yet: the visit goes on to a calibration.
+ * @example decisionWords('adjust', true) // 'Go on and calibrate'
+ */
 export const decisionWords = (decision: Decision, afterCheck: boolean): string =>
   afterCheck && decision === 'adjust' ? 'Go on and calibrate' : DECISION_WORDS[decision]
 
-/** The same within a sentence: "decided to leave it alone". */
+/**
+ * The same within a sentence: "decided to leave it alone".
+ * @example decisionInfinitive('leave-alone', false) // 'leave it alone'
+ */
 export const decisionInfinitive = (decision: Decision, afterCheck: boolean): string => {
   const words = decisionWords(decision, afterCheck)
   return `${words.charAt(0).toLowerCase()}${words.slice(1)}`
@@ -37,6 +43,7 @@ export type ToleranceVerdict = 'in' | 'too-close-to-tell' | 'out'
  * @param error displayed minus true
  * @param uncertainty half-width of its 95 % interval, same unit
  * @param tolerance largest allowed size of the error, same unit, positive
+ * @example judgeTolerance(0.09, 0.02, 0.1) // 'too-close-to-tell'
  */
 export function judgeTolerance(error: number, uncertainty: number, tolerance: number): ToleranceVerdict {
   const size = Math.abs(error)
@@ -73,7 +80,10 @@ const DOUBTFUL: readonly Finding['code'][] = [
   'correction-implausible',
 ]
 
-/** Proposes what to do with a calibration's result; the operator decides. */
+/**
+ * Proposes what to do with a calibration's result; the operator decides.
+ * @example proposeAfterCalibration({ findings: [], error: 0.02, uncertainty: 0.02, tolerance: 0.1, scale: { unit: 'pH', decimals: 2 }, cleaned: true, worn: null }).decision // 'leave-alone'
+ */
 export function proposeAfterCalibration(evidence: CalibrationEvidence): ProposedDecision {
   const { findings, error, uncertainty, tolerance, scale, cleaned, worn, mayRecover } = evidence
   const stop = findings.find((f) => f.severity === 'stop')
@@ -109,6 +119,7 @@ export function proposeAfterCalibration(evidence: CalibrationEvidence): Proposed
  * Proposes what to do after a check in one standard.
  * @param shown what the device shows, and what is right there, on the scale of the display
  * @param error displayed minus right, its 95 % half-width and the tolerance, in the unit of errors
+ * @example proposeAfterCheck({ shown: quantity(7.3, 'pH', 2), right: quantity(7.02, 'pH', 2), limit: difference(0.1, 'pH', 2), unsure: difference(0.02, 'pH', 2) }, 0.28, 0.02, 0.1).decision // 'adjust'
  */
 export function proposeAfterCheck(
   words: { shown: Quantity; right: Quantity; limit: Quantity; unsure: Quantity },

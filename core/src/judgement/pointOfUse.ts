@@ -20,6 +20,7 @@ export interface UseConditions {
  * Uncertainty of a pH read at the point of use: the calibration's own share there, repeatability, the last digit, the
  * temperature compensation's input, drift since (JCGM 100:2008; independent contributions in quadrature).
  * @param ph -1 to 15 @param temperature degC, -5 to 110
+ * @example phReadingBudget({ zero: 0, slopeEfficiency: 1, zeroUncertainty: 0.5, slopeEfficiencyUncertainty: 0.005, covariance: 0 }, 8, 25, { repeatability: 0.01, displayStep: 0.01, temperatureUncertainty: 0.5, driftSince: 0.02 }).value // 8
  */
 export function phReadingBudget(
   calibration: PhCalibration,

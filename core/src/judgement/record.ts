@@ -29,6 +29,7 @@ export interface RecordErrors {
  * Splits the error at a visit: fouling = (after - before) - (field after - field before); drift = standard - reading
  * in it (TM 1-D3, p. 18-20). Both as corrections: added to the record they make it right.
  * @throws OutOfRange for what is no number
+ * @example splitFoulingAndDrift({ before: 8, after: 8.1, fieldBefore: 8.2, fieldAfter: 8.2, inStandard: 6.95, standard: 7 }) // { fouling: 0.1, drift: 0.05, total: 0.15 }
  */
 export function splitFoulingAndDrift(r: ServicingReadings): RecordErrors {
   for (const [name, value] of Object.entries(r)) requireWithin(`Reading "${name}"`, value, -1e9, 1e9)
@@ -40,6 +41,7 @@ export function splitFoulingAndDrift(r: ServicingReadings): RecordErrors {
 /**
  * The same split for drift that grows with the value, in percent of it (TM 1-D3: specific conductance, turbidity).
  * @returns percentages of the reading
+ * @example splitFoulingAndDriftPercent({ before: 500, after: 510, fieldBefore: 520, fieldAfter: 520, inStandard: 990, standard: 1000 }) // { fouling: 2, drift: 1.0101, total: 3.0101 }
  */
 export function splitFoulingAndDriftPercent(r: ServicingReadings): RecordErrors {
   const { fouling, drift } = splitFoulingAndDrift(r)
@@ -59,6 +61,7 @@ export interface LoggedReading {
  * time to what was found (TM 1-D3, "two-point variable data correction").
  * @param mode whether the error is in the unit of the record or in percent of the reading
  * @throws RangeError when the visits are not in order, or a reading lies outside them
+ * @example proratedCorrection([{ at: 5, value: 8 }], 0, 10, { fouling: 0.1, drift: 0.1 }) // [{ at: 5, value: 8.1 }]
  */
 export function proratedCorrection(
   readings: readonly LoggedReading[],
@@ -100,6 +103,7 @@ const CONDUCTIVITY_LEAST = 5
 /**
  * Rating of a record from the size of its correction.
  * @param fouling and `drift`: degC, % or pH; their sizes are added, for one must not hide the other
+ * @example rateRecord('ph', { fouling: 0.1, drift: -0.2 }) // 'good'
  */
 export function rateRecord(quantity: RatedQuantity, errors: Pick<RecordErrors, 'fouling' | 'drift'>): RecordRating {
   const size = Math.abs(errors.fouling) + Math.abs(errors.drift)
@@ -113,6 +117,7 @@ export function rateRecord(quantity: RatedQuantity, errors: Pick<RecordErrors, '
 /**
  * What to do with a record whose correction has this size.
  * @param reading the usual reading, uS/cm; only conductivity needs it, for its least correction of 5 uS/cm
+ * @example recordAction('ph', { fouling: 0.1, drift: 0.2 }) // 'correct'
  */
 export function recordAction(
   quantity: RatedQuantity,
@@ -167,6 +172,7 @@ function stretchesOf({ from, to, errorThen, errorNow, steps = [] }: BetweenVisit
  * The farthest that the error went between two visits from what the earlier one left, with its sign: what was found
  * less what was left, unless numbers of the device went and came back in between.
  * @throws RangeError when the visits are not in order
+ * @example farthestChange({ from: 0, to: 10, errorThen: 0, errorNow: 0.2 }) // 0.2
  */
 export function farthestChange(visits: BetweenVisits): number {
   const changes = stretchesOf(visits).flatMap((s) => [s.errorThen, s.errorNow].map((e) => e - visits.errorThen))
@@ -186,6 +192,7 @@ export interface OutOfTolerance {
  * where the device changed its numbers: not only up to the later visit, since numbers come back and drifts cross over.
  * @throws RangeError when the visits are not in order
  * @throws OutOfRange for a tolerance of zero, or an error that is no number
+ * @example outOfTolerance({ from: 0, to: 10, errorThen: 0, errorNow: 0.2 }, 0.1) // [{ from: 5, to: 10, largest: 0.2 }]
  */
 export function outOfTolerance(visits: BetweenVisits, tolerance: number): OutOfTolerance[] {
   requireWithin('Tolerance', tolerance, 1e-12, 1e9)
@@ -223,6 +230,7 @@ export function outOfTolerance(visits: BetweenVisits, tolerance: number): OutOfT
  * @param origin where a percentage starts to count: 1 for specific gravity, else 0
  * @throws RangeError when the visits are not in order, or a reading lies outside them
  * @throws OutOfRange for an error of -100 % or less
+ * @example correctPast([{ at: 5, value: 8.1 }], { from: 0, to: 10, errorThen: 0, errorNow: 0.2 }) // [{ at: 5, value: 8 }]
  */
 export function correctPast(
   readings: readonly LoggedReading[],

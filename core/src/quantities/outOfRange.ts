@@ -34,7 +34,10 @@ function violationSentence({ quantity: name, value, low, high, unit }: RangeViol
   return say`${name} is ${given}; it must lie within ${exactly(low)} to ${exactly(high, unit)}.`
 }
 
-/** Returns the value, or throws OutOfRange when it is not finite or outside [low, high]. */
+/**
+ * Returns the value, or throws OutOfRange when it is not finite or outside [low, high].
+ * @example requireWithin('pH', 7, 0, 14) // 7
+ */
 export function requireWithin(quantity: string, value: number, low: number, high: number, unit = ''): number {
   if (!Number.isFinite(value) || value < low || value > high) {
     throw new OutOfRange({ quantity, value, low, high, unit })
@@ -42,7 +45,10 @@ export function requireWithin(quantity: string, value: number, low: number, high
   return value
 }
 
-/** What a function gives, or null where the numbers leave its range. Other errors pass. */
+/**
+ * What a function gives, or null where the numbers leave its range. Other errors pass.
+ * @example nullIfOutOfRange(() => nernstSlope(500)) // null
+ */
 export function nullIfOutOfRange<T>(compute: () => T): T | null {
   try {
     return compute()

@@ -63,6 +63,9 @@ const UNITS = {
 
 export type UnitSymbol = keyof typeof UNITS
 
+/**
+ * @example isUnit('mS/cm') // true
+ */
 export const isUnit = (text: string): text is UnitSymbol => Object.hasOwn(UNITS, text)
 
 /** What each unit measures. */
@@ -91,7 +94,10 @@ function unitOf(text: string): UnitSymbol | null {
   return (exact ?? loose())?.[0] ?? null
 }
 
-/** A value in one unit as a value in another of the same dimension. @throws RangeError for different dimensions */
+/**
+ * A value in one unit as a value in another of the same dimension. @throws RangeError for different dimensions
+ * @example convertUnit(77, '°F', '°C') // 25
+ */
 export function convertUnit(value: number, from: UnitSymbol, to: UnitSymbol): number {
   const [a, b]: [Unit, Unit] = [UNITS[from], UNITS[to]]
   if (a.dimension !== b.dimension) throw new RangeError(`${from} and ${to} measure different things.`)
@@ -107,6 +113,7 @@ const AMBIGUOUS = /^[-+\u2212]?[1-9]\d{0,2},\d{3}$/
  * What can be read in two ways is refused with the question, never guessed.
  * @param unit of the field: what a bare number is in
  * @returns the value in the field's unit, or a sentence that says what is wrong
+ * @example readQuantity('53 mS', 'µS/cm') // { ok: true, value: 53000, converted: true }
  */
 export function readQuantity(text: string, unit: UnitSymbol): QuantityText {
   const match = /^\s*([-+\u2212\u2013]?[\d.,][\d.,\s\u00a0\u2009\u202f]*)(.*)$/su.exec(text)

@@ -45,7 +45,10 @@ export const numberText = (
   { signed = false, locale = PLAIN_STYLE.locale }: { signed?: boolean; locale?: string } = {},
 ): string => formatOf(locale, decimals, signed).format(value).replace('-', '\u2212')
 
-/** A quantity in the reader's units: "21.3 °C", "pH 8.12", "0.05 pH". */
+/**
+ * A quantity in the reader's units: "21.3 °C", "pH 8.12", "0.05 pH".
+ * @example quantityText({ value: 8.12, unit: 'pH', decimals: 2 }) // 'pH\u00a08.12'
+ */
 export function quantityText(q: Quantity, style: TextStyle = PLAIN_STYLE): string {
   const { value, unit, decimals } = inUnitOf(q, style)
   const text = numberText(value, decimals, { signed: q.signed ?? false, locale: style.locale })
@@ -72,6 +75,9 @@ const partText = (part: SentencePart, style: TextStyle): string => {
   return 'at' in part ? style.instant(part.at) : quantityText(part, style)
 }
 
-/** The one place where a sentence from core becomes text. */
+/**
+ * The one place where a sentence from core becomes text.
+ * @example render(['It is ', { value: 21.25, unit: '°C', decimals: 1 }, '.']) // 'It is 21.3\u00a0°C.'
+ */
 export const render = (sentence: Sentence, style: TextStyle = PLAIN_STYLE): string =>
   typeof sentence === 'string' ? sentence : sentence.map((part) => partText(part, style)).join('')

@@ -29,7 +29,7 @@ export type Sentence = string | readonly SentencePart[]
 
 /**
  * Joins words and quantities to a sentence.
- * @example render(say`It is ${celsius(21.25)}.`) // 'It is 21.3\u00a0°C.'
+ * @example say`It is ${celsius(21)}.` // ['It is ', { value: 21, unit: '°C', decimals: 1 }, '.']
  */
 export function say(words: TemplateStringsArray, ...holes: readonly (Sentence | SentencePart)[]): Sentence {
   const parts: SentencePart[] = []
@@ -51,33 +51,63 @@ export function say(words: TemplateStringsArray, ...holes: readonly (Sentence | 
 
 const isParts = (hole: Sentence | SentencePart): hole is readonly SentencePart[] => Array.isArray(hole)
 
+/**
+ * @example quantity(1413, 'µS/cm', 0) // { value: 1413, unit: 'µS/cm', decimals: 0 }
+ */
 export const quantity = (value: number, unit: string, decimals: number): Quantity => ({ value, unit, decimals })
+/**
+ * @example quantityText(signedQuantity(0.046, 'pH', 2)) // '+0.05\u00a0pH'
+ */
 export const signedQuantity = (value: number, unit: string, decimals: number): Quantity => ({
   ...difference(value, unit, decimals),
   signed: true,
 })
+/**
+ * @example quantityText(difference(0.05, 'pH', 2)) // '0.05\u00a0pH'
+ */
 export const difference = (value: number, unit: string, decimals: number): Quantity => ({
   value,
   unit,
   decimals,
   difference: true,
 })
+/**
+ * @example quantityText(celsius(21.25)) // '21.3\u00a0°C'
+ */
 export const celsius = (value: number, decimals = 1): Quantity => quantity(value, '°C', decimals)
+/**
+ * @example quantityText(millivolts(-7.64)) // '\u22127.6\u00a0mV'
+ */
 export const millivolts = (value: number, decimals = 1): Quantity => quantity(value, 'mV', decimals)
-/** How far two temperatures are apart. */
+/**
+ * How far two temperatures are apart.
+ * @example quantityText(degreesApart(0.3)) // '0.3\u00a0°C'
+ */
 export const degreesApart = (value: number, decimals = 1): Quantity => difference(value, '°C', decimals)
-/** A share of 1 in percent. */
+/**
+ * A share of 1 in percent.
+ * @example quantityText(inPercent(0.964)) // '96.4\u00a0%'
+ */
 export const inPercent = (share: number, decimals = 1): Quantity => quantity(100 * share, '%', decimals)
+/**
+ * @example render([days(1)]) // '1\u00a0day'
+ */
 export const days = (count: number): Count => ({ count, one: 'day', many: 'days' })
 
-/** Decimals that leave a number so many figures, none behind a whole one. */
+/**
+ * Decimals that leave a number so many figures, none behind a whole one.
+ * @example figures(0.0123, 3) // 4
+ */
 export function figures(value: number, count: number): number {
   if (!Number.isFinite(value) || value === 0) return 0
   const short = Number(value.toPrecision(count))
   return Math.max(0, Math.min(12, count - 1 - Math.floor(Math.log10(Math.abs(short)))))
 }
 
-/** A number as exact as it was given, to at most six figures and without noughts at its end. */
+/**
+ * A number as exact as it was given, to at most six figures and without noughts at its end.
+ * @example quantityText(exactly(0.125, 'mg/L')) // '0.125\u00a0mg/L'
+ */
 export function exactly(value: number, unit = ''): Quantity {
   const [, fraction = ''] = String(Number(value.toPrecision(6))).split('.')
   return quantity(value, unit, /e/.test(fraction) ? 12 : fraction.length)

@@ -4,6 +4,7 @@ export type TypedNumber = { ok: true; value: number } | { ok: false; problem: 'e
  * Reads a number as people type it: a comma or a point as decimal mark, spaces or thin spaces between thousands.
  * A text with both marks is read only when their order tells them apart ("1.413,5", "1,413.5").
  * Exponents, units and anything else are refused rather than guessed.
+ * @example readTypedNumber('1.413,5') // { ok: true, value: 1413.5 }
  */
 export function readTypedNumber(text: string): TypedNumber {
   const bare = text

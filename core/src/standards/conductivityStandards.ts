@@ -174,7 +174,10 @@ function entry(code: string): Entry {
   return found
 }
 
-/** The standard with this code. Throws RangeError for an unknown one. */
+/**
+ * The standard with this code. Throws RangeError for an unknown one.
+ * @example conductivityStandard('kcl-1413').nominal // 1413
+ */
 export function conductivityStandard(code: string): ConductivityStandard {
   return entry(code).standard
 }
@@ -185,6 +188,7 @@ export function conductivityStandard(code: string): ConductivityStandard {
  * @param lotTable the lot's own printed table, which wins
  * @returns uS/cm
  * @throws OutOfRange for the temperature, RangeError for an unknown code
+ * @example conductivityStandardValue('kcl-1413', 20) // 1278
  */
 export function conductivityStandardValue(code: string, temperature: number, lotTable?: ConductivityTable): number {
   requireWithin('Temperature', temperature, -5, 110, '°C')

@@ -60,7 +60,10 @@ export const ION_STANDARDS: readonly IonStandard[] = [
   },
 ]
 
-/** The standard with this code. Throws RangeError for an unknown one. */
+/**
+ * The standard with this code. Throws RangeError for an unknown one.
+ * @example ionStandard('chloride-319').molarity // 0.01
+ */
 export function ionStandard(code: string): IonStandard {
   const found = ION_STANDARDS.find((s) => s.code === code)
   if (!found) throw new RangeError(`There is no ion standard "${code}".`)
@@ -81,6 +84,7 @@ export interface IonStandardValue {
  * A label of 319 mg/L on KCl 0.01 mol/L is the activity; the concentration is 354.5 mg/L.
  * @param temperature degC, 0 to 50
  * @throws OutOfRange for the temperature or a molarity beyond 0.5 mol/L
+ * @example ionStandardValue(ionStandard('chloride-319'), 25).activity // 318.47
  */
 export function ionStandardValue(standard: Omit<IonStandard, 'code' | 'label'>, temperature: number): IonStandardValue {
   requireWithin('Temperature', temperature, 0, 50, '°C')

@@ -72,7 +72,10 @@ const ENTRIES: (OrpStandard & { eh: (temperature: number) => number })[] = [
 
 export const ORP_STANDARDS: readonly OrpStandard[] = ENTRIES.map(({ eh: _, ...standard }) => standard)
 
-/** The standard with this code. Throws RangeError for an unknown one. */
+/**
+ * The standard with this code. Throws RangeError for an unknown one.
+ * @example orpStandard('zobell').uncertainty // 5
+ */
 export function orpStandard(code: OrpStandardCode): OrpStandard {
   return entry(code)
 }
@@ -88,6 +91,7 @@ function entry(code: OrpStandardCode) {
  * @param temperature degC, within the standard's own range
  * @returns Eh, mV
  * @throws OutOfRange, RangeError for an unknown code
+ * @example orpStandardEh('zobell', 20) // 442.76
  */
 export function orpStandardEh(code: OrpStandardCode, temperature: number): number {
   const standard = entry(code)
@@ -95,7 +99,10 @@ export function orpStandardEh(code: OrpStandardCode, temperature: number): numbe
   return standard.eh(temperature)
 }
 
-/** What an ORP sensor with this reference electrode should show in a standard, mV. */
+/**
+ * What an ORP sensor with this reference electrode should show in a standard, mV.
+ * @example orpStandardReading('zobell', 'agcl-3M', 25) // 221.28
+ */
 export function orpStandardReading(code: OrpStandardCode, reference: ReferenceCode, temperature: number): number {
   return fromEh(orpStandardEh(code, temperature), reference, temperature)
 }

@@ -103,7 +103,10 @@ const BY_CODE = new Map(
 /** All pH standards known, technical ones first. */
 export const PH_BUFFERS: readonly PhBuffer[] = ENTRIES.map((e) => e.buffer)
 
-/** The standard with this code. Throws RangeError for an unknown one. */
+/**
+ * The standard with this code. Throws RangeError for an unknown one.
+ * @example phBuffer('pH7.00').nominal // 7
+ */
 export function phBuffer(code: string): PhBuffer {
   const found = BY_CODE.get(code)
   if (!found) throw new RangeError(`There is no pH standard "${code}".`)
@@ -115,6 +118,7 @@ export function phBuffer(code: string): PhBuffer {
  * @param temperature degC, within the table (0 to 50; the tartrate from 25)
  * @param lotTable the lot's own printed table, which wins over the general one
  * @throws OutOfRange for a temperature outside the table, RangeError for an unknown code
+ * @example phBufferValue('pH7.00', 10) // 7.06
  */
 export function phBufferValue(code: string, temperature: number, lotTable?: PhTable): number {
   if (lotTable) {
@@ -127,7 +131,10 @@ export function phBufferValue(code: string, temperature: number, lotTable?: PhTa
   return found.valueAt(temperature)
 }
 
-/** How fast a standard's pH moves with temperature, pH per degC, by a central difference over 2 degC. */
+/**
+ * How fast a standard's pH moves with temperature, pH per degC, by a central difference over 2 degC.
+ * @example phBufferTemperatureCoefficient('pH10.01', 25) // -0.0088562
+ */
 export function phBufferTemperatureCoefficient(code: string, temperature: number, lotTable?: PhTable): number {
   requireWithin('Temperature', temperature, 0, 50, '°C')
   const low = Math.max(0, temperature - 1)

@@ -35,7 +35,10 @@ export const SALTS: readonly Salt[] = [
   },
 ]
 
-/** The salt with this code. Throws RangeError for an unknown one. */
+/**
+ * The salt with this code. Throws RangeError for an unknown one.
+ * @example salt('KCl').molarMass // 74.548
+ */
 export function salt(code: string): Salt {
   const found = SALTS.find((s) => s.code === code)
   if (!found) throw new RangeError(`There is no salt "${code}".`)
@@ -49,6 +52,7 @@ export function salt(code: string): Salt {
  * @param purity of the salt as bought, %, 50 to 100
  * @returns g
  * @throws OutOfRange
+ * @example massToWeigh(74.548, 0.01, 1) // 0.74548
  */
 export function massToWeigh(molarMass: number, molarity: number, volume: number, purity = 100): number {
   requireWithin('Molar mass', molarMass, 1, 2000, 'g/mol')
@@ -58,7 +62,10 @@ export function massToWeigh(molarMass: number, molarity: number, volume: number,
   return (molarMass * molarity * volume * 100) / purity
 }
 
-/** Molarity that a weighed mass gives, mol/L: the inverse of massToWeigh. */
+/**
+ * Molarity that a weighed mass gives, mol/L: the inverse of massToWeigh.
+ * @example molarityOfMass(74.548, 0.74548, 1) // 0.01
+ */
 export function molarityOfMass(molarMass: number, mass: number, volume: number, purity = 100): number {
   requireWithin('Molar mass', molarMass, 1, 2000, 'g/mol')
   requireWithin('Mass', mass, 0, 1e6, 'g')
@@ -72,6 +79,7 @@ export function molarityOfMass(molarMass: number, mass: number, volume: number, 
  * @param wanted concentration after, at most that of the stock, in the same unit
  * @returns in the unit of `volume`
  * @throws OutOfRange
+ * @example stockVolume(1000, 50, 0.5) // 0.025
  */
 export function stockVolume(stock: number, wanted: number, volume: number): number {
   requireWithin('Concentration of the stock', stock, 1e-9, 1e9)
@@ -80,7 +88,10 @@ export function stockVolume(stock: number, wanted: number, volume: number): numb
   return (wanted * volume) / stock
 }
 
-/** Concentration after diluting `stockVolume` of stock to `volume`. @throws OutOfRange */
+/**
+ * Concentration after diluting `stockVolume` of stock to `volume`. @throws OutOfRange
+ * @example dilutedConcentration(1000, 0.025, 0.5) // 50
+ */
 export function dilutedConcentration(stock: number, stockVolume: number, volume: number): number {
   requireWithin('Concentration of the stock', stock, 1e-9, 1e9)
   requireWithin('Volume', volume, 1e-6, 1e9)

@@ -3,6 +3,7 @@
  * (the Illinois form of regula falsi; Dowell and Jarratt, BIT 11 (1971) 168).
  * @param tolerance in x
  * @throws RangeError when there is no change of sign between low and high
+ * @example bracketedRoot((x) => x * x - 2, 0, 2, 1e-9) // 1.4142
  */
 export function bracketedRoot(f: (x: number) => number, low: number, high: number, tolerance: number): number {
   let a = low

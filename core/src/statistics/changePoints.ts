@@ -23,6 +23,7 @@ const LEAST_POINTS = 3
  * @param noise standard deviation of one value; estimated from the steps when not given
  * @returns the stretches in order; one for a series of fewer than six points
  * @throws RangeError when times do not rise or the lists differ in length
+ * @example changePoints([0, 1, 2, 3, 4, 5, 6, 7], [0, 0, 0, 0, 9, 9, 9, 9], 0.5).map((s) => s.start) // [0, 4]
  */
 export function changePoints(times: readonly number[], values: readonly number[], noise?: number): Segment[] {
   const n = times.length

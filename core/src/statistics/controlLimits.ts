@@ -14,6 +14,7 @@ const LEAST_VALUES = 5
 /**
  * Limits of a chart of individual values from their moving ranges: mean +- 2.66 mean range (ISO 7870-2:2013, 6.3).
  * @returns null for fewer than five values
+ * @example controlLimits([10, 11, 10, 9, 10]) // { centre: 10, low: 7.34, high: 12.66, beyond: [] }
  */
 export function controlLimits(values: readonly number[]): ControlLimits | null {
   if (values.length < LEAST_VALUES) return null

@@ -11,6 +11,7 @@ export interface StraightLine {
  * Ordinary least squares of y on x. The sums are centred first, since raw sums of squares lose
  * digits when the values are large and close together (the point of the NIST StRD "Norris" set).
  * Throws RangeError for fewer than two points or when all x are equal.
+ * @example leastSquares([0, 1, 2], [1, 3, 5]).slope // 2
  */
 export function leastSquares(x: readonly number[], y: readonly number[]): StraightLine {
   const n = x.length

@@ -4,6 +4,7 @@ import { requireWithin } from '../quantities/outOfRange.ts'
  * Piecewise cubic Hermite interpolation that never overshoots its table
  * (F. N. Fritsch and R. E. Carlson, SIAM J. Numer. Anal. 17 (1980) 238; slopes by the weighted harmonic mean
  * of Fritsch and Butland). `xs` must increase. Returns a function that throws OutOfRange beyond the table.
+ * @example monotoneInterpolation([0, 1, 2], [0, 1, 1])(0.5) // 0.625
  */
 export function monotoneInterpolation(
   xs: readonly number[],

@@ -2,6 +2,7 @@
  * Standard normal distribution function.
  * Complementary error function by the rational Chebyshev fit of W. J. Cody's kind as given in
  * Press et al., Numerical Recipes, section 6.2 ("erfcc"): relative error below 1.2e-7 everywhere.
+ * @example normalCdf(1.96) // 0.975
  */
 export function normalCdf(z: number): number {
   const x = Math.abs(z) / Math.SQRT2

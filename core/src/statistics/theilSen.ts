@@ -21,6 +21,7 @@ const ALL_PAIRS_UP_TO = 400
  * (P. K. Sen, J. Am. Stat. Assoc. 63 (1968) 1379; Hollander and Wolfe, Nonparametric Statistical Methods, ch. 9).
  * Pairs with equal x are skipped. O(n log n) and O(n) memory beyond a few hundred points.
  * Throws RangeError when no two points differ in x, or for what is no number.
+ * @example theilSen([0, 1, 2, 3], [0, 1, 2, 30]).slope // 5.5
  */
 export function theilSen(x: readonly number[], y: readonly number[]): RobustTrend {
   const n = x.length

@@ -12,6 +12,7 @@ const C = -4.183e-12
  * @param nominal resistance at 0 degC, ohm: 100 for Pt100, 1000 for Pt1000
  * @returns ohm
  * @throws OutOfRange
+ * @example platinumResistance(50) // 119.4
  */
 export function platinumResistance(temperature: number, nominal = 100): number {
   const t = requireWithin('Temperature', temperature, -200, 850, '°C')
@@ -24,6 +25,7 @@ export function platinumResistance(temperature: number, nominal = 100): number {
  * Temperature of a platinum thermometer; the inverse of platinumResistance.
  * @param resistance ohm, 18.52 to 390.48 for a Pt100
  * @throws OutOfRange
+ * @example platinumTemperature(138.51) // 100.01
  */
 export function platinumTemperature(resistance: number, nominal = 100): number {
   requireWithin('Nominal resistance', nominal, 1, 1e5, 'Ω')
@@ -36,7 +38,10 @@ export function platinumTemperature(resistance: number, nominal = 100): number {
   return bracketedRoot((t) => platinumResistance(t, nominal) - resistance, -200, 0, 1e-9)
 }
 
-/** Tolerance classes of IEC 60751:2008 for thermometers, half-width in degC: AA, A, B, C. */
+/**
+ * Tolerance classes of IEC 60751:2008 for thermometers, half-width in degC: AA, A, B, C.
+ * @example platinumTolerance(100, 'B') // 0.8
+ */
 export function platinumTolerance(temperature: number, tolerance: 'AA' | 'A' | 'B' | 'C'): number {
   const size = Math.abs(requireWithin('Temperature', temperature, -200, 850, '°C'))
   const [base, rise] = { AA: [0.1, 0.0017], A: [0.15, 0.002], B: [0.3, 0.005], C: [0.6, 0.01] }[tolerance] as [

@@ -8,7 +8,10 @@ export interface SteinhartHart {
   c: number
 }
 
-/** Coefficients with which a thermistor of this resistance at 25 degC follows the one-constant (beta) law. */
+/**
+ * Coefficients with which a thermistor of this resistance at 25 degC follows the one-constant (beta) law.
+ * @example thermistorResistance(0, betaThermistor(10_000, 3950)) // 33621
+ */
 export function betaThermistor(resistance25: number, beta: number): SteinhartHart {
   requireWithin('Resistance at 25 °C', resistance25, 1, 1e7, 'Ω')
   requireWithin('Beta', beta, 500, 10_000, 'K')
@@ -18,6 +21,7 @@ export function betaThermistor(resistance25: number, beta: number): SteinhartHar
 /**
  * Coefficients through three points of a resistance table.
  * @throws RangeError when two of the points are the same
+ * @example thermistorTemperature(10_000, steinhartHartThrough([[0, 32_650], [25, 10_000], [50, 3603]])) // 25
  */
 export function steinhartHartThrough(
   points: readonly [[number, number], [number, number], [number, number]],
@@ -39,14 +43,20 @@ export function steinhartHartThrough(
   return { a: y1 - (b + l1 * l1 * c) * l1, b, c }
 }
 
-/** Temperature of an NTC thermistor, degC. @param resistance ohm, 0.01 to 1e9 @throws OutOfRange */
+/**
+ * Temperature of an NTC thermistor, degC. @param resistance ohm, 0.01 to 1e9 @throws OutOfRange
+ * @example thermistorTemperature(3603, betaThermistor(10_000, 3950)) // 49.891
+ */
 export function thermistorTemperature(resistance: number, { a, b, c }: SteinhartHart): number {
   const log = Math.log(requireWithin('Resistance', resistance, 1e-2, 1e9, 'Ω'))
   const inverse = a + b * log + c * log ** 3
   return requireWithin('Temperature', 1 / inverse - ZERO_CELSIUS, -100, 300, '°C')
 }
 
-/** Resistance of an NTC thermistor, ohm: the exact inverse by Cardano's formula. @param temperature degC, -100 to 300 @throws OutOfRange */
+/**
+ * Resistance of an NTC thermistor, ohm: the exact inverse by Cardano's formula. @param temperature degC, -100 to 300 @throws OutOfRange
+ * @example thermistorResistance(50, betaThermistor(10_000, 3950)) // 3588.2
+ */
 export function thermistorResistance(temperature: number, { a, b, c }: SteinhartHart): number {
   const y = a - 1 / (requireWithin('Temperature', temperature, -100, 300, '°C') + ZERO_CELSIUS)
   if (c === 0) return Math.exp(-y / b)
