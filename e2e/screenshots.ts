@@ -100,7 +100,7 @@ async function electronics(page: Page): Promise<void> {
   await main(page).click()
   await main(page).click()
   await step(page, /as found/)
-  const read = page.getByRole('button', { name: 'Read it' })
+  const read = page.getByRole('button', { name: 'Read display' })
   for (let i = 0; i < 3; i++) {
     await read.nth(i).click()
     await page.waitForTimeout(2500)

@@ -275,7 +275,7 @@ describe('other kinds, by typed readings and forms', () => {
     expect(judged.authorityRule).toMatch(/every 14 days/)
   })
 
-  it('ions come after what they are reckoned from, unless somebody says why not', async () => {
+  it('ions come after what they are computed from, unless somebody says why not', async () => {
     const request = { ...asker, position: 'BR-Cl-1', procedure: 'ion-two-point', opening: {} }
     const standards = { high: 'chloride-319', low: 'chloride-46.2' }
     const refused = await send<ProblemView>('/api/visits', { ...request, standards })

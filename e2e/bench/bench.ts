@@ -128,7 +128,7 @@ async function captureToDisk(url: string): Promise<void> {
   row('captured step on disk, median', `${median(waits).toFixed(0)} ms`, 'under 150 ms', median(waits) < 150)
 }
 
-/** What a small request waits while the site is reckoned anew, because something was recorded, for those who look at it. */
+/** What a small request waits while the site is computed anew, because something was recorded, for those who look at it. */
 async function othersWait(url: string): Promise<void> {
   const small = async () => {
     const began = performance.now()
@@ -153,7 +153,7 @@ async function othersWait(url: string): Promise<void> {
   }
   const longest = Math.max(...waits)
   row(
-    'a small request while the site is reckoned anew',
+    'a small request while the site is computed anew',
     `at most ${longest.toFixed(0)} ms, in quiet ${quiet.toFixed(0)} ms`,
     'under 900 ms, a device’s time to answer',
     longest < 900,

@@ -23,7 +23,7 @@ test('the demo in real time: from Rounds to a reading that the judge calls stabl
   await takeWhenStable(page)
   await page.getByRole('button', { name: 'End without a result' }).click()
   await page.getByRole('button', { name: 'Called away' }).click()
-  await page.getByRole('button', { name: 'End it' }).click()
+  await page.getByRole('button', { name: 'End visit' }).click()
   await expect(page.getByRole('heading', { name: 'Ended without a result' })).toBeVisible()
   await app.stop()
   rmSync(folder, { recursive: true, force: true })

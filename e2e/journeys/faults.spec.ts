@@ -80,7 +80,7 @@ journey(
     await step(page, /outputs on hold/)
     await main(page).click()
     const [value, temperature] = [page.getByLabel('pH shown'), page.getByLabel('Temperature shown')]
-    const note = page.getByRole('button', { name: 'Note it' })
+    const note = page.getByRole('button', { name: 'Add reading' })
     await temperature.fill('24,6')
     for (const [typed, sentence] of [
       ['8050', 'A decimal mark seems to be missing'],

@@ -54,7 +54,7 @@ journey(
     await expectAccessible(page)
     await page.getByRole('button', { name: 'End without a result' }).click()
     await page.getByRole('button', { name: 'Called away' }).click()
-    await page.getByRole('button', { name: 'End it' }).click()
+    await page.getByRole('button', { name: 'End visit' }).click()
     await expect(page.getByRole('heading', { name: 'Ended without a result' })).toBeVisible()
   },
 )
@@ -145,7 +145,7 @@ journey(
     await main(page).click()
     await step(page, 'What does it show, as found?')
     await expectAccessible(page)
-    const rows = page.getByRole('button', { name: 'Read it' })
+    const rows = page.getByRole('button', { name: 'Read display' })
     await expect(rows).toHaveCount(4)
     const fields = page.getByRole('textbox')
     for (let i = 0; i < 4; i++) {

@@ -52,15 +52,15 @@ export async function takeWhenStable(page: Page): Promise<void> {
 
 /** Takes the reading at once, with a usual reason. */
 export async function takeEarly(page: Page, reason: string): Promise<void> {
-  await page.getByRole('button', { name: /Take it early/ }).click()
+  await page.getByRole('button', { name: /Capture early/ }).click()
   await page.getByRole('button', { name: reason, exact: true }).click()
-  await page.getByRole('button', { name: 'Take it now', exact: true }).click()
+  await page.getByRole('button', { name: 'Capture now', exact: true }).click()
 }
 
 export async function skip(page: Page, reason: string): Promise<void> {
   await page.getByRole('button', { name: /^Skip/ }).click()
   await page.getByRole('button', { name: reason, exact: true }).click()
-  await page.getByRole('button', { name: 'Skip it' }).click()
+  await page.getByRole('button', { name: 'Skip step', exact: true }).click()
 }
 
 /** WCAG 2.2 AA, as far as a machine can tell. */

@@ -93,7 +93,7 @@ describe('two-point calibration', () => {
     expect(errorAtProcessValue(activeCalibration, activeCalibration, 5.8, 20)).toBeCloseTo(0, 12)
   })
 
-  it('reckons the millivolts behind a displayed value through the calibration in force', () => {
+  it('computes the millivolts behind a displayed value through the calibration in force', () => {
     const activeCalibration = { zero: -5, slopeEfficiency: 0.95 }
     expect(millivoltsBehindDisplay(7.29, 23, activeCalibration)).toBeCloseTo(
       phToMillivolts(7.29, 23, activeCalibration),

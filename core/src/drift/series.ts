@@ -34,7 +34,7 @@ const SENTENCES: Record<Exclude<SetAsideWhy, 'excluded'>, string> = {
 }
 
 /**
- * The visits of one installation that drift is reckoned from, in order of time whatever the order of the record, and
+ * The visits of one installation that drift is computed from, in order of time whatever the order of the record, and
  * those that are set aside.
  */
 export function driftSeries(

@@ -35,7 +35,7 @@ export interface HealthVisit {
   /** Times what it was when new. */
   junctionResistance: number | null
   glassResistance: number | null
-  /** The device no longer reckoned with the numbers it was given. */
+  /** The device no longer held the calibration it was given. */
   deviceNumbersChanged: boolean | null
 }
 

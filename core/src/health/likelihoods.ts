@@ -138,7 +138,7 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
   },
   'temperature-wrong': {
     temperature: { chances: [0.04, 0.96], because: 'that is what it is' },
-    slopeLevel: { chances: [0.7, 0.17, 0.02, 0, 0.11], because: 'slope is reckoned with the wrong temperature' },
+    slopeLevel: { chances: [0.7, 0.17, 0.02, 0, 0.11], because: 'slope is computed with the wrong temperature' },
     cellReads: { chances: [0.2, 0.4, 0.4], because: 'compensation with the wrong temperature' },
   },
   'connector-wet': {

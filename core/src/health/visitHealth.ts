@@ -33,7 +33,7 @@ export interface ClosedVisit {
   compared: { error: number; uncertainty: number } | null
   /** Of what the zero moved since the visit before: shared by the body, and its own, mV. */
   shift: { common: number; own: number | null } | null
-  /** Whether the device was found to reckon with other numbers than it was given; null where nobody can ask it. */
+  /** Whether the device was found to hold another calibration than it was given; null where nobody can ask it. */
   numbersChanged: boolean | null
 }
 

@@ -52,7 +52,7 @@ describe.each(sensorKinds())('the channel of %s', (kind) => {
     )
   })
 
-  it('has no error where the device reckons with what the sensor is, and one with its sign where it does not', () => {
+  it('has no error where the device holds what the sensor is, and one with its sign where it does not', () => {
     const value = low + 0.6 * (high - low)
     const process = { value, temperature: 22 }
     expect(model.errorAt(c, c, process, device)).toBeCloseTo(0, 6)

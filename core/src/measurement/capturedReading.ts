@@ -1,7 +1,7 @@
 import type { StabilityReason, StabilityState } from '../stability/opinion.ts'
 import type { SettlingSignature } from '../stability/settlingSignature.ts'
 
-/** A settled reading, as kept. */
+/** A settled reading, as stored. */
 export interface CapturedReading {
   /** In the signal unit of its kind; worked back through the calibration in force where the device shows values only. */
   signal: number

@@ -3,7 +3,7 @@ import type { CalibrationParameters, MeasurementModel, ParameterSpec } from './m
 /** A parameter in which two calibrations differ by more than a digit of the display. */
 export interface ParameterDifference {
   parameter: ParameterSpec
-  /** As kept; missing where the device holds none. */
+  /** As stored; missing where the device holds none. */
   held: number | undefined
   given: number
 }

@@ -37,7 +37,7 @@ export interface ParameterSpec {
   label: string
   unit: string
   decimals: number
-  /** Shown = kept x scale. */
+  /** Shown = stored x scale. */
   scale: number
   /** What may be keyed in, as shown. */
   low: number

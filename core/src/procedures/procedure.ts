@@ -90,7 +90,7 @@ export interface ArithmeticLine {
 
 /** One way of doing one job on one kind of sensor: data, and small functions over the evidence. */
 export interface Procedure {
-  /** Kept in records. */
+  /** Stored in records. */
   id: string
   name: string
   /** When to take this one, in a sentence. */

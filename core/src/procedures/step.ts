@@ -36,7 +36,7 @@ export type StepKind = 'confirm' | 'wait' | 'capture' | 'form' | 'verdict' | 're
 
 /** One step as it stands on the ladder and, when it is its turn, fills the screen. */
 export interface Step {
-  /** Kept in records. */
+  /** Stored in records. */
   key: string
   kind: StepKind
   /** On the ladder. */

@@ -9,7 +9,7 @@ import { rinseWords, stirWords } from './workingPractices.ts'
  * standards chosen; a procedure puts them in its order and adds its own.
  */
 
-const TAKE = 'Take it'
+const CAPTURE = 'Capture reading'
 
 /** What a step in the standard of a role can do to the person who does it. */
 function hazardsOf(evidence: VisitState, role: string): Hazard[] {
@@ -27,7 +27,7 @@ export const hold = (e: VisitState): Step => ({
   short: 'Hold outputs',
   title: 'Put outputs on hold and dosing off',
   hint: `A ${sensor(e)} in a standard would make the doser act. Do it at the controller before it leaves the water.`,
-  main: 'They are on hold',
+  main: 'Confirm hold',
   usualSkips: ['Nothing follows this sensor', 'Held already'],
   after: [],
   hazards: ['mains'],
@@ -43,7 +43,7 @@ export const float = (e: VisitState): Step[] =>
           short: 'Float the bottles',
           title: 'Float the closed bottles in the water',
           hint: 'An hour brings them to its temperature. One float serves all sensors of a trip; do something else meanwhile.',
-          main: 'They are floating',
+          main: 'Start float',
           usualSkips: ['They have its temperature', 'I measure the cup with a thermometer'],
           after: [],
           minutes: 60,
@@ -59,7 +59,7 @@ export const foundProcess = (e: VisitState): Step => ({
   short: 'As found, process',
   title: `Leave the ${sensor(e)} in the process and read it as found`,
   hint: 'Do not clean it yet: this is the only proof of how wrong the data have been.',
-  main: TAKE,
+  main: CAPTURE,
   usualSkips: ['It was out of the water already', 'No flow'],
   after: [],
 })
@@ -72,7 +72,7 @@ export const foundStandard = (e: VisitState, role: string): Step => ({
   short: `As found, ${standardLabel(e, role)}`,
   title: `Rinse, ${e.setup.practices.dry === 'blot' ? 'blot' : 'shake'}, and into fresh ${standardLabel(e, role)}`,
   hint: `Still not cleaned. ${e.kind.words.immerse} ${stirWords(e.setup.practices)}`,
-  main: TAKE,
+  main: CAPTURE,
   usualSkips: ['Only one pouring left', 'Cleaned already'],
   after: [],
   hazards: hazardsOf(e, role),
@@ -94,7 +94,7 @@ export const clean = (e: VisitState, key = 'clean', after: readonly string[] = [
   kind: 'confirm',
   short: 'Clean and rinse',
   ...e.kind.words.clean,
-  main: 'Cleaned and rinsed',
+  main: 'Confirm cleaning',
   usualSkips: ['It is clean', 'Cleaned at the last visit'],
   after,
   hazards: ['cleaner'],
@@ -110,7 +110,7 @@ export const soak = (e: VisitState, minutes: number): Step[] =>
           short: 'Soak',
           title: `Leave the ${sensor(e)} in its storage solution`,
           hint: 'KCl storage solution or the low standard, never pure water. Go on with something else; the time runs in every room.',
-          main: 'It is soaking',
+          main: 'Start soak',
           usualSkips: ['It soaked already'],
           after: [],
           minutes,
@@ -124,7 +124,7 @@ const rinse = (e: VisitState, role: string, number: number, after: readonly stri
   short: 'Rinse',
   title: `Rinse well before ${standardLabel(e, role)}`,
   hint: `${rinseWords(e.setup.practices)} A few drops carried over move the next standard. Never pour used standard back.`,
-  main: 'Rinsed',
+  main: 'Confirm rinse',
   usualSkips: ['Rinsed already'],
   after,
 })
@@ -137,7 +137,7 @@ export const point = (e: VisitState, role: string, number: number, after: readon
   short: standardLabel(e, role),
   title: `Into ${standardLabel(e, role)}`,
   hint: `${e.kind.words.immerse} ${stirWords(e.setup.practices)}`,
-  main: TAKE,
+  main: CAPTURE,
   usualSkips: [],
   after,
   hazards: hazardsOf(e, role),
@@ -178,7 +178,7 @@ export const apply = (e: VisitState): Step => ({
   short: 'Apply',
   title: e.setup.writable ? 'Write the numbers to the device' : 'Key the numbers in on the device',
   hint: e.setup.writable ? 'The device uses it from then on.' : 'Then read what it shows and type it here.',
-  main: e.setup.writable ? 'Write to the device' : 'It is keyed in',
+  main: e.setup.writable ? 'Write to the device' : 'Confirm entry',
   usualSkips: ['Device locked, will be keyed in later'],
   after: ['result'],
 })
@@ -191,7 +191,7 @@ const verify = (e: VisitState, role: string): Step => ({
   short: `Verify in ${standardLabel(e, role)}`,
   title: `Rinse, and back into ${standardLabel(e, role)} to verify`,
   hint: 'What it shows now is the as-left reading.',
-  main: TAKE,
+  main: CAPTURE,
   usualSkips: ['No standard left', 'No time'],
   after: ['apply'],
 })
@@ -203,7 +203,7 @@ export const back = (): Step => ({
   short: 'Back into the process',
   title: 'Rinse, and back into the process',
   hint: 'Hand-tight is tight enough. Compare with the reading before: a jump is a question to answer before you leave.',
-  main: TAKE,
+  main: CAPTURE,
   usualSkips: ['It stays in storage', 'Flow is off'],
   after: ['result'],
 })
@@ -214,7 +214,7 @@ export const release = (): Step => ({
   short: 'Release hold',
   title: 'Release the hold and put dosing back on',
   hint: 'Look at the reading once more first. Pour the used standard away as its sheet says.',
-  main: 'Released, all done',
+  main: 'Finish visit',
   usualSkips: [],
   after: ['result'],
 })

@@ -15,7 +15,7 @@ const site = (sensors: number, visits: number): DriftHistory[] =>
     })),
   }))
 
-it('a large site is reckoned in a thread of its own, with the same outcome, while the server goes on', async () => {
+it('a large site is computed in a thread of its own, with the same outcome, while the server goes on', async () => {
   const histories = site(400, 30)
   let ticks = 0
   const timer = setInterval(() => ticks++, 5)
@@ -26,7 +26,7 @@ it('a large site is reckoned in a thread of its own, with the same outcome, whil
   expect(elsewhere).toEqual(forecastSite(histories, USUAL))
 })
 
-it('a small one is reckoned at once, and an error comes back as one', async () => {
+it('a small one is computed at once, and an error comes back as one', async () => {
   const histories = site(3, 4)
   expect(await forecastOffThread(histories, USUAL)).toEqual(forecastSite(histories, USUAL))
   await expect(forecastOffThread([{ observations: [] }], USUAL)).rejects.toThrow('at least one visit')

@@ -191,9 +191,9 @@ export async function numbersChanges(
       .limit(1)
     const model = modelOf(position.kind)
     const process = { value: position.processValue, temperature: position.processTemperature }
-    const error = (reckonedWith: CalibrationParameters) =>
+    const error = (heldCalibration: CalibrationParameters) =>
       nullIfOutOfRange(() =>
-        model.errorAt(actual?.characteristic ?? model.ideal, reckonedWith, process, device.setting),
+        model.errorAt(actual?.characteristic ?? model.ideal, heldCalibration, process, device.setting),
       )
     const [from, to] = [error(before), error(change.held)]
     if (from === null || to === null) continue

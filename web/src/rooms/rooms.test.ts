@@ -11,7 +11,7 @@ import { OUR_VIEWS, savedViews, saveView } from './probes/savedViews.ts'
 import { trendsOf } from './probes/trends.ts'
 import { asText } from './reckoner/asText.ts'
 
-/** What the rooms reckon and keep by themselves, without a browser. */
+/** What the rooms compute and store by themselves, without a browser. */
 
 const TODAY = Date.UTC(2026, 10, 23)
 

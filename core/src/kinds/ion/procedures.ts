@@ -131,7 +131,7 @@ const conditioning = (e: VisitState, role: string, number: number, after: readon
   short: 'Conditioning rinse',
   title: `Dip the tip into a little ${standardLabel(e, role)}, and throw that away`,
   hint: 'Rinse with water first. The dip takes the last drop off, so that nothing dilutes the cup that counts.',
-  main: 'Conditioned',
+  main: 'Confirm rinse',
   usualSkips: ['Conditioned already'],
   after,
 })
@@ -142,7 +142,7 @@ const warming = (): Step => ({
   short: 'To sample temperature',
   title: 'Bring the standards to the sample\u2019s temperature',
   hint: 'Float the closed bottles in the water. At least 2 °C from the pair before, or a further point tells nothing new.',
-  main: 'They are floating',
+  main: 'Start float',
   usualSkips: ['They have its temperature'],
   after: [],
   minutes: 45,

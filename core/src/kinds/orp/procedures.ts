@@ -146,7 +146,7 @@ const shortingPlug = (): Step[] => [
     short: 'Zero, plug',
     title: 'Take the sensor off and put the shorting plug on',
     hint: 'It should read 0 mV. This is the channel\u2019s own zero, without any sensor.',
-    main: 'Take it',
+    main: 'Capture reading',
     usualSkips: ['The connector cannot be reached', 'No plug at hand'],
     after: ['clean'],
     hazards: ['loop'],

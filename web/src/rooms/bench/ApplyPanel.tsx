@@ -57,7 +57,7 @@ export function ApplyPanel({ visit, busy, onApply }: ApplyPanelProps) {
           {...form.register('shownAfter')}
         />
         <button type="submit" className={`slant mt-6 ${visit.writable ? '' : 'slant-strong'}`} disabled={busy}>
-          It is keyed in
+          Confirm entry
         </button>
       </form>
     </div>

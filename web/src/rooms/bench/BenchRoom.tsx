@@ -118,7 +118,7 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
           title={`Take "${redo.short}" again?`}
           explain="What was captured stays in the record; the new reading counts. Steps that rest on it are open again."
           usual={['Looked wrong', 'Wrong cup', 'Disturbed']}
-          confirm="Take it again"
+          confirm="Repeat step"
           onClose={() => setRedo(null)}
           onConfirm={(reason) => {
             setRedo(null)
@@ -131,7 +131,7 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
           title="End this visit without a result?"
           explain="The readings stay in the record. The calibration and the next date stay as they were. Take the hold off yourself."
           usual={['Called away', 'No fresh buffer', 'Probe broken']}
-          confirm="End it"
+          confirm="End visit"
           onClose={() => setEnding(false)}
           onConfirm={(reason) => {
             setEnding(false)

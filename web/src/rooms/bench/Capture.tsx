@@ -84,7 +84,7 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
             disabled={busy || live.blindSince !== null}
             onClick={() => setEarly(true)}
           >
-            Take it early <kbd className="key">E</kbd>
+            Capture early <kbd className="key">E</kbd>
           </button>
         )}
         <Skip
@@ -106,10 +106,10 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
       </div>
       {early && (
         <ReasonDialog
-          title="Take it before it is stable?"
+          title="Capture before it is stable?"
           explain="It is marked as early in the record, with the uncertainty that it has now."
           usual={stopped ? ['I am sure of it', 'Testing'] : ['No time', 'It hardly moves', 'Known slow sensor']}
-          confirm="Take it now"
+          confirm="Capture now"
           onClose={() => setEarly(false)}
           onConfirm={(reason) => {
             setEarly(false)

@@ -42,7 +42,7 @@ export function FormFields({ fields, form, onFill }: FormFieldsProps) {
           ))}
           {onFill && row[0]?.live && (
             <button type="button" className="slant mt-6" onClick={() => onFill(row[0] as FieldSpec)}>
-              Read it
+              Read display
             </button>
           )}
         </div>

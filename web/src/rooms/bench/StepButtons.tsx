@@ -34,14 +34,14 @@ export function Skip({ step, disabled = false, onSkip }: SkipProps) {
   return (
     <>
       <button type="button" className="slant slant-plain" disabled={disabled} onClick={() => setAsking(true)}>
-        Skip <kbd className="key">S</kbd>
+        Skip step <kbd className="key">S</kbd>
       </button>
       {asking && (
         <ReasonDialog
           title={`Skip "${step.short}"?`}
           explain="The record keeps that it was skipped, and why."
           usual={usualSkips}
-          confirm="Skip it"
+          confirm="Skip step"
           onClose={() => setAsking(false)}
           onConfirm={(reason) => {
             setAsking(false)

@@ -45,7 +45,7 @@ export function TypedReadings({ visit, live, onType }: TypedReadingsProps) {
       />
       <div className="pt-6">
         <button type="submit" className="slant slant-strong" disabled={isSubmitting}>
-          Note it
+          Add reading
         </button>
         <p className="min-h-6 pt-2 soft">
           <NextReading live={live} />

@@ -61,7 +61,7 @@ describe('a reading that is captured', () => {
     expect(dialog.getByRole('alert').textContent).toBe('Say why in a few words.')
     expect(sent).toEqual([])
     await userEvent.click(dialog.getByRole('button', { name: 'Known slow sensor' }))
-    await userEvent.click(dialog.getByRole('button', { name: 'Take it now' }))
+    await userEvent.click(dialog.getByRole('button', { name: 'Capture now' }))
     await waitFor(() => expect(sent[0]?.body).toMatchObject({ step: 'point-1', earlyReason: 'Known slow sensor' }))
   })
 
@@ -98,7 +98,7 @@ describe('a reading that is captured', () => {
     await userEvent.keyboard('s')
     const dialog = within(await screen.findByRole('dialog'))
     await userEvent.click(dialog.getByRole('button', { name: 'No flow' }))
-    await userEvent.click(dialog.getByRole('button', { name: 'Skip it' }))
+    await userEvent.click(dialog.getByRole('button', { name: 'Skip step' }))
     await waitFor(() => expect(sent[0]?.body).toMatchObject({ step: 'found-process', reason: 'No flow' }))
   })
 

@@ -111,7 +111,7 @@ describe('what a device is given', () => {
     expect(words(container)).toMatch(/Slope98\.0 %/)
     expect(words(container)).toMatch(/Zero-12\.\d mV/)
     expect(screen.queryByRole('button', { name: /Write to the device/ })).toBeNull()
-    const press = () => userEvent.click(screen.getByRole('button', { name: /It is keyed in/ }))
+    const press = () => userEvent.click(screen.getByRole('button', { name: /Confirm entry/ }))
     await press()
     await waitFor(() => expect(words(container)).toContain('Type the pH, -1 to 15.'))
     expect(sent).toEqual([])

@@ -210,7 +210,7 @@ function Correct({ id }: { id: string }) {
         </span>
       </label>
       <button type="button" className="slant" disabled={isLoading} onClick={() => void send()}>
-        Add the correction
+        Add correction
       </button>
     </section>
   )

@@ -145,7 +145,7 @@ function Confirmed({ probe, timeZone }: { probe: ProbeView; timeZone: string }) 
           ))}
         </select>
         <button type="button" className="slant px-4" disabled={!cause || isLoading} onClick={() => void save()}>
-          Note it
+          Confirm cause
         </button>
       </div>
       <ul className="pt-2 text-sm">

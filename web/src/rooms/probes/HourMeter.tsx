@@ -54,7 +54,7 @@ export function HourMeter({ probe, timeZone }: { probe: ProbeView; timeZone: str
           </label>
         )}
         <button type="submit" className="slant" disabled={isLoading}>
-          Keep the hours
+          Save hours
         </button>
       </form>
       {probe.hourMeter.length > 0 && (

@@ -112,7 +112,7 @@ function Views({ views, look, onLook, onSave }: ViewsProps) {
       ))}
       {name === null ? (
         <button type="button" className="min-h-11 px-2 underline underline-offset-4" onClick={() => setName('')}>
-          Keep this view
+          Save view
         </button>
       ) : (
         <form

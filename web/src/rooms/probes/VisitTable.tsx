@@ -115,7 +115,7 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
         <ReasonDialog
           title={`Take the visit of ${day(asked.at, timeZone)} out of the forecast?`}
           usual={USUAL_REASONS}
-          confirm="Exclude it"
+          confirm="Exclude visit"
           explain="It stays in the record and in this table, struck out with your reason; the forecast is computed without it."
           onClose={() => setAsked(null)}
           onConfirm={(reason) => void change(asked.id, true, reason)}

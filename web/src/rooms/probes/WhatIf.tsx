@@ -84,7 +84,7 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
             {text(shown.next.reason)}
           </p>
           <button type="button" className="slant" disabled={!rules || isLoading} onClick={(e) => void use(e)}>
-            Use these rules
+            Save rules
           </button>
         </div>
       )}

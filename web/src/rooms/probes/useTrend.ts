@@ -11,7 +11,7 @@ function trendWorker() {
   return worker
 }
 
-/** The robust trend through a series, reckoned in a worker; null until it is there or when it cannot be said. */
+/** The robust trend through a series, computed in a worker; null until it is there or when it cannot be said. */
 export function useTrend(points: { at: number; value: number }[]): TrendLine | null {
   const [line, setLine] = useState<TrendLine | null>(null)
   const key = JSON.stringify(points)

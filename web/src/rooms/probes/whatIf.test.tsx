@@ -68,7 +68,7 @@ describe('other rules', () => {
     await userEvent.type(field('How sure'), '120')
     await waitFor(() => expect(said()[0]).toMatch(/^The reliability is 120; it must lie within 50 to 99\.9 %\./))
     expect(screen.getByTestId('what-if-date').textContent).toBe('21 Feb 2027')
-    expect((screen.getByRole('button', { name: 'Use these rules' }) as HTMLButtonElement).disabled).toBe(true)
+    expect((screen.getByRole('button', { name: 'Save rules' }) as HTMLButtonElement).disabled).toBe(true)
     expect(sent.some((s) => s.body.reliability === 1.2)).toBe(false)
   })
 
@@ -78,7 +78,7 @@ describe('other rules', () => {
     await userEvent.clear(field('Shortest interval'))
     await userEvent.type(field('Shortest interval'), '100')
     await waitFor(() =>
-      expect((screen.getByRole('button', { name: 'Use these rules' }) as HTMLButtonElement).disabled).toBe(true),
+      expect((screen.getByRole('button', { name: 'Save rules' }) as HTMLButtonElement).disabled).toBe(true),
     )
     await userEvent.click(field('Longest interval'))
     await userEvent.type(field('Longest interval'), '{End} ')
@@ -105,7 +105,7 @@ describe('other rules', () => {
     const { sent } = open({ [RULES]: probeOf('ph') })
     await screen.findByTestId('what-if-date')
     await userEvent.selectOptions(screen.getByLabelText('A visit'), 'calibrate each time')
-    await userEvent.click(screen.getByRole('button', { name: 'Use these rules' }))
+    await userEvent.click(screen.getByRole('button', { name: 'Save rules' }))
     await waitFor(() =>
       expect(sent.find((s) => s.path === RULES)?.body).toMatchObject({ checkFirst: 'never', method: 'drift' }),
     )

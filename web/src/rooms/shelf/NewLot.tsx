@@ -166,7 +166,7 @@ export function NewLot({ onDone }: { onDone: () => void }) {
         </label>
       )}
       <button type="submit" className="slant slant-strong" disabled={isSubmitting}>
-        Put it on the Shelf
+        Save bottle
       </button>
     </form>
   )

@@ -43,7 +43,7 @@ export function ShelfRoom() {
             <Printer className="size-4" aria-hidden="true" /> Labels
           </Link>
           <button type="button" className="slant slant-strong" onClick={() => setAdding(!adding)}>
-            {adding ? 'Not now' : 'Add a bottle'}
+            {adding ? 'Not now' : 'Add bottle'}
           </button>
         </div>
       </div>
