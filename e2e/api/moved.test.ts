@@ -85,7 +85,7 @@ describe('a device that lost its numbers', () => {
       expect(other.visitsPerYear).toBeCloseTo(365 / other.next.usualDays, 9)
     }
     const starting = (await ask<StartingView>(`/api/probes/${position}/starting`)).body
-    expect(plain(starting.numbersChanged ?? "")).toMatch(/Restore the calibration/)
+    expect(plain(starting.numbersChanged ?? '')).toMatch(/Restore the calibration/)
   })
 
   it('is given them back, and is what it was; there is nothing to give back twice', async () => {

@@ -7,7 +7,7 @@ import {
   USUAL_PRACTICES,
   type WorkingPractices,
 } from '@frustum/core'
-import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, lte } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, lte, sql } from 'drizzle-orm'
 import type { Database, Transaction } from './database/open.ts'
 import {
   calibrations,
@@ -120,29 +120,30 @@ export async function pastSettling(
   installationId: number,
   before: Date,
 ): Promise<{ signatures: SettlingSignature[]; seconds: number[] }> {
-  const recent = await db
+  const recent = db
     .select({ id: visits.id })
     .from(visits)
     .where(and(eq(visits.installationId, installationId), lt(visits.startedAt, before)))
     .orderBy(desc(visits.startedAt))
     .limit(5)
-  if (recent.length === 0) return { signatures: [], seconds: [] }
+  // Only what is needed of each entry: its trace is by far the longest part of it.
   const rows = await db
-    .select({ entry: visitEntries.entry })
+    .select({
+      seconds: sql<number>`(${visitEntries.entry} #> '{reading,stability,seconds}')::float8`,
+      signature: sql<SettlingSignature | null>`${visitEntries.entry} #> '{reading,signature}'`,
+    })
     .from(visitEntries)
     .where(
-      inArray(
-        visitEntries.visitId,
-        recent.map((r) => r.id),
+      and(
+        inArray(visitEntries.visitId, recent),
+        sql`${visitEntries.entry} #> '{reading,standard}' is not null`,
+        sql`coalesce(${visitEntries.entry} #>> '{reading,earlyReason}', '') = ''`,
       ),
     )
     .orderBy(asc(visitEntries.at), asc(visitEntries.id))
-  const readings = rows.flatMap(({ entry }) =>
-    entry.type === 'captured' && entry.reading.standard && !entry.reading.earlyReason ? [entry.reading] : [],
-  )
   return {
-    signatures: readings.flatMap((r) => (r.signature ? [r.signature] : [])),
-    seconds: readings.map((r) => r.stability.seconds),
+    signatures: rows.flatMap(({ signature }) => (signature ? [signature] : [])),
+    seconds: rows.map((r) => r.seconds),
   }
 }
 

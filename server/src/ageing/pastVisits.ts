@@ -15,6 +15,7 @@ import type { earlierInstallations, Installed } from '../sensors.ts'
 /** A closed visit as the record has it, for the health of its sensor. */
 export interface ClosedVisitRow extends ClosedVisit {
   id: string
+  installationId: number
   uncertainty: CalibrationParameters | null
 }
 
@@ -53,6 +54,7 @@ export async function closedVisits(
     const compares = visit.procedure === COMPARE
     of.push({
       id: visit.id,
+      installationId: visit.installationId,
       at: visit.at.getTime(),
       codes: null,
       asLeft: error && !compares ? error.asLeft : null,
@@ -101,9 +103,13 @@ async function readSince(db: Database, { newest: from, readings: known }: ReadSo
 }
 
 /** What the result of a closed visit found, computed again from its record, which no longer changes. */
-export function findingsOf(db: Database, id: string, now: number): Promise<FindingCode[] | null> {
+export function findingsOf(
+  db: Database,
+  id: string,
+  { now, at }: { now: number; at: Installed | undefined },
+): Promise<FindingCode[] | null> {
   return derived(db, `findings of ${id}`, [], async () => {
-    const { procedure, progress } = await openVisit(db, null, id, now)
+    const { procedure, progress } = await openVisit(db, null, id, now, at)
     const judged = nullIfOutOfRange(() => procedure.judge(progress.evidence, 'result'))
     return judged?.findings.map((f) => f.code) ?? null
   })

@@ -22,11 +22,20 @@ export interface OpenedVisit extends VisitSnapshot {
   revision: number
 }
 
-/** @throws Problem 404 */
-export async function openVisit(db: Database, live: LiveValues | null, id: string, now: number): Promise<OpenedVisit> {
+/**
+ * @param at where its sensor is installed, when that is known already
+ * @throws Problem 404
+ */
+export async function openVisit(
+  db: Database,
+  live: LiveValues | null,
+  id: string,
+  now: number,
+  at?: Installed,
+): Promise<OpenedVisit> {
   const [row] = await db.select().from(visits).where(eq(visits.id, id))
   if (!row) throw notFound('visit')
-  const installed = await installedById(db, row.installationId)
+  const installed = at ?? (await installedById(db, row.installationId))
   const setup = await setupOf(db, live, installed, row.settings, {
     startedAt: row.startedAt,
     now: row.closedAt?.getTime() ?? now,
