@@ -30,7 +30,6 @@ const pages = Promise.all([buildWeb(), buildDemoPages()])
 const starting = startStandInProcess()
 const { demoExtension } = await import('@frustum/demo')
 const { runServer } = await import('./runServer.ts')
-const { port, stop } = await starting
 /** The first request finds the pages built. */
 const pagesBuilt: ServerExtension = {
   name: 'pages',
@@ -42,9 +41,16 @@ const pagesBuilt: ServerExtension = {
 await runServer({
   env: { ...process.env, FRUSTUM_DATA: demoFolder() },
   webFolder: WEB_FOLDER,
-  extensions: [demoExtension({ standInPort: port, onProgress: (what) => progress.say(what) }), pagesBuilt],
-  onStop: stop,
-  greeting: (url) => {
+  extensions: [
+    demoExtension({
+      standInPort: starting.then((s) => s.port),
+      onProgress: (what) => progress.say(what),
+    }),
+    pagesBuilt,
+  ],
+  onStop: () => void starting.then((s) => s.stop()),
+  greeting: async (url) => {
+    const { port } = await starting
     progress.end()
     return `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it; stand-ins on port ${port})`
   },

@@ -12,14 +12,14 @@ import { build } from 'esbuild'
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 const FOLDER = join(ROOT, 'node_modules', '.cache', 'frustum', 'run')
 
+const OWN_FILES = /^(@electric-sql\/pglite|piscina|pino|modbus-serial|vite|esbuild)(\/|$)/
+
 /** @type {import('esbuild').Plugin} */
 const own = {
   name: 'own modules',
   setup({ onResolve, onLoad }) {
-    // Packages stay where they are installed; the workspaces are our own.
-    onResolve({ filter: /^[^./]/ }, ({ path, kind }) =>
-      kind === 'entry-point' || path.startsWith('@frustum/') ? undefined : { path, external: true },
-    )
+    // Packages that bring files of their own stay where they are installed; the others are put in with the workspaces.
+    onResolve({ filter: OWN_FILES }, ({ path }) => ({ path, external: true }))
     // A module still finds what lies beside its source.
     onLoad({ filter: /\.ts$/ }, ({ path }) => ({
       contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', JSON.stringify(pathToFileURL(path).href)),
@@ -37,6 +37,10 @@ const { outputFiles } = await build({
   format: 'esm',
   target: 'node20',
   sourcemap: 'inline',
+  // Packages of the older kind ask for Node.js's own modules by require.
+  banner: {
+    js: "import { createRequire as nodeRequire } from 'node:module'; const require = nodeRequire(import.meta.url);",
+  },
   plugins: [own],
   logLevel: 'warning',
 })

@@ -3,7 +3,7 @@ import { readConfig, type ServerExtension, StartProblem, startServer } from '@fr
 interface Run {
   env: NodeJS.ProcessEnv
   webFolder: string | null
-  greeting: (url: string) => string
+  greeting: (url: string) => string | Promise<string>
   extensions?: readonly ServerExtension[]
   onStop?: () => void
 }
@@ -12,7 +12,7 @@ interface Run {
 export async function runServer({ env, webFolder, greeting, extensions, onStop }: Run): Promise<void> {
   try {
     const server = await startServer(readConfig(env, webFolder), extensions ? { extensions } : {})
-    console.log(greeting(server.url))
+    console.log(await greeting(server.url))
     let stopping = false
     const stop = () => {
       if (stopping) return

@@ -21,7 +21,8 @@ import { standInControls } from './controls.ts'
 const WEB = fileURLToPath(new URL('../../dist', import.meta.url))
 
 interface DemoParts {
-  standInPort: number
+  /** Where the stand-ins listen; they may still be starting. */
+  standInPort: number | Promise<number>
   /** The whole station unless told otherwise. */
   sensors?: readonly FleetSensor[]
   /** Told what is being done while it starts. */
@@ -38,12 +39,14 @@ export function demoExtension({
   return {
     name: 'demo',
     web: { folder: WEB, entry: 'strip.js' },
-    prepare: ({ db, clock }) => seedDemo(db, { sensors, standInPort, now: clock.now(), onProgress }),
+    prepare: async ({ db, clock }) =>
+      seedDemo(db, { sensors, standInPort: await standInPort, now: clock.now(), onProgress }),
     start: async (context) => {
       onProgress('Connecting the stand-ins')
+      const port = await standInPort
       const standIns = (await installedSensors(context.db)).flatMap((installed) => {
         const { link } = installed.device
-        return link?.port === standInPort ? [{ installed, link }] : []
+        return link?.port === port ? [{ installed, link }] : []
       })
       for (const { installed, link } of standIns) controls.set(installed.position.code, new StandInControl(link))
       await Promise.all(standIns.map(({ installed }) => wake(context, installed)))

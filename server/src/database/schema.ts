@@ -1,21 +1,10 @@
-import type { LinkSettings, LotTable, VisitSettings } from '@frustum/contract'
-import type {
-  CalibrationParameters,
-  Cause,
-  CheckFirst,
-  DeviceSetting,
-  IntervalMethod,
-  SensorKind,
-  VisitEntry,
-  WorkingPractices,
-} from '@frustum/core'
+import type { Cause, CheckFirst, IntervalMethod, SensorKind } from '@frustum/core'
 import { sql } from 'drizzle-orm'
 import {
   boolean,
   doublePrecision,
   index,
   integer,
-  jsonb,
   pgTable,
   serial,
   text,
@@ -23,6 +12,17 @@ import {
   uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core'
+import {
+  calibrationParameters,
+  deviceSetting,
+  linkSettings,
+  lotTable,
+  proposedCauses,
+  textList,
+  visitEntry,
+  visitSettings,
+  workingPractices,
+} from './columns.ts'
 
 const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' })
 
@@ -78,7 +78,7 @@ export const positions = pgTable('positions', {
   consequence: integer().notNull().default(2),
   /** Days until an ordered spare is here. */
   spareLeadDays: integer('spare_lead_days').notNull().default(21),
-  cautions: jsonb().$type<readonly string[]>().notNull(),
+  cautions: textList().notNull(),
   /** The permit's or the authority's rule, and the longest interval it allows: they outrank what is proposed. */
   authorityRule: text('authority_rule'),
   authorityDays: integer('authority_days'),
@@ -93,8 +93,8 @@ export const devices = pgTable('devices', {
   shows: text().$type<'signal' | 'value'>().notNull(),
   writable: boolean().notNull(),
   /** Compensation, display, reference electrode: how it turns signals into what it shows. */
-  setting: jsonb().$type<DeviceSetting>().notNull().default({}),
-  link: jsonb().$type<LinkSettings | null>(),
+  setting: deviceSetting().notNull().default({}),
+  link: linkSettings(),
 })
 
 export const sensors = pgTable('sensors', {
@@ -144,7 +144,7 @@ export const solutionLots = pgTable('solution_lots', {
   expiresOn: instant('expires_on').notNull(),
   openedOn: instant('opened_on'),
   lifeAfterOpeningDays: integer('life_after_opening_days').notNull(),
-  ownTable: jsonb('own_table').$type<LotTable | null>(),
+  ownTable: lotTable('own_table'),
   /** mL in the bottle when it was new. */
   volume: doublePrecision().notNull().default(500),
   storage: text().notNull().default(''),
@@ -169,7 +169,7 @@ export const trips = pgTable('trips', {
   id: uuid().primaryKey(),
   name: text().notNull(),
   operator: text().notNull(),
-  positions: jsonb().$type<readonly string[]>().notNull(),
+  positions: textList().notNull(),
   startedAt: instant('started_at').notNull(),
   closedAt: instant('closed_at'),
 })
@@ -179,7 +179,7 @@ export const schoolChoices = pgTable('school_choices', {
   id: serial().primaryKey(),
   at: instant('at').notNull(),
   operator: text().notNull(),
-  practices: jsonb('schools').$type<WorkingPractices>().notNull(),
+  practices: workingPractices('schools').notNull(),
 })
 
 /** What is to be read instead in a closed visit, and why. The record itself stays. */
@@ -200,7 +200,7 @@ export const visits = pgTable(
       .notNull()
       .references(() => installations.id),
     procedure: text().notNull(),
-    settings: jsonb().$type<VisitSettings>().notNull(),
+    settings: visitSettings().notNull(),
     tripId: uuid('trip_id').references(() => trips.id),
     operator: text().notNull(),
     startedAt: instant('started_at').notNull(),
@@ -224,7 +224,7 @@ export const visitEntries = pgTable(
     seq: integer().notNull(),
     at: instant('at').notNull(),
     operator: text().notNull(),
-    entry: jsonb().$type<VisitEntry>().notNull(),
+    entry: visitEntry().notNull(),
     /** The same for every try of one action. */
     actionId: uuid('action_id'),
   },
@@ -244,9 +244,9 @@ export const calibrations = pgTable(
       .references(() => installations.id),
     visitId: uuid('visit_id').references(() => visits.id),
     at: instant('at').notNull(),
-    characteristic: jsonb().$type<CalibrationParameters>().notNull(),
+    characteristic: calibrationParameters().notNull(),
     /** Half-widths of the 95 % intervals. */
-    uncertainty: jsonb().$type<CalibrationParameters>().notNull(),
+    uncertainty: calibrationParameters().notNull(),
     adopted: boolean().notNull(),
     /** The first of a new sensor. */
     baseline: boolean().notNull().default(false),
@@ -263,8 +263,8 @@ export const deviceCalibrations = pgTable(
       .notNull()
       .references(() => installations.id),
     at: instant('at').notNull(),
-    held: jsonb().$type<CalibrationParameters>().notNull(),
-    given: jsonb().$type<CalibrationParameters>().notNull(),
+    held: calibrationParameters().notNull(),
+    given: calibrationParameters().notNull(),
     /** Who gave them back; null when they were found changed. */
     operator: text(),
   },
@@ -344,7 +344,7 @@ export const confirmedCauses = pgTable('confirmed_causes', {
   at: instant('at').notNull(),
   operator: text().notNull(),
   cause: text().$type<Cause>().notNull(),
-  proposed: jsonb().$type<readonly { cause: Cause; probability: number }[]>().notNull(),
+  proposed: proposedCauses().notNull(),
 })
 
 /** A visit moved by hand to another day; the newest line of a position holds until it is visited. */

@@ -1,0 +1,58 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { sql } from 'drizzle-orm'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { type OpenDatabase, openDatabase } from './open.ts'
+import { isNumber, orMissing, orNull, recordOf, shapeOf } from './parsedJson.ts'
+import { solutionLots, trips } from './schema.ts'
+
+const folder = mkdtempSync(join(tmpdir(), 'frustum-columns-'))
+let database: OpenDatabase
+beforeAll(async () => {
+  database = await openDatabase(folder)
+})
+afterAll(async () => {
+  await database.close()
+  rmSync(folder, { recursive: true, force: true })
+})
+
+describe('structured values', () => {
+  const ownTable = { temperatures: [15, 25], values: [7.1, 7] }
+  const lot = {
+    standard: 'pH7.00',
+    lot: 'A-1',
+    expiresOn: new Date(0),
+    openedOn: null,
+    lifeAfterOpeningDays: 90,
+    volume: 500,
+    storage: 'Dark',
+  }
+
+  it('come back as they were written, nothing included', async () => {
+    await database.db.insert(solutionLots).values([
+      { ...lot, ownTable },
+      { ...lot, lot: 'A-2', ownTable: null },
+    ])
+    const rows = await database.db.select().from(solutionLots)
+    expect(rows.map((r) => r.ownTable)).toEqual([ownTable, null])
+  })
+
+  it('that are none are named when they are read, and never passed on', async () => {
+    await database.db.execute(sql`update solution_lots set own_table = '{"temperatures": "warm"}' where lot = 'A-1'`)
+    await expect(database.db.select().from(solutionLots)).rejects.toThrow('The database holds no table of a lot')
+    await database.db.execute(sql`
+      insert into trips (id, name, operator, positions, started_at)
+      values (gen_random_uuid(), 'Round', 'S. Osk', '["CH-1", 7]', now())`)
+    await expect(database.db.select().from(trips)).rejects.toThrow('no list of texts')
+  })
+})
+
+it('checks say what a value is, from the inside out', () => {
+  const point = shapeOf({ at: isNumber, note: orMissing(orNull(isNumber)) })
+  expect([{ at: 1 }, { at: 1, note: null, more: 'kept' }].map(point)).toEqual([true, true])
+  expect([null, [], { at: '1' }, { at: Number.NaN }, { at: 1, note: 'x' }].map(point)).toEqual(
+    Array.from({ length: 5 }, () => false),
+  )
+  expect([{}, { zero: -3 }, { zero: null }].map(recordOf(isNumber))).toEqual([true, true, false])
+})

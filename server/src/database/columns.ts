@@ -1,0 +1,115 @@
+import type { LinkSettings, LotTable, VisitSettings } from '@frustum/contract'
+import {
+  CAUSES,
+  type CalibrationParameters,
+  type Cause,
+  DECISIONS,
+  type DeviceSetting,
+  type VisitEntry,
+  WORKING_PRACTICES,
+  type WorkingPractices,
+} from '@frustum/core'
+import {
+  isFlag,
+  isNumber,
+  isOneOf,
+  isText,
+  listOf,
+  orMissing,
+  orNull,
+  parsedJson,
+  recordOf,
+  shapeOf,
+} from './parsedJson.ts'
+
+/** Columns of structured values, each with what makes it one. */
+
+export const textList = parsedJson<readonly string[]>('list of texts', listOf(isText))
+
+export const deviceSetting = parsedJson<DeviceSetting>(
+  'setting of a device',
+  shapeOf({
+    compensation: orMissing(shapeOf({ law: isText })),
+    display: orMissing(isText),
+    factoryCell: orMissing(isFlag),
+    reference: orMissing(isText),
+    ion: orMissing(isText),
+    expects: orMissing(isOneOf('activity', 'concentration')),
+  }),
+)
+
+export const linkSettings = parsedJson<LinkSettings | null>(
+  'way to a device',
+  orNull(shapeOf({ kind: isOneOf('modbus-tcp'), host: isText, port: isNumber, unit: isNumber })),
+)
+
+export const lotTable = parsedJson<LotTable | null>(
+  'table of a lot',
+  orNull(shapeOf({ temperatures: listOf(isNumber), values: listOf(isNumber) })),
+)
+
+/** Topics may be added later: those that are there must be known choices. */
+export const workingPractices = parsedJson<WorkingPractices>(
+  'choice of working practices',
+  shapeOf(
+    Object.fromEntries(
+      Object.entries(WORKING_PRACTICES).map(([topic, { choices }]) => [
+        topic,
+        orMissing(isOneOf(...Object.keys(choices))),
+      ]),
+    ),
+  ),
+)
+
+const isFormValue = (value: unknown) => isText(value) || isNumber(value) || isFlag(value)
+
+export const visitSettings = parsedJson<VisitSettings>(
+  'choice of standards',
+  shapeOf({ standards: recordOf(isText), opening: recordOf(isFormValue) }),
+)
+
+export const calibrationParameters = parsedJson<CalibrationParameters>('calibration', recordOf(isNumber))
+
+export const proposedCauses = parsedJson<readonly { cause: Cause; probability: number }[]>(
+  'diagnosis',
+  listOf(shapeOf({ cause: isOneOf(...CAUSES), probability: isNumber })),
+)
+
+const isReading = shapeOf({
+  signal: isNumber,
+  signalUncertainty: isNumber,
+  temperature: isNumber,
+  shown: isNumber,
+  stability: shapeOf({ state: isText, seconds: isNumber }),
+  trace: Array.isArray,
+  standard: orMissing(shapeOf({ code: isText, value: isNumber, lot: orNull(isText) })),
+})
+const isStep = { step: isText }
+const ENTRIES: Record<VisitEntry['type'], ReturnType<typeof shapeOf>> = {
+  done: shapeOf(isStep),
+  skipped: shapeOf({ ...isStep, reason: isText }),
+  captured: shapeOf({ ...isStep, reading: isReading }),
+  typed: shapeOf({ ...isStep, value: isNumber, temperature: isNumber }),
+  filled: shapeOf({ ...isStep, values: recordOf(isFormValue) }),
+  waiting: shapeOf({ ...isStep, minutes: isNumber, shared: isFlag }),
+  redo: shapeOf({ ...isStep, reason: isText }),
+  decided: shapeOf({
+    ...isStep,
+    decision: isOneOf(...DECISIONS),
+    proposed: isOneOf(...DECISIONS),
+    note: orNull(isText),
+  }),
+  applied: shapeOf({
+    way: isOneOf('link', 'keyed'),
+    characteristic: recordOf(isNumber),
+    shownAfter: orNull(isNumber),
+  }),
+  overridden: shapeOf({ rule: isText, reason: isText }),
+  'taken-over': shapeOf({ from: isText }),
+  abandoned: shapeOf({ reason: isText }),
+}
+
+export const visitEntry = parsedJson<VisitEntry>('entry of a record', (value) => {
+  const { type } = (value ?? {}) as { type?: string }
+  return type !== undefined && Object.hasOwn(ENTRIES, type) && ENTRIES[type as VisitEntry['type']](value)
+})
