@@ -4,7 +4,7 @@ import { customType } from 'drizzle-orm/pg-core'
 type Check = (value: unknown) => boolean
 
 /** Thrown when a row holds what no version of Frustum wrote there. */
-export class DamagedRow extends Error {
+class DamagedRow extends Error {
   constructor(what: string) {
     super(`The database holds no ${what} where there should be one. Nothing was changed.`)
     this.name = 'DamagedRow'

@@ -150,7 +150,7 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
             disabled={isLoading || same}
             onClick={() => void press()}
           >
-            {offer.unmet.length > 0 ? 'Start anyway' : 'Start'} <kbd className="key">Space</kbd>
+            {offer.unmet.length > 0 ? 'Start anyway' : 'Start visit'} <kbd className="key">Space</kbd>
           </button>
         </div>
       )}
