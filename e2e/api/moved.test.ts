@@ -66,7 +66,7 @@ describe('a device that lost its numbers', () => {
     expect(likely(after, 'device-reset')).toBeGreaterThan(0.5)
     const rounds = (await ask<RoundsView>('/api/rounds')).body
     const row = rounds.rows.slice(0, 4).find((r) => r.position === position)
-    expect(plain(row?.reason)).toMatch(/^Its device’s numbers changed, and it shows 0\.5\d pH too much by them\./)
+    expect(plain(row?.reason)).toMatch(/^The calibration in its device changed: it shows 0\.5\d pH too much\./)
     // Not since the visit before, nor since its date: since the numbers went.
     expect(Math.abs((row?.outSince ?? 0) - Date.now())).toBeLessThan(60_000)
     expect(row?.figure.next).toMatchObject({ limitedBy: 'numbers' })

@@ -35,7 +35,7 @@ journey(
     })
     await lookIn(request, position)
     await page.goto('/')
-    const row = page.getByRole('listitem').filter({ hasText: 'Its device’s numbers changed' })
+    const row = page.getByRole('listitem').filter({ hasText: 'The calibration in its device changed' })
     await expect(row).toContainText(position)
     await expect(row).toContainText(/^out/)
     await expect(row).toContainText(/it shows 0\.\d\d\spH too much by them/)

@@ -85,7 +85,7 @@ describe('at a pH step', () => {
   it('wrong temperature: named in the water whose temperature is known', () => {
     const { finding } = ph().to('found-process').fault('wrongTemperature').watch(30)
     expect(finding).toMatchObject({ code: 'wrong-temperature-input', severity: 'warn' })
-    expect(plain(finding?.sentence)).toMatch(/It says 3\d\.\d °C; this water is usually at 24\.6 °C\./)
+    expect(plain(finding?.sentence)).toMatch(/Temperature shown: 3\d\.\d °C; usual for this water: 24\.6 °C\./)
   })
 
   it('unstable temperature: the value may stand, it is not valid before the temperature stands too', () => {

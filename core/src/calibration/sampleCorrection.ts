@@ -81,7 +81,7 @@ export function correctFromSample(sample: ReferenceSample, rules: SampleRules): 
     findings.push({
       code: 'correction-implausible',
       severity: 'warn',
-      sentence: say`The correction is ${inPercent(share, 0)} of the reading; more than ${inPercent(rules.largestCorrection, 0)} is rather a slip than drift.`,
+      sentence: say`The correction is ${inPercent(share, 0)} of the reading; more than ${inPercent(rules.largestCorrection, 0)} is more likely a slip than drift.`,
       advice: 'Check the unit, the dilution and the bottle, and sample again before you believe it.',
       numbers: { share, largest: rules.largestCorrection },
     })

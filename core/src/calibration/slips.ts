@@ -103,7 +103,7 @@ export function findNoResponse(step: number, wanted: number): Finding | null {
   return {
     code: 'no-response',
     severity: 'stop',
-    sentence: say`The reading hardly moved between the two: ${format(step)} where ${format(wanted)} is right.`,
+    sentence: say`Between the standards the reading moved ${format(step)}; expected ${format(wanted)}.`,
     advice: 'Cracked, unplugged or dry: look at the tip and the plug.',
     numbers: { step, wanted },
   }

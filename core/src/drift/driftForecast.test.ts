@@ -283,7 +283,7 @@ describe('nextDate and sensorState', () => {
     // With its numbers back it goes on as before.
     expect(after(-0.52).usualDays).toBe(nextDate(forecast, { ...policy, floorDays: 7 }).days)
     expect(plain(after(-0.52).reason)).toBe(
-      'Its device’s numbers changed, and it shows 0.52 pH too little by them. Give them back, or calibrate.',
+      'The calibration in its device changed: it shows 0.52 pH too little. Restore it, or calibrate.',
     )
     // Numbers that came back, on a sensor whose drift has taken it out since: the drift is the reason.
     const late = forecast.from + 70 * DAY_MS

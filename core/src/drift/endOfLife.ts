@@ -96,7 +96,7 @@ export function endOfLife(series: AgeingSeries, now: number): EndOfLife {
     at,
     earliest,
     latest,
-    reason: at === null ? say`${pace} It does not get there as far as these visits can tell.` : pace,
+    reason: at === null ? say`${pace} No end in sight from these visits.` : pace,
   }
 }
 

@@ -97,7 +97,7 @@ describe('endOfLife', () => {
   it('never says never: beyond the data, or with too few, it says so', () => {
     const calm = endOfLife(slope(monthly([97, 97.1, 96.9, 97, 97.05, 97])), 150 * DAY_MS)
     expect(calm.at).toBeNull()
-    expect(plain(calm.reason)).toMatch(/as far as these visits can tell/)
+    expect(plain(calm.reason)).toMatch(/No end in sight from these visits/)
     expect(plain(endOfLife(slope(monthly([97, 96])), 0).reason)).toMatch(/Too few visits/)
     expect(endOfLife(slope(monthly([86, 85, 84, 83])), 7).at).toBe(7)
   })

@@ -145,7 +145,7 @@ function daysUntilChanged(
 
 function changedWords({ unit = 'pH', decimals = 2 }: IntervalPolicy, shift: number): Sentence {
   const amount = difference(Math.abs(shift), unit, decimals)
-  return say`Its device’s numbers changed, and it shows ${amount} too ${shift > 0 ? 'much' : 'little'} by them. Give them back, or calibrate.`
+  return say`The calibration in its device changed: it shows ${amount} too ${shift > 0 ? 'much' : 'little'}. Restore it, or calibrate.`
 }
 
 function wantedDays(

@@ -43,7 +43,7 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
       found.push({
         code: 'taken-early',
         severity: 'note',
-        sentence: `${name} was taken before it was stable ("${reading.earlyReason}").`,
+        sentence: `${name} was captured before it was stable ("${reading.earlyReason}").`,
         advice: say`It is good to ± ${difference(reading.signalUncertainty * factor, unit, decimals)}.`,
         numbers: { uncertainty: reading.signalUncertainty },
       })
@@ -56,8 +56,8 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
       found.push({
         code: 'taken-early',
         severity: 'note',
-        sentence: say`${name} was taken ${quantity(attempts, '', 0)} times; the last one counts.`,
-        advice: 'Three attempts are nothing unusual; all of them stand in the record.',
+        sentence: say`${name} was captured ${quantity(attempts, '', 0)} times; the last one counts.`,
+        advice: 'Up to three attempts are usual; all are on record.',
         numbers: { attempts },
       })
     }
@@ -82,7 +82,7 @@ export function findingsOfTemperature(e: VisitState, keys: readonly string[]): F
       {
         code: 'temperature-implausible' as const,
         severity: 'warn' as const,
-        sentence: say`A standard at ${celsius(reading.temperature, 1)} is hard to believe.`,
+        sentence: say`A standard at ${celsius(reading.temperature, 1)} is implausible.`,
         advice: 'Compare with a thermometer; a wrong temperature input spoils the value of the standard.',
         numbers: { temperature: reading.temperature },
       },

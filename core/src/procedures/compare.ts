@@ -88,10 +88,10 @@ function judge(e: VisitState): Assessment | null {
     note: say`± ${shownQuantity(e, o.uncertainty)}${odd === o ? ', out of line' : ''}`,
   }))
   const reason = agreement.agree
-    ? say`They do agree: ${named}. They differ by less than they can tell, ${quantity(agreement.worst, '', 1)} of it. Leave them alone.`
+    ? say`They agree: ${named}. Difference: ${quantity(agreement.worst, '', 1)} of the expected uncertainty. Leave them alone.`
     : odd
-      ? say`They do not agree: ${named}. ${odd.name} is out of line; without it the others agree.${odd === mine ? ' Calibrate this one.' : ''}`
-      : say`They do not agree: ${named}. Two alone cannot say which: bring a third, or check one in a standard.`
+      ? say`They disagree: ${named}. ${odd.name} is out of line; the others agree without it.${odd === mine ? ' Calibrate this one.' : ''}`
+      : say`They disagree: ${named}. Two cannot show which one is wrong: bring a third, or check one in a standard.`
   return {
     figures,
     findings: agreement.agree
@@ -100,9 +100,9 @@ function judge(e: VisitState): Assessment | null {
           {
             code: 'results-disagree',
             severity: 'warn',
-            sentence: odd ? `${odd.name} is out of line.` : 'The two differ by more than they can tell.',
+            sentence: odd ? `${odd.name} is out of line.` : 'They differ by more than their uncertainties allow.',
             advice: odd
-              ? 'Check it in a fresh standard before you believe it again.'
+              ? 'Check it in a fresh standard before you trust it again.'
               : 'Check first the one that was calibrated longer ago.',
             numbers: { normalisedError: agreement.worst },
           },

@@ -135,7 +135,7 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
       code: 'correction-implausible',
       severity: 'warn',
       sentence: say`Sample and sensor are ${errorQuantity(e, Math.abs(error), false)} apart.`,
-      advice: 'That is rather a slip than drift: check the hand meter in a fresh buffer, and sample again.',
+      advice: 'More likely a slip than drift: check the hand meter in a fresh buffer, and sample again.',
       numbers: { error },
     })
   }
@@ -166,7 +166,7 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
       findings.unshift({
         code: 'correction-implausible',
         severity: 'stop',
-        sentence: say`No correction follows from these two. ${problem.sentence}`,
+        sentence: say`No correction can be computed. ${problem.sentence}`,
         advice: 'Check the unit and the dilution, and sample again.',
         numbers: {},
       })
@@ -187,7 +187,7 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
       believable && agrees
         ? {
             decision: 'leave-alone',
-            reason: say`They agree: ${errorQuantity(e, error)} apart, and together they can tell ${errorQuantity(e, uncertainty, false)}. Leave the device alone.`,
+            reason: say`They agree: ${errorQuantity(e, error)} apart, expected at most ±${errorQuantity(e, uncertainty, false)}. Leave the device alone.`,
           }
         : calibrated.proposal,
     choices: calibrated.found ? ['leave-alone', 'adjust', 'repeat'] : ['repeat', 'leave-alone'],

@@ -152,7 +152,7 @@ function inProcess(e: VisitState, step: Step, reading: LiveReading): Finding | n
     return {
       code: 'wrong-temperature-input',
       severity: 'warn',
-      sentence: say`It says ${celsius(reading.temperature, 1)}; this water is usually at ${celsius(setup.processTemperature, 1)}.`,
+      sentence: say`Temperature shown: ${celsius(reading.temperature, 1)}; usual for this water: ${celsius(setup.processTemperature, 1)}.`,
       advice:
         'Hold a thermometer beside it. A wrong temperature input spoils compensation and the value of every standard.',
       numbers: { temperature: reading.temperature, usual: setup.processTemperature },
@@ -190,7 +190,7 @@ function tankOnly(e: VisitState, reading: LiveReading): Finding | null {
   return {
     code: 'beaker-right-tank-wrong',
     severity: 'warn',
-    sentence: say`It read right in the standard, and is off by ${errorQuantity(e, usual)} from what this water usually is.`,
+    sentence: say`Correct in the standard, but ${errorQuantity(e, usual)} from the usual value of this water.`,
     advice:
       'Right in the beaker, wrong in the tank: unplug pumps, heaters and lights in turn and watch the reading. Stray voltage is work for a licensed electrician.',
     numbers: { usual, jump },

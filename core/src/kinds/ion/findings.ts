@@ -67,7 +67,7 @@ function findingsOfGap(high: IonPoint, low: IonPoint): Finding[] {
     {
       code: 'gap-outside',
       severity: 'warn',
-      sentence: say`The two readings are ${millivolts(rule.gap)} apart; ${limits} is right for these standards.`,
+      sentence: say`The two readings are ${millivolts(rule.gap)} apart; ${limits} is expected for these standards.`,
       advice: small
         ? 'An ageing tip: hydrate it and repeat once with fresh standards; if it stays, replace the tip.'
         : 'More than a tip can give: a standard is off. Repeat with fresh standards.',

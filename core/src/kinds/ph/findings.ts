@@ -70,7 +70,7 @@ function findingsOfTemperatures(first: PhPoint, second: PhPoint): Finding[] {
       found.push({
         code: 'temperature-implausible',
         severity: 'warn',
-        sentence: say`A buffer at ${celsius(temperature)} is hard to believe.`,
+        sentence: say`A buffer at ${celsius(temperature)} is implausible.`,
         advice: 'Compare with a thermometer; a wrong temperature input spoils the buffer value and the slope.',
         numbers: { temperature },
       })
@@ -89,7 +89,7 @@ function findingsOfResponse(first: PhPoint, second: PhPoint, previous?: PhCharac
       {
         code: 'no-response',
         severity: 'stop',
-        sentence: say`From one buffer to the other the signal moved ${millivolts(Math.abs(measuredStep))}; about ${millivolts(Math.abs(idealStep))} were due.`,
+        sentence: say`Between the buffers the signal moved ${millivolts(Math.abs(measuredStep))}; expected about ${millivolts(Math.abs(idealStep))}.`,
         advice: 'Look for a cracked bulb, a dry junction, a loose plug, or the same buffer in both cups.',
         numbers,
       },
@@ -127,7 +127,7 @@ function findingsOfSlope(eta: number): Finding[] {
   const numbers = { slopeEfficiency: eta }
   if (eta > PH_LIMITS.slopeHigh) {
     const code = 'slope-high' as const
-    const sentence = say`The slope is ${percent}, more than an electrode can give.`
+    const sentence = say`The slope is ${percent}, more than an electrode can have.`
     return [
       {
         code,
@@ -200,7 +200,7 @@ function findingsOfChange(result: PhCalibration, previous?: PhCharacteristic): F
     {
       code: 'change-larger-than-drift',
       severity: 'warn',
-      sentence: say`Since last time the zero moved ${millivolts(zeroMove)} and the slope ${quantity(100 * slopeMove, '', 1)} points; drift does not do that.`,
+      sentence: say`Since last time the zero moved ${millivolts(zeroMove)} and the slope ${quantity(100 * slopeMove, '', 1)} points; drift does not explain it.`,
       advice: 'A buffer may be carried over or out of date. Repeat both points in fresh pourings.',
       numbers: { zeroMove, slopeMove },
     },
