@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
-import { dirname, join } from 'node:path'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
+import { basename, join } from 'node:path'
 import { fileURLToPath, pathToFileURL } from 'node:url'
 import { build } from 'esbuild'
 
@@ -46,9 +46,11 @@ const { outputFiles } = await build({
 })
 const [{ contents }] = outputFiles
 // Named by what is in it, and put there whole: several processes may start at the same moment.
-const path = join(FOLDER, `${createHash('sha256').update(contents).digest('hex').slice(0, 16)}.mjs`)
+const name = basename(entry, '.ts')
+const path = join(FOLDER, `${name}-${createHash('sha256').update(contents).digest('hex').slice(0, 16)}.mjs`)
 if (!existsSync(path)) {
-  mkdirSync(dirname(path), { recursive: true })
+  mkdirSync(FOLDER, { recursive: true })
+  for (const old of readdirSync(FOLDER)) if (old.startsWith(`${name}-`)) rmSync(join(FOLDER, old), { force: true })
   writeFileSync(`${path}.${process.pid}`, contents)
   renameSync(`${path}.${process.pid}`, path)
 }

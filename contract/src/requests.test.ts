@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { ValidationError } from 'yup'
-import { applyBody, formSchema, formValues, startVisitBody, typedBounds, typedReadingFields } from './requests.ts'
+import { formSchema, formValues } from './forms.ts'
+import { applyBody, startVisitBody } from './requests.ts'
+import { typedBounds, typedReadingFields } from './typedNumber.ts'
 
 const problems = (schema: { validateSync(v: unknown, o: object): unknown }, value: unknown): Record<string, string> => {
   try {

@@ -1,36 +1,19 @@
 import {
   CAUSES,
   CHECK_FIRST,
-  type CheckFirst,
   DECISIONS,
   type Decision,
-  type DeviceSetting,
   FEATURES,
-  type FieldSpec,
   type FormValue,
   INTERVAL_METHODS,
-  type IntervalMethod,
-  kindOf,
   procedures,
-  readTypedNumber,
-  type SensorKind,
   standards,
   WORKING_PRACTICES,
   type WorkingPractices,
 } from '@frustum/core'
 import './validationMessages.ts'
-import {
-  array,
-  boolean,
-  type InferType,
-  mixed,
-  number,
-  object,
-  type Schema,
-  type StringSchema,
-  string,
-  ValidationError,
-} from 'yup'
+import { array, boolean, type InferType, mixed, number, object, type Schema, string, ValidationError } from 'yup'
+import { type TypedBounds, typedNumber, typedReadingFields } from './typedNumber.ts'
 
 const stepKey = () => string().max(40).required()
 const note = () => string().trim().max(500, 'Keep the note under 500 characters.')
@@ -127,132 +110,10 @@ export const decideBody = object({
   note: note(),
 }).noUnknown()
 
-interface TypedBounds {
-  what: string
-  low: number
-  high: number
-  unit: string
-  decimals: number
-}
-
-/** A number typed by hand: comma or point, within bounds, and a thousandfold slip named as such. */
-function typedNumber(bounds: TypedBounds): StringSchema<string>
-function typedNumber(bounds: TypedBounds, optional?: boolean): StringSchema<string | undefined>
-function typedNumber({ what, low, high, unit, decimals }: TypedBounds, optional = false) {
-  const expected = `${low} to ${high}${unit && unit !== 'pH' ? ` ${unit}` : ''}`
-  const text = optional ? string() : string().required(`Type the ${what}, ${expected}.`)
-  return text.test('typed-number', `Type the ${what} as a number, ${expected}.`, function (typedText) {
-    if (optional && (typedText ?? '').trim() === '') return true
-    const typed = readTypedNumber(typedText ?? '')
-    if (!typed.ok) {
-      const message =
-        typed.problem === 'empty'
-          ? `Type the ${what}, ${expected}.`
-          : `"${typedText}" is not a number. Type the ${what}, such as ${exampleOf(low, high).toFixed(decimals)}.`
-      return this.createError({ message })
-    }
-    if (typed.value >= low && typed.value <= high) return true
-    const slip = [10, 100, 1000].find((f) => typed.value / f >= low && typed.value / f <= high && typed.value > high)
-    const hint = slip ? ` Was it ${(typed.value / slip).toFixed(decimals)}? A decimal mark seems to be missing.` : ''
-    return this.createError({ message: `The ${what} is ${typedText}; it must lie within ${expected}.${hint}` })
-  })
-}
-
-const exampleOf = (low: number, high: number) => (high - low > 1000 ? Math.max(low, 10) : (low + high) / 2)
-
-export const TEMPERATURE_BOUNDS = { what: 'temperature', low: -5, high: 110, unit: '°C', decimals: 1 } as const
-
-/** The bounds of what a device shows, and so of what is typed. */
-export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'signal' | 'value'): TypedBounds {
-  const { model, signalDisplay } = kindOf(kind)
-  if (shows === 'signal' && signalDisplay) return { what: 'potential', ...signalDisplay }
-  const { unit, decimals } = model.shownScale(device)
-  const quantity = model.quantity(device)
-  return {
-    what: unit === 'pH' ? 'pH' : quantity.toLowerCase(),
-    ...model.shownRange(device),
-    unit,
-    decimals,
-  }
-}
-
-/** What the fields of a typed reading must hold. */
-export const typedReadingFields = (bounds: TypedBounds) =>
-  object({ value: typedNumber(bounds), temperature: typedNumber(TEMPERATURE_BOUNDS) })
-
-export type TypedReadingFields = InferType<ReturnType<typeof typedReadingFields>>
-
 export const typedReadingBody = (bounds: TypedBounds) =>
   object({ ...asker, step: stepKey() })
     .concat(typedReadingFields(bounds))
     .noUnknown()
-
-/** What a form step asks for, as a schema; numbers are typed text. */
-export function formSchema(fields: readonly FieldSpec[]) {
-  return object(
-    Object.fromEntries(
-      fields.map((field) => {
-        switch (field.kind) {
-          case 'number':
-            return [
-              field.key,
-              typedNumber(
-                {
-                  what: field.label.toLowerCase(),
-                  low: field.low ?? -1e9,
-                  high: field.high ?? 1e9,
-                  unit: field.unit ?? '',
-                  decimals: field.decimals ?? 2,
-                },
-                field.optional,
-              ),
-            ]
-          case 'choice':
-            return [
-              field.key,
-              field.optional
-                ? string()
-                : string()
-                    .oneOf(
-                      (field.choices ?? []).map((c) => c.value),
-                      'Choose one.',
-                    )
-                    .required('Choose one.'),
-            ]
-          case 'tick':
-            return [field.key, field.must ? boolean().oneOf([true], 'Tick it when it is so.').required() : boolean()]
-          default: {
-            const text = string().max(500, 'Keep it under 500 characters.')
-            const ask = `Type the ${field.label.toLowerCase()}.`
-            return [
-              field.key,
-              field.optional ? text : text.test('not-blank', ask, (v) => (v ?? '').trim() !== '').required(ask),
-            ]
-          }
-        }
-      }),
-    ),
-  )
-}
-
-/** Typed text of a valid form as values: numbers where numbers are asked for. */
-export function formValues(
-  fields: readonly FieldSpec[],
-  typed: Readonly<Record<string, unknown>>,
-): Record<string, number | string | boolean> {
-  const values: Record<string, number | string | boolean> = {}
-  for (const { key, kind } of fields) {
-    const value = typed[key]
-    if (kind === 'number') {
-      const read = readTypedNumber(String(value ?? ''))
-      if (read.ok) values[key] = read.value
-    } else if (typeof value === 'boolean') values[key] = value
-    else if (typeof value === 'string' && value.trim() !== '') values[key] = value.trim()
-  }
-  return values
-}
-
-export const shownAfterFields = (bounds: TypedBounds) => object({ shownAfter: typedNumber(bounds) })
 
 export const applyBody = (bounds: TypedBounds) =>
   object({
@@ -365,74 +226,6 @@ export const rulesBody = object({
   checkFirst: string().oneOf(CHECK_FIRST),
   processValue: number(),
 }).noUnknown()
-
-type RuleField = 'processValue' | 'tolerance' | 'reliability' | 'floorDays' | 'ceilingDays' | OwnRuleField
-/** Fields that only some methods ask for. */
-type OwnRuleField = 'fixedDays' | 'inUseHours' | 'hoursPerDay'
-
-/** The rules of a position as they are typed: numbers as text, the reliability in percent. */
-export type RulesTexts = { method: IntervalMethod; checkFirst: CheckFirst } & Record<RuleField, string>
-
-const RULE_BOUNDS: Record<RuleField, TypedBounds> = {
-  processValue: { what: 'usual value', low: -2000, high: 1e6, unit: '', decimals: 1 },
-  tolerance: { what: 'tolerance', low: 0.001, high: 1000, unit: '', decimals: 2 },
-  reliability: { what: 'reliability', low: 50, high: 99.9, unit: '%', decimals: 1 },
-  floorDays: { what: 'shortest interval', low: 0, high: 3650, unit: 'days', decimals: 0 },
-  ceilingDays: { what: 'longest interval', low: 1, high: 3650, unit: 'days', decimals: 0 },
-  fixedDays: { what: 'interval', low: 1, high: 3650, unit: 'days', decimals: 0 },
-  inUseHours: { what: 'hours in use', low: 1, high: 100_000, unit: 'h', decimals: 0 },
-  hoursPerDay: { what: 'hours a day', low: 0.1, high: 24, unit: 'h', decimals: 1 },
-}
-
-/** What each method asks for beyond what all need. */
-export const METHOD_FIELDS: Record<IntervalMethod, readonly OwnRuleField[]> = {
-  drift: [],
-  fixed: ['fixedDays'],
-  staircase: ['fixedDays'],
-  'in-use': ['inUseHours', 'hoursPerDay'],
-}
-
-const asks = (method: IntervalMethod, field: RuleField) =>
-  !Object.values(METHOD_FIELDS)
-    .flat()
-    .some((own) => own === field) || METHOD_FIELDS[method].some((own) => own === field)
-
-export const rulesForm = object({
-  method: string().oneOf(INTERVAL_METHODS).required(),
-  checkFirst: string().oneOf(CHECK_FIRST).required(),
-  ...Object.fromEntries(
-    Object.entries(RULE_BOUNDS).map(([field, bounds]) => [
-      field,
-      string().when('method', ([method], schema) => (asks(method, field as RuleField) ? typedNumber(bounds) : schema)),
-    ]),
-  ),
-}).test('above-floor', function above(texts) {
-  const typed = texts as RulesTexts
-  const [floor, ceiling] = [readTypedNumber(typed.floorDays), readTypedNumber(typed.ceilingDays)]
-  if (!floor.ok || !ceiling.ok || floor.value <= ceiling.value) return true
-  return this.createError({ path: 'ceilingDays', message: 'Not shorter than the shortest interval.' })
-})
-
-/** The rules behind texts that the form has accepted. */
-export function rulesOf(texts: RulesTexts): RulesBody {
-  const number = (field: RuleField) => {
-    const typed = readTypedNumber(texts[field])
-    return typed.ok && asks(texts.method, field) ? typed.value : null
-  }
-  const whole = (field: RuleField) => Math.round(number(field) ?? Number.NaN)
-  return {
-    method: texts.method,
-    checkFirst: texts.checkFirst,
-    processValue: number('processValue') ?? Number.NaN,
-    tolerance: number('tolerance') ?? Number.NaN,
-    reliability: (number('reliability') ?? Number.NaN) / 100,
-    floorDays: whole('floorDays'),
-    ceilingDays: whole('ceilingDays'),
-    fixedDays: number('fixedDays') === null ? null : whole('fixedDays'),
-    inUseHours: number('inUseHours'),
-    hoursPerDay: number('hoursPerDay'),
-  }
-}
 
 /** What an hour meter shows; it may show less than before only when it was changed. */
 export const hourMeterBody = object({

@@ -12,7 +12,8 @@ function startedAt(pid: number): string | null {
   }
 }
 
-function isAlive(pid: number, started: string | null): boolean {
+/** Whether a process runs; with `started` given, whether it is still the same one. */
+export function isAlive(pid: number, started: string | null = null): boolean {
   try {
     process.kill(pid, 0)
   } catch (error) {

@@ -1,10 +1,11 @@
 import { spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { cpSync, existsSync, mkdirSync, readFileSync, renameSync, rmSync } from 'node:fs'
+import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { StartProblem } from '../problem.ts'
+import { isAlive } from './lock.ts'
 
 const CREATE = fileURLToPath(new URL('./create.ts', import.meta.url))
 const CACHE = fileURLToPath(new URL('../../../node_modules/.cache/frustum', import.meta.url))
@@ -46,6 +47,7 @@ async function make(path: string): Promise<string> {
   } catch {
     throw failed()
   }
+  clearAbandonedDrafts()
   const maker = spawn(process.execPath, ['--import', 'tsx', CREATE, draft], { stdio: ['ignore', 'ignore', 'inherit'] })
   const status = await new Promise((resolve) => maker.once('exit', resolve))
   if (status !== 0) throw failed()
@@ -57,6 +59,14 @@ async function make(path: string): Promise<string> {
     if (!existsSync(path)) throw error
   }
   return path
+}
+
+/** What was left by a process that was killed while it made a template. */
+function clearAbandonedDrafts(): void {
+  for (const name of readdirSync(CACHE)) {
+    const pid = /^database-\w+\.(\d+)$/.exec(name)?.[1]
+    if (pid && !isAlive(Number(pid))) rmSync(join(CACHE, name), { recursive: true, force: true })
+  }
 }
 
 /** Puts an empty database at a path: a copy beside the final name, renamed when it is whole. @throws StartProblem */

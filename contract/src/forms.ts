@@ -1,0 +1,70 @@
+import { type FieldSpec, readTypedNumber } from '@frustum/core'
+import { boolean, object, string } from 'yup'
+import { type TypedBounds, typedNumber } from './typedNumber.ts'
+
+/** What a form step asks for, as a schema; numbers are typed text. */
+export function formSchema(fields: readonly FieldSpec[]) {
+  return object(
+    Object.fromEntries(
+      fields.map((field) => {
+        switch (field.kind) {
+          case 'number':
+            return [
+              field.key,
+              typedNumber(
+                {
+                  what: field.label.toLowerCase(),
+                  low: field.low ?? -1e9,
+                  high: field.high ?? 1e9,
+                  unit: field.unit ?? '',
+                  decimals: field.decimals ?? 2,
+                },
+                field.optional,
+              ),
+            ]
+          case 'choice':
+            return [
+              field.key,
+              field.optional
+                ? string()
+                : string()
+                    .oneOf(
+                      (field.choices ?? []).map((c) => c.value),
+                      'Choose one.',
+                    )
+                    .required('Choose one.'),
+            ]
+          case 'tick':
+            return [field.key, field.must ? boolean().oneOf([true], 'Tick it when it is so.').required() : boolean()]
+          default: {
+            const text = string().max(500, 'Keep it under 500 characters.')
+            const ask = `Type the ${field.label.toLowerCase()}.`
+            return [
+              field.key,
+              field.optional ? text : text.test('not-blank', ask, (v) => (v ?? '').trim() !== '').required(ask),
+            ]
+          }
+        }
+      }),
+    ),
+  )
+}
+
+/** Typed text of a valid form as values: numbers where numbers are asked for. */
+export function formValues(
+  fields: readonly FieldSpec[],
+  typed: Readonly<Record<string, unknown>>,
+): Record<string, number | string | boolean> {
+  const values: Record<string, number | string | boolean> = {}
+  for (const { key, kind } of fields) {
+    const value = typed[key]
+    if (kind === 'number') {
+      const read = readTypedNumber(String(value ?? ''))
+      if (read.ok) values[key] = read.value
+    } else if (typeof value === 'boolean') values[key] = value
+    else if (typeof value === 'string' && value.trim() !== '') values[key] = value.trim()
+  }
+  return values
+}
+
+export const shownAfterFields = (bounds: TypedBounds) => object({ shownAfter: typedNumber(bounds) })

@@ -1,0 +1,58 @@
+import './validationMessages.ts'
+import { type DeviceSetting, kindOf, readTypedNumber, type SensorKind } from '@frustum/core'
+import { type InferType, object, type StringSchema, string } from 'yup'
+
+export interface TypedBounds {
+  what: string
+  low: number
+  high: number
+  unit: string
+  decimals: number
+}
+
+/** A number typed by hand: comma or point, within bounds, and a thousandfold slip named as such. */
+export function typedNumber(bounds: TypedBounds): StringSchema<string>
+export function typedNumber(bounds: TypedBounds, optional?: boolean): StringSchema<string | undefined>
+export function typedNumber({ what, low, high, unit, decimals }: TypedBounds, optional = false) {
+  const expected = `${low} to ${high}${unit && unit !== 'pH' ? ` ${unit}` : ''}`
+  const text = optional ? string() : string().required(`Type the ${what}, ${expected}.`)
+  return text.test('typed-number', `Type the ${what} as a number, ${expected}.`, function (typedText) {
+    if (optional && (typedText ?? '').trim() === '') return true
+    const typed = readTypedNumber(typedText ?? '')
+    if (!typed.ok) {
+      const message =
+        typed.problem === 'empty'
+          ? `Type the ${what}, ${expected}.`
+          : `"${typedText}" is not a number. Type the ${what}, such as ${exampleOf(low, high).toFixed(decimals)}.`
+      return this.createError({ message })
+    }
+    if (typed.value >= low && typed.value <= high) return true
+    const slip = [10, 100, 1000].find((f) => typed.value / f >= low && typed.value / f <= high && typed.value > high)
+    const hint = slip ? ` Was it ${(typed.value / slip).toFixed(decimals)}? A decimal mark seems to be missing.` : ''
+    return this.createError({ message: `The ${what} is ${typedText}; it must lie within ${expected}.${hint}` })
+  })
+}
+
+const exampleOf = (low: number, high: number) => (high - low > 1000 ? Math.max(low, 10) : (low + high) / 2)
+
+export const TEMPERATURE_BOUNDS = { what: 'temperature', low: -5, high: 110, unit: '°C', decimals: 1 } as const
+
+/** The bounds of what a device shows, and so of what is typed. */
+export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'signal' | 'value'): TypedBounds {
+  const { model, signalDisplay } = kindOf(kind)
+  if (shows === 'signal' && signalDisplay) return { what: 'potential', ...signalDisplay }
+  const { unit, decimals } = model.shownScale(device)
+  const quantity = model.quantity(device)
+  return {
+    what: unit === 'pH' ? 'pH' : quantity.toLowerCase(),
+    ...model.shownRange(device),
+    unit,
+    decimals,
+  }
+}
+
+/** What the fields of a typed reading must hold. */
+export const typedReadingFields = (bounds: TypedBounds) =>
+  object({ value: typedNumber(bounds), temperature: typedNumber(TEMPERATURE_BOUNDS) })
+
+export type TypedReadingFields = InferType<ReturnType<typeof typedReadingFields>>
