@@ -107,7 +107,7 @@ describe('Rounds', () => {
     }
   })
 
-  it('name a pair in one water that parted, by how much, and by how much it could by chance', async () => {
+  it('name a pair in one water that disagrees, by how much, and by how much it could by chance', async () => {
     const { disagreeing } = await get<RoundsView>('/api/rounds')
     const pair = disagreeing.find((p) => p.positions.includes('CH-pH-2'))
     expect(pair?.positions.toSorted()).toEqual(['CH-pH-2', 'CH-pH-5'])

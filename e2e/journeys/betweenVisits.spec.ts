@@ -38,7 +38,7 @@ journey(
     const row = page.getByRole('listitem').filter({ hasText: 'The calibration in its device changed' })
     await expect(row).toContainText(position)
     await expect(row).toContainText(/^out/)
-    await expect(row).toContainText(/it shows 0\.\d\d\spH too much by them/)
+    await expect(row).toContainText(/it shows 0\.\d\d\spH too much/)
     await expectAccessible(page)
 
     await page.goto(`/probes/${position}`)

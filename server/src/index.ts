@@ -2,7 +2,6 @@ import { createServer, type Server } from 'node:http'
 import { type Clock, systemClock } from '@frustum/contract'
 import getPort from 'get-port'
 import pino from 'pino'
-import { siteHealth } from './ageing/health.ts'
 import { buildApp } from './app.ts'
 import { type Config, readConfig } from './config.ts'
 import type { ServerContext } from './context.ts'
@@ -45,8 +44,6 @@ export async function startServer(
     if (device.link) live.add(position.code, openLink(device.link, position.kind, clock))
   }
   const context: ServerContext = { db, clock, live, desk: new VisitDesk(db, live, clock), log }
-  // What the first page asks for is computed while devices are being reached; a failure shows when it is asked for.
-  void siteHealth(db, clock.now()).catch(() => undefined)
   for (const extension of extensions) await extension.start?.(context)
   const stopRecording = recordReadings(context)
   const server = createServer(buildApp({ context, extensions, webFolder: config.webFolder }))
