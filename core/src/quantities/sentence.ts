@@ -49,6 +49,8 @@ export function say(words: TemplateStringsArray, ...holes: readonly (Sentence | 
   return parts.length === 0 ? '' : parts.length === 1 && typeof only === 'string' ? only : parts
 }
 
+const MOST_DECIMALS = 12
+
 const isParts = (hole: Sentence | SentencePart): hole is readonly SentencePart[] => Array.isArray(hole)
 
 /**
@@ -101,7 +103,7 @@ export const days = (count: number): Count => ({ count, one: 'day', many: 'days'
 export function figures(value: number, count: number): number {
   if (!Number.isFinite(value) || value === 0) return 0
   const short = Number(value.toPrecision(count))
-  return Math.max(0, Math.min(12, count - 1 - Math.floor(Math.log10(Math.abs(short)))))
+  return Math.max(0, Math.min(MOST_DECIMALS, count - 1 - Math.floor(Math.log10(Math.abs(short)))))
 }
 
 /**
@@ -109,6 +111,8 @@ export function figures(value: number, count: number): number {
  * @example quantityText(exactly(0.125, 'mg/L')) // '0.125\u00a0mg/L'
  */
 export function exactly(value: number, unit = ''): Quantity {
-  const [, fraction = ''] = String(Number(value.toPrecision(6))).split('.')
-  return quantity(value, unit, /e/.test(fraction) ? 12 : fraction.length)
+  const short = Number(value.toPrecision(6))
+  let decimals = 0
+  while (decimals < MOST_DECIMALS && Number(short.toFixed(decimals)) !== short) decimals++
+  return quantity(value, unit, decimals)
 }
