@@ -227,7 +227,7 @@ export interface Kind {
     reading: Pick<LiveReading, 'shown' | 'signal' | 'temperature'>,
   ): Finding | null
   /** Beside the value of a standard: why it is not the label's. */
-  standardNote: string
+  standardNote: Sentence
   /** Whether what the device should show in a standard is worth a line beside its value. */
   expectsDisplay: boolean
   /** The theoretical slope: what a tenfold is worth for a perfect electrode of this kind. */

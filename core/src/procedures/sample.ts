@@ -1,3 +1,4 @@
+import { celsius, say } from '../quantities/sentence.ts'
 import { observeFrom } from './assess.ts'
 import type { Assessment, Procedure, VisitState } from './procedure.ts'
 import { judgeFacts, resultFields, typedNumberOf } from './sampleJudgement.ts'
@@ -102,7 +103,7 @@ export const KNOWN_STANDARD: Procedure = {
       kind: 'form',
       short: 'Value of the standard',
       title: 'Which value has your standard?',
-      hint: 'From its label, or as you weighed it in. Nitrate standards are kept at 4 to 8 °C in the dark.',
+      hint: say`From its label, or as you weighed it in. Nitrate standards are kept at ${celsius(4, 0)} to ${celsius(8, 0)} in the dark.`,
       main: 'Save value',
       usualSkips: [],
       after: ['clean'],

@@ -115,7 +115,7 @@ export const CONDUCTIVITY: Kind = {
   unitSlip: () => 'conductivity',
   leftOverSpread: (right) => 0.01 * Math.abs(right),
   settingFinding,
-  standardNote: 'the label holds at 25 °C',
+  standardNote: say`the label holds at ${celsius(25, 0)}`,
   expectsDisplay: true,
   slopeTitle: null,
 }

@@ -2,18 +2,25 @@ import type { Finding } from '../../calibration/finding.ts'
 import type { Compensation } from '../../conductivity/compensation.ts'
 import type { DeviceSetting } from '../../measurement/measurementModel.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
-import { quantity, say } from '../../quantities/sentence.ts'
+import { celsius, exactly, quantity, type Sentence, say } from '../../quantities/sentence.ts'
 import { CONDUCTIVITY_MODEL, conductivityOnDisplay } from './model.ts'
 
-const CANDIDATES: readonly { compensation: Compensation; words: string }[] = [
+const CANDIDATES: readonly { compensation: Compensation; words: Sentence }[] = [
   { compensation: { law: 'none' }, words: 'no compensation' },
-  { compensation: { law: 'linear', alpha: 1.9, reference: 25 }, words: '1.9 % per °C to 25 °C' },
-  { compensation: { law: 'linear', alpha: 2, reference: 25 }, words: '2 % per °C to 25 °C' },
-  { compensation: { law: 'linear', alpha: 2.2, reference: 25 }, words: '2.2 % per °C to 25 °C' },
-  { compensation: { law: 'linear', alpha: 2, reference: 20 }, words: '2 % per °C to 20 °C' },
+  linear(1.9, 25),
+  linear(2, 25),
+  linear(2.2, 25),
+  linear(2, 20),
   { compensation: { law: 'natural-water' }, words: 'that of natural water' },
   { compensation: { law: 'seawater' }, words: 'that of seawater' },
 ]
+
+function linear(alpha: number, reference: number): { compensation: Compensation; words: Sentence } {
+  return {
+    compensation: { law: 'linear', alpha, reference },
+    words: say`${exactly(alpha, '%')} per °C to ${celsius(reference, 0)}`,
+  }
+}
 
 /** Within this share of what is expected nothing is wrong with the setting. */
 const FITS = 0.02

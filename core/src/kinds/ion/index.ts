@@ -5,6 +5,7 @@ import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
+import { celsius, say } from '../../quantities/sentence.ts'
 import { millivoltRow, PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
 import { ION_MODEL, ionElectrodeAt } from './model.ts'
 import { ION_FOUR_POINT, ION_THREE_POINT, ION_TWO_POINT, pairFindings } from './procedures.ts'
@@ -103,7 +104,7 @@ export const ION: Kind = {
   unitSlip: ({ ion }) => (ion === 'nitrate' || ion === 'ammonium' ? ion : null),
   leftOverSpread: (right) => 0.01 * Math.abs(right),
   earlyFindings: pairFindings,
-  standardNote: 'the label holds at 25 °C',
+  standardNote: say`the label holds at ${celsius(25, 0)}`,
   expectsDisplay: false,
   slopeTitle: 'A tenfold is, for a perfect tip',
 }

@@ -14,7 +14,7 @@ import type { Step } from '../../procedures/step.ts'
 import { afterResult, clean, foundProcess, foundStandard, hold, point, result, soak } from '../../procedures/steps.ts'
 import { standardLabel } from '../../procedures/words.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
-import { millivolts, type Sentence, say } from '../../quantities/sentence.ts'
+import { degreesApart, millivolts, type Sentence, say } from '../../quantities/sentence.ts'
 import { ION_STANDARDS, ionStandard } from '../../standards/ionStandards.ts'
 import { findingsOfIonPair } from './findings.ts'
 
@@ -94,7 +94,7 @@ function judgeIon(e: VisitState, count: 2 | 3 | 4): Assessment | null {
         code: 'points-too-close',
         severity: 'stop',
         sentence: say`These points give no calibration. ${error.sentence}`,
-        advice: 'The standards near the sample\u2019s temperature must be at least 2 °C from the others.',
+        advice: say`The standards near the sample\u2019s temperature must be at least ${degreesApart(2, 0)} from the others.`,
         numbers: {},
       },
     ])
@@ -141,7 +141,7 @@ const warming = (): Step => ({
   kind: 'wait',
   short: 'To sample temperature',
   title: 'Bring the standards to the sample\u2019s temperature',
-  hint: 'Float the closed bottles in the water. At least 2 °C from the pair before, or a further point tells nothing new.',
+  hint: say`Float the closed bottles in the water. At least ${degreesApart(2, 0)} from the pair before, or a further point tells nothing new.`,
   main: 'Start float',
   usualSkips: ['They have its temperature'],
   after: [],

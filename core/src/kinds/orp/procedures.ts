@@ -145,7 +145,7 @@ const shortingPlug = (): Step[] => [
     medium: 'plug',
     short: 'Zero, plug',
     title: 'Take the sensor off and put the shorting plug on',
-    hint: 'It should read 0 mV. This is the channel\u2019s own zero, without any sensor.',
+    hint: say`It should read ${millivolts(0, 0)}. This is the channel\u2019s own zero, without any sensor.`,
     main: 'Capture reading',
     usualSkips: ['The connector cannot be reached', 'No plug at hand'],
     after: ['clean'],

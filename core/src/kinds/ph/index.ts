@@ -5,7 +5,7 @@ import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
-import { difference } from '../../quantities/sentence.ts'
+import { celsius, difference, say } from '../../quantities/sentence.ts'
 import { millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { PH_MODEL, phElectrodeOf } from './model.ts'
 import { PH_CHECK, PH_HEALTH, PH_THREE_POINT, PH_TWO_POINT } from './procedures.ts'
@@ -116,7 +116,7 @@ export const PH: Kind = {
   },
   unitSlip: () => null,
   leftOverSpread: () => 0.05,
-  standardNote: 'the label holds at 25 °C',
+  standardNote: say`the label holds at ${celsius(25, 0)}`,
   expectsDisplay: false,
   slopeTitle: 'One pH is, for a perfect electrode',
 }
