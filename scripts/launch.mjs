@@ -1,12 +1,11 @@
-import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { basename, join } from 'node:path'
 import { fileURLToPath, pathToFileURL } from 'node:url'
 import { build } from 'esbuild'
 
 /**
  * Runs a script of this repository as one module: `node scripts/launch.mjs scripts/demo.ts`. Loading its hundreds of
- * modules one by one takes longer than putting them together anew at every start.
+ * modules one by one takes longer than putting them together, which is done anew when one of them has changed.
  */
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
@@ -29,29 +28,68 @@ const own = {
 }
 
 const [entry = ''] = process.argv.slice(2)
-const { outputFiles } = await build({
-  entryPoints: [join(ROOT, entry)],
-  bundle: true,
-  write: false,
-  platform: 'node',
-  format: 'esm',
-  target: 'node20',
-  sourcemap: 'inline',
-  // Packages of the older kind ask for Node.js's own modules by require.
-  banner: {
-    js: "import { createRequire as nodeRequire } from 'node:module'; const require = nodeRequire(import.meta.url);",
-  },
-  plugins: [own],
-  logLevel: 'warning',
-})
-const [{ contents }] = outputFiles
-// Named by what is in it, and put there whole: several processes may start at the same moment.
 const name = basename(entry, '.ts')
-const path = join(FOLDER, `${name}-${createHash('sha256').update(contents).digest('hex').slice(0, 16)}.mjs`)
-if (!existsSync(path)) {
+/** What the last module was made of, and of which copy of the repository: `{ root, module, madeOf: { path: mark } }`. */
+const NOTE = join(FOLDER, `${name}.json`)
+
+await import(pathToFileURL(lastModule() ?? (await newModule())).href)
+
+/** The module of the last start, when nothing that it was made of has changed since. */
+function lastModule() {
+  try {
+    const { root, module, madeOf } = JSON.parse(readFileSync(NOTE, 'utf8'))
+    const unchanged = Object.entries(madeOf).every(([path, mark]) => markOf(path) === mark)
+    return root === ROOT && existsSync(module) && unchanged ? module : null
+  } catch {
+    return null
+  }
+}
+
+async function newModule() {
+  const { outputFiles, metafile } = await build({
+    entryPoints: [join(ROOT, entry)],
+    absWorkingDir: ROOT,
+    outdir: FOLDER,
+    entryNames: '[name]-[hash]',
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    write: false,
+    metafile: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    sourcemap: 'linked',
+    // Packages of the older kind ask for Node.js's own modules by require.
+    banner: {
+      js: "import { createRequire as nodeRequire } from 'node:module'; const require = nodeRequire(import.meta.url);",
+    },
+    plugins: [own],
+    logLevel: 'warning',
+  })
   mkdirSync(FOLDER, { recursive: true })
-  for (const old of readdirSync(FOLDER)) if (old.startsWith(`${name}-`)) rmSync(join(FOLDER, old), { force: true })
+  for (const { path, contents } of outputFiles) putWhole(path, contents)
+  const module = outputFiles.find(({ path }) => path.endsWith('.mjs'))?.path ?? ''
+  const madeOf = ['package-lock.json', 'scripts/launch.mjs', ...Object.keys(metafile.inputs)]
+  const marks = Object.fromEntries(madeOf.map((path) => [path, markOf(path)]))
+  putWhole(NOTE, JSON.stringify({ root: ROOT, module, madeOf: marks }))
+  const kept = new Set([NOTE, ...outputFiles.map(({ path }) => path)])
+  for (const old of readdirSync(FOLDER).map((file) => join(FOLDER, file)))
+    if (basename(old).startsWith(`${name}-`) && !kept.has(old)) rmSync(old, { force: true })
+  return module
+}
+
+/** @param {string} path */
+function markOf(path) {
+  const { mtimeMs, size } = statSync(join(ROOT, path))
+  return `${mtimeMs} ${size}`
+}
+
+/**
+ * Several processes may start at the same moment: none finds half a file.
+ * @param {string} path
+ * @param {string | Uint8Array} contents
+ */
+function putWhole(path, contents) {
   writeFileSync(`${path}.${process.pid}`, contents)
   renameSync(`${path}.${process.pid}`, path)
 }
-await import(pathToFileURL(path).href)
