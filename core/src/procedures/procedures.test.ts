@@ -3,6 +3,8 @@ import { kindOf, procedureOf, proceduresFor, sensorKinds } from '../kinds/index.
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import { HAZARDS } from '../standards/hazards.ts'
+import { plain } from '../testing/plain.ts'
+import { arithmeticOf } from '../visits/arithmetic.ts'
 import { reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 import type { Setup } from './setup.ts'
 import type { Step } from './step.ts'
@@ -45,6 +47,17 @@ describe.each(sensorKinds().flatMap((kind) => kindOf(kind).procedures.map((p) =>
   ({ id, kind }) => {
     const { steps } = reduceVisit(procedureOf(id), setup(kind, id), 0, [])
     const list = steps.map((s) => s.step)
+
+    it('has arithmetic that can be read at every step', () => {
+      const { evidence } = reduceVisit(procedureOf(id), setup(kind, id), 0, [])
+      const live = { signal: 1, shown: 7, temperature: 22, noise: 0.1, uncertainty: 1, known: true }
+      for (const step of list) {
+        const lines = arithmeticOf(procedureOf(id), evidence, step, live)
+        const text = lines.flatMap(({ title, value, note }) => [title, value, note].map(plain)).join(' ')
+        expect(text).not.toMatch(/object|undefined|NaN/)
+        if (step.medium === 'standard' && kind === 'ph') expect(text).toMatch(/at 22\.0.°C; the label holds at 25.°C/)
+      }
+    })
 
     it('is a ladder that can be climbed: each key once, each step resting on earlier ones only', () => {
       const keys = list.map((s) => s.key)

@@ -38,7 +38,7 @@ function atStep(e: VisitState, step: Step, live: LiveReading): ArithmeticLine[] 
       lines.push({
         title: `${standard.label} here`,
         value: standardQuantity(e, code, value),
-        note: say`at ${celsius(live.temperature, 1)}${setup.standards[step.role ?? '']?.lotTable ? ', from the lot’s own table' : `; ${e.kind.standardNote}`}`,
+        note: say`at ${celsius(live.temperature, 1)}${lotTable ? ', from the lot’s own table' : say`; ${e.kind.standardNote}`}`,
       })
       if (e.kind.expectsDisplay) {
         const shown = nullIfOutOfRange(() => expectedShown(e, value, live.temperature))
