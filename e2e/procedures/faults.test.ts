@@ -36,7 +36,7 @@ describe('at a pH step', () => {
     expect(() => bench.take()).toThrow(/reads like/)
   })
 
-  it('swapped both ways and taken all the same: the result says swapped, and to take them again', () => {
+  it('swapped both ways and taken regardless: the result says swapped, and to take them again', () => {
     const bench = ph().to('point-1').fault('swapped').dip('pH7.00')
     bench.watch(90)
     bench.take('I am sure of it')

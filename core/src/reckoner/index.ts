@@ -9,6 +9,7 @@ import { TEMPERATURE_SHEETS } from './temperatureSheets.ts'
 export { convertUnit, type QuantityText, readQuantity, type UnitSymbol } from '../quantities/quantityText.ts'
 export {
   type Curve,
+  computeSheet,
   Given,
   type GivenChoice,
   type GivenField,
@@ -16,9 +17,8 @@ export {
   type LinkedField,
   type NumberField,
   type Output,
-  type Reckoning,
-  reckon,
   type Sheet,
+  type SheetResult,
   show,
 } from './sheet.ts'
 

@@ -302,7 +302,7 @@ const AMMONIA: Sheet = {
   ],
   remarks: () => [
     'For fresh water. In seawater the share is about a fifth less.',
-    'Livestock: when fish gasp, change water first and reckon later.',
+    'Livestock: when fish gasp, change water first and calculate later.',
   ],
   source: 'Emerson et al., J. Fish. Res. Board Can. 32 (1975) 2379',
   range: 'pH 0 to 14, 0 to 50 °C (the measurements cover 0 to 30 °C).',

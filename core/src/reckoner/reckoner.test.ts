@@ -1,19 +1,19 @@
 import { describe, expect, it } from 'vitest'
 import { OutOfRange } from '../quantities/outOfRange.ts'
-import { reckon, SHEETS, type Sheet, show } from './index.ts'
+import { computeSheet, SHEETS, type Sheet, show } from './index.ts'
 
 const initial = (sheet: Sheet) => Object.fromEntries(sheet.given.map((f) => [f.id, f.initial]))
 const start = (sheet: Sheet) => (sheet.start ? { id: sheet.start.held, value: sheet.start.value } : null)
 const sheetOf = (id: string) => SHEETS.find((s) => s.id === id) as Sheet
 const values = (id: string, given: Record<string, number | string>, held: { id: string; value: number } | null) => {
   const sheet = sheetOf(id)
-  const result = reckon(sheet, { ...initial(sheet), ...given }, held)
+  const result = computeSheet(sheet, { ...initial(sheet), ...given }, held)
   return Object.fromEntries([...result.linked, ...result.outputs].map((r) => [r.field.id, r.value]))
 }
 
 describe.each(SHEETS.map((s) => [s.id, s] as const))('sheet %s', (_, sheet) => {
   it('works out as it opens: numbers, working, source and range', () => {
-    const result = reckon(sheet, initial(sheet), start(sheet))
+    const result = computeSheet(sheet, initial(sheet), start(sheet))
     for (const { value, field } of [...result.linked, ...result.outputs]) {
       expect(Number.isFinite(value), field.id).toBe(true)
       expect(show(value, field)).not.toMatch(/NaN|Infinity/)
@@ -25,9 +25,9 @@ describe.each(SHEETS.map((s) => [s.id, s] as const))('sheet %s', (_, sheet) => {
   })
 
   it('gives the same whichever of its linked fields is held', () => {
-    const first = reckon(sheet, initial(sheet), start(sheet))
+    const first = computeSheet(sheet, initial(sheet), start(sheet))
     for (const { field, value } of first.linked) {
-      const again = reckon(sheet, initial(sheet), { id: field.id, value })
+      const again = computeSheet(sheet, initial(sheet), { id: field.id, value })
       for (const [i, other] of again.linked.entries()) {
         const expected = first.linked[i]?.value as number
         expect(Math.abs(other.value - expected)).toBeLessThan(1e-6 * Math.max(1, Math.abs(expected)))
@@ -38,11 +38,11 @@ describe.each(SHEETS.map((s) => [s.id, s] as const))('sheet %s', (_, sheet) => {
   it('refuses what lies outside with a sentence, never with NaN', () => {
     for (const { id } of sheet.linked) {
       for (const value of [1e12, -1e12, Number.NaN]) {
-        expect(() => reckon(sheet, initial(sheet), { id, value })).toThrow(OutOfRange)
+        expect(() => computeSheet(sheet, initial(sheet), { id, value })).toThrow(OutOfRange)
       }
     }
     for (const field of sheet.given.filter((f) => f.kind === 'number' && !f.matters)) {
-      expect(() => reckon(sheet, { ...initial(sheet), [field.id]: Number.NaN }, start(sheet))).toThrow(
+      expect(() => computeSheet(sheet, { ...initial(sheet), [field.id]: Number.NaN }, start(sheet))).toThrow(
         /not a number|must lie within/,
       )
     }
@@ -70,9 +70,9 @@ describe('reckoner', () => {
   })
 
   it('an unknown held field or sheet value is a mistake, not a number', () => {
-    expect(() => reckon(sheetOf('nitrate'), {}, null)).toThrow(/must be held/)
-    expect(() => reckon(sheetOf('ph-buffer'), { buffer: 'none', temperature: 20 }, null)).toThrow(RangeError)
-    expect(() => reckon(sheetOf('ph-buffer'), {}, null)).toThrow(/no choice/)
+    expect(() => computeSheet(sheetOf('nitrate'), {}, null)).toThrow(/must be held/)
+    expect(() => computeSheet(sheetOf('ph-buffer'), { buffer: 'none', temperature: 20 }, null)).toThrow(RangeError)
+    expect(() => computeSheet(sheetOf('ph-buffer'), {}, null)).toThrow(/no choice/)
   })
 
   it('shows a real minus, no minus zero, and figures where decades are spanned', () => {

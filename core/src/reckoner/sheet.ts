@@ -90,7 +90,7 @@ export interface Sheet {
   curve?: (given: Given, state: number) => Curve
 }
 
-export interface Reckoning {
+export interface SheetResult {
   linked: { field: LinkedField; value: number; uncertainty: number | null }[]
   outputs: { field: Output; value: number; uncertainty: number | null }[]
   working: string[]
@@ -103,11 +103,11 @@ export interface Reckoning {
  * @param held the linked field that is held and its value; null for a sheet without linked fields
  * @throws OutOfRange with the sentence for the field; RangeError for combinations that have no answer
  */
-export function reckon(
+export function computeSheet(
   sheet: Sheet,
   values: Readonly<Record<string, number | string>>,
   held: { id: string; value: number } | null,
-): Reckoning {
+): SheetResult {
   const given = new Given(values)
   let state = 0
   if (sheet.linked.length > 0) {

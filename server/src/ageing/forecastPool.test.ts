@@ -21,7 +21,7 @@ it('a large site is computed in a thread of its own, with the same outcome, whil
   const timer = setInterval(() => ticks++, 5)
   const elsewhere = await forecastOffThread(histories, USUAL)
   clearInterval(timer)
-  // The first turn of the clock would come after the whole reckoning if it were done here.
+  // The first turn of the clock would come after the whole computation if it were done here.
   expect(ticks).toBeGreaterThan(3)
   expect(elsewhere).toEqual(forecastSite(histories, USUAL))
 })

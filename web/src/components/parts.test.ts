@@ -1,7 +1,6 @@
 import type { RoundsRow, VisitLive } from '@frustum/contract'
 import {
   DAY_MS,
-  difference,
   forecastCone,
   forecastDrift,
   inPercent,
@@ -14,6 +13,7 @@ import {
 import { describe, expect, it } from 'vitest'
 import { opinionWords } from '../rooms/bench/opinionWords.ts'
 import { headline, needsHands, whySentence } from '../rooms/rounds/sentences.ts'
+import { liveAt } from '../testing/bench.ts'
 import { evenTicks, stepDecimals } from './axis.ts'
 import { day, duration, fixed, plural, signed, standardLabel, text } from './format.ts'
 
@@ -112,37 +112,8 @@ describe('Rounds in words', () => {
 })
 
 describe('the judge in words', () => {
-  const opinion: StabilityOpinion = {
-    state: 'settling',
-    reason: 'value-moving',
-    elapsed: 30,
-    driftPerMinute: 2,
-    noise: 0.1,
-    predictedEnd: -170,
-    predictedEndUncertainty: 3,
-    secondsToGo: 42.2,
-    confidence: 60,
-    nextReadingIn: 10,
-  }
-  const live = (change: Partial<VisitLive>, opinionChange: Partial<StabilityOpinion> = {}): VisitLive => ({
-    step: 'point-1',
-    at: now,
-    blindSince: null,
-    value: -168,
-    unit: 'mV',
-    decimals: 1,
-    shown: 9.9,
-    shownUnit: 'pH',
-    shownDecimals: 2,
-    temperature: 22,
-    wanted: difference(0.03, 'pH', 2),
-    opinion: { ...opinion, ...opinionChange },
-    trace: [],
-    fresh: false,
-    finding: null,
-    arrived: true,
-    arithmetic: [],
-    revision: 1,
+  const live = (change: Partial<VisitLive>, opinion: Partial<StabilityOpinion> = {}): VisitLive => ({
+    ...liveAt('point-1', { at: now, opinion }),
     ...change,
   })
 
@@ -164,7 +135,6 @@ describe('the judge in words', () => {
 })
 
 it('a finding that only warns stands before the judge\u2019s own word, one that stops takes its place', () => {
-  const opinion = { state: 'stable', reason: 'known', confidence: 97 } as StabilityOpinion
   const finding = {
     code: 'wrong-temperature-input',
     severity: 'warn',
@@ -172,15 +142,9 @@ it('a finding that only warns stands before the judge\u2019s own word, one that 
     advice: 'Hold a thermometer beside it.',
     numbers: {},
   } as const
-  const live = {
-    blindSince: null,
-    arrived: true,
-    opinion,
-    finding,
-    wanted: difference(0.03, 'pH', 2),
-  } as unknown as VisitLive
+  const live = liveAt('point-1', { finding, opinion: { state: 'stable', reason: 'known', confidence: 97 } })
   expect(opinionWords(live)).toMatchObject({ word: 'temperature?', also: 'stable', tone: 'near' })
-  const stop = { ...live, finding: { ...finding, severity: 'stop' } } as VisitLive
+  const stop = { ...live, finding: { ...finding, severity: 'stop' as const } }
   expect(opinionWords(stop)).toMatchObject({ word: 'temperature?', tone: 'alarm' })
   expect(opinionWords(stop).also).toBeUndefined()
 })

@@ -1,6 +1,6 @@
 import type { PastView, PlannedTripView, PlanView, ProbeView } from '@frustum/contract'
 import { DAY_MS, decisionWords, modelOf } from '@frustum/core'
-import { Given, reckon, SHEETS, type Sheet } from '@frustum/core/reckoner'
+import { computeSheet, Given, SHEETS, type Sheet } from '@frustum/core/reckoner'
 import { beforeEach, describe, expect, it } from 'vitest'
 import outbox, { put, sent, type Waiting } from '../store/outbox.ts'
 import person, { newId, operatorChosen, themeChosen } from '../store/person.ts'
@@ -217,7 +217,7 @@ it.each(SHEETS.map((s) => [s.id, s] as const))(
   'sheet %s can be taken along as text: what went in, what came out, from where',
   (_, sheet: Sheet) => {
     const given = Object.fromEntries(sheet.given.map((f) => [f.id, f.initial]))
-    const result = reckon(sheet, given, sheet.start ? { id: sheet.start.held, value: sheet.start.value } : null)
+    const result = computeSheet(sheet, given, sheet.start ? { id: sheet.start.held, value: sheet.start.value } : null)
     const entries = {
       given: Object.fromEntries(Object.entries(given).map(([id, v]) => [id, String(v)])),
       held: sheet.start?.held ?? null,

@@ -1,4 +1,4 @@
-import { type GivenChoice, type GivenNumber, type LinkedField, type Reckoning, show } from '@frustum/core/reckoner'
+import { type GivenChoice, type GivenNumber, type LinkedField, type SheetResult, show } from '@frustum/core/reckoner'
 import { useId } from 'react'
 import { entryOf } from './useSheet.ts'
 
@@ -88,7 +88,7 @@ interface LinkedRow {
   held: boolean
   /** As typed, while it is held. */
   heldText: string
-  result: Reckoning['linked'][number] | undefined
+  result: SheetResult['linked'][number] | undefined
   /** Why it is greyed; null while it holds. */
   stale: string | null
   problem: string | undefined

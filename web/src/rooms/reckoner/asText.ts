@@ -1,4 +1,4 @@
-import { type Given, type Reckoning, type Sheet, show } from '@frustum/core/reckoner'
+import { type Given, type Sheet, type SheetResult, show } from '@frustum/core/reckoner'
 import { text } from '../../components/format.ts'
 import type { Entries } from './useSheet.ts'
 
@@ -10,7 +10,7 @@ export function matters(field: Sheet['given'][number], given: Given): boolean {
 }
 
 /** A sheet as plain text: what went in, what came out, how, and from where. */
-export function asText(sheet: Sheet, entries: Entries, result: Reckoning, given: Given): string {
+export function asText(sheet: Sheet, entries: Entries, result: SheetResult, given: Given): string {
   const lines = [sheet.title, '']
   for (const field of sheet.given) {
     if (!matters(field, given)) continue

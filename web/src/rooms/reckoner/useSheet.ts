@@ -1,12 +1,12 @@
 import { OutOfRange } from '@frustum/core'
 import {
+  computeSheet,
   Given,
   type GivenField,
   type NumberField,
-  type Reckoning,
   readQuantity,
-  reckon,
   type Sheet,
+  type SheetResult,
   show,
 } from '@frustum/core/reckoner'
 import { useEffect, useMemo, useRef, useState } from 'react'
@@ -24,9 +24,9 @@ export interface Entries {
 export interface SheetState {
   entries: Entries
   /** null while something entered cannot be used. */
-  result: Reckoning | null
+  result: SheetResult | null
   /** The last result there was: shown greyed while there is none. An example where there never was one. */
-  shown: Reckoning | null
+  shown: SheetResult | null
   /** What the greyed result is. */
   staleness: 'as it was before' | 'an example'
   /** Sentences by field id. */
@@ -105,10 +105,10 @@ function workOut(sheet: Sheet, entries: Entries, touched: string | null) {
   }
   const held = sheet.linked.find((f) => f.id === entries.held)
   const heldValue = held ? read(held, entries.heldText) : null
-  let result: Reckoning | null = null
+  let result: SheetResult | null = null
   if (Object.keys(problems).length === 0) {
     try {
-      result = reckon(sheet, values, held && heldValue !== null ? { id: held.id, value: heldValue } : null)
+      result = computeSheet(sheet, values, held && heldValue !== null ? { id: held.id, value: heldValue } : null)
     } catch (error) {
       if (!(error instanceof OutOfRange || error instanceof RangeError)) throw error
       const culprit = touched ?? held?.id ?? sheet.given.find((f) => f.kind === 'number')?.id ?? ''
@@ -125,7 +125,7 @@ export function useSheet(sheet: Sheet): SheetState {
   const [touched, setTouched] = useState<string | null>(null)
   const worked = useMemo(() => workOut(sheet, entries, touched), [sheet, entries, touched])
   const [example] = useState(() => workOut(sheet, initialEntries(sheet), null).result)
-  const lastGood = useRef<Reckoning | null>(null)
+  const lastGood = useRef<SheetResult | null>(null)
   const last = useRef(addressOf(entries).toString())
 
   useEffect(() => {
