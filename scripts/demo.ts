@@ -3,6 +3,7 @@ import { join, resolve } from 'node:path'
 import type { ServerExtension } from '@frustum/server'
 import { buildDemoPages, buildWeb, WEB_FOLDER } from './buildWeb.ts'
 import { Progress } from './progress.ts'
+import { runServer } from './runServer.ts'
 import { startStandInProcess } from './standInProcess.ts'
 
 const MARK = 'pellwick-demo'
@@ -28,8 +29,6 @@ progress.say('Starting')
 // The pages are built and the stand-ins start while this process loads the server and makes the data.
 const pages = Promise.all([buildWeb(), buildDemoPages()])
 const starting = startStandInProcess()
-const { demoExtension } = await import('@frustum/demo')
-const { runServer } = await import('./runServer.ts')
 /** The first request finds the pages built. */
 const pagesBuilt: ServerExtension = {
   name: 'pages',
@@ -41,13 +40,11 @@ const pagesBuilt: ServerExtension = {
 await runServer({
   env: { ...process.env, FRUSTUM_DATA: demoFolder() },
   webFolder: WEB_FOLDER,
-  extensions: [
-    demoExtension({
-      standInPort: starting.then((s) => s.port),
-      onProgress: (what) => progress.say(what),
-    }),
-    pagesBuilt,
-  ],
+  extensions: async () => {
+    const { demoExtension } = await import('@frustum/demo')
+    const standInPort = starting.then((s) => s.port)
+    return [demoExtension({ standInPort, onProgress: (what) => progress.say(what) }), pagesBuilt]
+  },
   onStop: () => void starting.then((s) => s.stop()),
   greeting: async (url) => {
     const { port } = await starting

@@ -1,7 +1,6 @@
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { basename, join } from 'node:path'
 import { fileURLToPath, pathToFileURL } from 'node:url'
-import { build } from 'esbuild'
 
 /**
  * Runs a script of this repository as one module: `node scripts/launch.mjs scripts/demo.ts`. Loading its hundreds of
@@ -9,7 +8,6 @@ import { build } from 'esbuild'
  */
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
-const FOLDER = join(ROOT, 'node_modules', '.cache', 'frustum', 'run')
 
 const OWN_FILES = /^(@electric-sql\/pglite|piscina|pino|modbus-serial|vite|esbuild)(\/|$)/
 
@@ -28,9 +26,9 @@ const own = {
 }
 
 const [entry = ''] = process.argv.slice(2)
-const name = basename(entry, '.ts')
+const FOLDER = join(ROOT, 'node_modules', '.cache', 'frustum', 'run', basename(entry, '.ts'))
 /** What the last module was made of, and of which copy of the repository: `{ root, module, madeOf: { path: mark } }`. */
-const NOTE = join(FOLDER, `${name}.json`)
+const NOTE = join(FOLDER, 'made-of.json')
 
 await import(pathToFileURL(lastModule() ?? (await newModule())).href)
 
@@ -46,6 +44,8 @@ function lastModule() {
 }
 
 async function newModule() {
+  // Loaded only when it is needed: most starts are not the first.
+  const { build } = await import('esbuild')
   const { outputFiles, metafile } = await build({
     entryPoints: [join(ROOT, entry)],
     absWorkingDir: ROOT,
@@ -53,12 +53,13 @@ async function newModule() {
     entryNames: '[name]-[hash]',
     outExtension: { '.js': '.mjs' },
     bundle: true,
+    // What is imported later is loaded later.
+    splitting: true,
     write: false,
     metafile: true,
     platform: 'node',
     format: 'esm',
     target: 'node20',
-    sourcemap: 'linked',
     // Packages of the older kind ask for Node.js's own modules by require.
     banner: {
       js: "import { createRequire as nodeRequire } from 'node:module'; const require = nodeRequire(import.meta.url);",
@@ -68,13 +69,16 @@ async function newModule() {
   })
   mkdirSync(FOLDER, { recursive: true })
   for (const { path, contents } of outputFiles) putWhole(path, contents)
-  const module = outputFiles.find(({ path }) => path.endsWith('.mjs'))?.path ?? ''
+  const module = join(
+    ROOT,
+    Object.keys(metafile.outputs).find((path) => metafile.outputs[path]?.entryPoint === entry) ?? '',
+  )
   const madeOf = ['package-lock.json', 'scripts/launch.mjs', ...Object.keys(metafile.inputs)]
   const marks = Object.fromEntries(madeOf.map((path) => [path, markOf(path)]))
   putWhole(NOTE, JSON.stringify({ root: ROOT, module, madeOf: marks }))
   const kept = new Set([NOTE, ...outputFiles.map(({ path }) => path)])
   for (const old of readdirSync(FOLDER).map((file) => join(FOLDER, file)))
-    if (basename(old).startsWith(`${name}-`) && !kept.has(old)) rmSync(old, { force: true })
+    if (!kept.has(old)) rmSync(old, { force: true })
   return module
 }
 

@@ -1,17 +1,21 @@
-import { readConfig, type ServerExtension, StartProblem, startServer } from '@frustum/server'
+import type { ServerExtension } from '@frustum/server'
+import { beginDatabase, readConfig, StartProblem } from '@frustum/server/begin'
 
 interface Run {
   env: NodeJS.ProcessEnv
   webFolder: string | null
   greeting: (url: string) => string | Promise<string>
-  extensions?: readonly ServerExtension[]
+  extensions?: () => Promise<readonly ServerExtension[]>
   onStop?: () => void
 }
 
 /** Starts the server in this process, and ends everything on Ctrl-C or a termination signal. */
 export async function runServer({ env, webFolder, greeting, extensions, onStop }: Run): Promise<void> {
   try {
-    const server = await startServer(readConfig(env, webFolder), extensions ? { extensions } : {})
+    const config = readConfig(env, webFolder)
+    const database = beginDatabase(config.dataFolder)
+    const { startServer } = await import('@frustum/server')
+    const server = await startServer(config, { database, extensions: await extensions?.() })
     console.log(await greeting(server.url))
     let stopping = false
     const stop = () => {

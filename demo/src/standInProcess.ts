@@ -12,3 +12,4 @@ process.on('SIGTERM', stop)
 process.on('SIGINT', stop)
 // A stand-in must not outlive the program that started it.
 process.on('disconnect', stop)
+if (!process.connected) await stop()

@@ -2,9 +2,11 @@ import { createServer, type Server } from 'node:http'
 import { type Clock, systemClock } from '@frustum/contract'
 import getPort from 'get-port'
 import pino from 'pino'
+import { siteHealth } from './ageing/health.ts'
 import { buildApp } from './app.ts'
 import { type Config, readConfig } from './config.ts'
 import type { ServerContext } from './context.ts'
+import { type BegunDatabase, beginDatabase } from './database/begin.ts'
 import { openDatabase } from './database/open.ts'
 import { prepareTemplate } from './database/template.ts'
 import type { ServerExtension } from './extension.ts'
@@ -26,18 +28,25 @@ export interface RunningServer {
 
 interface Parts {
   clock?: Clock
-  extensions?: readonly ServerExtension[]
+  extensions?: readonly ServerExtension[] | undefined
+  /** That of the data folder, when it was set going before. */
+  database?: Promise<BegunDatabase>
 }
 
 /** Starts everything; resolves once it answers. @throws StartProblem with one clear line */
 export async function startServer(
   config: Config,
-  { clock = systemClock, extensions = [] }: Parts = {},
+  { clock = systemClock, extensions = [], database: begun = beginDatabase(config.dataFolder) }: Parts = {},
 ): Promise<RunningServer> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' })
-  const database = await openDatabase(config.dataFolder)
+  const database = await openDatabase(begun)
   const { db } = database
   for (const extension of extensions) await extension.prepare?.({ db, clock })
+
+  // What the first look at Rounds is made of is computed while the lines open.
+  const firstLook = siteHealth(db, clock.now()).catch((error) =>
+    log.warn({ why: String(error) }, 'health not computed'),
+  )
 
   const live = new LiveValues(config.pollMs, log, clock)
   for (const { position, device } of await installedSensors(db)) {
@@ -55,6 +64,7 @@ export async function startServer(
     for (const extension of extensions) await extension.stop?.()
     server.closeAllConnections()
     await new Promise((resolve) => server.close(resolve))
+    await firstLook
     await database.close()
   }
   try {

@@ -1,3 +1,4 @@
+import type { FindingCode } from '../calibration/finding.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
@@ -98,6 +99,10 @@ export function viewOfProgress(procedure: Procedure, progress: Progress): BenchV
     asLeft: observed && errorQuantity(evidence, observed.asLeft),
   }
 }
+
+/** Codes of what the result of a visit finds; null when its record does not come to a result. */
+export const resultFindings = (procedure: Procedure, state: VisitState): FindingCode[] | null =>
+  nullIfOutOfRange(() => procedure.judge(state, 'result'))?.findings.map((f) => f.code) ?? null
 
 /** What the sensor's record gets of a visit; null where its numbers leave their range. */
 export const observationOf = (procedure: Procedure, state: VisitState): Observation | null =>

@@ -4,6 +4,7 @@ import {
   type CalibrationParameters,
   type CapturedReading,
   DAY_MS,
+  type FindingCode,
   modelOf,
   nullIfOutOfRange,
   type Observation,
@@ -14,6 +15,7 @@ import {
   type RecordLine,
   randomStream,
   reduceVisit,
+  resultFindings,
   type SensorTruth,
   type SettlingSignature,
   type Setup,
@@ -41,6 +43,7 @@ export interface PastVisit {
     baseline: boolean
   } | null
   observation: Observation | null
+  findings: readonly FindingCode[] | null
 }
 
 const MINUTE = 60_000
@@ -159,6 +162,7 @@ class Player {
               baseline: first,
             }
           : null,
+      findings: resultFindings(procedure, evidence),
       observation: observation && first ? { ...observation, asFound: null } : observation,
     }
   }

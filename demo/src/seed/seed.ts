@@ -175,6 +175,7 @@ async function writeHistory(db: Database, played: readonly Played[], now: number
       startedAt: new Date(v.at),
       closedAt: closing(v),
       outcome: 'done' as const,
+      findings: v.findings,
     })),
   )
   await copyRows(

@@ -3,9 +3,10 @@ import {
   type CapturedReading,
   type ClosedVisit,
   type FindingCode,
-  nullIfOutOfRange,
+  resultFindings,
+  type VisitEntry,
 } from '@frustum/core'
-import { and, asc, gt, inArray, isNotNull, lte, max } from 'drizzle-orm'
+import { and, asc, gt, inArray, isNotNull, lte, max, sql } from 'drizzle-orm'
 import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, visitEntries, visits } from '../database/schema.ts'
@@ -17,6 +18,8 @@ export interface ClosedVisitRow extends ClosedVisit {
   id: string
   installationId: number
   uncertainty: CalibrationParameters | null
+  /** As kept when it was closed; null when they were not. */
+  findings: readonly FindingCode[] | null
 }
 
 type ReadingsByVisit = ReadonlyMap<string, readonly { step: string; reading: CapturedReading }[]>
@@ -35,7 +38,13 @@ export async function closedVisits(
   const ids = [...current.keys()]
   if (ids.length === 0) return new Map()
   const closed = await db
-    .select({ id: visits.id, installationId: visits.installationId, at: visits.startedAt, procedure: visits.procedure })
+    .select({
+      id: visits.id,
+      installationId: visits.installationId,
+      at: visits.startedAt,
+      procedure: visits.procedure,
+      findings: visits.findings,
+    })
     .from(visits)
     .where(and(inArray(visits.installationId, ids), isNotNull(visits.closedAt)))
     .orderBy(asc(visits.startedAt))
@@ -64,6 +73,7 @@ export async function closedVisits(
       characteristic: calibration?.characteristic ?? null,
       uncertainty: calibration?.uncertainty ?? null,
       readings: readings.get(visit.id) ?? [],
+      findings: visit.findings,
     })
   }
   return seen
@@ -85,32 +95,35 @@ async function readingsByVisit(db: Database): Promise<ReadingsByVisit> {
   return read.readings
 }
 
+const isCaptured = sql`${visitEntries.entry} ->> 'type' = 'captured'`
+/** Traces are most of a record and say nothing here. */
+const withoutTrace = sql<VisitEntry>`jsonb_set(${visitEntries.entry}, '{reading,trace}', '[]')`.mapWith(
+  visitEntries.entry,
+)
+
 async function readSince(db: Database, { newest: from, readings: known }: ReadSoFar, to: number): Promise<ReadSoFar> {
   const entries = await db
-    .select({ visitId: visitEntries.visitId, entry: visitEntries.entry })
+    .select({ visitId: visitEntries.visitId, entry: withoutTrace })
     .from(visitEntries)
-    .where(and(gt(visitEntries.id, from), lte(visitEntries.id, to)))
+    .where(and(gt(visitEntries.id, from), lte(visitEntries.id, to), isCaptured))
     .orderBy(asc(visitEntries.id))
   const readings = new Map(known)
   for (const { visitId, entry } of entries) {
     if (entry.type !== 'captured') continue
-    readings.set(visitId, [
-      ...(readings.get(visitId) ?? []),
-      { step: entry.step, reading: { ...entry.reading, trace: [] } },
-    ])
+    readings.set(visitId, [...(readings.get(visitId) ?? []), { step: entry.step, reading: entry.reading }])
   }
   return { newest: to, readings }
 }
 
-/** What the result of a closed visit found, computed again from its record, which no longer changes. */
-export function findingsOf(
+/** What the result of a closed visit found: as it was kept, or computed from a record of before that was done. */
+export async function findingsOf(
   db: Database,
-  id: string,
+  { id, findings }: ClosedVisitRow,
   { now, at }: { now: number; at: Installed | undefined },
-): Promise<FindingCode[] | null> {
+): Promise<readonly FindingCode[] | null> {
+  if (findings) return findings
   return derived(db, `findings of ${id}`, [], async () => {
     const { procedure, progress } = await openVisit(db, null, id, now, at)
-    const judged = nullIfOutOfRange(() => procedure.judge(progress.evidence, 'result'))
-    return judged?.findings.map((f) => f.code) ?? null
+    return resultFindings(procedure, progress.evidence)
   })
 }

@@ -3,14 +3,14 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { type OpenDatabase, openDatabase } from './open.ts'
+import { type OpenDatabase, openDatabaseIn } from './open.ts'
 import { isNumber, orMissing, orNull, recordOf, shapeOf } from './parsedJson.ts'
 import { solutionLots, trips } from './schema.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'frustum-columns-'))
 let database: OpenDatabase
 beforeAll(async () => {
-  database = await openDatabase(folder)
+  database = await openDatabaseIn(folder)
 })
 afterAll(async () => {
   await database.close()

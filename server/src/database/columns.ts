@@ -5,6 +5,7 @@ import {
   type Cause,
   DECISIONS,
   type DeviceSetting,
+  type FindingCode,
   type VisitEntry,
   WORKING_PRACTICES,
   type WorkingPractices,
@@ -23,6 +24,9 @@ import {
 } from './parsedJson.ts'
 
 /** Columns of structured values, each with what makes it one. */
+
+/** Codes may be added later: those of a record are what they were. */
+export const findingCodes = parsedJson<readonly FindingCode[]>('list of findings', listOf(isText))
 
 export const textList = parsedJson<readonly string[]>('list of texts', listOf(isText))
 

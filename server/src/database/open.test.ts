@@ -3,11 +3,11 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import { expect, it } from 'vitest'
-import { openDatabase } from './open.ts'
+import { openDatabaseIn } from './open.ts'
 
 it('many queries in a row leave the rest of the process its turns', async () => {
   const folder = mkdtempSync(join(tmpdir(), 'frustum-test-'))
-  const { db, close } = await openDatabase(folder)
+  const { db, close } = await openDatabaseIn(folder)
   let turns = 0
   let counting = true
   const count = () => {

@@ -15,6 +15,7 @@ import {
 import {
   calibrationParameters,
   deviceSetting,
+  findingCodes,
   linkSettings,
   lotTable,
   proposedCauses,
@@ -206,6 +207,8 @@ export const visits = pgTable(
     startedAt: instant('started_at').notNull(),
     closedAt: instant('closed_at'),
     outcome: text().$type<'done' | 'abandoned'>(),
+    /** Codes of what its result found, as judged when it was closed; null in records from before they were kept. */
+    findings: findingCodes(),
     holderClient: text('holder_client'),
     holderName: text('holder_name'),
     heldSince: instant('held_since'),

@@ -31,6 +31,8 @@ export interface VisitRecord {
   startedAt: string
   closedAt: string
   outcome: string
+  /** Missing in files of before they were kept. */
+  findings?: readonly string[] | null
   entries: unknown[]
   calibrations: unknown[]
   observations: unknown[]
@@ -108,6 +110,7 @@ export async function exportRecords(db: Database, id: string | null): Promise<Re
       startedAt: visit.startedAt.toISOString(),
       closedAt: (visit.closedAt ?? visit.startedAt).toISOString(),
       outcome: visit.outcome ?? 'done',
+      findings: visit.findings,
       entries: (entries.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId')),
       calibrations: (calibrations.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId', 'installationId')),
       observations: (observations.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId', 'installationId')),

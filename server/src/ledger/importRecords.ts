@@ -50,6 +50,7 @@ const documentSchema = object({
       startedAt: instant(),
       closedAt: instant(),
       outcome: string().oneOf(['done', 'abandoned']).required(),
+      findings: array(string().required()).nullable(),
       entries: rows(),
       calibrations: rows(),
       observations: rows(),
@@ -189,6 +190,7 @@ async function insertVisit(tx: Transaction, visit: VisitRecord, installationId: 
     startedAt: date(visit.startedAt),
     closedAt: date(visit.closedAt),
     outcome: visit.outcome as 'done' | 'abandoned',
+    findings: (visit.findings ?? null) as typeof table.visits.$inferInsert.findings,
   })
   const own = { visitId: visit.id }
   const put = async (into: Parameters<Transaction['insert']>[0], list: unknown[], more: object) => {

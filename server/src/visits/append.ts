@@ -1,4 +1,4 @@
-import { nullIfOutOfRange, observationOf, type VisitEntry } from '@frustum/core'
+import { nullIfOutOfRange, observationOf, resultFindings, type VisitEntry } from '@frustum/core'
 import { eq } from 'drizzle-orm'
 import { noteRetirement, type Proposed } from '../ageing/confirmedCauses.ts'
 import type { Transaction } from '../database/open.ts'
@@ -42,7 +42,13 @@ export async function appendEntry(
   // A form that may wait for days leaves the sensor to whoever comes next.
   if (!ended && !progress.current?.pending) return after
   const change = {
-    ...(ended ? { closedAt: at, outcome: finished ? ('done' as const) : ('abandoned' as const) } : {}),
+    ...(ended
+      ? {
+          closedAt: at,
+          outcome: finished ? ('done' as const) : ('abandoned' as const),
+          findings: resultFindings(procedure, progress.evidence),
+        }
+      : {}),
     holderClient: null,
     holderName: null,
     heldSince: null,

@@ -1,0 +1,36 @@
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
+import { Engine } from './engine/engine.ts'
+import { lockDataFolder } from './lock.ts'
+import { createDatabase } from './template.ts'
+
+/** A database on its way: its engine starts in a thread of its own. */
+export interface BegunDatabase {
+  engine: Engine
+  /** Gives the data folder free. */
+  unlock: () => void
+}
+
+/**
+ * Makes a data folder this process's own and sets its database going, which takes about as long as loading the program
+ * that uses it: the two go side by side.
+ * @throws StartProblem when the folder cannot be had
+ */
+export function beginDatabase(folder: string): Promise<BegunDatabase> {
+  const begun = begin(folder)
+  // Who waits for it learns of a failure; it may fail before anybody does.
+  begun.catch(() => undefined)
+  return begun
+}
+
+async function begin(folder: string): Promise<BegunDatabase> {
+  const unlock = lockDataFolder(folder)
+  try {
+    const path = join(folder, 'database')
+    if (!existsSync(path)) await createDatabase(path)
+    return { engine: new Engine(path), unlock }
+  } catch (error) {
+    unlock()
+    throw error
+  }
+}
