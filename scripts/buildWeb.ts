@@ -13,6 +13,9 @@ function newest(path: string): number {
   return Math.max(0, ...readdirSync(path).map((name) => newest(join(path, name))))
 }
 
+/** When what all pages share was changed last. */
+let sharedSince: number | null = null
+
 /** Where the product's built pages are. */
 export const WEB_FOLDER = join(ROOT, 'web', 'dist')
 
@@ -20,7 +23,9 @@ export const WEB_FOLDER = join(ROOT, 'web', 'dist')
 async function buildIfStale(workspace: string, sources: readonly string[], product: string): Promise<void> {
   const built = join(ROOT, workspace, 'dist', product)
   const builtAt = existsSync(built) ? statSync(built).mtimeMs : 0
-  if (builtAt < Math.max(...[...sources, ...SHARED].map((path) => newest(join(ROOT, path))))) {
+  const newestOf = (paths: readonly string[]) => Math.max(...paths.map((path) => newest(join(ROOT, path))))
+  sharedSince ??= newestOf(SHARED)
+  if (builtAt < Math.max(sharedSince, newestOf(sources))) {
     // A process of its own: the bundler's memory must not stay with the server.
     const bundler = spawn('npx', ['vite', 'build', '--logLevel', 'warn'], {
       cwd: join(ROOT, workspace),

@@ -9,7 +9,7 @@ import { fileURLToPath, pathToFileURL } from 'node:url'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 
-const OWN_FILES = /^(@electric-sql\/pglite|piscina|pino|modbus-serial|vite|esbuild)(\/|$)/
+const OWN_FILES = /^(@electric-sql\/pglite|piscina|pino|vite|esbuild)(\/|$)/
 
 /** @type {import('esbuild').Plugin} */
 const own = {
@@ -17,6 +17,11 @@ const own = {
   setup({ onResolve, onLoad }) {
     // Packages that bring files of their own stay where they are installed; the others are put in with the workspaces.
     onResolve({ filter: OWN_FILES }, ({ path }) => ({ path, external: true }))
+    // Modbus goes over TCP: the native part of the serial ports, which its package can do without, stays unloaded.
+    onResolve({ filter: /^serialport$/ }, ({ path }) => ({ path, namespace: 'left out' }))
+    onLoad({ filter: /.*/, namespace: 'left out' }, ({ path }) => ({
+      contents: `throw new Error('${path} is left out')`,
+    }))
     // A module still finds what lies beside its source.
     onLoad({ filter: /\.ts$/ }, ({ path }) => ({
       contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', JSON.stringify(pathToFileURL(path).href)),
@@ -55,6 +60,7 @@ async function newModule() {
     bundle: true,
     // What is imported later is loaded later.
     splitting: true,
+    minifyWhitespace: true,
     write: false,
     metafile: true,
     platform: 'node',
@@ -73,7 +79,11 @@ async function newModule() {
     ROOT,
     Object.keys(metafile.outputs).find((path) => metafile.outputs[path]?.entryPoint === entry) ?? '',
   )
-  const madeOf = ['package-lock.json', 'scripts/launch.mjs', ...Object.keys(metafile.inputs)]
+  const madeOf = [
+    'package-lock.json',
+    'scripts/launch.mjs',
+    ...Object.keys(metafile.inputs).filter((path) => existsSync(join(ROOT, path))),
+  ]
   const marks = Object.fromEntries(madeOf.map((path) => [path, markOf(path)]))
   putWhole(NOTE, JSON.stringify({ root: ROOT, module, madeOf: marks }))
   const kept = new Set([NOTE, ...outputFiles.map(({ path }) => path)])

@@ -2,7 +2,6 @@ import { createServer, type Server } from 'node:http'
 import { type Clock, systemClock } from '@frustum/contract'
 import getPort from 'get-port'
 import pino from 'pino'
-import { siteHealth } from './ageing/health.ts'
 import { buildApp } from './app.ts'
 import { type Config, readConfig } from './config.ts'
 import type { ServerContext } from './context.ts'
@@ -14,6 +13,7 @@ import { LiveValues } from './links/liveValues.ts'
 import { openLink } from './links/openLink.ts'
 import { StartProblem } from './problem.ts'
 import { recordReadings } from './readings/recorder.ts'
+import { overview } from './rounds/overview.ts'
 import { installedSensors } from './sensors.ts'
 import { VisitDesk } from './visits/desk.ts'
 
@@ -43,15 +43,12 @@ export async function startServer(
   const { db } = database
   for (const extension of extensions) await extension.prepare?.({ db, clock })
 
-  // What the first look at Rounds is made of is computed while the lines open.
-  const firstLook = siteHealth(db, clock.now()).catch((error) =>
-    log.warn({ why: String(error) }, 'health not computed'),
-  )
-
   const live = new LiveValues(config.pollMs, log, clock)
   for (const { position, device } of await installedSensors(db)) {
     if (device.link) live.add(position.code, openLink(device.link, position.kind, clock))
   }
+  // What the first look at Rounds is made of is computed while the lines open.
+  const firstLook = overview(db, live, clock.now()).catch((error) => log.warn({ why: String(error) }, 'no first look'))
   const context: ServerContext = { db, clock, live, desk: new VisitDesk(db, live, clock), log }
   for (const extension of extensions) await extension.start?.(context)
   const stopRecording = recordReadings(context)

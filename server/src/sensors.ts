@@ -8,6 +8,7 @@ import {
   type WorkingPractices,
 } from '@frustum/core'
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, lte, sql } from 'drizzle-orm'
+import { derived } from './database/derived.ts'
 import type { Database, Transaction } from './database/open.ts'
 import {
   calibrations,
@@ -36,9 +37,11 @@ const installedQuery = (db: Database) =>
     .innerJoin(devices, eq(installations.deviceId, devices.id))
     .innerJoin(sensors, eq(installations.sensorId, sensors.id))
 
-export function installedSensors(db: Database) {
-  return installedQuery(db).where(isNull(installations.removedAt)).orderBy(asc(positions.code))
-}
+/** All that are installed now, by the code of their position. */
+export const installedSensors = (db: Database) =>
+  derived(db, 'installed sensors', [db.$client.writes], () =>
+    installedQuery(db).where(isNull(installations.removedAt)).orderBy(asc(positions.code)).execute(),
+  )
 
 /** @throws Problem 404 */
 export async function installedAt(db: Database, code: string): Promise<Installed> {

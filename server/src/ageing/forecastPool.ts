@@ -1,5 +1,5 @@
 import { type DriftForecast, type DriftHistory, forecastSite, type UsualDrift } from '@frustum/core'
-import Piscina from 'piscina'
+import type { Piscina } from 'piscina'
 
 /**
  * So many visits are computed within the time of a few requests; more of them in a thread of their own, so that live
@@ -8,21 +8,24 @@ import Piscina from 'piscina'
 const HERE_UP_TO_VISITS = 2000
 const IDLE_MS = 60_000
 
-let pool: Piscina | null = null
+let pool: Promise<Piscina> | null = null
 
-const worker = (): Piscina => {
-  pool ??= new Piscina({
+/** Loaded when a site is that large. */
+async function makePool(): Promise<Piscina> {
+  const { Piscina } = await import('piscina')
+  return new Piscina({
     filename: new URL('./forecastWorker.ts', import.meta.url).href,
     execArgv: ['--import', 'tsx'],
     minThreads: 0,
     maxThreads: 1,
     idleTimeout: IDLE_MS,
   })
-  return pool
 }
 
 /** As `forecastSite`, without holding up the server. */
 export async function forecastOffThread(histories: DriftHistory[], usual: UsualDrift): Promise<DriftForecast[]> {
   const visits = histories.reduce((sum, h) => sum + h.observations.length, 0)
-  return visits <= HERE_UP_TO_VISITS ? forecastSite(histories, usual) : worker().run({ histories, usual })
+  if (visits <= HERE_UP_TO_VISITS) return forecastSite(histories, usual)
+  pool ??= makePool()
+  return (await pool).run({ histories, usual })
 }

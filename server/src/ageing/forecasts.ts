@@ -55,7 +55,10 @@ export async function siteRevision(db: Database, now: number): Promise<readonly 
 }
 
 /** Changes whenever anything is recorded that forecasts, health or plan are computed from. */
-async function revisionOf(db: Database): Promise<string> {
+const revisionOf = (db: Database): Promise<string> =>
+  derived(db, 'revision', [db.$client.writes], () => readRevision(db))
+
+async function readRevision(db: Database): Promise<string> {
   const { rows } = await db.execute<{ revision: string }>(sql`
     select concat_ws(' ',
       (select max(id) from drift_observations), (select max(id) from events), (select max(id) from exclusions),

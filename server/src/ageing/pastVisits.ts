@@ -37,22 +37,24 @@ export async function closedVisits(
   for (const [id, before] of earlier) for (const e of before) current.set(e.id, id)
   const ids = [...current.keys()]
   if (ids.length === 0) return new Map()
-  const closed = await db
-    .select({
-      id: visits.id,
-      installationId: visits.installationId,
-      at: visits.startedAt,
-      procedure: visits.procedure,
-      findings: visits.findings,
-    })
-    .from(visits)
-    .where(and(inArray(visits.installationId, ids), isNotNull(visits.closedAt)))
-    .orderBy(asc(visits.startedAt))
-  const found = await db.select().from(calibrations).where(inArray(calibrations.installationId, ids))
+  const [closed, found, errors, readings] = await Promise.all([
+    db
+      .select({
+        id: visits.id,
+        installationId: visits.installationId,
+        at: visits.startedAt,
+        procedure: visits.procedure,
+        findings: visits.findings,
+      })
+      .from(visits)
+      .where(and(inArray(visits.installationId, ids), isNotNull(visits.closedAt)))
+      .orderBy(asc(visits.startedAt)),
+    db.select().from(calibrations).where(inArray(calibrations.installationId, ids)),
+    db.select().from(driftObservations).where(inArray(driftObservations.installationId, ids)),
+    readingsByVisit(db),
+  ])
   const byVisit = new Map(found.map((c) => [c.visitId, c]))
-  const errors = await db.select().from(driftObservations).where(inArray(driftObservations.installationId, ids))
   const errorsByVisit = new Map(errors.map((e) => [e.visitId, e]))
-  const readings = await readingsByVisit(db)
   const seen = new Map<number, ClosedVisitRow[]>()
   for (const visit of closed) {
     const id = current.get(visit.installationId) as number

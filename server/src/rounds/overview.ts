@@ -103,9 +103,11 @@ export async function rowsOf(
   installed: readonly Installed[],
   now: number,
 ): Promise<RoundsRow[]> {
-  const forecasts = await cachedForecasts(db, now)
-  const healths = await siteHealth(db, now)
-  const open = await openVisits(db, now)
+  const [forecasts, healths, open] = await Promise.all([
+    cachedForecasts(db, now),
+    siteHealth(db, now),
+    openVisits(db, now),
+  ])
   return installed.map((i) => {
     const { id } = i.installation
     const known = { forecast: forecasts.get(id) as SensorForecast, health: healths.get(id) }

@@ -30,6 +30,7 @@ export class Engine implements Statements {
   #waiting = 0
   /** The sync that what was committed so far waits for, until it begins. */
   #sync: Promise<void> | null = null
+  #writes = 0
   /** How long the last sync took, ms: so long the next may be put off for others to share it. */
   #syncTook = 0
 
@@ -51,18 +52,28 @@ export class Engine implements Statements {
     this.ready.catch(() => undefined)
   }
 
+  /** How often anything may have been written: as long as it stays, so does what was read. */
+  get writes(): number {
+    return this.#writes
+  }
+
   query<T>(sql: string, params: unknown[] = [], options: QueryOptions = {}): Promise<Results<T>> {
-    return this.#betweenTransactions(() => this.#query<T>(sql, params, options))
+    const reads = /^\s*select\b/i.test(sql)
+    return this.#betweenTransactions(() => {
+      const asked = () => this.#query<T>(sql, params, options)
+      return reads ? asked() : this.#writing(asked)
+    })
   }
 
   /** Several statements without parameters. */
   exec(sql: string): Promise<Results[]> {
-    return this.#betweenTransactions(() => this.#exec(sql))
+    return this.#betweenTransactions(() => this.#writing(() => this.#exec(sql)))
   }
 
   /** @throws Error what `work` throws, when everything is as it was before */
   async transaction<T>(work: (tx: Statements) => Promise<T>): Promise<T> {
     const end = await this.#begin()
+    this.#writes++
     let result: T
     try {
       // The commit does not wait for the disk by itself: that is done once for all that end close together.
@@ -74,6 +85,7 @@ export class Engine implements Statements {
       if (!this.#stopped) await this.#exec('rollback')
       throw error
     } finally {
+      this.#writes++
       end()
     }
     this.#sync ??= this.#syncSoon()
@@ -106,6 +118,16 @@ export class Engine implements Statements {
     while (this.#transaction) await this.#transaction
     const [results] = await Promise.all([asked(), this.#sync])
     return results
+  }
+
+  /** Counted before and after: what is read in between may be of either side. */
+  async #writing<T>(asked: () => Promise<T>): Promise<T> {
+    this.#writes++
+    try {
+      return await asked()
+    } finally {
+      this.#writes++
+    }
   }
 
   async #syncSoon(): Promise<void> {

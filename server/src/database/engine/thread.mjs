@@ -25,10 +25,20 @@ const asText = (/** @type {string} */ text) => text
 const TIMES = [1082, 1114, 1184, 1186, 1115, 1182, 1185, 1187, 1231]
 const parsers = Object.fromEntries(TIMES.map((type) => [type, asText]))
 
+const SETTINGS = {
+  // The other ways of syncing do nothing in this build.
+  wal_sync_method: 'fsync',
+  // All of it is written with zeros at each start, and the disk's own cache stands behind it.
+  shared_buffers: '32MB',
+}
+
 const database = new PGlite({
   fs: new DurableFiles(workerData.path),
-  // As the library has it, but that it syncs: by fsync, since its other ways do nothing in this build.
-  startParams: [...PGlite.defaultStartParams.filter((p) => p !== '-F'), '-c', 'wal_sync_method=fsync'],
+  // As the library has it, but that it syncs.
+  startParams: [
+    ...PGlite.defaultStartParams.filter((p) => p !== '-F'),
+    ...Object.entries(SETTINGS).flatMap(([name, value]) => ['-c', `${name}=${value}`]),
+  ],
 })
 
 /** @param {Call} asked */
