@@ -57,31 +57,45 @@ export async function installedById(db: Database, installationId: number): Promi
 }
 
 /**
- * The calibration that the device computed with at an instant: the one it was given last, or what it was found to hold
- * instead since. That of an ideal sensor before the first one.
+ * The calibrations that devices computed with at an instant, by installation: the one that a device was given last, or
+ * what it was found to hold instead since. That of an ideal sensor before the first one.
  */
+export async function calibrationsInForce(
+  db: Database | Transaction,
+  of: readonly { id: number; kind: SensorKind }[],
+  at: Date,
+): Promise<Map<number, CalibrationParameters>> {
+  const ids = of.map(({ id }) => id)
+  if (ids.length === 0) return new Map()
+  const given = await db
+    .selectDistinctOn([calibrations.installationId])
+    .from(calibrations)
+    .where(and(inArray(calibrations.installationId, ids), eq(calibrations.adopted, true), lte(calibrations.at, at)))
+    .orderBy(calibrations.installationId, desc(calibrations.at))
+  const seen = await db
+    .selectDistinctOn([deviceCalibrations.installationId])
+    .from(deviceCalibrations)
+    .where(and(inArray(deviceCalibrations.installationId, ids), lte(deviceCalibrations.at, at)))
+    .orderBy(deviceCalibrations.installationId, desc(deviceCalibrations.at))
+  const byId = <T extends { installationId: number }>(rows: T[]) => new Map(rows.map((r) => [r.installationId, r]))
+  const [lastGiven, lastSeen] = [byId(given), byId(seen)]
+  return new Map(
+    of.map(({ id, kind }) => {
+      const [last, found] = [lastGiven.get(id), lastSeen.get(id)]
+      const held = found && (!last || found.at > last.at) ? found.held : last?.characteristic
+      return [id, held ?? modelOf(kind).ideal]
+    }),
+  )
+}
+
+/** As `calibrationsInForce`, of one. */
 export async function calibrationInForce(
   db: Database | Transaction,
-  installationId: number,
+  id: number,
   kind: SensorKind,
   at: Date,
 ): Promise<CalibrationParameters> {
-  const [last] = await db
-    .select()
-    .from(calibrations)
-    .where(
-      and(eq(calibrations.installationId, installationId), eq(calibrations.adopted, true), lte(calibrations.at, at)),
-    )
-    .orderBy(desc(calibrations.at))
-    .limit(1)
-  const [seen] = await db
-    .select()
-    .from(deviceCalibrations)
-    .where(and(eq(deviceCalibrations.installationId, installationId), lte(deviceCalibrations.at, at)))
-    .orderBy(desc(deviceCalibrations.at))
-    .limit(1)
-  if (seen && (!last || seen.at > last.at)) return seen.held
-  return last?.characteristic ?? modelOf(kind).ideal
+  return (await calibrationsInForce(db, [{ id, kind }], at)).get(id) as CalibrationParameters
 }
 
 /** What the sensor was last found to be before an instant, whether or not the device took it over. */

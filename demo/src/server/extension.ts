@@ -1,6 +1,7 @@
 import { fileURLToPath } from 'node:url'
+import type { CalibrationParameters } from '@frustum/core'
 import {
-  calibrationInForce,
+  calibrationsInForce,
   type Installed,
   installedSensors,
   isUuid,
@@ -49,7 +50,15 @@ export function demoExtension({
         return link?.port === port ? [{ installed, link }] : []
       })
       for (const { installed, link } of standIns) controls.set(installed.position.code, new StandInControl(link))
-      await Promise.all(standIns.map(({ installed }) => wake(context, installed)))
+      // Stand-ins have no memory of their own: each is given the calibration that its record says is in force.
+      const calibrations = await calibrationsInForce(
+        context.db,
+        standIns.map(({ installed }) => ({ id: installed.installation.id, kind: installed.position.kind })),
+        new Date(context.clock.now()),
+      )
+      await Promise.all(
+        standIns.map(({ installed }) => wake(context, installed, calibrations.get(installed.installation.id))),
+      )
     },
     stop: async () => {
       for (const control of controls.values()) control.close()
@@ -58,12 +67,13 @@ export function demoExtension({
   }
 }
 
-/** Stand-ins have no memory of their own: each is given the calibration that its record says is in force. */
-async function wake({ db, live, clock, log }: ServerContext, { position, installation }: Installed): Promise<void> {
-  const link = live.link(position.code)
+async function wake(
+  { live, log }: ServerContext,
+  { position }: Installed,
+  calibration: CalibrationParameters | undefined,
+): Promise<void> {
   try {
-    const calibration = await calibrationInForce(db, installation.id, position.kind, new Date(clock.now()))
-    await link?.writeCalibration(calibration)
+    if (calibration) await live.link(position.code)?.writeCalibration(calibration)
   } catch (error) {
     log.warn({ position: position.code, why: String(error) }, 'stand-in not woken')
   }

@@ -70,12 +70,12 @@ function syncAll(files) {
  * Makes the names in a folder lasting. Windows does so by itself and opens no folder.
  * @param {string} path
  */
-export function syncFolder(path) {
+function syncFolder(path) {
   if (process.platform !== 'win32') syncPath(path)
 }
 
 /** @param {string} path of a file or, but for Windows, a folder */
-export function syncPath(path) {
+function syncPath(path) {
   const handle = openSync(path, 'r')
   try {
     fsyncSync(handle)
