@@ -88,7 +88,10 @@ export class Engine implements Statements {
       this.#writes++
       end()
     }
-    this.#sync ??= this.#syncSoon()
+    this.#sync ??= this.#others().then(() => {
+      this.#sync = null
+      return this.#syncNow()
+    })
     await this.#sync
     return result
   }
@@ -130,19 +133,19 @@ export class Engine implements Statements {
     }
   }
 
-  async #syncSoon(): Promise<void> {
+  /** Resolves when no other transaction is about to end, or when waiting for it would take as long as a sync. */
+  async #others(): Promise<void> {
     const until = performance.now() + this.#syncTook
-    for (
-      let left = this.#syncTook;
-      left > 0 && (this.#transaction || this.#waiting > 0);
-      left = until - performance.now()
-    ) {
+    for (let left = this.#syncTook; left > 0 && (this.#transaction || this.#waiting > 0); ) {
       await (this.#transaction ? Promise.race([this.#transaction, setTimeout(left)]) : setImmediate())
+      left = until - performance.now()
     }
-    this.#sync = null
+  }
+
+  async #syncNow(): Promise<void> {
     const began = performance.now()
-    // A transaction with a number is on the disk when it ends, and all before it with it.
-    await this.#exec('select pg_current_xact_id()')
+    // A transaction that wrote something is on the disk when it ends, and all before it with it.
+    await this.#exec("select pg_logical_emit_message(true, 'sync', '')")
     this.#syncTook = performance.now() - began
   }
 
