@@ -11,8 +11,12 @@ export class StationHost {
   private readonly waiting = new Map<number, (answer: StationAnswer) => void>()
   private count = 0
 
-  constructor() {
-    this.child = fork(ENTRY, { execArgv: ['--import', 'tsx'], stdio: ['ignore', 'inherit', 'inherit', 'ipc'] })
+  constructor(env: NodeJS.ProcessEnv = {}) {
+    this.child = fork(ENTRY, {
+      env: { ...process.env, ...env },
+      execArgv: ['--import', 'tsx'],
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    })
     this.child.on('message', (answer: StationAnswer) => this.waiting.get(answer.id)?.(answer))
   }
 

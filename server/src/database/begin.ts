@@ -3,10 +3,12 @@ import { join } from 'node:path'
 import { Engine } from './engine/engine.ts'
 import { lockDataFolder } from './lock.ts'
 import { createDatabase } from './template.ts'
+import { checkFolder } from './whole.ts'
 
 /** A database on its way: its engine starts in a thread of its own. */
 export interface BegunDatabase {
   engine: Engine
+  path: string
   /** Gives the data folder free. */
   unlock: () => void
 }
@@ -24,11 +26,12 @@ export function beginDatabase(folder: string): Promise<BegunDatabase> {
 }
 
 async function begin(folder: string): Promise<BegunDatabase> {
-  const unlock = lockDataFolder(folder)
+  const unlock = await lockDataFolder(folder)
   try {
     const path = join(folder, 'database')
-    if (!existsSync(path)) await createDatabase(path)
-    return { engine: new Engine(path), unlock }
+    if (existsSync(path)) checkFolder(path)
+    else await createDatabase(path)
+    return { engine: new Engine(path), path, unlock }
   } catch (error) {
     unlock()
     throw error

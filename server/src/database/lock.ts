@@ -1,6 +1,7 @@
-import { closeSync, mkdirSync, openSync, readFileSync, rmSync, writeSync } from 'node:fs'
+import { closeSync, openSync, readFileSync, rmSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
 import { StartProblem } from '../problem.ts'
+import { makeFolderLasting } from './lasting.ts'
 
 /** When a process started, in kernel ticks: tells a process from a later one with the same number. null where unknown. */
 function startedAt(pid: number): string | null {
@@ -27,10 +28,10 @@ export function isAlive(pid: number, started: string | null = null): boolean {
  * @returns a function that gives the folder free
  * @throws StartProblem when another process has it, or when it cannot be written
  */
-export function lockDataFolder(folder: string): () => void {
+export async function lockDataFolder(folder: string): Promise<() => void> {
   const path = join(folder, 'owner.lock')
   try {
-    mkdirSync(folder, { recursive: true })
+    await makeFolderLasting(folder)
     for (let attempt = 0; attempt < 2; attempt++) {
       try {
         const file = openSync(path, 'wx')

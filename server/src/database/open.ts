@@ -5,6 +5,7 @@ import { type BegunDatabase, beginDatabase } from './begin.ts'
 import type { Engine } from './engine/engine.ts'
 import * as schema from './schema.ts'
 import { MIGRATIONS } from './template.ts'
+import { cannotOpen, checkTables, checkVersion } from './whole.ts'
 
 export type Database = PgliteDatabase<typeof schema> & { $client: Engine }
 export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0]
@@ -16,14 +17,18 @@ export interface OpenDatabase {
 
 /** Brings the tables of a database up to date that is on its way. @throws StartProblem when its folder cannot be had */
 export async function openDatabase(begun: Promise<BegunDatabase>): Promise<OpenDatabase> {
-  const { engine, unlock } = await begun
+  const { engine, path, unlock } = await begun
   const close = async () => {
     await engine.close().finally(unlock)
   }
   try {
-    await engine.ready
+    await engine.ready.catch((error: Error) => {
+      throw cannotOpen(path, error.message)
+    })
     // Of the library's interface the query builder uses what the engine has.
     const db = drizzle(engine as unknown as PGlite, { schema }) as unknown as Database
+    await checkTables(db, path)
+    await checkVersion(db, path)
     await migrate(db, { migrationsFolder: MIGRATIONS })
     return { db, close }
   } catch (error) {

@@ -1,10 +1,11 @@
 import { spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { StartProblem } from '../problem.ts'
+import { copyLasting, renameLasting } from './lasting.ts'
 import { isAlive } from './lock.ts'
 
 const CREATE = fileURLToPath(new URL('./create.ts', import.meta.url))
@@ -52,7 +53,7 @@ async function make(path: string): Promise<string> {
   const status = await new Promise((resolve) => maker.once('exit', resolve))
   if (status !== 0) throw failed()
   try {
-    renameSync(draft, path)
+    await renameLasting(draft, path)
   } catch (error) {
     rmSync(draft, { recursive: true, force: true })
     // Another process was faster: its template is as good.
@@ -69,14 +70,11 @@ function clearAbandonedDrafts(): void {
   }
 }
 
-/** Puts an empty database at a path: a copy beside the final name, renamed when it is whole. @throws StartProblem */
+/** Puts an empty database at a path, whole or not at all. @throws StartProblem */
 export async function createDatabase(path: string): Promise<void> {
   const template = await prepareTemplate()
-  const draft = `${path}.new`
   try {
-    rmSync(draft, { recursive: true, force: true })
-    cpSync(template, draft, { recursive: true })
-    renameSync(draft, path)
+    await copyLasting(template, path)
   } catch {
     throw new StartProblem(`The database could not be made in ${path}. Is there room on the disk?`)
   }

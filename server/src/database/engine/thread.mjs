@@ -32,7 +32,14 @@ const SETTINGS = {
   shared_buffers: '32MB',
 }
 
+/** What PostgreSQL said last of something that ended it. */
+let lastWords = ''
+
 const database = new PGlite({
+  onStderr: (line) => {
+    lastWords = /(?:FATAL|PANIC): +(.*)/.exec(line)?.[1] ?? lastWords
+    return false
+  },
   fs: new DurableFiles(workerData.path),
   // As the library has it, but that it syncs.
   startParams: [
@@ -64,5 +71,7 @@ port.on('message', async (/** @type {Call} */ asked) => {
     port.postMessage({ id: asked.id, error: { message, ...JSON.parse(JSON.stringify(more)) } })
   }
 })
-await database.waitReady
+await database.waitReady.catch((/** @type {Error} */ error) => {
+  throw new Error(lastWords || error.message)
+})
 port.postMessage({ ready: true })
