@@ -40,7 +40,8 @@ class DiskFile {
     this.lasting.copy(left)
     for (const sector of this.dirty) {
       const from = sector * SECTOR
-      if (from < left.length && (all || kept(sector))) this.now.copy(left, from, from, Math.min(from + SECTOR, left.length, this.size))
+      if (from < left.length && (all || kept(sector)))
+        this.now.copy(left, from, from, Math.min(from + SECTOR, left.length, this.size))
     }
     return left
   }

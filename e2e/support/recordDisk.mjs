@@ -56,9 +56,13 @@ const patched = {
     if (!handles.has(fd)) return real.writeSync(fd, data, .../** @type {[any]} */ (rest))
     const [offset = 0, length = data.length - offset, position] = rest
     if (typeof data === 'string') data = Buffer.from(data)
-    const written = typeof rest[0] === 'number' ? real.writeSync(fd, data, offset, length, position) : real.writeSync(fd, data)
+    const written =
+      typeof rest[0] === 'number' ? real.writeSync(fd, data, offset, length, position) : real.writeSync(fd, data)
     // Lock files are written without a position, from their beginning.
-    note({ op: 'write', fd, at: position ?? 0, length: written }, Buffer.from(data.buffer, data.byteOffset + offset, written))
+    note(
+      { op: 'write', fd, at: position ?? 0, length: written },
+      Buffer.from(data.buffer, data.byteOffset + offset, written),
+    )
     return written
   },
   fsyncSync(/** @type {number} */ fd) {

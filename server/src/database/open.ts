@@ -25,10 +25,10 @@ export async function openDatabase(begun: Promise<BegunDatabase>): Promise<OpenD
     await engine.ready.catch((error: Error) => {
       throw cannotOpen(path, error.message)
     })
+    await checkTables(engine, path)
+    await checkVersion(engine, path)
     // Of the library's interface the query builder uses what the engine has.
     const db = drizzle(engine as unknown as PGlite, { schema }) as unknown as Database
-    await checkTables(db, path)
-    await checkVersion(db, path)
     await migrate(db, { migrationsFolder: MIGRATIONS })
     return { db, close }
   } catch (error) {

@@ -1,8 +1,7 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
-import { sql } from 'drizzle-orm'
 import { StartProblem } from '../problem.ts'
-import type { Database } from './open.ts'
+import type { Engine } from './engine/engine.ts'
 import { MIGRATIONS } from './template.ts'
 
 /** What every database of the engine has from the first day on; an empty folder is easily lost when copying. */
@@ -37,8 +36,7 @@ const ALWAYS_THERE = [
 const PAGE = 8192
 const MOST_NAMED = 3
 
-const WHAT_TO_DO =
-  'Nothing was changed. Put the whole folder back from a copy, or set FRUSTUM_DATA to another folder.'
+const WHAT_TO_DO = 'Nothing was changed. Put the whole folder back from a copy, or set FRUSTUM_DATA to another folder.'
 
 const notWhole = (path: string, missing: readonly string[]) => {
   const more = missing.length > MOST_NAMED ? ` and ${missing.length - MOST_NAMED} more` : ''
@@ -60,9 +58,9 @@ export function checkFolder(path: string): void {
 }
 
 /** Looks for the file of each table and index. @throws StartProblem where one is missing or cut short */
-export async function checkTables(db: Database, path: string): Promise<void> {
-  const { rows } = await db.execute<{ file: string }>(
-    sql`select pg_relation_filepath(oid) as file from pg_class where relkind in ('r', 'i', 't', 'm', 'S')`,
+export async function checkTables(engine: Engine, path: string): Promise<void> {
+  const { rows } = await engine.query<{ file: string }>(
+    "select pg_relation_filepath(oid) as file from pg_class where relkind in ('r', 'i', 't', 'm', 'S')",
   )
   const whole = (file: string) => {
     const known = statSync(join(path, file), { throwIfNoEntry: false })
@@ -73,13 +71,13 @@ export async function checkTables(db: Database, path: string): Promise<void> {
 }
 
 /** @throws StartProblem when a newer version of Frustum has changed the tables already */
-export async function checkVersion(db: Database, path: string): Promise<void> {
-  const { rows } = await db.execute<{ known: string | null }>(
-    sql`select to_regclass('drizzle.__drizzle_migrations')::text as known`,
+export async function checkVersion(engine: Engine, path: string): Promise<void> {
+  const { rows } = await engine.query<{ known: string | null }>(
+    "select to_regclass('drizzle.__drizzle_migrations')::text as known",
   )
   if (!rows[0]?.known) return
-  const { rows: made } = await db.execute<{ last: string | null }>(
-    sql`select max(created_at) as last from drizzle.__drizzle_migrations`,
+  const { rows: made } = await engine.query<{ last: string | null }>(
+    'select max(created_at) as last from drizzle.__drizzle_migrations',
   )
   const journal = JSON.parse(readFileSync(join(MIGRATIONS, 'meta', '_journal.json'), 'utf8')) as {
     entries: readonly { when: number }[]
