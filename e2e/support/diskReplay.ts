@@ -70,6 +70,18 @@ export class DiskReplay {
     private readonly rootPath: string,
   ) {}
 
+  /** Where each thing that was done ends in the record. */
+  static ends(record: Buffer): number[] {
+    const ends: number[] = []
+    for (let at = 0; at < record.length; ) {
+      const lineEnd = record.indexOf(10, at)
+      const { length = 0 } = JSON.parse(record.toString('utf8', at, lineEnd)) as { length?: number }
+      at = lineEnd + 1 + length
+      ends.push(at)
+    }
+    return ends
+  }
+
   /** Plays on up to this many bytes of the record: what is only half written down by then has not happened. */
   playTo(end: number): void {
     while (this.at < end) {

@@ -1,4 +1,4 @@
-import { existsSync } from 'node:fs'
+import { existsSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { Engine } from './engine/engine.ts'
 import { lockDataFolder } from './lock.ts'
@@ -31,6 +31,8 @@ async function begin(folder: string): Promise<BegunDatabase> {
     const path = join(folder, 'database')
     if (existsSync(path)) checkFolder(path)
     else await createDatabase(path)
+    // Of a process that was cut off, perhaps half written: that there is no other one is known by the folder's own lock.
+    rmSync(join(path, 'postmaster.pid'), { force: true })
     return { engine: new Engine(path), path, unlock }
   } catch (error) {
     unlock()
