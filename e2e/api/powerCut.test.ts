@@ -77,7 +77,10 @@ it('what was acknowledged is there after a power cut at any instant, and the dat
   const cuts = spans
     .flatMap(([from, to, share]) => {
       const within = ends.filter((end) => end > from && end <= to)
-      return Array.from({ length: Math.round(share * CUTS) }, () => within[Math.floor(random.uniform() * within.length)] as number)
+      return Array.from(
+        { length: Math.round(share * CUTS) },
+        () => within[Math.floor(random.uniform() * within.length)] as number,
+      )
     })
     .toSorted((a, b) => a - b)
   const disk = new DiskReplay(written, folder)

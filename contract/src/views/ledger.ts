@@ -35,6 +35,8 @@ export interface LedgerRow {
   asLeft: Quantity | null
   adjusted: boolean
   corrections: number
+  /** Whether its record holds what this version cannot read. */
+  unreadable: boolean
 }
 
 export interface ImportReport {

@@ -4,13 +4,14 @@ import {
   type ClosedVisit,
   type FindingCode,
   resultFindings,
-  type VisitEntry,
 } from '@frustum/core'
 import { and, asc, gt, inArray, isNotNull, lte, max, sql } from 'drizzle-orm'
 import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, visitEntries, visits } from '../database/schema.ts'
 import { openVisit } from '../records/openVisit.ts'
+import { orIfUnreadable } from '../records/readable.ts'
+import { withoutTrace } from '../records/withoutTrace.ts'
 import type { earlierInstallations, Installed } from '../sensors.ts'
 
 /** A closed visit as the record has it, for the health of its sensor. */
@@ -98,10 +99,6 @@ async function readingsByVisit(db: Database): Promise<ReadingsByVisit> {
 }
 
 const isCaptured = sql`${visitEntries.entry} ->> 'type' = 'captured'`
-/** Traces are most of a record and say nothing here. */
-const withoutTrace = sql<VisitEntry>`jsonb_set(${visitEntries.entry}, '{reading,trace}', '[]')`.mapWith(
-  visitEntries.entry,
-)
 
 async function readSince(db: Database, { newest: from, readings: known }: ReadSoFar, to: number): Promise<ReadSoFar> {
   const entries = await db
@@ -125,7 +122,7 @@ export async function findingsOf(
 ): Promise<readonly FindingCode[] | null> {
   if (findings) return findings
   return derived(db, `findings of ${id}`, [], async () => {
-    const { procedure, progress } = await openVisit(db, null, id, now, at)
-    return resultFindings(procedure, progress.evidence)
+    const opened = await orIfUnreadable(openVisit(db, null, id, now, at), null)
+    return opened && resultFindings(opened.procedure, opened.progress.evidence)
   })
 }

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { type OpenDatabase, openDatabaseIn } from './open.ts'
-import { isNumber, orMissing, orNull, recordOf, shapeOf } from './parsedJson.ts'
+import { isNumber, listOf, orMissing, orNull, recordOf, shapeOf } from './parsedJson.ts'
 import { solutionLots, trips } from './schema.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'frustum-columns-'))
@@ -48,11 +48,19 @@ describe('structured values', () => {
   })
 })
 
-it('checks say what a value is, from the inside out', () => {
+it('checks say where a value is wrong, and what is wrong there', () => {
   const point = shapeOf({ at: isNumber, note: orMissing(orNull(isNumber)) })
-  expect([{ at: 1 }, { at: 1, note: null, more: 'kept' }].map(point)).toEqual([true, true])
-  expect([null, [], { at: '1' }, { at: Number.NaN }, { at: 1, note: 'x' }].map(point)).toEqual(
-    Array.from({ length: 5 }, () => false),
-  )
-  expect([{}, { zero: -3 }, { zero: null }].map(recordOf(isNumber))).toEqual([true, true, false])
+  expect([{ at: 1 }, { at: 1, note: null, more: 'kept' }].map(point)).toEqual([null, null])
+  expect([null, [], {}, { at: '1' }, { at: Number.NaN }, { at: 1, note: 'x' }].map(point)).toEqual([
+    ' is no set of values',
+    ' is no set of values',
+    'at is missing',
+    'at is no number',
+    'at is no number',
+    'note is no number',
+  ])
+  expect([{}, { zero: -3 }, { zero: null }].map(recordOf(isNumber))).toEqual([null, null, 'zero is no number'])
+  const course = shapeOf({ course: listOf(point) })
+  expect(course({ course: [{ at: 1 }, { at: null }] })).toBe('course[2].at is no number')
+  expect(course({ course: 7 })).toBe('course is no list')
 })

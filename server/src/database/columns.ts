@@ -10,8 +10,12 @@ import {
   WORKING_PRACTICES,
   type WorkingPractices,
 } from '@frustum/core'
+import { customType } from 'drizzle-orm/pg-core'
 import {
+  anyOf,
+  type Check,
   isFlag,
+  isList,
   isNumber,
   isOneOf,
   isText,
@@ -30,17 +34,15 @@ export const findingCodes = parsedJson<readonly FindingCode[]>('list of findings
 
 export const textList = parsedJson<readonly string[]>('list of texts', listOf(isText))
 
-export const deviceSetting = parsedJson<DeviceSetting>(
-  'setting of a device',
-  shapeOf({
-    compensation: orMissing(shapeOf({ law: isText })),
-    display: orMissing(isText),
-    factoryCell: orMissing(isFlag),
-    reference: orMissing(isText),
-    ion: orMissing(isText),
-    expects: orMissing(isOneOf('activity', 'concentration')),
-  }),
-)
+export const checkDeviceSetting = shapeOf({
+  compensation: orMissing(shapeOf({ law: isText })),
+  display: orMissing(isText),
+  factoryCell: orMissing(isFlag),
+  reference: orMissing(isText),
+  ion: orMissing(isText),
+  expects: orMissing(isOneOf('activity', 'concentration')),
+})
+export const deviceSetting = parsedJson<DeviceSetting>('setting of a device', checkDeviceSetting)
 
 export const linkSettings = parsedJson<LinkSettings | null>(
   'way to a device',
@@ -65,12 +67,10 @@ export const workingPractices = parsedJson<WorkingPractices>(
   ),
 )
 
-const isFormValue = (value: unknown) => isText(value) || isNumber(value) || isFlag(value)
+const isFormValue = anyOf(isText, isNumber, isFlag)
 
-export const visitSettings = parsedJson<VisitSettings>(
-  'choice of standards',
-  shapeOf({ standards: recordOf(isText), opening: recordOf(isFormValue) }),
-)
+export const checkVisitSettings = shapeOf({ standards: recordOf(isText), opening: recordOf(isFormValue) })
+export const visitSettings = parsedJson<VisitSettings>('choice of standards', checkVisitSettings)
 
 export const calibrationParameters = parsedJson<CalibrationParameters>('calibration', recordOf(isNumber))
 
@@ -85,7 +85,7 @@ const isReading = shapeOf({
   temperature: isNumber,
   shown: isNumber,
   stability: shapeOf({ state: isText, seconds: isNumber }),
-  trace: Array.isArray,
+  trace: isList,
   standard: orMissing(shapeOf({ code: isText, value: isNumber, lot: orNull(isText) })),
 })
 const isStep = { step: isText }
@@ -113,7 +113,29 @@ const ENTRIES: Record<VisitEntry['type'], ReturnType<typeof shapeOf>> = {
   abandoned: shapeOf({ reason: isText }),
 }
 
-export const visitEntry = parsedJson<VisitEntry>('entry of a record', (value) => {
+/** What is wrong with an entry of a record, and where; null when it is one that this version reads. */
+export const checkEntry: Check = (value) => {
   const { type } = (value ?? {}) as { type?: string }
-  return type !== undefined && Object.hasOwn(ENTRIES, type) && ENTRIES[type as VisitEntry['type']](value)
+  if (type === undefined || !Object.hasOwn(ENTRIES, type)) return 'type is none that is known'
+  return ENTRIES[type as VisitEntry['type']](value)
+}
+
+/** An entry that this version cannot read, as it stands in the database. */
+export interface UnreadableEntry {
+  type: 'unreadable'
+  why: string
+  as: unknown
+}
+
+/**
+ * One that cannot be read is handed on as such: it must not take down what else is asked for with it. What needs the
+ * whole record asks for `readableLines`.
+ */
+export const visitEntry = customType<{ data: VisitEntry | UnreadableEntry; driverData: unknown }>({
+  dataType: () => 'jsonb',
+  toDriver: (value) => JSON.stringify(value),
+  fromDriver: (value) => {
+    const why = checkEntry(value)
+    return why === null ? (value as VisitEntry) : { type: 'unreadable', why, as: value }
+  },
 })

@@ -1,5 +1,6 @@
 import { modelOf, type SensorKind, standardOf } from '@frustum/core'
 import Papa from 'papaparse'
+import { checkEntry } from '../database/columns.ts'
 import type { Database } from '../database/open.ts'
 import { exportRecords } from './exportRecords.ts'
 
@@ -34,7 +35,9 @@ export async function exportCsv(db: Database, id: string | null): Promise<string
       adjusted: observed ? observed.adjusted : '',
       corrections: (v.corrections as { text: string }[]).map((c) => c.text).join(' | '),
     }
-    const captured = (v.entries as { at: string; entry: CapturedLine }[]).filter((e) => e.entry.type === 'captured')
+    const captured = (v.entries as { at: string; entry: CapturedLine }[]).filter(
+      ({ entry }) => entry.type === 'captured' && checkEntry(entry) === null,
+    )
     if (captured.length === 0) return [common]
     return captured.map(({ at, entry: { step, reading } }) => ({
       ...common,

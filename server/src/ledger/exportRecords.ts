@@ -46,6 +46,12 @@ export function without<T extends object>(row: T, ...keys: string[]): Record<str
   return Object.fromEntries(Object.entries(plain(row)).filter(([key]) => !keys.includes(key)))
 }
 
+/** A line as the file has it; one that cannot be read goes out as it stands. */
+export const entryRecord = (row: typeof table.visitEntries.$inferSelect) => {
+  const entry = row.entry.type === 'unreadable' ? row.entry.as : row.entry
+  return without({ ...row, entry }, 'id', 'visitId')
+}
+
 /** All closed visits, or one. */
 export async function exportRecords(db: Database, id: string | null): Promise<RecordsDocument> {
   const [site] = await db.select().from(table.sites)
@@ -111,7 +117,7 @@ export async function exportRecords(db: Database, id: string | null): Promise<Re
       closedAt: (visit.closedAt ?? visit.startedAt).toISOString(),
       outcome: visit.outcome ?? 'done',
       findings: visit.findings,
-      entries: (entries.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId')),
+      entries: (entries.get(visit.id) ?? []).map(entryRecord),
       calibrations: (calibrations.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId', 'installationId')),
       observations: (observations.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId', 'installationId')),
       corrections: (noted.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId')),

@@ -3,17 +3,77 @@ import type { ImportReport } from '@frustum/contract'
 import { procedures, type SensorKind, sensorKinds } from '@frustum/core'
 import { and, asc, eq } from 'drizzle-orm'
 import { array, mixed, number, object, string, ValidationError } from 'yup'
+import { checkDeviceSetting, checkEntry, checkVisitSettings } from '../database/columns.ts'
 import type { Database, Transaction } from '../database/open.ts'
+import { holds, isFlag, isNumber, isOneOf, isText, listOf, orNull, recordOf, shapeOf } from '../database/parsedJson.ts'
 import * as table from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { sensorBySerial } from '../sensors.ts'
-import { type PositionRecord, type RecordsDocument, type VisitRecord, without } from './exportRecords.ts'
+import { entryRecord, type PositionRecord, type RecordsDocument, type VisitRecord } from './exportRecords.ts'
 
 const instant = () =>
   string()
     .required()
     .test('instant', 'No instant.', (v) => !Number.isNaN(Date.parse(v ?? '')))
 const rows = () => array(mixed<Record<string, unknown>>().required()).required()
+
+const isInstant = holds((v) => typeof v === 'string' && !Number.isNaN(Date.parse(v)), 'instant')
+const parameters = recordOf(isNumber)
+
+/** What the rows of a file must be for the database to hold them, and for every page to read them. */
+const checkContents = shapeOf({
+  positions: listOf(
+    shapeOf({
+      position: shapeOf({
+        spot: isText,
+        processValue: isNumber,
+        processTemperature: isNumber,
+        tolerance: isNumber,
+        floorDays: isNumber,
+        ceilingDays: isNumber,
+        cautions: listOf(isText),
+      }),
+      device: shapeOf({
+        name: isText,
+        shows: isOneOf('signal', 'value'),
+        writable: isFlag,
+        setting: checkDeviceSetting,
+      }),
+    }),
+  ),
+  visits: listOf(
+    shapeOf({
+      settings: checkVisitSettings,
+      entries: listOf(shapeOf({ seq: isNumber, at: isInstant, operator: isText, entry: checkEntry })),
+      calibrations: listOf(
+        shapeOf({
+          at: isInstant,
+          characteristic: parameters,
+          uncertainty: parameters,
+          adopted: isFlag,
+          baseline: isFlag,
+        }),
+      ),
+      observations: listOf(
+        shapeOf({
+          at: isInstant,
+          asFound: orNull(isNumber),
+          asLeft: isNumber,
+          uncertainty: isNumber,
+          fouling: orNull(isNumber),
+          adjusted: isFlag,
+        }),
+      ),
+      corrections: listOf(shapeOf({ at: isInstant, operator: isText, text: isText })),
+    }),
+  ),
+})
+
+const unreadable = (why: string) =>
+  new Problem(400, 'unreadable-records', why, {
+    detail: 'Nothing was taken in.',
+    hint: 'Choose a JSON file that was exported from a Ledger.',
+  })
 
 const documentSchema = object({
   format: mixed<'frustum-records'>()
@@ -65,11 +125,10 @@ export async function importRecords(db: Database, body: unknown): Promise<Import
     await documentSchema.validate(body, { strict: true })
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error
-    throw new Problem(400, 'unreadable-records', error.message, {
-      detail: 'Nothing was taken in.',
-      hint: 'Choose a JSON file that was exported from a Ledger.',
-    })
+    throw unreadable(error.message)
   }
+  const wrong = checkContents(body)
+  if (wrong !== null) throw unreadable(`The file is not whole: ${wrong}.`)
   const document = body as RecordsDocument
   const report: ImportReport = { added: 0, known: 0, refused: [] }
   await db.transaction(async (tx) => {
@@ -100,10 +159,7 @@ async function contradiction(tx: Transaction, visit: VisitRecord): Promise<strin
     .from(table.visitEntries)
     .where(eq(table.visitEntries.visitId, visit.id))
     .orderBy(asc(table.visitEntries.seq))
-  const same = isDeepStrictEqual(
-    entries.map((r) => without(r, 'id', 'visitId')),
-    visit.entries,
-  )
+  const same = isDeepStrictEqual(entries.map(entryRecord), visit.entries)
   return same ? null : 'A visit of this number is here already, with another record. The one that is here stays.'
 }
 

@@ -16,7 +16,7 @@ import {
   signedQuantity,
   type VisitState,
 } from '@frustum/core'
-import { asc, count, desc, eq, isNotNull, lt } from 'drizzle-orm'
+import { asc, count, desc, eq, inArray, isNotNull, lt } from 'drizzle-orm'
 import { standardQuantity } from '../../../core/src/procedures/words.ts'
 import type { Database } from '../database/open.ts'
 import {
@@ -31,6 +31,8 @@ import {
 } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { openVisit } from '../records/openVisit.ts'
+import { readable } from '../records/readable.ts'
+import { withoutTrace } from '../records/withoutTrace.ts'
 import { driftHistory } from '../sensors.ts'
 import { visitView } from '../visits/view.ts'
 
@@ -54,6 +56,10 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
       (c) => [c.id, c.n],
     ),
   )
+  const unreadable = await unreadableVisits(
+    db,
+    rows.map((r) => r.visit.id),
+  )
   return rows.map(({ visit, position, place, sensor, drift }) => {
     const { unit, decimals } = modelOf(position.kind).errorScale
     const error = (value: number) => signedQuantity(value, unit, decimals)
@@ -70,8 +76,18 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
       asLeft: drift ? error(drift.asLeft) : null,
       adjusted: drift?.adjusted ?? false,
       corrections: corrected.get(visit.id) ?? 0,
+      unreadable: unreadable.has(visit.id),
     }
   })
+}
+
+/** Which of these visits have a line that this version cannot read. */
+async function unreadableVisits(db: Database, ids: readonly string[]): Promise<ReadonlySet<string>> {
+  const lines = await db
+    .select({ id: visitEntries.visitId, entry: withoutTrace })
+    .from(visitEntries)
+    .where(inArray(visitEntries.visitId, [...ids]))
+  return new Set(lines.flatMap(({ id, entry }) => (entry.type === 'unreadable' ? [id] : [])))
 }
 
 /** One visit as a page: everything that was read, concluded, decided and said. */
@@ -84,7 +100,7 @@ export async function recordOf(db: Database, id: string, now: number): Promise<R
   // Names of steps that were on the ladder at any time, those of earlier rounds included.
   const steps = new Map<string, Step>()
   lines.forEach((_, i) => {
-    const part = lines.slice(0, i + 1).map((l) => ({ at: l.at.getTime(), entry: l.entry }))
+    const part = opened.lines.slice(0, i + 1)
     for (const { step } of reduceVisit(procedure, setup, opened.row.startedAt.getTime(), part).steps)
       steps.set(step.key, step)
   })
@@ -99,8 +115,8 @@ export async function recordOf(db: Database, id: string, now: number): Promise<R
       seq: l.seq,
       at: l.at.getTime(),
       operator: l.operator,
-      entry: l.entry,
-      sentence: entrySentence(l.entry, steps, evidence),
+      entry: readable(l),
+      sentence: entrySentence(readable(l), steps, evidence),
     })),
     points: pointsOf(
       evidence,

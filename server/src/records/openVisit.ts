@@ -5,6 +5,7 @@ import { visitEntries, visits } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
 import { type Installed, installedById } from '../sensors.ts'
+import { readable } from './readable.ts'
 import { setupOf } from './setup.ts'
 
 type VisitRow = typeof visits.$inferSelect
@@ -24,7 +25,7 @@ export interface OpenedVisit extends VisitSnapshot {
 
 /**
  * @param at where its sensor is installed, when that is known already
- * @throws Problem 404
+ * @throws Problem 404; UnreadableRecord
  */
 export async function openVisit(
   db: Database,
@@ -48,7 +49,7 @@ export async function openVisit(
   const snapshot = { procedure: procedureOf(row.procedure), setup, startedAt: row.startedAt.getTime() }
   return withLines(
     { ...snapshot, row, installed, actions: new Set(entries.flatMap((e) => e.actionId ?? [])) },
-    entries.map((e) => ({ at: e.at.getTime(), entry: e.entry })),
+    entries.map((e) => ({ at: e.at.getTime(), entry: readable(e) })),
   )
 }
 

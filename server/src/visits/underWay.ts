@@ -4,6 +4,8 @@ import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { visitEntries, visits } from '../database/schema.ts'
 import { openVisit } from '../records/openVisit.ts'
+import { orIfUnreadable } from '../records/readable.ts'
+import { installedById } from '../sensors.ts'
 
 /** An open visit and where it stands. */
 export interface VisitUnderWay {
@@ -23,13 +25,15 @@ export async function visitsUnderWay(db: Database, now: number): Promise<VisitUn
     .groupBy(visits.id)
   return Promise.all(
     rows.map(async ({ row, lines }) => {
-      const standing = await derived(db, `standing of ${row.id}`, [lines], () => standingOf(db, row.id, now))
+      const standing = await derived(db, `standing of ${row.id}`, [lines], () => standingOf(db, row, now))
       return { row, ...standing }
     }),
   )
 }
 
-async function standingOf(db: Database, id: string, now: number): Promise<Omit<VisitUnderWay, 'row'>> {
-  const { installed, progress } = await openVisit(db, null, id, now)
-  return { position: installed.position.code, current: progress.current, waiting: progress.waiting }
+async function standingOf(db: Database, row: VisitUnderWay['row'], now: number): Promise<Omit<VisitUnderWay, 'row'>> {
+  const installed = await installedById(db, row.installationId)
+  const opened = await orIfUnreadable(openVisit(db, null, row.id, now, installed), null)
+  const { current = null, waiting = null } = opened?.progress ?? {}
+  return { position: installed.position.code, current, waiting }
 }

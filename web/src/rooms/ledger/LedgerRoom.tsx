@@ -88,6 +88,7 @@ export function LedgerRoom() {
                 <td className="pr-4 font-mono whitespace-nowrap">{r.asLeft ? text(r.asLeft) : '–'}</td>
                 <td className="pr-4">
                   {r.outcome === 'abandoned' ? 'ended' : r.adjusted ? 'adjusted' : 'left alone'}
+                  {r.unreadable && <span className="font-bold"> · cannot be read</span>}
                   {r.corrections > 0 && <span className="font-bold"> · {plural(r.corrections, 'correction')}</span>}
                 </td>
                 <td className="whitespace-nowrap">{r.operator}</td>
