@@ -119,7 +119,7 @@ export { commissioningFields, RETIREMENT_CAUSES } from './procedures/lifeCycle.t
 export type * from './procedures/procedure.ts'
 export type * from './procedures/setup.ts'
 export type * from './procedures/step.ts'
-export { errorQuantity, shownQuantity, signalQuantity, standardLabel } from './procedures/words.ts'
+export { errorQuantity, shownQuantity, signalQuantity, standardLabel, standardQuantity } from './procedures/words.ts'
 export {
   type PracticeTopic,
   stopwatchOf,

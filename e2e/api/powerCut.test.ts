@@ -4,14 +4,15 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import type { LedgerRow } from '@frustum/contract'
 import { randomStream } from '@frustum/core'
-import { openDatabaseIn } from '@frustum/server/database'
+import { beginDatabase } from '@frustum/server/begin'
+import { openDatabase } from '@frustum/server/database'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { heavy } from '../../core/src/testing/heavy.ts'
 import { DiskReplay } from '../support/diskReplay.ts'
 import { StationHost } from '../support/stationHost.ts'
 
 const RECORDER = fileURLToPath(new URL('../support/recordDisk.mjs', import.meta.url))
-const CUTS = heavy(6, 200)
+const CUTS = heavy(20, 200)
 /** Who write at the same time, and how often each. */
 const WRITERS = 4
 const WRITES = heavy(15, 60)
@@ -85,16 +86,25 @@ it('what was acknowledged is there after a power cut at any instant, and the dat
     .toSorted((a, b) => a - b)
   const disk = new DiskReplay(written, folder)
   const lost: string[] = []
-  for (const [n, at] of cuts.entries()) {
-    disk.playTo(at)
+  const leftBy = (n: number) => {
     const left = join(work, `left-${n}`)
+    disk.playTo(cuts[n] as number)
     disk.cut(left, n % 2 === 0 ? null : random)
-    const { db, close } = await openDatabaseIn(left)
+    return left
+  }
+  let left = leftBy(0)
+  for (const [n, at] of cuts.entries()) {
+    const opened = left
+    const begun = beginDatabase(opened)
+    await begun
+    // While its engine starts in its thread, the next one is written.
+    if (n + 1 < cuts.length) left = leftBy(n + 1)
+    const { db, close } = await openDatabase(begun)
     const { rows } = await db.$client.query<{ text: string }>('select text from corrections')
     const there = new Set(rows.map((r) => r.text))
     for (const { text, by } of acknowledged) if (by <= at && !there.has(text)) lost.push(`${text}, cut ${n} at ${at}`)
     await close()
-    rmSync(left, { recursive: true })
+    rmSync(opened, { recursive: true })
   }
   expect(lost).toEqual([])
 })

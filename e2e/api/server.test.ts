@@ -136,6 +136,15 @@ describe('what the server refuses', () => {
     expect((await start('WH-pH-2', 'ph-two-point', other)).id).toBe(visit.id)
   })
 
+  it('begun six times at once, or by several at once, it is one visit', async () => {
+    const begun = await Promise.all(
+      Array.from({ length: 6 }, (_, i) =>
+        start('CH-pH-1', 'ph-check', { clientId: randomUUID(), operator: i % 2 ? 'S. Osk' : 'T. Quillan' }),
+      ),
+    )
+    expect(new Set(begun.map((visit) => visit.id)).size).toBe(1)
+  })
+
   it('keeps a step from being done twice, or out of turn', async () => {
     const visit = await start('WH-pH-3')
     const both = await Promise.all([1, 2].map(() => send(`/api/visits/${visit.id}/done`, { ...asker, step: 'hold' })))

@@ -21,6 +21,7 @@ test('the demo in real time: from Rounds to a reading that the judge calls stabl
   await main(page).click()
   await step(page, /read it as found/)
   await takeWhenStable(page)
+  await expect(page.getByRole('heading', { level: 2, name: /read it as found/ })).toBeHidden()
   await page.getByRole('button', { name: 'End without a result' }).click()
   await page.getByRole('button', { name: 'Called away' }).click()
   await page.getByRole('button', { name: 'End visit' }).click()

@@ -6,8 +6,8 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 
 /** A database of the first version, as it was written then: nothing of it may be lost by what came later. */
 
-const sql = (name: string) =>
-  readFileSync(fileURLToPath(new URL(`../../migrations/${name}.sql`, import.meta.url)), 'utf8')
+const sql = (name: string, type = 'sql') =>
+  readFileSync(fileURLToPath(new URL(`../../migrations/${name}.${type}`, import.meta.url)), 'utf8')
 const ID = 'a0e6a0e6-1111-4222-8333-444455556666'
 const reading = (millivolts: number, code?: string) => ({
   millivolts,
@@ -125,4 +125,24 @@ it('the half-done visit goes on at the step at which it stood, with every readin
     way: 'keyed',
     shownAfter: 7.02,
   })
+})
+
+it('of visits that were begun twice at once the newest goes on, the other ends and says why', async () => {
+  const newest = ID.replace('a0e6', 'b0e6')
+  await db.exec(`insert into visits (id, installation_id, procedure, settings, operator, started_at)
+    values ('${newest}', 1, 'ph-check', '{"standards": {}, "opening": {}}', 'S. Osk', '2026-02-02')`)
+  const later = (JSON.parse(sql('meta/_journal', 'json')) as { entries: { tag: string }[] }).entries.slice(2)
+  for (const { tag } of later)
+    for (const statement of sql(tag).split('--> statement-breakpoint')) await db.exec(statement)
+  expect(await rows('select id, outcome, closed_at is null as open from visits order by started_at')).toEqual([
+    { id: ID, outcome: 'abandoned', open: false },
+    { id: newest, outcome: null, open: true },
+  ])
+  expect(await rows(`select entry from visit_entries where visit_id = '${ID}' order by seq desc limit 1`)).toEqual([
+    { entry: { type: 'abandoned', reason: 'Begun twice at once; the other visit goes on.' } },
+  ])
+  await expect(
+    db.exec(`insert into visits (id, installation_id, procedure, settings, operator, started_at)
+      values (gen_random_uuid(), 1, 'ph-check', '{}', 'S. Osk', now())`),
+  ).rejects.toThrow('one_open_visit')
 })

@@ -213,7 +213,10 @@ export const visits = pgTable(
     holderName: text('holder_name'),
     heldSince: instant('held_since'),
   },
-  (t) => [index('visits_by_installation').on(t.installationId, t.startedAt)],
+  (t) => [
+    index('visits_by_installation').on(t.installationId, t.startedAt),
+    uniqueIndex('one_open_visit').on(t.installationId).where(sql`${t.closedAt} is null`),
+  ],
 )
 
 /** What happened in a visit, in order, never changed: steps done or skipped, captured points, decisions. */

@@ -14,10 +14,10 @@ import {
   shownQuantity,
   signalQuantity,
   signedQuantity,
+  standardQuantity,
   type VisitState,
 } from '@frustum/core'
 import { asc, count, desc, eq, inArray, isNotNull, lt } from 'drizzle-orm'
-import { standardQuantity } from '../../../core/src/procedures/words.ts'
 import type { Database } from '../database/open.ts'
 import {
   corrections,

@@ -43,11 +43,8 @@ export async function startVisit(db: Database, live: LiveValues, body: StartRequ
   const opening = procedure.baseline ? await readOpening(db, body) : {}
   const installed = procedure.baseline ? null : await installedAt(db, body.position)
   if (installed) {
-    const [open] = await db
-      .select()
-      .from(visits)
-      .where(and(eq(visits.installationId, installed.installation.id), isNull(visits.closedAt)))
-    if (open) return open.id
+    const open = await openVisitOf(db, installed.installation.id)
+    if (open) return open
   }
   const standards = checkStandards(procedure, body.standards)
   // What is found is an error of the device as it is now: a device that lost its numbers must be known to have.
@@ -62,6 +59,9 @@ export async function startVisit(db: Database, live: LiveValues, body: StartRequ
   const old = procedure.baseline ? await occupant(db, body.position) : null
   const proposed = old ? await proposedCauses(db, old.id, now.getTime()) : []
   return db.transaction(async (tx) => {
+    // Somebody else, or a second press, may have been faster while the device was asked.
+    const begun = installed && (await openVisitOf(tx, installed.installation.id))
+    if (begun) return begun
     const installationId = installed?.installation.id ?? (await commission(tx, body, opening, now, proposed))
     const [place] = await tx
       .select({ position: positions })
@@ -101,6 +101,14 @@ export async function startVisit(db: Database, live: LiveValues, body: StartRequ
     }
     return id
   })
+}
+
+async function openVisitOf(db: Database | Transaction, installationId: number): Promise<string | null> {
+  const [open] = await db
+    .select({ id: visits.id })
+    .from(visits)
+    .where(and(eq(visits.installationId, installationId), isNull(visits.closedAt)))
+  return open?.id ?? null
 }
 
 function checkStandards(procedure: Procedure, chosen: Record<string, string>): Record<string, string> {
@@ -151,11 +159,7 @@ async function commission(
   if (!position) throw notFound('position')
   const old = await occupant(tx, body.position)
   if (old) {
-    const [open] = await tx
-      .select({ id: visits.id })
-      .from(visits)
-      .where(and(eq(visits.installationId, old.id), isNull(visits.closedAt)))
-    if (open) {
+    if (await openVisitOf(tx, old.id)) {
       throw new Problem(409, 'visit-open', 'A visit at the old sensor is still open.', {
         hint: 'Finish or end that one first.',
       })
