@@ -42,7 +42,7 @@ export interface VisitRecord {
 const plain = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
 /** A row without the keys that only this database knows. */
-export function without<T extends object>(row: T, ...keys: string[]): Record<string, unknown> {
+function without<T extends object>(row: T, ...keys: string[]): Record<string, unknown> {
   return Object.fromEntries(Object.entries(plain(row)).filter(([key]) => !keys.includes(key)))
 }
 
