@@ -12,8 +12,13 @@ const AT_ONCE = 8
 export async function copyLasting(from: string, to: string): Promise<void> {
   const draft = `${to}.new`
   rmSync(draft, { recursive: true, force: true })
-  cpSync(from, draft, { recursive: true })
-  await renameLasting(draft, to)
+  try {
+    cpSync(from, draft, { recursive: true })
+    await renameLasting(draft, to)
+  } catch (error) {
+    rmSync(draft, { recursive: true, force: true })
+    throw error
+  }
 }
 
 /** Gives a folder that was just made its final name; it has it only when all that is in it is on the disk. */

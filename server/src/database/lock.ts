@@ -51,8 +51,11 @@ export async function lockDataFolder(folder: string): Promise<() => void> {
     }
   } catch (error) {
     if (error instanceof StartProblem) throw error
+    const { code = 'unknown reason' } = error as NodeJS.ErrnoException
     throw new StartProblem(
-      `The data folder ${folder} cannot be written (${(error as NodeJS.ErrnoException).code ?? 'unknown reason'}). Give it write permission, or set FRUSTUM_DATA to another folder.`,
+      code === 'ENOSPC'
+        ? `There is no room on the disk of the data folder ${folder}. Nothing was changed and nothing is lost. Make room and start again.`
+        : `The data folder ${folder} cannot be written (${code}). Give it write permission, or set FRUSTUM_DATA to another folder.`,
     )
   }
   throw new StartProblem(`The data folder ${folder} could not be locked. Try again.`)

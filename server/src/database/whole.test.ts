@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto'
-import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import fs, { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import { syncBuiltinESMExports } from 'node:module'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
-import { afterAll, beforeAll, expect, it } from 'vitest'
+import { afterAll, beforeAll, expect, it, vi } from 'vitest'
 import { StartProblem } from '../problem.ts'
 import { openDatabaseIn } from './open.ts'
 
@@ -86,4 +87,22 @@ it('a database that a newer version has changed is left to that version', async 
   )
   await close()
   expect(await refusal(folder)).toContain('was written by a newer version of Frustum than this one')
+})
+
+it('a full disk is said as such, and a copy that did not fit leaves nothing behind', async () => {
+  const full = (() => {
+    throw Object.assign(new Error('no space left on device'), { code: 'ENOSPC' })
+  }) as never
+  const folder = join(work, 'full')
+  const lock = vi.spyOn(fs, 'writeSync').mockImplementationOnce(full)
+  syncBuiltinESMExports()
+  expect(await refusal(folder)).toContain(`There is no room on the disk of the data folder ${folder}.`)
+  lock.mockRestore()
+  rmSync(join(folder, 'owner.lock'), { force: true })
+  const rename = vi.spyOn(fs, 'renameSync').mockImplementationOnce(full)
+  syncBuiltinESMExports()
+  expect(await refusal(folder)).toContain('could not be made')
+  rename.mockRestore()
+  syncBuiltinESMExports()
+  expect(readdirSync(folder)).toEqual([])
 })

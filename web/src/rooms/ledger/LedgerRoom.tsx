@@ -61,7 +61,7 @@ export function LedgerRoom() {
         <p className="py-8">{all.length === 0 ? 'No visit is closed yet.' : 'Nothing fits what you look for.'}</p>
       )}
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
-      <section className="overflow-x-auto" aria-label="Visits" tabIndex={0}>
+      <section className="overflow-x-auto" hidden={rows.length === 0} aria-label="Visits" tabIndex={0}>
         <table className="w-full min-w-190 text-left">
           <thead className="soft">
             <tr className="border-b border-base-300">
