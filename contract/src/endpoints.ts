@@ -62,6 +62,9 @@ const post =
 /** A file to be saved, or a calendar to be subscribed to. */
 const file = get<string>
 
+/** Names what is asked to be done: sent again under the same id, it is answered again and not done again. */
+export const ACTION_HEADER = 'Action-Id'
+
 /** Every address of the API, once. */
 export const ENDPOINTS = {
   site: get<SiteView>()('/api/site'),

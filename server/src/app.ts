@@ -6,6 +6,7 @@ import helmet from 'helmet'
 import type { Logger } from 'pino'
 import type { ServerContext } from './context.ts'
 import type { ServerExtension } from './extension.ts'
+import { doneOnce } from './http/doneOnce.ts'
 import { ledgerRoutes } from './ledger/routes.ts'
 import { planRoutes } from './plan/routes.ts'
 import { probeRoutes } from './probes/routes.ts'
@@ -25,6 +26,7 @@ interface AppParts {
 /** The whole HTTP side: only wired here; each capability has its routes in its own folder. */
 export function buildApp({ context, extensions, webFolder }: AppParts): Express {
   const app = express()
+  app.locals.doneOnce = doneOnce(context.db)
   app.disable('x-powered-by')
   app.use(
     helmet({

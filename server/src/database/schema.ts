@@ -5,6 +5,7 @@ import {
   doublePrecision,
   index,
   integer,
+  jsonb,
   pgTable,
   serial,
   text,
@@ -218,6 +219,14 @@ export const visits = pgTable(
     uniqueIndex('one_open_visit').on(t.installationId).where(sql`${t.closedAt} is null`),
   ],
 )
+
+/** What was asked for and done, by the id that whoever asked gave it: asked again, it is answered and not done again. */
+export const actions = pgTable('actions', {
+  id: uuid().primaryKey(),
+  at: instant('at').notNull(),
+  /** Null when the server was cut off after it was done and before it was answered. */
+  answer: jsonb(),
+})
 
 /** What happened in a visit, in order, never changed: steps done or skipped, captured points, decisions. */
 export const visitEntries = pgTable(

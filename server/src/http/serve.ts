@@ -1,7 +1,15 @@
-import type { AnswerOf, BodyOf, Endpoint, ParamsOf, SchemaOf } from '@frustum/contract'
+import {
+  ACTION_HEADER,
+  type AnswerOf,
+  type BodyOf,
+  type Endpoint,
+  type ParamsOf,
+  type SchemaOf,
+} from '@frustum/contract'
 import type { Request, Router } from 'express'
 import type { AnyObjectSchema } from 'yup'
-import { notFound } from '../problem.ts'
+import { notFound, Problem } from '../problem.ts'
+import type { DoneOnce } from './doneOnce.ts'
 import { readBody } from './validate.ts'
 
 interface Asked<E> {
@@ -43,8 +51,18 @@ export function accept<E extends Endpoint<string, unknown, unknown, 'POST'>>(
     const request = asked<E>(req)
     const found = await (typeof schema === 'function' ? schema(request.params) : schema)
     const body = found === null ? req.body : await readBody(found as AnyObjectSchema, req.body)
-    res.status(endpoint.status).json(await handle({ ...request, body }))
+    const answer = async () => handle({ ...request, body })
+    const id = actionOf(req)
+    res.status(endpoint.status).json(id ? await (req.app.locals.doneOnce as DoneOnce)(id, answer) : await answer())
   })
+}
+
+/** The id under which an action is to be done once; lines of a visit's record have their own, in the body. */
+function actionOf(req: Request): string | null {
+  const id = req.get(ACTION_HEADER)
+  if (id === undefined || req.body?.actionId !== undefined) return null
+  if (isUuid(id)) return id
+  throw new Problem(400, 'invalid', `${ACTION_HEADER} is no identifier.`, { detail: 'Nothing was recorded.' })
 }
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i

@@ -1,5 +1,6 @@
 import type { ProblemView } from '@frustum/contract'
 import {
+  ACTION_HEADER,
   type AnswerOf,
   addressOf,
   type BodyOf,
@@ -10,6 +11,7 @@ import {
 import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
 import { createApi, fetchBaseQuery, retry } from '@reduxjs/toolkit/query/react'
 import { followClock } from './clock.ts'
+import { newId } from './person.ts'
 import type { Acting, VisitAction } from './visitAction.ts'
 
 const base = fetchBaseQuery({ baseUrl: '/' })
@@ -24,9 +26,23 @@ const patient = retry(
   { maxRetries: 3 },
 )
 
+/** Ids of actions that were sent and not answered yet, by what was sent. */
+const unanswered = new Map<string, string>()
+
+/** An action that is pressed again, because its answer never came or has not come yet, is known by its id. */
+const act: typeof base = async (args, queryApi, extra) => {
+  const request = typeof args === 'string' ? { url: args } : args
+  const what = JSON.stringify(request)
+  const id = unanswered.get(what) ?? newId()
+  unanswered.set(what, id)
+  const answer = await base({ ...request, headers: { [ACTION_HEADER]: id } }, queryApi, extra)
+  if (answer.error?.status !== 'FETCH_ERROR') unanswered.delete(what)
+  return answer
+}
+
 /** Only reading is tried again by itself: an action is the operator's to repeat. */
 const query: typeof base = (args, queryApi, extra) =>
-  queryApi.type === 'query' ? patient(args, queryApi, extra) : base(args, queryApi, extra)
+  queryApi.type === 'query' ? patient(args, queryApi, extra) : act(args, queryApi, extra)
 
 /** What is sent to an endpoint that changes something: the parameters of its address and its body, in one object. */
 type Sent<E extends Endpoint> = ParamsOf<E> & BodyOf<E>

@@ -6,6 +6,12 @@ const THREAD = new URL('./thread.mjs', import.meta.url)
 
 type Answer = { ready: true } | { id: number; result: unknown } | { id: number; error: { message: string } }
 
+/** What is written together with what is asked for now, in the same transaction. */
+interface Companion {
+  wanted(): boolean
+  write(tx: Statements): Promise<void>
+}
+
 interface Statements {
   query<T>(sql: string, params?: unknown[], options?: QueryOptions): Promise<Results<T>>
   exec(sql: string): Promise<Results[]>
@@ -20,6 +26,7 @@ type Ended = Results & { command?: string }
  */
 export class Engine implements Statements {
   readonly ready: Promise<void>
+  companion: Companion | null = null
   readonly #thread: Worker
   readonly #pending = new Map<number, { resolve: (result: never) => void; reject: (why: Error) => void }>()
   #calls = 0
@@ -59,6 +66,7 @@ export class Engine implements Statements {
 
   query<T>(sql: string, params: unknown[] = [], options: QueryOptions = {}): Promise<Results<T>> {
     const reads = /^\s*select\b/i.test(sql)
+    if (!reads && this.companion?.wanted()) return this.transaction((tx) => tx.query<T>(sql, params, options))
     return this.#betweenTransactions(() => {
       const asked = () => this.#query<T>(sql, params, options)
       return reads ? asked() : this.#writing(asked)
@@ -78,7 +86,9 @@ export class Engine implements Statements {
     try {
       // The commit does not wait for the disk by itself: that is done once for all that end close together.
       await this.#exec('begin; set local synchronous_commit = off')
-      result = await work({ query: (...asked) => this.#query(...asked), exec: (sql) => this.#exec(sql) })
+      const tx: Statements = { query: (...asked) => this.#query(...asked), exec: (sql) => this.#exec(sql) }
+      result = await work(tx)
+      if (this.companion?.wanted()) await this.companion.write(tx)
       const [ended] = (await this.#exec('commit')) as Ended[]
       if (ended?.command === 'ROLLBACK') throw new Error('The transaction had failed; nothing of it was kept.')
     } catch (error) {
