@@ -5,7 +5,7 @@ import { lockDataFolder } from './lock.ts'
 import { createDatabase } from './template.ts'
 import { checkFolder } from './whole.ts'
 
-/** A database on its way: its engine starts in a thread of its own. */
+/** A database whose engine is starting, in a thread of its own. */
 export interface BegunDatabase {
   engine: Engine
   path: string

@@ -15,7 +15,7 @@ export interface OpenDatabase {
   close(): Promise<void>
 }
 
-/** Brings the tables of a database up to date that is on its way. @throws StartProblem when its folder cannot be had */
+/** Waits for a database to open and brings its tables up to date. @throws StartProblem when its folder cannot be had */
 export async function openDatabase(begun: Promise<BegunDatabase>): Promise<OpenDatabase> {
   const { engine, path, unlock } = await begun
   const close = async () => {
