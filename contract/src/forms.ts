@@ -67,4 +67,6 @@ export function formValues(
   return values
 }
 
-export const shownAfterFields = (bounds: TypedBounds) => object({ shownAfter: typedNumber(bounds) })
+/** What a display without a line shows after numbers were keyed in; the reason only once it was asked for. */
+export const shownAfterFields = (bounds: TypedBounds) =>
+  object({ shownAfter: typedNumber(bounds), why: string().trim().max(500, 'Keep the note under 500 characters.') })

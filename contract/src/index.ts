@@ -4,7 +4,14 @@ export * from './entries.ts'
 export * from './forms.ts'
 export * from './requests.ts'
 export * from './rules.ts'
-export { TEMPERATURE_BOUNDS, type TypedReadingFields, typedBounds, typedReadingFields } from './typedNumber.ts'
+export {
+  displayBounds,
+  TEMPERATURE_BOUNDS,
+  type TypedBounds,
+  type TypedReadingFields,
+  typedBounds,
+  typedReadingFields,
+} from './typedNumber.ts'
 export * from './views/bench.ts'
 export * from './views/ledger.ts'
 export * from './views/plan.ts'

@@ -42,10 +42,11 @@ describe('a typed reading', () => {
 })
 
 describe('bodies', () => {
-  it('asks for the shown value only where the numbers were keyed in', () => {
+  it('take a shown value where one was read off a display, and none where the line is asked', () => {
     expect(problems(applyBody(PH), { ...asker, way: 'link' })).toEqual({})
-    expect(problems(applyBody(PH), { ...asker, way: 'keyed' }).shownAfter).toMatch(/^Type the pH/)
+    expect(problems(applyBody(PH), { ...asker, way: 'keyed' })).toEqual({})
     expect(problems(applyBody(PH), { ...asker, way: 'keyed', shownAfter: '7,01' })).toEqual({})
+    expect(problems(applyBody(PH), { ...asker, way: 'keyed', shownAfter: '701' }).shownAfter).toMatch(/decimal mark/)
   })
 
   it('refuse what they do not know', () => {

@@ -118,14 +118,12 @@ export const typedReadingBody = (bounds: TypedBounds) =>
 export const applyBody = (bounds: TypedBounds) =>
   object({
     ...asker,
-    /** `link`: written by the program; `keyed`: the operator keyed it in and says what the device shows now. */
+    /** `link`: written by the program; `keyed`: the operator keyed it in, and a device with a line is asked for it. */
     way: mixed<'link' | 'keyed'>().oneOf(['link', 'keyed']).required(),
-    shownAfter: string().when('way', {
-      is: 'keyed',
-      // biome-ignore lint/suspicious/noThenProperty: this is the name that Yup gives the branch
-      then: () => typedNumber(bounds),
-      otherwise: (s) => s.optional(),
-    }),
+    /** What the display of a device without a line shows now. */
+    shownAfter: typedNumber(bounds, true),
+    /** Why that stands although it is not what it should be. */
+    why: reason().optional(),
   }).noUnknown()
 
 export const startTripBody = object({

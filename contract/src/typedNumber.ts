@@ -39,8 +39,14 @@ export const TEMPERATURE_BOUNDS = { what: 'temperature', low: -5, high: 110, uni
 
 /** The bounds of what a device shows, and so of what is typed. */
 export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'signal' | 'value'): TypedBounds {
-  const { model, signalDisplay } = kindOf(kind)
+  const { signalDisplay } = kindOf(kind)
   if (shows === 'signal' && signalDisplay) return { what: 'potential', ...signalDisplay }
+  return displayBounds(kind, device)
+}
+
+/** The bounds of the finished value that a device shows. */
+export function displayBounds(kind: SensorKind, device: DeviceSetting): TypedBounds {
+  const { model } = kindOf(kind)
   const { unit, decimals } = model.shownScale(device)
   const quantity = model.quantity(device)
   return {

@@ -119,7 +119,14 @@ export { commissioningFields, RETIREMENT_CAUSES } from './procedures/lifeCycle.t
 export type * from './procedures/procedure.ts'
 export type * from './procedures/setup.ts'
 export type * from './procedures/step.ts'
-export { errorQuantity, shownQuantity, signalQuantity, standardLabel, standardQuantity } from './procedures/words.ts'
+export {
+  displayed,
+  errorQuantity,
+  shownQuantity,
+  signalQuantity,
+  standardLabel,
+  standardQuantity,
+} from './procedures/words.ts'
 export {
   type PracticeTopic,
   stopwatchOf,
@@ -175,6 +182,7 @@ export * from './temperature/scales.ts'
 export * from './temperature/thermistor.ts'
 export * from './uncertainty/propagation.ts'
 export { arithmeticOf } from './visits/arithmetic.ts'
+export * from './visits/closedRecord.ts'
 export { knownAs, liveFinding } from './visits/liveFindings.ts'
 export { entrySentence } from './visits/recordSentences.ts'
 export * from './visits/visitReducer.ts'

@@ -161,7 +161,7 @@ it('is started, walked by hand, recorded, forecast, planned, poured from the She
   const [newest] = await ask<LedgerRow[]>('/api/ledger')
   expect(newest).toMatchObject({ position: 'TU-1', name: 'One formazin', asFound: { unit: 'FNU', signed: true } })
   const record = await ask<RecordView>(`/api/ledger/${newest?.id}`)
-  expect(record.points.map((p) => p.standard?.unit)).toContain('FNU')
+  expect(record.record.points.map((p) => p.standard?.value.unit)).toContain('FNU')
 
   const probe = await ask<ProbeView>('/api/probes/TU-1')
   expect(probe).toMatchObject({ kind: 'turbidity', processUnit: 'FNU' })

@@ -206,7 +206,16 @@ describe('a display-only sensor, by typed readings', () => {
     expect([silent.status, silent.body.code]).toEqual([400, 'note-needed'])
     await act('decide', { step: 'result', decision: 'adjust' })
     expect((await send<ProblemView>(`${at}/apply`, { ...asker, way: 'link' })).body.code).toBe('not-writable')
-    await act('apply', { way: 'keyed', shownAfter: '7.01' })
+    // Nothing was changed on the device: the second buffer still shows what it showed, or a number of another cup is typed.
+    for (const shownAfter of ['10.10', '4.01']) {
+      const otherwise = await send<ProblemView>(`${at}/apply`, { ...asker, way: 'keyed', shownAfter })
+      expect([otherwise.status, otherwise.body.code]).toEqual([409, 'shows-otherwise'])
+      expect(otherwise.body.message).toMatch(/with these numbers it should show pH\s10\.04/)
+    }
+    expect((await send<ProblemView>(`${at}/apply`, { ...asker, way: 'keyed' })).body.fields?.shownAfter).toMatch(
+      /display/,
+    )
+    await act('apply', { way: 'keyed', shownAfter: '10.04' })
     await type('verify', '7.01')
     await type('back', '7.95')
     await act('done', { step: 'release' })
@@ -229,8 +238,8 @@ describe('a display-only sensor, by typed readings', () => {
     expect((await Promise.all(answers)).map((a) => a.status)).toEqual([200, 200])
     await send(`/api/visits/${visit.id}/abandon`, { ...asker, reason: 'Called away' })
     const { body: record } = await send<RecordView>(`/api/ledger/${visit.id}`)
-    expect(record.lines.map((l) => l.entry.type)).toEqual(['done', 'abandoned'])
-    expect(Math.abs((record.lines[0]?.at ?? 0) - action.madeAt)).toBeLessThan(5)
+    expect(Object.values(record.entries).map((entry) => entry.type)).toEqual(['done', 'abandoned'])
+    expect(Math.abs((record.record.lines[0]?.at ?? 0) - action.madeAt)).toBeLessThan(5)
   })
 })
 
@@ -292,7 +301,7 @@ describe('other kinds, by typed readings and forms', () => {
     expect(refused.body.message).toBe('BR-pH-3 and BR-ORP-2 should come first.')
     const { body: visit } = await send('/api/visits', { ...request, standards, override: 'Only this is asked for' })
     const { body: record } = await send<RecordView>(`/api/ledger/${visit.id}`)
-    expect(record.lines[0]?.sentence).toMatch(/Went on although BR-pH-3, BR-ORP-2 first was the rule/)
+    expect(record.record.lines[0]?.sentence).toMatch(/Went on although BR-pH-3, BR-ORP-2 first was the rule/)
   })
 
   it('a sensor is retired with its cause, the position stands empty, and a new one begins with its own baseline', async () => {
@@ -356,13 +365,13 @@ describe('Shelf and Ledger', () => {
   it('a closed record is corrected beside, never over, and everything goes out and comes in again without loss', async () => {
     const { body: rows } = await send<LedgerRow[]>('/api/ledger')
     const id = rows[0]?.id ?? ''
-    const before = (await send<RecordView>(`/api/ledger/${id}`)).body.lines
+    const before = (await send<RecordView>(`/api/ledger/${id}`)).body.record
     const { body: corrected } = await send<RecordView>(`/api/ledger/${id}/corrections`, {
       operator: 'S. Osk',
       text: 'The thermometer was read in °F.',
     })
     expect(corrected.corrections.at(-1)?.text).toBe('The thermometer was read in °F.')
-    expect(corrected.lines).toEqual(before)
+    expect(corrected.record).toEqual(before)
 
     const { body: out } = await send<{ visits: { id: string; entries: unknown[] }[] }>('/api/ledger/export.json')
     expect(out.visits.length).toBeGreaterThan(200)

@@ -30,7 +30,7 @@ interface Line {
   entry: { type: string; reading?: { signal?: number } }
 }
 interface Exported {
-  visits: { id: string; entries: Line[]; settings: object; observations: object[] }[]
+  visits: { id: string; entries: Line[]; snapshot: object; record: object; observations: object[] }[]
 }
 const exported = async () => (await (await ask('/api/ledger/export.json')).json()) as Exported
 
@@ -39,7 +39,15 @@ it('a file with a part missing is refused whole, with the place and the reason',
     [(f) => delete capturedIn(f).entry.reading, /visits\[1\]\.entries\[\d+\]\.entry\.reading is missing\./],
     [(f) => delete capturedIn(f).entry.reading?.signal, /entry\.reading\.signal is missing\./],
     [(f) => Object.assign(capturedIn(f).entry, { type: 'dreamt' }), /entry\.type is none that is known\./],
-    [(f) => Object.assign(f.visits[0] ?? {}, { settings: {} }), /visits\[1\]\.settings\.standards is missing\./],
+    [
+      (f) => Object.assign(f.visits[0]?.snapshot ?? {}, { settings: {} }),
+      /visits\[1\]\.snapshot\.settings\.standards is missing\./,
+    ],
+    [
+      (f) => Object.assign(f.visits[0]?.record ?? {}, { points: [{}] }),
+      /visits\[1\]\.record\.points\[1\]\.step is missing\./,
+    ],
+    [(f) => Object.assign(capturedIn(f).entry, { version: 99 }), /entry\.version is newer than this program reads\./],
     [
       (f) => Object.assign(f.visits[1]?.observations[0] ?? {}, { asLeft: 'well' }),
       /visits\[2\]\.observations\[1\]\.asLeft is no number\./,
@@ -88,5 +96,5 @@ it('a record that cannot be read stands as such in its list and takes nothing el
   const after = await exported()
   expect(after.visits.slice(0, -1)).toEqual(before.visits.slice(0, -1))
   const kept = after.visits.at(-1)?.entries.find((e) => e.seq === line.seq)
-  expect(kept?.entry).toEqual({ type: 'captured', step: (line.entry as { step?: string }).step })
+  expect(kept?.entry).toEqual({ version: 2, type: 'captured', step: (line.entry as { step?: string }).step })
 })

@@ -123,7 +123,7 @@ export class Bench {
   }
 
   apply(characteristic: CalibrationParameters): this {
-    return this.add({ type: 'applied', way: 'link', characteristic, shownAfter: null })
+    return this.add({ type: 'applied', way: 'link', characteristic, readBack: characteristic, shownAfter: null })
   }
 
   take(early?: string): CapturedReading {

@@ -13,6 +13,7 @@ import { LiveValues } from './links/liveValues.ts'
 import { openLink } from './links/openLink.ts'
 import { StartProblem } from './problem.ts'
 import { recordReadings } from './readings/recorder.ts'
+import { completeRecords } from './records/complete.ts'
 import { overview } from './rounds/overview.ts'
 import { installedSensors } from './sensors.ts'
 import { VisitDesk } from './visits/desk.ts'
@@ -42,6 +43,7 @@ export async function startServer(
   const database = await openDatabase(begun)
   const { db } = database
   for (const extension of extensions) await extension.prepare?.({ db, clock })
+  await completeRecords(db)
 
   const live = new LiveValues(config.pollMs, log, clock)
   for (const { position, device } of await installedSensors(db)) {

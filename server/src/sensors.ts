@@ -28,7 +28,7 @@ import { notFound } from './problem.ts'
 /** A sensor where it is installed now, with all that stands around it. */
 export type Installed = Awaited<ReturnType<typeof installedSensors>>[number]
 
-const installedQuery = (db: Database) =>
+const installedQuery = (db: Database | Transaction) =>
   db
     .select({ installation: installations, position: positions, place: places, device: devices, sensor: sensors })
     .from(installations)
@@ -50,7 +50,7 @@ export async function installedAt(db: Database, code: string): Promise<Installed
   return found
 }
 
-export async function installedById(db: Database, installationId: number): Promise<Installed> {
+export async function installedById(db: Database | Transaction, installationId: number): Promise<Installed> {
   const [found] = await installedQuery(db).where(eq(installations.id, installationId))
   if (!found) throw notFound('sensor')
   return found
@@ -99,7 +99,7 @@ export async function calibrationInForce(
 }
 
 /** What the sensor was last found to be before an instant, whether or not the device took it over. */
-export async function lastFound(db: Database, installationId: number, before: Date) {
+export async function lastFound(db: Database | Transaction, installationId: number, before: Date) {
   const [last] = await db
     .select()
     .from(calibrations)
@@ -110,7 +110,10 @@ export async function lastFound(db: Database, installationId: number, before: Da
 }
 
 /** Drift observations by installation, oldest first. */
-export async function driftHistory(db: Database, ids: number[]): Promise<Map<number, DriftObservation[]>> {
+export async function driftHistory(
+  db: Database | Transaction,
+  ids: number[],
+): Promise<Map<number, DriftObservation[]>> {
   const rows = ids.length
     ? await db
         .select()
@@ -133,7 +136,7 @@ export async function driftHistory(db: Database, ids: number[]): Promise<Map<num
 
 /** How this sensor settled lately, oldest first: the prior of the judge of stability, and the seconds it took. */
 export async function pastSettling(
-  db: Database,
+  db: Database | Transaction,
   installationId: number,
   before: Date,
 ): Promise<{ signatures: SettlingSignature[]; seconds: number[] }> {
@@ -214,7 +217,7 @@ export async function emptyPositions(db: Database) {
 }
 
 /** The site's ways of working at an instant: a visit keeps those with which it began. */
-export async function practicesAt(db: Database, at: Date): Promise<WorkingPractices> {
+export async function practicesAt(db: Database | Transaction, at: Date): Promise<WorkingPractices> {
   const [last] = await db
     .select()
     .from(schoolChoices)

@@ -10,6 +10,7 @@ import type {
   Sentence,
   StabilityOpinion,
 } from '@frustum/core'
+import type { TypedBounds } from '../typedNumber.ts'
 
 /** What can be begun at a position, and what speaks against it. */
 export interface StartingView {
@@ -77,7 +78,9 @@ export interface VisitView extends Omit<BenchView, 'hazards' | 'asFound' | 'asLe
   deviceShows: 'signal' | 'value'
   setting: string
   scale: Scale
-  typing: { what: string; low: number; high: number; unit: string; decimals: number }
+  /** What the display takes on when numbers are keyed in. */
+  display: TypedBounds
+  typing: TypedBounds
   standards: Record<string, string>
   /** The lot to pour from at this step. */
   lot: LotOnStep | null

@@ -1,25 +1,25 @@
-import type { CapturedReading, Decision, Quantity, ResultView, Sentence, VisitEntry } from '@frustum/core'
-import type { VisitView } from './bench.ts'
+import type { CapturedReading, ClosedRecord, Quantity, VisitEntry, WorkDone } from '@frustum/core'
 
-export interface RecordLineView {
-  seq: number
-  at: number
-  operator: string
-  entry: VisitEntry
-  sentence: Sentence
-}
-
-/** A visit as one page. */
+/** A visit as one page, from what was written down when it was made. */
 export interface RecordView {
-  visit: VisitView
+  id: string
+  site: { name: string; timeZone: string }
+  position: string
+  place: string
+  spot: string
   serialNumber: string
   model: string
-  lines: RecordLineView[]
-  points: { label: string; reading: CapturedReading; signal: Quantity; shown: Quantity; standard: Quantity | null }[]
-  result: ResultView | null
-  decisions: { step: string; decision: Decision; proposed: Decision; note: string | null }[]
+  operator: string
+  startedAt: number
+  closedAt: number | null
+  outcome: 'done' | 'abandoned' | null
+  /** Whether what it was judged with was kept at its start, or found out later as well as could be. */
+  known: 'at its start' | 'later'
+  record: ClosedRecord
+  /** By the number of their line. */
+  entries: Record<number, VisitEntry>
+  readings: Record<number, CapturedReading>
   corrections: { at: number; operator: string; text: string }[]
-  drift: Sentence | null
 }
 
 export interface LedgerRow {
@@ -31,9 +31,11 @@ export interface LedgerRow {
   name: string
   operator: string
   outcome: 'done' | 'abandoned' | null
+  /** Null where it was ended without a result, and where its record cannot be read. */
+  work: WorkDone | null
   asFound: Quantity | null
+  /** Null where nothing was read after the last change. */
   asLeft: Quantity | null
-  adjusted: boolean
   corrections: number
   /** Whether its record holds what this version cannot read. */
   unreadable: boolean

@@ -18,6 +18,7 @@ const TANK: HealthSensor = {
 
 const reading = (ph: number, over: Partial<CapturedReading> = {}): CapturedReading => ({
   signal: PH.model.signalOf(ph, 25, SOUND, {}),
+  source: 'line',
   signalUncertainty: 0.3,
   temperature: 25,
   shown: ph,

@@ -1,9 +1,16 @@
 import type { StabilityReason, StabilityState } from '../stability/opinion.ts'
 import type { SettlingSignature } from '../stability/settlingSignature.ts'
 
+/**
+ * What was read of a reading, the rest being worked out from it: signal and display over a line; only what was typed
+ * by hand. Records of before this was noted do not say.
+ */
+export type ReadingSource = 'line' | 'signal-typed' | 'display-typed' | 'not-noted'
+
 /** A settled reading, as stored. */
 export interface CapturedReading {
-  /** In the signal unit of its kind; worked back through the calibration in force where the device shows values only. */
+  source: ReadingSource
+  /** In the signal unit of its kind; worked back through the calibration in force where only the display was read. */
   signal: number
   /** Half-width of its 95 % interval. */
   signalUncertainty: number
@@ -13,8 +20,8 @@ export interface CapturedReading {
   resistances?: { glass?: number; junction?: number }
   /** degC */
   temperature: number
-  /** What the device showed, in its own unit. */
-  shown: number
+  /** What the device showed, in its own unit, as it was read or typed; null where nobody read it. */
+  shown: number | null
   stability: { state: StabilityState; reason: StabilityReason; seconds: number; confidence: number }
   /** Set when taken before it was stable. */
   earlyReason?: string
@@ -29,5 +36,7 @@ export interface CapturedReading {
     expired: boolean
     openTooLong: boolean
     daysOver: number
+    /** The lot's own printed table, where it has one. */
+    lotTable?: { temperatures: readonly number[]; values: readonly number[] }
   }
 }

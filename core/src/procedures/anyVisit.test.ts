@@ -28,6 +28,7 @@ function readingOf(step: Step, { setup, model }: VisitState, random: RandomStrea
   const signal = wild ? 1e4 * random.normal() : ideal * (1 + 0.03 * random.normal()) + 3 * random.normal()
   return {
     signal,
+    source: 'line',
     signalUncertainty: Math.abs(random.normal()) + 0.05,
     temperature,
     shown: signal,
@@ -109,6 +110,7 @@ function act(procedure: Procedure, progress: Progress, step: Step, patience: num
         type: 'applied',
         way: 'link',
         characteristic: found?.characteristic ?? evidence.setup.activeCalibration,
+        readBack: null,
         shownAfter: null,
       }
     }

@@ -13,7 +13,7 @@ import { OutOfRange } from '../quantities/outOfRange.ts'
 import { celsius, difference, quantity, type Sentence, say } from '../quantities/sentence.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
 import type { Assessment, Figure, Observation, VisitState } from './procedure.ts'
-import { errorQuantity, shownQuantity, standardOfVisit } from './words.ts'
+import { displayed, errorQuantity, shownQuantity, standardOfVisit } from './words.ts'
 
 /** What calibrations of all kinds have in common: findings of their points, errors at the process value, the proposal. */
 
@@ -22,14 +22,18 @@ const NO_RESULT_CHOICES: readonly Decision[] = ['repeat', 'clean-and-recheck', '
 
 const isDone = (e: VisitState, key: string) => e.doneAt[key] !== undefined && e.skipped[key] === undefined
 
+/** A reading that was taken in a standard. */
+export type StandardReading = CapturedReading & Required<Pick<CapturedReading, 'standard'>>
+
 /** A point's reading with its standard, or null while it is not there. */
-export function pointReading(
-  e: VisitState,
-  key: string,
-): (CapturedReading & Required<Pick<CapturedReading, 'standard'>>) | null {
+export function pointReading(e: VisitState, key: string): StandardReading | null {
   const reading = e.readings[key]
   return reading?.standard ? { ...reading, standard: reading.standard } : null
 }
+
+/** The table by which the standard of a reading has its value; records of before it was kept with each have it by visit. */
+export const lotTableOf = (e: VisitState, { code, lotTable }: Required<CapturedReading>['standard']) =>
+  lotTable ?? Object.values(e.setup.standards).find((s) => s.code === code)?.lotTable
 
 /** Findings that every captured point may carry: its lot, taken early, slow to settle, tried again and again. */
 export function findingsOfReadings(e: VisitState, keys: readonly string[]): Finding[] {
@@ -231,7 +235,7 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
   if (!reading) return null
   const { error, uncertainty } = errorInStandard(e, reading)
   const right = expectedShown(e, reading.standard.value, reading.temperature)
-  const shown = shownQuantity(e, reading.shown)
+  const shown = shownQuantity(e, displayed(e, reading))
   const proposal = proposeAfterCheck(
     {
       shown,
@@ -246,7 +250,7 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
   return {
     figures: [
       {
-        label: `Shown in ${standardOfVisit(e, reading.standard.code).label}`,
+        label: `${reading.shown === null ? 'Worked out' : 'Shown'} in ${standardOfVisit(e, reading.standard.code).label}`,
         value: shown,
         note: say`${shownQuantity(e, right)} is right`,
       },
@@ -274,6 +278,7 @@ export function observeFrom(e: VisitState, result: Assessment | null): Observati
   return {
     asFound: result.asFoundError ?? result.errorNow,
     asLeft: left,
+    verified: !e.applied || pointReading(e, 'verify') !== null,
     uncertainty: result.uncertainty ?? e.setup.tolerance / 2,
     fouling: result.fouling,
     adjusted: e.applied !== null,

@@ -3,7 +3,7 @@ import { quantity, type Sentence, say } from '../quantities/sentence.ts'
 import type { Assessment, Observation, Procedure, VisitState } from './procedure.ts'
 import type { FieldSpec } from './step.ts'
 import { verdict } from './steps.ts'
-import { shownQuantity } from './words.ts'
+import { displayed, shownQuantity } from './words.ts'
 
 /** A comparison without any calibration: with the twin in the same water, a hand meter, a sample. */
 
@@ -75,7 +75,7 @@ function judge(e: VisitState): Assessment | null {
   const reading = e.readings.moment
   const list = others(e)
   if (!reading || list.length === 0) return null
-  const mine = { name: e.setup.position, value: reading.shown, uncertainty: ownUncertainty(e) }
+  const mine = { name: e.setup.position, value: displayed(e, reading), uncertainty: ownUncertainty(e) }
   const all = [mine, ...list]
   const agreement = compareResults(all)
   const named = all
@@ -135,10 +135,10 @@ function observe(e: VisitState): Observation | null {
       setup.activeCalibration,
       setup.device,
     )
-  const error = model.errorOf(core(reading.shown), core(best.value))
+  const error = model.errorOf(core(displayed(e, reading)), core(best.value))
   const uncertainty = Math.abs(model.errorOf(core(best.value + best.uncertainty), core(best.value)))
   if (uncertainty > setup.tolerance || setup.twins.some((t) => t.position === best.name)) return null
-  return { asFound: error, asLeft: error, uncertainty, fouling: null, adjusted: false }
+  return { asFound: error, asLeft: error, verified: true, uncertainty, fouling: null, adjusted: false }
 }
 
 export const COMPARE: Procedure = {
@@ -148,6 +148,7 @@ export const COMPARE: Procedure = {
   needs: 'Hand meter or kit',
   pours: {},
   roles: [],
+  version: 1,
   handsOnMinutes: 4,
   steps: (e) => [
     {

@@ -116,6 +116,7 @@ export const ELECTRONICS: Procedure = {
   needs: 'Simulator or decade box',
   pours: {},
   roles: [],
+  version: 1,
   handsOnMinutes: 15,
   steps: (e) => {
     const adjust = e.decisions['found-verdict']?.decision === 'adjust'

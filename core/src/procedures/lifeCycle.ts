@@ -32,6 +32,7 @@ export const RETIRE: Procedure = {
   needs: 'Waste bag',
   pours: {},
   roles: [],
+  version: 1,
   handsOnMinutes: 4,
   steps: (e) => [
     hold(e),
@@ -118,7 +119,9 @@ export function commissioning(base: Procedure): Procedure {
     observe: (e) => {
       const seen = base.observe(e)
       // Nothing is known of the time before: its own errors begin with this calibration.
-      return seen && { ...seen, asFound: null, fouling: null, asLeft: e.applied ? seen.asLeft : 0, adjusted: true }
+      if (!seen) return null
+      const left = e.applied ? { asLeft: seen.asLeft, verified: seen.verified } : { asLeft: 0, verified: false }
+      return { ...seen, ...left, asFound: null, fouling: null, adjusted: true }
     },
   }
 }

@@ -19,6 +19,24 @@ export interface StepDecision {
   note: string | null
 }
 
+/** What the device was given, and what was seen of it. */
+export interface GivenCalibration {
+  way: 'link' | 'keyed'
+  /** What the device computes with: as read back where there is a line, else as it was to be keyed in. */
+  characteristic: CalibrationParameters
+  /** As the device holds them; null where there is no line to ask. */
+  readBack: CalibrationParameters | null
+  /** As read off the display; null where nobody looked, or the line was asked instead. */
+  shownAfter: {
+    value: number
+    unit: string
+    /** Worked out for the sensor where it stood; null where nothing was known of that. */
+    should: number | null
+    /** Why it stands although it differs from what it should be. */
+    reason?: string
+  } | null
+}
+
 /** What has happened so far, as it counts now. */
 export interface VisitState {
   setup: Setup
@@ -36,7 +54,7 @@ export interface VisitState {
   /** How often each decision was made, those taken back included. */
   asked: Readonly<Partial<Record<Decision, number>>>
   /** What the device was given. */
-  applied: { characteristic: CalibrationParameters; way: 'link' | 'keyed'; shownAfter: number | null } | null
+  applied: GivenCalibration | null
   startedAt: number
 }
 
@@ -92,6 +110,8 @@ export interface ArithmeticLine {
 export interface Procedure {
   /** Stored in records. */
   id: string
+  /** One up whenever its steps or its judgement change: records say by which they were made. */
+  version: number
   name: string
   /** When to take this one, in a sentence. */
   summary: string
@@ -118,7 +138,10 @@ export interface Procedure {
 
 export interface Observation {
   asFound: number | null
+  /** What drift is computed from on; only what `verified` says so of was read. */
   asLeft: number
+  /** Whether `asLeft` comes of a reading after the last change, and not of the numbers that were given. */
+  verified: boolean
   uncertainty: number
   fouling: number | null
   adjusted: boolean
@@ -129,8 +152,8 @@ export interface LiveReading {
   /** Where the signal will end, as far as known. */
   signal: number
   temperature: number
-  /** As displayed now. */
-  shown: number
+  /** As displayed now; null where only the signal is read. */
+  shown: number | null
   /** Quick scatter of the signal. */
   noise: number
 }

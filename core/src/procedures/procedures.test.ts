@@ -15,6 +15,7 @@ const setup = (kind: SensorKind, id: string, change: Partial<Setup> = {}) => tes
 
 const reading = (signal: number, code?: string, value?: number): CapturedReading => ({
   signal,
+  source: 'line',
   signalUncertainty: 1,
   temperature: 22,
   shown: 7,

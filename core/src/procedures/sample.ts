@@ -40,6 +40,7 @@ export const SAMPLE: Procedure = {
   needs: 'Sample bottle, kit or laboratory',
   pours: {},
   roles: [],
+  version: 1,
   handsOnMinutes: 6,
   steps: (e) => [
     {
@@ -93,6 +94,7 @@ export const KNOWN_STANDARD: Procedure = {
   needs: '2 cups, light shield',
   pours: {},
   roles: [],
+  version: 1,
   handsOnMinutes: 12,
   steps: (e) => [
     hold(e),

@@ -8,7 +8,7 @@ import { celsius, exactly, say } from '../quantities/sentence.ts'
 import { calibrationResult, findingsOfReadings } from './assess.ts'
 import type { Assessment, SampleTraits, VisitState } from './procedure.ts'
 import type { FieldSpec } from './step.ts'
-import { errorQuantity, shownQuantity } from './words.ts'
+import { displayed, errorQuantity, shownQuantity } from './words.ts'
 
 /**
  * Correction by a sample that was taken at the sensor and measured elsewhere, minutes or days later. The correction is
@@ -141,8 +141,8 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
   }
   const figures = [
     {
-      label: 'Frozen at the sample',
-      value: shownQuantity(e, reading.shown),
+      label: reading.shown === null ? 'Worked out at the sample' : 'Frozen at the sample',
+      value: shownQuantity(e, displayed(e, reading)),
       note: say`${celsius(reading.temperature, 1)}`,
     },
     {

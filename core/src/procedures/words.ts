@@ -1,3 +1,5 @@
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import type { Standard } from '../measurement/standard.ts'
 import { difference, type Quantity, quantity, signedQuantity } from '../quantities/sentence.ts'
 import type { VisitState } from './procedure.ts'
@@ -25,6 +27,15 @@ export function standardQuantity(e: Pick<VisitState, 'kind' | 'model'>, code: st
 export function shownQuantity({ model, setup }: Pick<VisitState, 'model' | 'setup'>, shown: number): Quantity {
   const { unit, decimals } = model.shownScale(setup.device)
   return quantity(shown, unit, decimals)
+}
+
+/** What the display said of a reading: as it was read, or as it is worked out from the signal where nobody read it. */
+export function displayed(
+  { model, setup }: Pick<VisitState, 'model' | 'setup'>,
+  reading: Pick<CapturedReading, 'shown' | 'signal' | 'temperature'>,
+  calibration: CalibrationParameters = setup.activeCalibration,
+): number {
+  return reading.shown ?? model.toShown(reading.signal, reading.temperature, calibration, setup.device)
 }
 
 /** An error with its sign, or a width without. */

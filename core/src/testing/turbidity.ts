@@ -70,6 +70,7 @@ const ONE_POINT = calibrationProcedure(
     needs: '3 cups',
     pours: { first: 3 },
     roles: [CLEAR],
+    version: 1,
     handsOnMinutes: 9,
   },
   { points: ['first'], title: 'What the standard says', judge },
@@ -82,6 +83,7 @@ const CHECK: Procedure = {
   needs: '1 cup',
   pours: { first: 1 },
   roles: [CLEAR],
+  version: 1,
   handsOnMinutes: 3,
   steps: (e) => [
     hold(e),

@@ -86,6 +86,7 @@ function asCaptured(e: VisitState, step: Step, live: LiveReading & { uncertainty
     : null
   if (step.medium === 'standard' && value === null) return null
   return {
+    source: 'not-noted',
     signal: live.signal,
     signalUncertainty: live.uncertainty,
     temperature: live.temperature,

@@ -60,9 +60,10 @@ function unitSlip(e: VisitState, right: number, reading: LiveReading): Finding |
   const kind = e.kind.unitSlip(e.setup.device)
   if (!kind) return null
   const expected = nullIfOutOfRange(() => expectedShown(e, right, reading.temperature))
-  return expected === null || !(reading.shown > 0)
+  const { shown } = reading
+  return expected === null || shown === null || !(shown > 0)
     ? null
-    : nullIfOutOfRange(() => findUnitSlip(reading.shown, expected, kind))
+    : nullIfOutOfRange(() => findUnitSlip(shown, expected, kind))
 }
 
 /** A cup that holds another standard than the step says. */

@@ -1,4 +1,5 @@
 import { decisionInfinitive } from '../judgement/decision.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
 import type { VisitState } from '../procedures/procedure.ts'
 import type { FieldSpec, FormValue, Step } from '../procedures/step.ts'
@@ -18,9 +19,8 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
     case 'skipped':
       return `${name(entry.step)}: skipped, "${entry.reason}"`
     case 'captured': {
-      const { signal, shown, temperature, earlyReason } = entry.reading
-      const early = earlyReason ? `, taken early: "${earlyReason}"` : ''
-      return say`${name(entry.step)}: ${signalQuantity(state, signal)}, shows ${shownQuantity(state, shown)}, ${celsius(temperature)}${early}`
+      const early = entry.reading.earlyReason ? `, taken early: "${entry.reading.earlyReason}"` : ''
+      return say`${name(entry.step)}: ${readingSentence(entry.reading, state)}, ${celsius(entry.reading.temperature)}${early}`
     }
     case 'typed': {
       const at = exactly(entry.temperature, '°C')
@@ -58,6 +58,18 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
     case 'abandoned':
       return `Ended without a result: "${entry.reason}"`
   }
+}
+
+/** What was read, and what was only worked out from it. */
+function readingSentence({ source, signal, shown }: CapturedReading, state: VisitState): Sentence {
+  const worth = signalQuantity(state, signal)
+  if (shown === null) return say`${worth}`
+  const display = say`shows ${shownQuantity(state, shown)}`
+  // Where the display is the signal there is nothing to work out.
+  if (source === 'line' || state.kind.signalDisplay === null) return say`${worth}, ${display}`
+  return source === 'display-typed'
+    ? say`${display}, which is worth ${worth}`
+    : say`${worth}, ${display} (one of the two may have been worked out)`
 }
 
 /** What was typed into a field, under the name that stood beside it. */

@@ -1,8 +1,7 @@
 import type { Decision } from '../judgement/decision.ts'
 import { kindOf } from '../kinds/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
-import type { CalibrationParameters } from '../measurement/measurementModel.ts'
-import type { Procedure, StepDecision, VisitState } from '../procedures/procedure.ts'
+import type { GivenCalibration, Procedure, StepDecision, VisitState } from '../procedures/procedure.ts'
 import type { Setup } from '../procedures/setup.ts'
 import type { FormValues, Step } from '../procedures/step.ts'
 
@@ -16,10 +15,18 @@ export type VisitEntry =
   | { type: 'waiting'; step: string; minutes: number; shared: boolean }
   | { type: 'redo'; step: string; reason: string }
   | { type: 'decided'; step: string; decision: Decision; proposed: Decision; note: string | null }
-  | { type: 'applied'; way: 'link' | 'keyed'; characteristic: CalibrationParameters; shownAfter: number | null }
+  | ({ type: 'applied' } & GivenCalibration)
   | { type: 'overridden'; rule: string; reason: string }
   | { type: 'taken-over'; from: string }
   | { type: 'abandoned'; reason: string }
+
+/** What a visit is judged with, as it was when the visit began. */
+export interface VisitSnapshot {
+  procedure: Procedure
+  setup: Setup
+  /** Epoch ms. */
+  startedAt: number
+}
 
 export interface RecordLine {
   /** Epoch ms. */
@@ -125,7 +132,10 @@ class VisitReducer {
         this.decide(entry, at)
         break
       case 'applied':
-        this.applied = { characteristic: entry.characteristic, way: entry.way, shownAfter: entry.shownAfter }
+        {
+          const { type: _, ...given } = entry
+          this.applied = given
+        }
         this.finish('apply', at)
         break
       case 'overridden':
@@ -181,6 +191,21 @@ class VisitReducer {
       delete this.forms[step]
     }
   }
+}
+
+/** All steps that were on the ladder at any time, those of earlier rounds included, by key. */
+export function everyStep({ procedure, setup, startedAt }: VisitSnapshot, lines: readonly RecordLine[]) {
+  const fold = new VisitReducer(procedure, setup, startedAt)
+  const seen = new Map<string, Step>()
+  const look = () => {
+    for (const step of fold.steps()) seen.set(step.key, step)
+  }
+  look()
+  for (const line of lines) {
+    fold.apply(line)
+    look()
+  }
+  return seen
 }
 
 /** Plays a visit's record from the start. */

@@ -10,22 +10,13 @@ import type {
   StepDecision,
   VisitState,
 } from '../procedures/procedure.ts'
-import type { Setup } from '../procedures/setup.ts'
 import type { Step } from '../procedures/step.ts'
-import { errorQuantity, shownQuantity, signalQuantity } from '../procedures/words.ts'
+import { displayed, errorQuantity, shownQuantity, signalQuantity } from '../procedures/words.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import type { Quantity, Sentence } from '../quantities/sentence.ts'
 import type { Hazard } from '../standards/hazards.ts'
 import { arithmeticOf } from './arithmetic.ts'
-import { type Progress, type RecordLine, reduceVisit, type StepState } from './visitReducer.ts'
-
-/** What a visit is judged with, as it was when the visit began. */
-export interface VisitSnapshot {
-  procedure: Procedure
-  setup: Setup
-  /** Epoch ms. */
-  startedAt: number
-}
+import { type Progress, type RecordLine, reduceVisit, type StepState, type VisitSnapshot } from './visitReducer.ts'
 
 /** A step as it stands on the ladder. */
 export interface StepView {
@@ -68,8 +59,9 @@ export interface BenchView {
   beforeAndAfter: { before: Quantity; after: Quantity; jump: Quantity; odd: boolean } | null
   /** Hazards of the steps before the one at hand, and of that one. */
   hazards: { before: readonly Hazard[]; now: readonly Hazard[] }
-  /** Errors that the sensor's record gets. */
+  /** Error as found; null where nothing was read before the first change. */
   asFound: Quantity | null
+  /** Error as left; null where nothing was read after the last change. */
   asLeft: Quantity | null
 }
 
@@ -96,7 +88,7 @@ export function viewOfProgress(procedure: Procedure, progress: Progress): BenchV
     beforeAndAfter: beforeAndAfter(evidence, observed, progress.abandoned !== null),
     hazards: { before: steps.slice(0, at).flatMap((s) => s.step.hazards ?? []), now: current?.hazards ?? [] },
     asFound: observed?.asFound == null ? null : errorQuantity(evidence, observed.asFound),
-    asLeft: observed && errorQuantity(evidence, observed.asLeft),
+    asLeft: observed?.verified ? errorQuantity(evidence, observed.asLeft) : null,
   }
 }
 
@@ -125,7 +117,7 @@ function stepView(state: VisitState, { step, status, reason }: StepState): StepV
 /** In the process what is shown counts; in a standard the signal, where there is one. */
 function readQuantity(state: VisitState, inProcess: boolean, { signal, shown }: CapturedReading): Quantity {
   const showsSignal = state.setup.shows === 'signal' && state.kind.signalLeads
-  return inProcess || !showsSignal ? shownQuantity(state, shown) : signalQuantity(state, signal)
+  return shown !== null && (inProcess || !showsSignal) ? shownQuantity(state, shown) : signalQuantity(state, signal)
 }
 
 /** What an open verdict or result says, and what would be given to the device. */
@@ -166,16 +158,19 @@ function beforeAndAfter(
   const [before, after] = [state.readings['found-process'], state.readings.back]
   if (!before || !after) return null
   const { model, setup } = state
-  const value = (r: CapturedReading, calibration: CalibrationParameters) =>
-    nullIfOutOfRange(() => model.valueOf(r.signal, r.temperature, calibration, setup.device))
-  const was = value(before, setup.activeCalibration)
-  const is = value(after, state.applied?.characteristic ?? setup.activeCalibration)
+  const since = state.applied?.characteristic ?? setup.activeCalibration
+  const at = (r: CapturedReading, calibration: CalibrationParameters) =>
+    nullIfOutOfRange(() => ({
+      value: model.valueOf(r.signal, r.temperature, calibration, setup.device),
+      display: displayed(state, r, calibration),
+    }))
+  const [was, is] = [at(before, setup.activeCalibration), at(after, since)]
   if (was === null || is === null) return null
-  const jump = model.errorOf(is, was)
+  const jump = model.errorOf(is.value, was.value)
   const explained = observed ? observed.asLeft - (observed.asFound ?? observed.asLeft) : 0
   return {
-    before: shownQuantity(state, before.shown),
-    after: shownQuantity(state, after.shown),
+    before: shownQuantity(state, was.display),
+    after: shownQuantity(state, is.display),
     jump: errorQuantity(state, jump),
     odd: Math.abs(jump - explained) > 2 * setup.tolerance && !abandoned,
   }

@@ -44,6 +44,8 @@ export interface PastVisit {
   } | null
   observation: Observation | null
   findings: readonly FindingCode[] | null
+  setup: Setup
+  progress: Progress
 }
 
 const MINUTE = 60_000
@@ -163,6 +165,8 @@ class Player {
             }
           : null,
       findings: resultFindings(procedure, evidence),
+      setup,
+      progress,
       observation: observation && first ? { ...observation, asFound: null } : observation,
     }
   }
@@ -224,7 +228,10 @@ class Player {
       }),
     )
     const way = this.sensor.writable ? 'link' : 'keyed'
-    this.add({ type: 'applied', way, characteristic, shownAfter: null }, 1)
+    this.add(
+      { type: 'applied', way, characteristic, readBack: way === 'link' ? characteristic : null, shownAfter: null },
+      1,
+    )
   }
 
   private truth(): SensorTruth {
@@ -256,13 +263,23 @@ class Player {
       nullIfOutOfRange(() => model.toShown(read.signal, read.temperature, activeCalibration, setup.device)) ?? 0
     const { decimals } = model.shownScale(setup.device)
     const seconds = this.secondsToSettle(bath, preset.resolution, this.random.between(0.8, 1.2))
+    const typed = setup.shows === 'value' ? 'display-typed' : 'signal-typed'
+    const source = setup.linked ? 'line' : typed
+    const display = Number(shown.toFixed(decimals))
+    // Of a device that shows nothing else the signal is what its display is worth.
+    const signal =
+      source === 'display-typed'
+        ? (nullIfOutOfRange(() => model.fromShown(display, read.temperature, activeCalibration, setup.device)) ??
+          read.signal)
+        : read.signal
     return {
-      signal: read.signal,
+      source,
+      signal,
       signalUncertainty: 0.5 * preset.resolution,
       noise: this.truth().truth.noise,
       ...this.resistances(step, read.temperature),
       temperature: read.temperature,
-      shown: setup.shows === 'value' ? Number(shown.toFixed(decimals)) : shown,
+      shown: source === 'signal-typed' ? null : display,
       stability: {
         state: 'stable',
         reason: 'known',

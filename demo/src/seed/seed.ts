@@ -1,5 +1,22 @@
-import { DAY_MS, modelOf, nullIfOutOfRange, randomStream, simulateSensor } from '@frustum/core'
-import { type Database, tables as table } from '@frustum/server/extending'
+import {
+  DAY_MS,
+  modelOf,
+  nullIfOutOfRange,
+  procedureOf,
+  randomStream,
+  reduceVisit,
+  resultAt,
+  simulateSensor,
+} from '@frustum/core'
+import {
+  type Database,
+  factsOf,
+  installedSensors,
+  recordAfter,
+  snapshotOf,
+  storedAssessment,
+  tables as table,
+} from '@frustum/server/extending'
 import { isNotNull, sql } from 'drizzle-orm'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from '../pellwick.ts'
@@ -159,9 +176,40 @@ interface Played {
   random: ReturnType<typeof randomStream>
 }
 
+type PlaceFacts = ReturnType<typeof factsOf>
+
+/** What a visit of the day would have kept: what it was judged with, what was said, and what its record says. */
+function documentsOf(visit: PastVisit, facts: PlaceFacts, before: readonly PastVisit[]) {
+  const { setup, settings, entries, operator, progress, at } = visit
+  const procedure = procedureOf(visit.procedure)
+  const snapshot = snapshotOf(facts, { procedure, settings, setup, known: 'at its start' })
+  const assessments = new Map(
+    entries.flatMap(({ entry }, i) => {
+      if (entry.type !== 'decided') return []
+      const judged = resultAt(procedure, reduceVisit(procedure, setup, at, entries.slice(0, i)), entry.step)
+      return judged ? [[i, storedAssessment(entry.step, judged, 'at its start')] as const] : []
+    }),
+  )
+  const observed = before.findLast((v) => v.observation !== null)
+  const left = observed?.observation && { at: observed.at, asLeft: observed.observation.asLeft }
+  const lines = entries.map((line) => ({ ...line, operator }))
+  const record = recordAfter(left || undefined, { procedure, setup, startedAt: at, progress, lines, snapshot })
+  return { snapshot, assessments, record }
+}
+
 /** All visits and readings at once, by COPY: some forty thousand rows. */
 async function writeHistory(db: Database, played: readonly Played[], now: number): Promise<void> {
   const visits = played.flatMap(({ installationId, history }) => history.map((v) => ({ ...v, installationId })))
+  const [site] = await db.select().from(table.sites)
+  const facts = new Map((await installedSensors(db)).map((i) => [i.installation.id, factsOf(i, site)]))
+  const documents = new Map(
+    played.flatMap(({ installationId, history }) =>
+      history.map((visit, i) => [
+        visit.id,
+        documentsOf(visit, facts.get(installationId) as PlaceFacts, history.slice(0, i)),
+      ]),
+    ),
+  )
   const closing = (v: PastVisit) => new Date((v.entries.at(-1) as { at: number }).at)
   await copyRows(
     db,
@@ -176,6 +224,8 @@ async function writeHistory(db: Database, played: readonly Played[], now: number
       closedAt: closing(v),
       outcome: 'done' as const,
       findings: v.findings,
+      snapshot: documents.get(v.id)?.snapshot,
+      record: documents.get(v.id)?.record,
     })),
   )
   await copyRows(
@@ -188,6 +238,7 @@ async function writeHistory(db: Database, played: readonly Played[], now: number
         at: new Date(at),
         operator: v.operator,
         entry,
+        assessment: documents.get(v.id)?.assessments.get(i) ?? null,
       })),
     ),
   )

@@ -56,7 +56,7 @@ async function computeHealth(db: Database, now: number): Promise<Healths> {
   for (const i of installed) {
     const last = seen.get(i.installation.id)?.at(-1)
     if (!last) continue
-    last.codes = await findingsOf(db, last, { now, at: last.installationId === i.installation.id ? i : undefined })
+    last.codes = await findingsOf(db, last, last.installationId === i.installation.id ? i : undefined)
     // Only a device on a line can be asked what it holds.
     last.numbersChanged = i.device.link ? changed.has(i.installation.id) : null
   }

@@ -118,11 +118,11 @@ async function readSince(db: Database, { newest: from, readings: known }: ReadSo
 export async function findingsOf(
   db: Database,
   { id, findings }: ClosedVisitRow,
-  { now, at }: { now: number; at: Installed | undefined },
+  at: Installed | undefined,
 ): Promise<readonly FindingCode[] | null> {
   if (findings) return findings
   return derived(db, `findings of ${id}`, [], async () => {
-    const opened = await orIfUnreadable(openVisit(db, null, id, now, at), null)
+    const opened = await orIfUnreadable(openVisit(db, id, at), null)
     return opened && resultFindings(opened.procedure, opened.progress.evidence)
   })
 }

@@ -3,7 +3,6 @@ import {
   CAUSES,
   type CalibrationParameters,
   type Cause,
-  DECISIONS,
   type DeviceSetting,
   type FindingCode,
   type VisitEntry,
@@ -11,11 +10,10 @@ import {
   type WorkingPractices,
 } from '@frustum/core'
 import { customType } from 'drizzle-orm/pg-core'
+import { readEntry, writtenEntry } from './entryVersions.ts'
 import {
   anyOf,
-  type Check,
   isFlag,
-  isList,
   isNumber,
   isOneOf,
   isText,
@@ -49,10 +47,8 @@ export const linkSettings = parsedJson<LinkSettings | null>(
   orNull(shapeOf({ kind: isOneOf('modbus-tcp'), host: isText, port: isNumber, unit: isNumber })),
 )
 
-export const lotTable = parsedJson<LotTable | null>(
-  'table of a lot',
-  orNull(shapeOf({ temperatures: listOf(isNumber), values: listOf(isNumber) })),
-)
+export const checkLotTable = shapeOf({ temperatures: listOf(isNumber), values: listOf(isNumber) })
+export const lotTable = parsedJson<LotTable | null>('table of a lot', orNull(checkLotTable))
 
 /** Topics may be added later: those that are there must be known choices. */
 export const workingPractices = parsedJson<WorkingPractices>(
@@ -79,47 +75,6 @@ export const proposedCauses = parsedJson<readonly { cause: Cause; probability: n
   listOf(shapeOf({ cause: isOneOf(...CAUSES), probability: isNumber })),
 )
 
-const isReading = shapeOf({
-  signal: isNumber,
-  signalUncertainty: isNumber,
-  temperature: isNumber,
-  shown: isNumber,
-  stability: shapeOf({ state: isText, seconds: isNumber }),
-  trace: isList,
-  standard: orMissing(shapeOf({ code: isText, value: isNumber, lot: orNull(isText) })),
-})
-const isStep = { step: isText }
-const ENTRIES: Record<VisitEntry['type'], ReturnType<typeof shapeOf>> = {
-  done: shapeOf(isStep),
-  skipped: shapeOf({ ...isStep, reason: isText }),
-  captured: shapeOf({ ...isStep, reading: isReading }),
-  typed: shapeOf({ ...isStep, value: isNumber, temperature: isNumber }),
-  filled: shapeOf({ ...isStep, values: recordOf(isFormValue) }),
-  waiting: shapeOf({ ...isStep, minutes: isNumber, shared: isFlag }),
-  redo: shapeOf({ ...isStep, reason: isText }),
-  decided: shapeOf({
-    ...isStep,
-    decision: isOneOf(...DECISIONS),
-    proposed: isOneOf(...DECISIONS),
-    note: orNull(isText),
-  }),
-  applied: shapeOf({
-    way: isOneOf('link', 'keyed'),
-    characteristic: recordOf(isNumber),
-    shownAfter: orNull(isNumber),
-  }),
-  overridden: shapeOf({ rule: isText, reason: isText }),
-  'taken-over': shapeOf({ from: isText }),
-  abandoned: shapeOf({ reason: isText }),
-}
-
-/** What is wrong with an entry of a record, and where; null when it is one that this version reads. */
-export const checkEntry: Check = (value) => {
-  const { type } = (value ?? {}) as { type?: string }
-  if (type === undefined || !Object.hasOwn(ENTRIES, type)) return 'type is none that is known'
-  return ENTRIES[type as VisitEntry['type']](value)
-}
-
 /** An entry that this version cannot read, as it stands in the database. */
 export interface UnreadableEntry {
   type: 'unreadable'
@@ -133,9 +88,9 @@ export interface UnreadableEntry {
  */
 export const visitEntry = customType<{ data: VisitEntry | UnreadableEntry; driverData: unknown }>({
   dataType: () => 'jsonb',
-  toDriver: (value) => JSON.stringify(value),
+  toDriver: (value) => JSON.stringify(value.type === 'unreadable' ? value.as : writtenEntry(value)),
   fromDriver: (value) => {
-    const why = checkEntry(value)
-    return why === null ? (value as VisitEntry) : { type: 'unreadable', why, as: value }
+    const read = readEntry(value)
+    return 'entry' in read ? read.entry : { type: 'unreadable', why: read.why, as: value }
   },
 })

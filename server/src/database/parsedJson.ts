@@ -7,7 +7,7 @@ import { customType } from 'drizzle-orm/pg-core'
 export type Check = (value: unknown) => string | null
 
 /** Thrown when a row holds what no version of Frustum wrote there. */
-class DamagedRow extends Error {
+export class DamagedRow extends Error {
   constructor(what: string, why: string) {
     super(`The database holds no ${what} where there should be one (${why.trim()}). Nothing was changed.`)
     this.name = 'DamagedRow'

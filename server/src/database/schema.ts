@@ -25,6 +25,7 @@ import {
   visitSettings,
   workingPractices,
 } from './columns.ts'
+import { storedAssessment, storedRecord, visitSnapshot } from './recordColumns.ts'
 
 const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' })
 
@@ -210,6 +211,10 @@ export const visits = pgTable(
     outcome: text().$type<'done' | 'abandoned'>(),
     /** Codes of what its result found, as judged when it was closed; null in records from before they were kept. */
     findings: findingCodes(),
+    /** All that it is judged with, as it was when it began; null only until the start after an update. */
+    snapshot: visitSnapshot(),
+    /** What it says since it is closed. */
+    record: storedRecord(),
     holderClient: text('holder_client'),
     holderName: text('holder_name'),
     heldSince: instant('held_since'),
@@ -242,6 +247,8 @@ export const visitEntries = pgTable(
     entry: visitEntry().notNull(),
     /** The same for every try of one action. */
     actionId: uuid('action_id'),
+    /** What was said when it was decided so; null on lines that decide nothing. */
+    assessment: storedAssessment(),
   },
   (t) => [
     uniqueIndex('visit_entries_in_order').on(t.visitId, t.seq),
@@ -308,7 +315,9 @@ export const driftObservations = pgTable(
     visitId: uuid('visit_id').references(() => visits.id),
     at: instant('at').notNull(),
     asFound: doublePrecision('as_found'),
+    /** Computed from the numbers that were given where nothing was read after them. */
     asLeft: doublePrecision('as_left').notNull(),
+    verified: boolean().notNull().default(true),
     uncertainty: doublePrecision().notNull(),
     fouling: doublePrecision(),
     adjusted: boolean().notNull(),

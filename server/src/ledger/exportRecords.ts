@@ -1,38 +1,31 @@
-import { asc, eq, isNotNull } from 'drizzle-orm'
+import type { ClosedRecord } from '@frustum/core'
+import { and, asc, eq, inArray, isNotNull, sql } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
+import type { StoredSnapshot } from '../database/recordColumns.ts'
 import * as table from '../database/schema.ts'
 import { notFound } from '../problem.ts'
 
 /** The records of a site as one JSON document; docs/formats.md describes it. */
 export interface RecordsDocument {
   format: 'frustum-records'
-  version: 1
+  version: 2
   site: { name: string; timeZone: string }
-  positions: PositionRecord[]
+  /** When a sensor was taken away from a position, where it was. */
+  removals: { position: string; serialNumber: string; installedAt: string; removedAt: string }[]
   visits: VisitRecord[]
-}
-
-export interface PositionRecord {
-  code: string
-  place: { name: string; water: string }
-  position: Record<string, unknown>
-  device: Record<string, unknown>
 }
 
 export interface VisitRecord {
   id: string
-  position: string
-  sensor: { serialNumber: string; kind: string; model: string; isothermalPh: number }
-  installedAt: string
-  removedAt: string | null
   procedure: string
-  settings: unknown
   operator: string
   startedAt: string
   closedAt: string
   outcome: string
-  /** Missing in files of before they were kept. */
-  findings?: readonly string[] | null
+  findings: readonly string[] | null
+  snapshot: StoredSnapshot
+  /** Null where its lines cannot be read by the version that exported it. */
+  record: ClosedRecord | null
   entries: unknown[]
   calibrations: unknown[]
   observations: unknown[]
@@ -46,30 +39,25 @@ function without<T extends object>(row: T, ...keys: string[]): Record<string, un
   return Object.fromEntries(Object.entries(plain(row)).filter(([key]) => !keys.includes(key)))
 }
 
-/** A line as the file has it; one that cannot be read goes out as it stands. */
-export const entryRecord = (row: typeof table.visitEntries.$inferSelect) => {
-  const entry = row.entry.type === 'unreadable' ? row.entry.as : row.entry
-  return without({ ...row, entry }, 'id', 'visitId')
+/** Lines of records as the database has them: as they were written, not as this version reads them. */
+export const linesAsWritten = {
+  visitId: table.visitEntries.visitId,
+  seq: table.visitEntries.seq,
+  at: table.visitEntries.at,
+  operator: table.visitEntries.operator,
+  entry: sql<unknown>`${table.visitEntries.entry}`,
+  actionId: table.visitEntries.actionId,
+  assessment: table.visitEntries.assessment,
 }
+
+export const entryRecord = (row: { visitId: string }) => without(row, 'visitId')
 
 /** All closed visits, or one. */
 export async function exportRecords(db: Database, id: string | null): Promise<RecordsDocument> {
   const [site] = await db.select().from(table.sites)
   const rows = await db
-    .select({
-      visit: table.visits,
-      installation: table.installations,
-      sensor: table.sensors,
-      position: table.positions,
-      place: table.places,
-      device: table.devices,
-    })
+    .select()
     .from(table.visits)
-    .innerJoin(table.installations, eq(table.visits.installationId, table.installations.id))
-    .innerJoin(table.sensors, eq(table.installations.sensorId, table.sensors.id))
-    .innerJoin(table.positions, eq(table.installations.positionId, table.positions.id))
-    .innerJoin(table.places, eq(table.positions.placeId, table.places.id))
-    .innerJoin(table.devices, eq(table.installations.deviceId, table.devices.id))
     .where(id ? eq(table.visits.id, id) : isNotNull(table.visits.closedAt))
     .orderBy(asc(table.visits.startedAt), asc(table.visits.id))
   if (id && rows.length === 0) throw notFound('visit')
@@ -81,46 +69,67 @@ export async function exportRecords(db: Database, id: string | null): Promise<Re
     }
     return map
   }
-  const entries = by(await db.select().from(table.visitEntries).orderBy(asc(table.visitEntries.seq)))
+  const entries = by(await db.select(linesAsWritten).from(table.visitEntries).orderBy(asc(table.visitEntries.seq)))
   const calibrations = by(await db.select().from(table.calibrations).orderBy(asc(table.calibrations.id)))
   const observations = by(await db.select().from(table.driftObservations).orderBy(asc(table.driftObservations.id)))
   const noted = by(await db.select().from(table.corrections).orderBy(asc(table.corrections.id)))
-  const positions = new Map<string, PositionRecord>()
-  for (const { position, place, device } of rows) {
-    positions.set(position.code, {
-      code: position.code,
-      place: { name: place.name, water: place.water },
-      position: without(position, 'id', 'placeId', 'code'),
-      device: without(device, 'id'),
-    })
-  }
   return plain({
     format: 'frustum-records' as const,
-    version: 1 as const,
+    version: 2 as const,
     site: { name: site?.name ?? 'Your site', timeZone: site?.timeZone ?? 'UTC' },
-    positions: [...positions.values()].sort((a, b) => a.code.localeCompare(b.code)),
-    visits: rows.map(({ visit, installation, sensor, position }) => ({
-      id: visit.id,
-      position: position.code,
-      sensor: {
-        serialNumber: sensor.serialNumber,
-        kind: sensor.kind,
-        model: sensor.model,
-        isothermalPh: sensor.isothermalPh,
-      },
-      installedAt: installation.installedAt.toISOString(),
-      removedAt: installation.removedAt?.toISOString() ?? null,
-      procedure: visit.procedure,
-      settings: visit.settings,
-      operator: visit.operator,
-      startedAt: visit.startedAt.toISOString(),
-      closedAt: (visit.closedAt ?? visit.startedAt).toISOString(),
-      outcome: visit.outcome ?? 'done',
-      findings: visit.findings,
-      entries: (entries.get(visit.id) ?? []).map(entryRecord),
-      calibrations: (calibrations.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId', 'installationId')),
-      observations: (observations.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId', 'installationId')),
-      corrections: (noted.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId')),
-    })),
+    removals: await removals(db, rows),
+    visits: rows.flatMap((visit) =>
+      visit.snapshot === null
+        ? []
+        : [
+            {
+              id: visit.id,
+              procedure: visit.procedure,
+              operator: visit.operator,
+              startedAt: visit.startedAt.toISOString(),
+              closedAt: (visit.closedAt ?? visit.startedAt).toISOString(),
+              outcome: visit.outcome ?? 'done',
+              findings: visit.findings,
+              snapshot: visit.snapshot,
+              record: visit.record,
+              entries: (entries.get(visit.id) ?? []).map(entryRecord),
+              calibrations: (calibrations.get(visit.id) ?? []).map((r) =>
+                without(r, 'id', 'visitId', 'installationId'),
+              ),
+              observations: (observations.get(visit.id) ?? []).map((r) =>
+                without(r, 'id', 'visitId', 'installationId'),
+              ),
+              corrections: (noted.get(visit.id) ?? []).map((r) => without(r, 'id', 'visitId')),
+            },
+          ],
+    ),
   })
+}
+
+async function removals(db: Database, of: readonly { installationId: number }[]): Promise<RecordsDocument['removals']> {
+  const rows = await db
+    .select({
+      position: table.positions.code,
+      serialNumber: table.sensors.serialNumber,
+      installedAt: table.installations.installedAt,
+      removedAt: table.installations.removedAt,
+    })
+    .from(table.installations)
+    .innerJoin(table.positions, eq(table.installations.positionId, table.positions.id))
+    .innerJoin(table.sensors, eq(table.installations.sensorId, table.sensors.id))
+    .where(
+      and(
+        isNotNull(table.installations.removedAt),
+        inArray(
+          table.installations.id,
+          of.map((v) => v.installationId),
+        ),
+      ),
+    )
+    .orderBy(asc(table.installations.id))
+  return rows.map((r) => ({
+    ...r,
+    installedAt: r.installedAt.toISOString(),
+    removedAt: (r.removedAt as Date).toISOString(),
+  }))
 }

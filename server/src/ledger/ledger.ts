@@ -1,53 +1,39 @@
 import type { LedgerRow, RecordView } from '@frustum/contract'
-import {
-  DAY_MS,
-  days,
-  entrySentence,
-  errorQuantity,
-  modelOf,
-  procedureOf,
-  reduceVisit,
-  resultAt,
-  type Sentence,
-  type Step,
-  say,
-  shownQuantity,
-  signalQuantity,
-  signedQuantity,
-  standardQuantity,
-  type VisitState,
-} from '@frustum/core'
-import { asc, count, desc, eq, inArray, isNotNull, lt } from 'drizzle-orm'
+import type { CapturedReading, ClosedRecord } from '@frustum/core'
+import { asc, count, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import {
-  corrections,
-  driftObservations,
-  installations,
-  places,
-  positions,
-  sensors,
-  visitEntries,
-  visits,
-} from '../database/schema.ts'
+import type { StoredSnapshot } from '../database/recordColumns.ts'
+import { corrections, visitEntries, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
+import { recordFrom } from '../records/closing.ts'
 import { openVisit } from '../records/openVisit.ts'
-import { readable } from '../records/readable.ts'
 import { withoutTrace } from '../records/withoutTrace.ts'
-import { driftHistory } from '../sensors.ts'
-import { visitView } from '../visits/view.ts'
 
 const PAGE = 100
 
-/** Closed visits, newest first, a page at a time. */
+/** The part of a stored document that a list needs: the database takes it out, and the rest stays where it is. */
+const part = <T>(document: typeof visits.snapshot | typeof visits.record, path: string) =>
+  sql<T | null>`${document}::jsonb #> ${`{${path}}`}`
+
+/** Closed visits, newest first, a page at a time, as they were written down. */
 export async function ledger(db: Database, before: Date | null): Promise<LedgerRow[]> {
   const rows = await db
-    .select({ visit: visits, position: positions, place: places, sensor: sensors, drift: driftObservations })
+    .select({
+      id: visits.id,
+      startedAt: visits.startedAt,
+      closedAt: visits.closedAt,
+      operator: visits.operator,
+      outcome: visits.outcome,
+      procedure: visits.procedure,
+      position: part<string>(visits.snapshot, 'position,code'),
+      place: part<string>(visits.snapshot, 'place,name'),
+      serialNumber: part<string>(visits.snapshot, 'sensor,serialNumber'),
+      name: part<string>(visits.record, 'procedureName'),
+      work: part<ClosedRecord['work']>(visits.record, 'work'),
+      asFound: part<ClosedRecord['asFound']>(visits.record, 'asFound'),
+      asLeft: part<ClosedRecord['asLeft']>(visits.record, 'asLeft'),
+    })
     .from(visits)
-    .innerJoin(installations, eq(visits.installationId, installations.id))
-    .innerJoin(positions, eq(installations.positionId, positions.id))
-    .innerJoin(places, eq(positions.placeId, places.id))
-    .innerJoin(sensors, eq(installations.sensorId, sensors.id))
-    .leftJoin(driftObservations, eq(driftObservations.visitId, visits.id))
     .where(before ? lt(visits.closedAt, before) : isNotNull(visits.closedAt))
     .orderBy(desc(visits.closedAt))
     .limit(PAGE)
@@ -58,27 +44,18 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
   )
   const unreadable = await unreadableVisits(
     db,
-    rows.map((r) => r.visit.id),
+    rows.map((r) => r.id),
   )
-  return rows.map(({ visit, position, place, sensor, drift }) => {
-    const { unit, decimals } = modelOf(position.kind).errorScale
-    const error = (value: number) => signedQuantity(value, unit, decimals)
-    return {
-      id: visit.id,
-      at: (visit.closedAt ?? visit.startedAt).getTime(),
-      position: position.code,
-      place: place.name,
-      serialNumber: sensor.serialNumber,
-      name: procedureOf(visit.procedure).name,
-      operator: visit.operator,
-      outcome: visit.outcome,
-      asFound: drift?.asFound == null ? null : error(drift.asFound),
-      asLeft: drift ? error(drift.asLeft) : null,
-      adjusted: drift?.adjusted ?? false,
-      corrections: corrected.get(visit.id) ?? 0,
-      unreadable: unreadable.has(visit.id),
-    }
-  })
+  return rows.map(({ startedAt, closedAt, procedure, position, place, serialNumber, name, ...row }) => ({
+    ...row,
+    at: (closedAt ?? startedAt).getTime(),
+    position: position ?? '',
+    place: place ?? '',
+    serialNumber: serialNumber ?? '',
+    name: name ?? procedure,
+    corrections: corrected.get(row.id) ?? 0,
+    unreadable: unreadable.has(row.id),
+  }))
 }
 
 /** Which of these visits have a line that this version cannot read. */
@@ -90,78 +67,39 @@ async function unreadableVisits(db: Database, ids: readonly string[]): Promise<R
   return new Set(lines.flatMap(({ id, entry }) => (entry.type === 'unreadable' ? [id] : [])))
 }
 
-/** One visit as a page: everything that was read, concluded, decided and said. */
-export async function recordOf(db: Database, id: string, now: number): Promise<RecordView> {
-  const opened = await openVisit(db, null, id, now)
-  const lines = await db.select().from(visitEntries).where(eq(visitEntries.visitId, id)).orderBy(asc(visitEntries.seq))
+/** One visit as a page: everything that was read, concluded, decided and said. An open one as far as it has come. */
+export async function recordOf(db: Database, id: string): Promise<RecordView> {
+  const opened = await openVisit(db, id)
+  const { row, snapshot, lines } = opened
   const noted = await db.select().from(corrections).where(eq(corrections.visitId, id)).orderBy(asc(corrections.id))
-  const { procedure, progress, installed, setup } = opened
-  const { evidence } = progress
-  // Names of steps that were on the ladder at any time, those of earlier rounds included.
-  const steps = new Map<string, Step>()
-  lines.forEach((_, i) => {
-    const part = opened.lines.slice(0, i + 1)
-    for (const { step } of reduceVisit(procedure, setup, opened.row.startedAt.getTime(), part).steps)
-      steps.set(step.key, step)
+  const readings: Record<number, CapturedReading> = {}
+  lines.forEach(({ entry }, i) => {
+    if (entry.type === 'captured') readings[i + 1] = entry.reading
   })
-  const judged = progress.steps.findLast(
-    (s) => (s.step.kind === 'result' || s.step.kind === 'verdict') && s.status === 'done',
-  )
   return {
-    visit: await visitView(db, opened, now),
-    serialNumber: installed.sensor.serialNumber,
-    model: installed.sensor.model,
-    lines: lines.map((l) => ({
-      seq: l.seq,
-      at: l.at.getTime(),
-      operator: l.operator,
-      entry: readable(l),
-      sentence: entrySentence(readable(l), steps, evidence),
-    })),
-    points: pointsOf(
-      evidence,
-      progress.steps.map((s) => s.step),
-    ),
-    result: judged ? resultAt(procedure, progress, judged.step.key) : null,
-    decisions: Object.entries(evidence.decisions).map(([step, d]) => ({ step: steps.get(step)?.short ?? step, ...d })),
+    ...heading(snapshot),
+    id,
+    operator: row.operator,
+    startedAt: row.startedAt.getTime(),
+    closedAt: row.closedAt?.getTime() ?? null,
+    outcome: row.outcome,
+    record: row.record ?? (await recordFrom(db, opened)),
+    entries: Object.fromEntries(lines.map(({ entry }, i) => [i + 1, entry])),
+    readings,
     corrections: noted.map((c) => ({ at: c.at.getTime(), operator: c.operator, text: c.text })),
-    drift: await driftWords(db, opened.row.installationId, id, evidence),
   }
 }
 
-function pointsOf(evidence: VisitState, steps: readonly Step[]): RecordView['points'] {
-  return steps.flatMap((step) => {
-    const reading = evidence.readings[step.key]
-    if (!reading || evidence.skipped[step.key] !== undefined) return []
-    const { standard } = reading
-    return [
-      {
-        label: step.short,
-        reading,
-        signal: signalQuantity(evidence, reading.signal),
-        shown: shownQuantity(evidence, reading.shown),
-        standard: standard ? standardQuantity(evidence, standard.code, standard.value) : null,
-      },
-    ]
-  })
-}
-
-/** What came between the visit before and this one. */
-async function driftWords(
-  db: Database,
-  installationId: number,
-  visitId: string,
-  evidence: VisitState,
-): Promise<Sentence | null> {
-  const history = (await driftHistory(db, [installationId])).get(installationId) ?? []
-  const [own] = await db.select().from(driftObservations).where(eq(driftObservations.visitId, visitId))
-  if (!own || own.asFound === null) return null
-  const before = history.findLast((h) => h.at < own.at.getTime())
-  if (!before) return null
-  const elapsed = days(Math.round((own.at.getTime() - before.at) / DAY_MS))
-  const drift = own.asFound - (own.fouling ?? 0) - before.asLeft
-  const fouling = own.fouling === null ? '' : say`, fouling ${errorQuantity(evidence, own.fouling)}`
-  return say`In ${elapsed} since the visit before: drift ${errorQuantity(evidence, drift)}${fouling}.`
+function heading({ site, place, position, sensor, known }: StoredSnapshot) {
+  return {
+    site,
+    position: position.code,
+    place: place.name,
+    spot: position.spot,
+    serialNumber: sensor.serialNumber,
+    model: sensor.model,
+    known,
+  }
 }
 
 /** What is to be read instead. The record itself stays as it was written. */
@@ -171,10 +109,10 @@ export async function addCorrection(
   { operator, text }: { operator: string; text: string },
   now: number,
 ): Promise<RecordView> {
-  const { row } = await openVisit(db, null, id, now)
+  const { row } = await openVisit(db, id)
   if (!row.closedAt) {
     throw new Problem(409, 'still-open', 'This visit is still open.', { hint: 'Take the step again on the Bench.' })
   }
   await db.insert(corrections).values({ visitId: id, at: new Date(now), operator, text })
-  return recordOf(db, id, now)
+  return recordOf(db, id)
 }

@@ -25,7 +25,7 @@ export function ledgerRoutes({ db, clock }: RouteContext) {
   })
   accept(router, ENDPOINTS.importRecords, null, ({ body }) => importRecords(db, body))
   router.param('id', refuseOtherThanUuid('visit'))
-  serve(router, ENDPOINTS.record, ({ params }) => recordOf(db, params.id, clock.now()))
+  serve(router, ENDPOINTS.record, ({ params }) => recordOf(db, params.id))
   accept(router, ENDPOINTS.correct, correctionBody, ({ params, body }) =>
     addCorrection(db, params.id, body, clock.now()),
   )

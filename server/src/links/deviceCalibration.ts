@@ -120,15 +120,47 @@ export async function writeDeviceCalibration(
       hint: 'Check the line and try again, or key the numbers in by hand.',
     })
   })
-  const [first] = differingParameters(model, held, wanted)
-  if (first) {
-    const { label, decimals, scale } = first.parameter
+  const differing = differingText(model, held, wanted)
+  if (differing) {
     throw new Problem(502, 'device-differs', 'The device holds other numbers than were sent.', {
-      detail: `Its ${label.toLowerCase()} is ${first.held === undefined ? 'none' : (first.held * scale).toFixed(decimals)}.`,
+      detail: differing,
       hint: 'Try again, or key the numbers in by hand.',
     })
   }
   return held
+}
+
+/** Reads back the numbers that were keyed in by hand. @throws Problem when the device is silent or holds others */
+export async function readKeyedCalibration(
+  link: Link,
+  model: MeasurementModel,
+  keyed: CalibrationParameters,
+): Promise<CalibrationParameters> {
+  const held = await link.readCalibration().catch(() => {
+    throw new Problem(502, 'device-silent', 'The device does not answer, so nobody knows yet what it holds.', {
+      detail: 'What was found is kept; nothing is lost.',
+      hint: 'Check the line and confirm again, or skip the step: it is keyed in later.',
+    })
+  })
+  const differing = differingText(model, held, keyed)
+  if (differing) {
+    throw new Problem(409, 'device-differs', 'The device does not hold these numbers.', {
+      detail: `${differing} Nothing was recorded as given.`,
+      hint: 'Key them in and save them on the device, then confirm again.',
+    })
+  }
+  return held
+}
+
+/** What the device holds where it differs; null where it is as wanted. */
+function differingText(model: MeasurementModel, held: CalibrationParameters, wanted: CalibrationParameters) {
+  const differing = differingParameters(model, held, wanted)
+  if (differing.length === 0) return null
+  const each = differing.map(
+    (d) =>
+      `its ${d.parameter.label.toLowerCase()} is ${d.held === undefined ? 'none' : text(model, { [d.parameter.key]: d.held })}`,
+  )
+  return `Read back: ${each.join(', ')}.`
 }
 
 /** What devices hold since they changed their numbers by themselves, by installation; those that did not are not in it. */

@@ -61,7 +61,7 @@ export function probeRoutes({ db, live, clock }: RouteContext) {
   serve(router, ENDPOINTS.past, ({ params }) => pastOf(db, params.position, params.visit))
   accept(router, ENDPOINTS.exclude, exclusionBody, async ({ params, body }) => {
     if (!isUuid(params.id)) throw notFound('visit')
-    const { row, installed } = await openVisit(db, null, params.id, clock.now())
+    const { row, installed } = await openVisit(db, params.id)
     await db.insert(exclusions).values({ visitId: row.id, at: new Date(clock.now()), ...body })
     return pageOf(installed.position.code)
   })

@@ -1,20 +1,23 @@
-import { type Progress, procedureOf, type RecordLine, reduceVisit, type VisitSnapshot } from '@frustum/core'
+import { type AuthoredLine, type Progress, procedureOf, reduceVisit, type VisitSnapshot } from '@frustum/core'
 import { asc, eq } from 'drizzle-orm'
-import type { Database } from '../database/open.ts'
+import type { Database, Transaction } from '../database/open.ts'
+import type { StoredSnapshot } from '../database/recordColumns.ts'
 import { visitEntries, visits } from '../database/schema.ts'
-import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
 import { type Installed, installedById } from '../sensors.ts'
 import { readable } from './readable.ts'
-import { setupOf } from './setup.ts'
+import { standardsOfRecord } from './setup.ts'
+import { takeSnapshot } from './snapshot.ts'
 
-type VisitRow = typeof visits.$inferSelect
+export type VisitRow = typeof visits.$inferSelect
 
 /** A visit as read from disk, with all that its judgement needs. */
 export interface OpenedVisit extends VisitSnapshot {
   row: VisitRow
+  /** The sensor as it is now: what the visit is judged with is in its snapshot. */
   installed: Installed
-  lines: readonly RecordLine[]
+  snapshot: StoredSnapshot
+  lines: readonly AuthoredLine[]
   /** What the record's lines make of it. */
   progress: Progress
   /** Ids of the actions that its lines came from: one that is sent twice is known by it. */
@@ -27,36 +30,42 @@ export interface OpenedVisit extends VisitSnapshot {
  * @param at where its sensor is installed, when that is known already
  * @throws Problem 404; UnreadableRecord
  */
-export async function openVisit(
-  db: Database,
-  live: LiveValues | null,
-  id: string,
-  now: number,
-  at?: Installed,
-): Promise<OpenedVisit> {
+export async function openVisit(db: Database | Transaction, id: string, at?: Installed): Promise<OpenedVisit> {
   const [row] = await db.select().from(visits).where(eq(visits.id, id))
   if (!row) throw notFound('visit')
   const installed = at ?? (await installedById(db, row.installationId))
-  const setup = await setupOf(db, live, installed, row.settings, {
-    startedAt: row.startedAt,
-    now: row.closedAt?.getTime() ?? now,
-  })
+  const procedure = procedureOf(row.procedure)
+  const { settings, startedAt } = row
   const entries = await db
-    .select()
+    .select({
+      seq: visitEntries.seq,
+      at: visitEntries.at,
+      operator: visitEntries.operator,
+      entry: visitEntries.entry,
+      actionId: visitEntries.actionId,
+    })
     .from(visitEntries)
     .where(eq(visitEntries.visitId, id))
     .orderBy(asc(visitEntries.seq))
-  const snapshot = { procedure: procedureOf(row.procedure), setup, startedAt: row.startedAt.getTime() }
+  const lines = entries.map((e) => ({ at: e.at.getTime(), operator: e.operator, entry: readable(e) }))
+  const snapshot =
+    row.snapshot ??
+    (await takeSnapshot(
+      db,
+      { installed, procedure, settings },
+      { startedAt, live: null, standards: await standardsOfRecord(db, settings.standards, lines), known: 'later' },
+    ))
+  const visit = { procedure, setup: snapshot.setup, startedAt: startedAt.getTime() }
   return withLines(
-    { ...snapshot, row, installed, actions: new Set(entries.flatMap((e) => e.actionId ?? [])) },
-    entries.map((e) => ({ at: e.at.getTime(), entry: readable(e) })),
+    { ...visit, row, installed, snapshot, actions: new Set(entries.flatMap((e) => e.actionId ?? [])) },
+    lines,
   )
 }
 
 /** The same visit with these lines in its record. */
 export const withLines = (
   visit: Omit<OpenedVisit, 'lines' | 'progress' | 'revision'>,
-  lines: readonly RecordLine[],
+  lines: OpenedVisit['lines'],
 ): OpenedVisit => ({
   ...visit,
   lines,

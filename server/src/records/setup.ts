@@ -1,43 +1,89 @@
 import type { VisitSettings } from '@frustum/contract'
-import { modelOf, type Setup } from '@frustum/core'
+import { modelOf, type RecordLine, type Setup } from '@frustum/core'
 import { and, eq, isNull, ne } from 'drizzle-orm'
-import type { Database } from '../database/open.ts'
-import { devices, installations, positions } from '../database/schema.ts'
+import type { Database, Transaction } from '../database/open.ts'
+import { devices, installations, positions, solutionLots } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { calibrationInForce, type Installed, lastFound, pastSettling, practicesAt } from '../sensors.ts'
 import { lotFor } from '../shelf/lots.ts'
 
+export interface WhenSetUp {
+  startedAt: Date
+  /** What the twins read then; null when nobody knows any more. */
+  live: LiveValues | null
+  /** What was poured, where the record says so already; from the shelf as it is otherwise. */
+  standards?: Setup['standards']
+}
+
 /**
- * What a procedure has to know of a visit beyond its record. All of it as it was when the visit began: errors as found
- * are against the calibration that was in force then, not the one that the visit makes.
+ * What a procedure has to know of a visit beyond its record, when the visit begins: errors as found are against the
+ * calibration that was in force then, not the one that the visit makes.
  */
 export async function setupOf(
-  db: Database,
-  live: LiveValues | null,
+  db: Database | Transaction,
   installed: Installed,
   settings: VisitSettings,
-  { startedAt, now }: { startedAt: Date; now: number },
+  { startedAt, live, standards }: WhenSetUp,
 ): Promise<Setup> {
   const { installation, position } = installed
   const past = await pastSettling(db, installation.id, startedAt)
-  const standards: Record<string, Setup['standards'][string]> = {}
-  for (const [role, code] of Object.entries(settings.standards)) {
-    const lot = await lotFor(db, code, now)
-    standards[role] = {
-      code,
-      lotTable: lot?.row.ownTable ?? undefined,
-      lot: lot && { lot: lot.lot, expired: lot.expired, openTooLong: lot.openTooLong, daysOver: lot.daysOver },
-    }
-  }
   return {
     ...standingFacts(installed),
     activeCalibration: await calibrationInForce(db, installation.id, position.kind, startedAt),
     previous: await lastFound(db, installation.id, startedAt),
-    standards,
+    standards: standards ?? (await standardsFrom(db, settings.standards, startedAt.getTime())),
     practices: await practicesAt(db, startedAt),
     settlingHistory: past.seconds,
     twins: live ? await twinsOf(db, live, installed) : [],
   }
+}
+
+/** The standards chosen, each with the lot that it is poured from. */
+export async function standardsFrom(
+  db: Database | Transaction,
+  chosen: VisitSettings['standards'],
+  now: number,
+): Promise<Setup['standards']> {
+  const standards: Record<string, Setup['standards'][string]> = {}
+  for (const [role, code] of Object.entries(chosen)) {
+    const lot = await lotFor(db, code, now)
+    standards[role] = {
+      code,
+      ...(lot?.row.ownTable ? { lotTable: lot.row.ownTable } : {}),
+      lot: lot && { lot: lot.lot, expired: lot.expired, openTooLong: lot.openTooLong, daysOver: lot.daysOver },
+    }
+  }
+  return standards
+}
+
+/** The standards of a visit that was made already: from the lots that its readings name, not from those of now. */
+export async function standardsOfRecord(
+  db: Database | Transaction,
+  chosen: VisitSettings['standards'],
+  lines: readonly RecordLine[],
+): Promise<Setup['standards']> {
+  const poured = lines.flatMap(({ entry }) =>
+    entry.type === 'captured' && entry.reading.standard ? [entry.reading.standard] : [],
+  )
+  const standards: Record<string, Setup['standards'][string]> = {}
+  for (const [role, code] of Object.entries(chosen)) {
+    const { lot = null, expired, openTooLong, daysOver } = poured.findLast((s) => s.code === code) ?? {}
+    const [row] = lot
+      ? await db
+          .select({ ownTable: solutionLots.ownTable })
+          .from(solutionLots)
+          .where(and(eq(solutionLots.standard, code), eq(solutionLots.lot, lot)))
+      : []
+    standards[role] = {
+      code,
+      ...(row?.ownTable ? { lotTable: row.ownTable } : {}),
+      lot:
+        lot === null
+          ? null
+          : { lot, expired: expired === true, openTooLong: openTooLong === true, daysOver: daysOver ?? 0 },
+    }
+  }
+  return standards
 }
 
 /** What a procedure has to know of position and device: the same at every visit. */
@@ -57,7 +103,11 @@ export function standingFacts({ position, device }: Installed) {
 }
 
 /** Other sensors of the kind in the same water, as they read now. */
-async function twinsOf(db: Database, live: LiveValues, { position, device: own }: Installed): Promise<Setup['twins']> {
+async function twinsOf(
+  db: Database | Transaction,
+  live: LiveValues,
+  { position, device: own }: Installed,
+): Promise<Setup['twins']> {
   if (!position.water) return []
   const rows = await db
     .select({ position: positions, device: devices })

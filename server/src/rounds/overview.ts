@@ -92,7 +92,7 @@ export async function overview(db: Database, live: LiveValues, now: number): Pro
   return {
     rows: rows.toSorted((a, b) => due(b) - due(a) || b.risk - a.risk || a.figure.next.at - b.figure.next.at),
     empty: await emptyRows(db),
-    trips: await openTrips(db, now),
+    trips: await openTrips(db),
     disagreeing: disagreeingTwins(installed, live),
   }
 }
@@ -103,11 +103,7 @@ export async function rowsOf(
   installed: readonly Installed[],
   now: number,
 ): Promise<RoundsRow[]> {
-  const [forecasts, healths, open] = await Promise.all([
-    cachedForecasts(db, now),
-    siteHealth(db, now),
-    openVisits(db, now),
-  ])
+  const [forecasts, healths, open] = await Promise.all([cachedForecasts(db, now), siteHealth(db, now), openVisits(db)])
   return installed.map((i) => {
     const { id } = i.installation
     const known = { forecast: forecasts.get(id) as SensorForecast, health: healths.get(id) }
@@ -118,8 +114,8 @@ export async function rowsOf(
 type OpenVisit = NonNullable<RoundsRow['openVisit']>
 
 /** The open visit of each installation, with the step at which it stands. */
-async function openVisits(db: Database, now: number): Promise<Map<number, OpenVisit>> {
-  const underWay = await visitsUnderWay(db, now)
+async function openVisits(db: Database): Promise<Map<number, OpenVisit>> {
+  const underWay = await visitsUnderWay(db)
   return new Map(
     underWay.map(({ row, current }) => [
       row.installationId,

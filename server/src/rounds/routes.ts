@@ -12,7 +12,7 @@ const LIVE_EVERY_MS = 500
 export function roundsRoutes({ db, live, clock }: RouteContext) {
   const router = Router()
   serve(router, ENDPOINTS.rounds, () => overview(db, live, clock.now()))
-  serve(router, ENDPOINTS.waits, () => runningWaits(db, clock.now()))
+  serve(router, ENDPOINTS.waits, () => runningWaits(db))
   router.get(ENDPOINTS.live.path, (req, res) => {
     const stream = openStream(req, res, () => clearInterval(timer))
     const timer = setInterval(() => stream.send(live.all()), LIVE_EVERY_MS)

@@ -3,8 +3,8 @@ import type { Database } from '../database/open.ts'
 import { visitsUnderWay } from '../visits/underWay.ts'
 
 /** What takes its time just now: floating, drying, soaking. A wait that serves a whole trip stands here once. */
-export async function runningWaits(db: Database, now: number): Promise<WaitView[]> {
-  const waits = (await visitsUnderWay(db, now)).flatMap(({ row, position, current, waiting }): WaitView[] =>
+export async function runningWaits(db: Database): Promise<WaitView[]> {
+  const waits = (await visitsUnderWay(db)).flatMap(({ row, position, current, waiting }): WaitView[] =>
     current && waiting
       ? [
           {

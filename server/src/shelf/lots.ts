@@ -1,7 +1,7 @@
 import type { LotOnStep } from '@frustum/contract'
 import { DAY_MS, type LotFacts } from '@frustum/core'
 import { and, eq, isNull, sql } from 'drizzle-orm'
-import type { Database } from '../database/open.ts'
+import type { Database, Transaction } from '../database/open.ts'
 import { solutionLots, solutionUses } from '../database/schema.ts'
 
 type LotRow = typeof solutionLots.$inferSelect
@@ -13,7 +13,7 @@ export interface LotInUse extends LotFacts {
 }
 
 /** The lot to pour from: one that still keeps before one that does not, open before closed, soonest end first. */
-export async function lotFor(db: Database, standard: string, now: number): Promise<LotInUse | null> {
+export async function lotFor(db: Database | Transaction, standard: string, now: number): Promise<LotInUse | null> {
   return lotAmong(await lotsWithLeft(db, standard), now)
 }
 
@@ -34,7 +34,7 @@ export interface LotWithLeft {
 }
 
 /** Lots that were not thrown away, of one standard or of all, with what is left of each. */
-export async function lotsWithLeft(db: Database, standard?: string): Promise<LotWithLeft[]> {
+export async function lotsWithLeft(db: Database | Transaction, standard?: string): Promise<LotWithLeft[]> {
   const rows = await db
     .select({ lot: solutionLots, used: sql<number>`coalesce(sum(${solutionUses.milliliters}), 0)`.mapWith(Number) })
     .from(solutionLots)

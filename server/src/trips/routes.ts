@@ -9,7 +9,7 @@ export function tripRoutes({ db, clock }: RouteContext) {
   const router = Router()
   router.param('id', refuseOtherThanUuid('trip'))
   accept(router, ENDPOINTS.startTrip, startTripBody, ({ body }) => startTrip(db, body, clock.now()))
-  serve(router, ENDPOINTS.trip, ({ params }) => tripOf(db, params.id, clock.now()))
+  serve(router, ENDPOINTS.trip, ({ params }) => tripOf(db, params.id))
   accept(router, ENDPOINTS.endTrip, endTripBody, ({ params }) => endTrip(db, params.id, clock.now()))
   return router
 }

@@ -32,32 +32,32 @@ export async function startTrip(
       startedAt: new Date(now),
     })
     .returning()
-  return summary(db, trip as typeof trips.$inferSelect, now)
+  return summary(db, trip as typeof trips.$inferSelect)
 }
 
-export async function openTrips(db: Database, now: number): Promise<TripSummary[]> {
+export async function openTrips(db: Database): Promise<TripSummary[]> {
   const rows = await db.select().from(trips).where(isNull(trips.closedAt)).orderBy(asc(trips.startedAt))
-  return Promise.all(rows.map((trip) => summary(db, trip, now)))
+  return Promise.all(rows.map((trip) => summary(db, trip)))
 }
 
 /** @throws Problem 404 */
-export async function tripOf(db: Database, id: string, now: number): Promise<TripSummary> {
+export async function tripOf(db: Database, id: string): Promise<TripSummary> {
   const [trip] = await db.select().from(trips).where(eq(trips.id, id))
   if (!trip) throw notFound('trip')
-  return summary(db, trip, now)
+  return summary(db, trip)
 }
 
 /** Sensors that are still open stay so, and are found on Rounds. */
 export async function endTrip(db: Database, id: string, now: number): Promise<TripSummary> {
-  await tripOf(db, id, now)
+  await tripOf(db, id)
   await db
     .update(trips)
     .set({ closedAt: new Date(now) })
     .where(eq(trips.id, id))
-  return tripOf(db, id, now)
+  return tripOf(db, id)
 }
 
-async function summary(db: Database, trip: typeof trips.$inferSelect, now: number): Promise<TripSummary> {
+async function summary(db: Database, trip: typeof trips.$inferSelect): Promise<TripSummary> {
   const done = await db
     .select({ visit: visits, code: positions.code })
     .from(visits)
@@ -66,7 +66,7 @@ async function summary(db: Database, trip: typeof trips.$inferSelect, now: numbe
     .where(eq(visits.tripId, trip.id))
     .orderBy(asc(visits.startedAt))
   const newest = new Map(done.map((d) => [d.code, d.visit]))
-  const underWay = new Map((await visitsUnderWay(db, now)).map((v) => [v.row.id, v.current?.short ?? null]))
+  const underWay = new Map((await visitsUnderWay(db)).map((v) => [v.row.id, v.current?.short ?? null]))
   return {
     id: trip.id,
     name: trip.name,

@@ -1,8 +1,10 @@
-import { nullIfOutOfRange, observationOf, resultFindings, type VisitEntry } from '@frustum/core'
+import { nullIfOutOfRange, observationOf, resultAt, resultFindings, type VisitEntry } from '@frustum/core'
 import { eq } from 'drizzle-orm'
 import { noteRetirement, type Proposed } from '../ageing/confirmedCauses.ts'
 import type { Transaction } from '../database/open.ts'
 import { calibrations, driftObservations, events, installations, visitEntries, visits } from '../database/schema.ts'
+import { storedAssessment } from '../records/assessment.ts'
+import { recordFrom } from '../records/closing.ts'
 import { type OpenedVisit, withLines } from '../records/openVisit.ts'
 import { drawFromLot } from '../shelf/draw.ts'
 import type { Actor } from './actor.ts'
@@ -20,6 +22,7 @@ export async function appendEntry(
 ): Promise<OpenedVisit> {
   const { madeAt, actionId, operator } = actor
   const at = new Date(madeAt !== undefined && madeAt < now && now - madeAt < BELIEVED_FOR ? madeAt : now)
+  const judged = entry.type === 'decided' ? resultAt(opened.procedure, opened.progress, entry.step) : null
   await tx.insert(visitEntries).values({
     visitId: opened.row.id,
     seq: opened.revision + 1,
@@ -27,8 +30,9 @@ export async function appendEntry(
     operator,
     entry,
     actionId: actionId ?? null,
+    assessment: entry.type === 'decided' && judged ? storedAssessment(entry.step, judged, opened.snapshot.known) : null,
   })
-  const after = withLines(opened, [...opened.lines, { at: at.getTime(), entry }])
+  const after = withLines(opened, [...opened.lines, { at: at.getTime(), operator, entry }])
   const { row, installed, procedure, progress } = after
   if (entry.type === 'captured') {
     await drawFromLot(tx, entry.reading, { visitId: row.id, position: installed.position.code, operator, at })
@@ -47,6 +51,7 @@ export async function appendEntry(
           closedAt: at,
           outcome: finished ? ('done' as const) : ('abandoned' as const),
           findings: resultFindings(procedure, progress.evidence),
+          record: await recordFrom(tx, after),
         }
       : {}),
     holderClient: null,

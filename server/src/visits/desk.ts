@@ -1,16 +1,24 @@
-import { type Clock, formSchema, formValues, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
+import {
+  type Clock,
+  displayBounds,
+  formSchema,
+  formValues,
+  typedBounds,
+  type VisitLive,
+  type VisitView,
+} from '@frustum/contract'
 import { type Decision, keyedCalibration, readTypedNumber, resultAt, type VisitEntry } from '@frustum/core'
 import { eq, sql } from 'drizzle-orm'
 import { proposedCauses } from '../ageing/confirmedCauses.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
-import { writeDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { Problem } from '../problem.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import type { Actor } from './actor.ts'
 import { appendEntry } from './append.ts'
+import { type Given, giveCalibration } from './giving.ts'
 import { LiveDesks } from './liveDesks.ts'
 import { type StartRequest, startVisit } from './start.ts'
 import { visitView } from './view.ts'
@@ -39,7 +47,7 @@ export class VisitDesk {
   }
 
   open(id: string): Promise<OpenedVisit> {
-    return openVisit(this.db, this.live, id, this.clock.now())
+    return openVisit(this.db, id)
   }
 
   done(id: string, actor: Actor, step: string): Promise<VisitView> {
@@ -104,8 +112,13 @@ export class VisitDesk {
   }
 
   async typing(id: string) {
-    const { installed } = await this.open(id)
-    return typedBounds(installed.position.kind, installed.device.setting, installed.device.shows)
+    const { setup } = await this.open(id)
+    return typedBounds(setup.kind, setup.device, setup.shows)
+  }
+
+  async display(id: string) {
+    const { setup } = await this.open(id)
+    return displayBounds(setup.kind, setup.device)
   }
 
   decide(
@@ -133,22 +146,11 @@ export class VisitDesk {
     })
   }
 
-  apply(id: string, actor: Actor, way: 'link' | 'keyed', shownAfter: string | undefined): Promise<VisitView> {
-    return this.atStep(id, actor, 'apply', async ({ procedure, progress, setup }) => {
-      const result = resultAt(procedure, progress, 'apply')
+  apply(id: string, actor: Actor, given: Given): Promise<VisitView> {
+    return this.atStep(id, actor, 'apply', async (visit) => {
+      const result = resultAt(visit.procedure, visit.progress, 'apply')
       if (!result || result.apply.length === 0) throw staleStep()
-      const characteristic = keyedCalibration(result)
-      if (way === 'link') {
-        const link = this.live.link(setup.position)
-        if (!link || !setup.writable) {
-          throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
-            hint: 'Key the numbers in on the device.',
-          })
-        }
-        await writeDeviceCalibration(link, progress.evidence.model, characteristic)
-      }
-      const typed = shownAfter === undefined ? null : readTypedNumber(shownAfter)
-      return { type: 'applied', way, characteristic, shownAfter: typed?.ok ? typed.value : null }
+      return { type: 'applied', ...(await giveCalibration(this.live, visit, keyedCalibration(result), given)) }
     })
   }
 

@@ -2,6 +2,7 @@ import type { Clock, VisitLive } from '@frustum/contract'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
+import { standardsFrom } from '../records/setup.ts'
 import { pastSettling } from '../sensors.ts'
 import { StepSession } from './session.ts'
 
@@ -56,7 +57,7 @@ export class LiveDesks {
   }
 
   private async openDesk(id: string): Promise<Desk> {
-    const opened = await openVisit(this.db, this.live, id, this.clock.now())
+    const opened = await openVisit(this.db, id)
     const desk: Desk = {
       session: await this.session(opened),
       position: opened.installed.position.code,
@@ -117,7 +118,10 @@ export class LiveDesks {
   private async session({ row, installed, procedure, progress }: OpenedVisit): Promise<StepSession> {
     const step = row.closedAt ? null : progress.current
     const past = await pastSettling(this.db, installed.installation.id, row.startedAt)
-    const setting = { step, procedure, evidence: progress.evidence, past: past.signatures }
+    // A bottle may have been changed since the visit began: what is poured now is what is recorded.
+    const standards = await standardsFrom(this.db, row.settings.standards, this.clock.now())
+    const evidence = { ...progress.evidence, setup: { ...progress.evidence.setup, standards } }
+    const setting = { step, procedure, evidence, past: past.signatures }
     const session = new StepSession(setting, this.clock)
     const first = progress.typed[0]
     if (first) for (const t of progress.typed) session.takeTyped(t.at, t.value, t.temperature, first.at)

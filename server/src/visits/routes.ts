@@ -58,8 +58,8 @@ export function visitRoutes({ desk }: { desk: VisitDesk }) {
   accept(
     router,
     ENDPOINTS.apply,
-    async ({ id }) => applyBody(await desk.typing(id)),
-    ({ params, body }) => desk.apply(params.id, body, body.way, body.shownAfter),
+    async ({ id }) => applyBody(await desk.display(id)),
+    ({ params, body }) => desk.apply(params.id, body, body),
   )
   accept(router, ENDPOINTS.takeOver, takeOverBody, ({ params, body }) => desk.takeOver(params.id, body))
   accept(router, ENDPOINTS.abandon, abandonBody, ({ params, body }) => desk.abandon(params.id, body, body.reason))

@@ -37,6 +37,9 @@ export interface StepSetting {
   past: readonly SettlingSignature[]
 }
 
+/** As read over a line or typed; the display is null where only the signal is. */
+type StepReading = Omit<LinkReading, 'shown'> & { shown: number | null }
+
 /** Points of the trace kept for the screen; older ones are thinned out. */
 const TRACE_LIMIT = 1200
 /** The expected standard is accepted within this share of the distance at which another would be named. */
@@ -57,7 +60,7 @@ export class StepSession {
   private trace: [number, number][] = []
   /** Time of the last point that was told, s. */
   private toldUntil = Number.NEGATIVE_INFINITY
-  private latest: LinkReading | null = null
+  private latest: StepReading | null = null
   private opinion: StabilityOpinion | null = null
   private stopped = false
   private firstSignal = Number.NaN
@@ -134,10 +137,7 @@ export class StepSession {
       : (nullIfOutOfRange(() => this.model.fromShown(typed, temperature, activeCalibration, setup.device)) ??
         Number.NaN)
     if (!Number.isFinite(signal)) return
-    const shown = showsSignal
-      ? (nullIfOutOfRange(() => this.model.toShown(typed, temperature, activeCalibration, setup.device)) ?? typed)
-      : typed
-    this.latest = { at, signal, temperature, shown }
+    this.latest = { at, signal, temperature, shown: showsSignal ? null : typed }
     this.push((at - firstAt) / 1000, this.judged(this.latest), temperature)
   }
 
@@ -148,8 +148,10 @@ export class StepSession {
   }
 
   /** What is judged and shown large: electrodes by their millivolts, the others by the value the device makes of them. */
-  private judged(reading: LinkReading): number {
-    return this.judgesShown ? reading.shown : this.toJudged(reading.signal, reading.temperature)
+  private judged(reading: StepReading): number {
+    return this.judgesShown && reading.shown !== null
+      ? reading.shown
+      : this.toJudged(reading.signal, reading.temperature)
   }
 
   private toJudged(signal: number, temperature: number): number {
@@ -370,13 +372,14 @@ export class StepSession {
     const scatter = Math.hypot(unknown, digit)
     const limit = 0.8 * this.signalWidth(this.preset.span, signal, latest.temperature)
     return {
+      source: setup.linked ? 'line' : this.showsSignal ? 'signal-typed' : 'display-typed',
       signal,
       signalUncertainty: Math.min(limit, scatter),
       // What is typed comes too seldom to tell its scatter.
       ...(setup.linked ? { noise: reading.noise } : {}),
       ...(latest.resistances ? { resistances: latest.resistances } : {}),
       temperature: latest.temperature,
-      shown: this.shownAt(signal, latest),
+      shown: latest.shown,
       stability: {
         state: opinion.state,
         reason: opinion.reason,
@@ -395,28 +398,11 @@ export class StepSession {
               expired: this.chosen.lot?.expired ?? false,
               openTooLong: this.chosen.lot?.openTooLong ?? false,
               daysOver: this.chosen.lot?.daysOver ?? 0,
+              ...(this.chosen.lotTable ? { lotTable: this.chosen.lotTable } : {}),
             },
           }
         : {}),
     }
-  }
-
-  /** What the device shows at the signal that is kept; its own display where that is all there is. */
-  private shownAt(signal: number, latest: LinkReading): number {
-    const { setup } = this.setting.evidence
-    if (this.judgesShown) {
-      const end = this.opinion && this.opinion.confidence > 20 ? this.opinion.predictedEnd : latest.shown
-      return end
-    }
-    const shown = nullIfOutOfRange(() =>
-      this.model.toShown(signal, latest.temperature, this.activeCalibration, setup.device),
-    )
-    if (shown === null) return latest.shown
-    // A display that does not follow its own setting is kept as it was seen.
-    const now = nullIfOutOfRange(() =>
-      this.model.toShown(latest.signal, latest.temperature, this.activeCalibration, setup.device),
-    )
-    return now !== null && Math.abs(now - latest.shown) > Math.max(0.02 * Math.abs(now), 1e-6) ? latest.shown : shown
   }
 }
 

@@ -25,7 +25,8 @@ import { readBody } from '../http/validate.ts'
 import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound, Problem } from '../problem.ts'
-import { type Installed, installedAt, sensorBySerial } from '../sensors.ts'
+import { takeSnapshot } from '../records/snapshot.ts'
+import { type Installed, installedAt, installedById, sensorBySerial } from '../sensors.ts'
 import type { Actor } from './actor.ts'
 
 export interface StartRequest extends Actor {
@@ -63,22 +64,25 @@ export async function startVisit(db: Database, live: LiveValues, body: StartRequ
     const begun = installed && (await openVisitOf(tx, installed.installation.id))
     if (begun) return begun
     const installationId = installed?.installation.id ?? (await commission(tx, body, opening, now, proposed))
-    const [place] = await tx
-      .select({ position: positions })
-      .from(installations)
-      .innerJoin(positions, eq(installations.positionId, positions.id))
-      .where(eq(installations.id, installationId))
-    if (!place || !kindOf(place.position.kind).procedures.includes(procedure)) {
+    const visited = await installedById(tx, installationId)
+    if (!kindOf(visited.position.kind).procedures.includes(procedure)) {
       throw new Problem(409, 'wrong-kind', 'This procedure is not for a sensor of that kind.', {
         hint: 'Choose one of those that are offered.',
       })
     }
     const id = randomUUID()
+    const settings = { standards, opening }
+    const snapshot = await takeSnapshot(
+      tx,
+      { installed: visited, procedure, settings },
+      { startedAt: now, live, known: 'at its start' },
+    )
     await tx.insert(visits).values({
       id,
       installationId,
       procedure: procedure.id,
-      settings: { standards, opening },
+      settings,
+      snapshot,
       tripId: body.trip ?? null,
       operator: body.operator,
       startedAt: now,

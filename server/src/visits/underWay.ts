@@ -16,7 +16,7 @@ export interface VisitUnderWay {
 }
 
 /** All open visits with the step at which they stand; a record is replayed only when it has grown. */
-export async function visitsUnderWay(db: Database, now: number): Promise<VisitUnderWay[]> {
+export async function visitsUnderWay(db: Database): Promise<VisitUnderWay[]> {
   const rows = await db
     .select({ row: visits, lines: count(visitEntries.id) })
     .from(visits)
@@ -25,15 +25,15 @@ export async function visitsUnderWay(db: Database, now: number): Promise<VisitUn
     .groupBy(visits.id)
   return Promise.all(
     rows.map(async ({ row, lines }) => {
-      const standing = await derived(db, `standing of ${row.id}`, [lines], () => standingOf(db, row, now))
+      const standing = await derived(db, `standing of ${row.id}`, [lines], () => standingOf(db, row))
       return { row, ...standing }
     }),
   )
 }
 
-async function standingOf(db: Database, row: VisitUnderWay['row'], now: number): Promise<Omit<VisitUnderWay, 'row'>> {
+async function standingOf(db: Database, row: VisitUnderWay['row']): Promise<Omit<VisitUnderWay, 'row'>> {
   const installed = await installedById(db, row.installationId)
-  const opened = await orIfUnreadable(openVisit(db, null, row.id, now, installed), null)
+  const opened = await orIfUnreadable(openVisit(db, row.id, installed), null)
   const { current = null, waiting = null } = opened?.progress ?? {}
   return { position: installed.position.code, current, waiting }
 }

@@ -1,5 +1,5 @@
 import type { VisitView } from '@frustum/contract'
-import { typedBounds } from '@frustum/contract'
+import { displayBounds, typedBounds } from '@frustum/contract'
 import { type BenchView, CODES_FIRST, HAZARDS, type Hazard, kindOf, type NextDate, viewOfProgress } from '@frustum/core'
 import { and, eq, ne } from 'drizzle-orm'
 import { cachedForecasts, nextDateOf } from '../ageing/forecasts.ts'
@@ -13,7 +13,7 @@ import { lotFor, lotOnStep } from '../shelf/lots.ts'
 /** A visit as the browser sees it. */
 export async function visitView(db: Database, opened: OpenedVisit, now: number): Promise<VisitView> {
   const { row, installed, procedure, setup, progress } = opened
-  const { position, place, device } = installed
+  const { position, place } = installed
   const { current } = progress
   const { model, settingText } = kindOf(position.kind)
   const { hazards, asFound, asLeft, ...bench } = viewOfProgress(procedure, progress)
@@ -28,7 +28,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
     place: place.name,
     spot: position.spot,
     kind: position.kind,
-    quantity: model.quantity(device.setting),
+    quantity: model.quantity(setup.device),
     procedure: procedure.id,
     procedureName: procedure.name,
     trip: row.tripId,
@@ -41,17 +41,18 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
         ? { clientId: row.holderClient, name: row.holderName, since: row.heldSince.getTime() }
         : null,
     current: row.closedAt ? null : (current?.key ?? null),
-    cautions: await cautionsOf(db, opened, hazards, now),
-    authorityRule: position.authorityRule,
+    cautions: await cautionsOf(db, opened, hazards),
+    authorityRule: setup.authorityRule,
     linked: setup.linked,
     writable: setup.writable,
     deviceShows: setup.shows,
-    setting: settingText(device.setting),
-    scale: model.shownScale(device.setting),
-    typing: typedBounds(position.kind, device.setting, setup.shows),
+    setting: settingText(setup.device),
+    scale: model.shownScale(setup.device),
+    display: displayBounds(position.kind, setup.device),
+    typing: typedBounds(position.kind, setup.device, setup.shows),
     standards: row.settings.standards,
     lot: code ? lotOnStep(await lotFor(db, code, now)) : null,
-    waiting: bench.waiting ?? (await sharedWait(db, opened, now)),
+    waiting: bench.waiting ?? (await sharedWait(db, opened)),
     summary: row.outcome === 'done' ? { asFound, asLeft, next: await nextAfter(db, installed, now) } : null,
     revision: opened.revision,
   }
@@ -62,32 +63,31 @@ async function cautionsOf(
   db: Database,
   { row, installed, progress }: OpenedVisit,
   hazards: BenchView['hazards'],
-  now: number,
 ): Promise<string[]> {
   const { current, steps } = progress
   if (!current || row.closedAt) return []
   const said = new Set(hazards.before)
-  if (row.tripId) for (const hazard of await hazardsOfTrip(db, row.tripId, row.id, now)) said.add(hazard)
+  if (row.tripId) for (const hazard of await hazardsOfTrip(db, row.tripId, row.id)) said.add(hazard)
   const own = hazards.now.filter((h) => !said.has(h)).map((h) => HAZARDS[h])
   const all = steps[0]?.step.key === current.key ? [...installed.position.cautions, ...own] : own
   return all.length > 0 ? [...all, CODES_FIRST] : []
 }
 
-async function hazardsOfTrip(db: Database, tripId: string, but: string, now: number): Promise<Hazard[]> {
+async function hazardsOfTrip(db: Database, tripId: string, but: string): Promise<Hazard[]> {
   const others = await db
     .select({ id: visits.id })
     .from(visits)
     .where(and(eq(visits.tripId, tripId), ne(visits.id, but)))
   const found: Hazard[] = []
   for (const { id } of others) {
-    const { progress } = await openVisit(db, null, id, now)
+    const { progress } = await openVisit(db, id)
     for (const s of progress.steps) if (s.status === 'done' || s.status === 'now') found.push(...(s.step.hazards ?? []))
   }
   return found
 }
 
 /** A float that runs for another sensor of the trip serves this one too. */
-async function sharedWait(db: Database, { row, progress }: OpenedVisit, now: number): Promise<VisitView['waiting']> {
+async function sharedWait(db: Database, { row, progress }: OpenedVisit): Promise<VisitView['waiting']> {
   const { current } = progress
   if (!row.tripId || !current?.shared) return null
   const others = await db
@@ -95,7 +95,7 @@ async function sharedWait(db: Database, { row, progress }: OpenedVisit, now: num
     .from(visits)
     .where(and(eq(visits.tripId, row.tripId), ne(visits.id, row.id)))
   for (const { id } of others) {
-    const other = await openVisit(db, null, id, now)
+    const other = await openVisit(db, id)
     const wait = other.progress.waits[current.key]
     if (wait) return wait
   }

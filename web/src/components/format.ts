@@ -1,5 +1,5 @@
 import { TZDate } from '@date-fns/tz'
-import { numberText, type Quantity, quantityText, render, type Scale, type Sentence, standardOf } from '@frustum/core'
+import { numberText, type Quantity, quantityText, render, type Scale, type Sentence } from '@frustum/core'
 import { differenceInCalendarDays, format, formatDistanceStrict } from 'date-fns'
 import { now } from '../store/clock.ts'
 
@@ -40,9 +40,6 @@ export function percent(probability: number): string {
 }
 
 export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
-
-/** What is printed on the bottle. */
-export const standardLabel = (code: string) => standardOf(code).label
 
 /** Minutes as they are said: "45 min", "2 h 05", "1 d 3 h". */
 export function duration(minutes: number): string {

@@ -15,7 +15,8 @@ import { opinionWords } from '../rooms/bench/opinionWords.ts'
 import { headline, needsHands, whySentence } from '../rooms/rounds/sentences.ts'
 import { liveAt } from '../testing/bench.ts'
 import { evenTicks, stepDecimals } from './axis.ts'
-import { day, duration, fixed, plural, signed, standardLabel, text } from './format.ts'
+import { day, duration, fixed, plural, signed, text } from './format.ts'
+import { standardLabel } from './standardLabel.ts'
 
 describe('how numbers and dates are written', () => {
   it('has a real minus, a plus where it matters, and never minus zero', () => {

@@ -106,7 +106,7 @@ export const api = createApi({
       void dispatch(api.util.upsertQueryData('trip', trip.id, trip))
     }
     const showRecord = (record: AnswerOf<typeof ENDPOINTS.record>, dispatch: Dispatch): void => {
-      void dispatch(api.util.upsertQueryData('record', record.visit.id, record))
+      void dispatch(api.util.upsertQueryData('record', record.id, record))
     }
     return {
       site: build.query<AnswerOf<typeof ENDPOINTS.site>, void>({

@@ -1,4 +1,4 @@
-import { type SiteView, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
+import { displayBounds, type SiteView, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
 import {
   type CapturedReading,
   difference,
@@ -65,6 +65,7 @@ export function visitAfter({ kind, procedure: id, entries = [], setup: change = 
     deviceShows: setup.shows,
     setting: '',
     scale: model.shownScale(setup.device),
+    display: displayBounds(kind, setup.device),
     typing: typedBounds(kind, setup.device, setup.shows),
     standards: Object.fromEntries(Object.entries(setup.standards).map(([role, s]) => [role, s.code])),
     lot: null,
@@ -84,6 +85,7 @@ export function captured(
   const value = code ? standardOf(code).valueAt(22) : (at.value ?? 0)
   const signal = model.signalOf(value, 22, { ...model.ideal, ...actual }, {})
   const reading: CapturedReading = {
+    source: 'line',
     signal,
     signalUncertainty: 0.3,
     temperature: 22,

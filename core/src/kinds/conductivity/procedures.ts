@@ -9,6 +9,7 @@ import {
   calibrationResult,
   findingsOfReadings,
   findingsOfTemperature,
+  lotTableOf,
   parameterFigure,
   pointReading,
   uncertaintyAtProcess,
@@ -57,7 +58,7 @@ const NONE = { law: 'none' } as const
 function asPoint(e: VisitState, key: string, zero: number): ConductivityPoint | null {
   const r = pointReading(e, key)
   if (!r) return null
-  const lotTable = Object.values(e.setup.standards).find((s) => s.code === r.standard.code)?.lotTable
+  const lotTable = lotTableOf(e, r.standard)
   return {
     standard: r.standard.code,
     shown: r.signal - zero,
@@ -204,6 +205,7 @@ export const CONDUCTIVITY_DRY_ZERO = calibrationProcedure(
     needs: '3 cups, and an hour for drying',
     pours: { first: 3 },
     roles: [CONDUCTIVITY_STANDARD],
+    version: 1,
     handsOnMinutes: 14,
     suits: adjustable,
   },
@@ -218,6 +220,7 @@ export const CONDUCTIVITY_ONE_POINT = calibrationProcedure(
     needs: '3 cups',
     pours: { first: 3 },
     roles: [CONDUCTIVITY_STANDARD],
+    version: 1,
     handsOnMinutes: 8,
     suits: adjustable,
   },
@@ -232,6 +235,7 @@ export const CONDUCTIVITY_TWO_POINT = calibrationProcedure(
     needs: '4 cups',
     pours: { first: 3, second: 1 },
     roles: [CONDUCTIVITY_STANDARD, SECOND],
+    version: 1,
     handsOnMinutes: 11,
     suits: adjustable,
   },

@@ -13,12 +13,14 @@ export function settingFinding(
   reading: Pick<LiveReading, 'shown' | 'signal' | 'temperature'>,
 ): Finding | null {
   const { setup, model } = e
+  const { shown } = reading
+  if (shown === null) return null
   const activeCalibration = e.applied?.characteristic ?? setup.activeCalibration
   const measured = setup.linked
     ? nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, activeCalibration, setup.device))
     : null
   const found = nullIfOutOfRange(() =>
-    findWrongCompensation(reading.shown, measured ?? standard, reading.temperature, setup.device),
+    findWrongCompensation(shown, measured ?? standard, reading.temperature, setup.device),
   )
   if (!found || measured !== null) return found
   // Without its signal a low cell and a wrong setting look alike: said, but not held up.

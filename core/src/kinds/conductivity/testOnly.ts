@@ -73,6 +73,7 @@ export const CONDUCTIVITY_TEST_ONLY: Procedure = {
   needs: '2 cups',
   pours: { first: 2 },
   roles: [CONDUCTIVITY_STANDARD],
+  version: 1,
   handsOnMinutes: 6,
   steps: (e) =>
     [
@@ -110,6 +111,7 @@ export const CONDUCTIVITY_TEST_ONLY: Procedure = {
     return {
       asFound: found.errorNow,
       asLeft: last.errorNow,
+      verified: true,
       uncertainty: last.uncertainty ?? e.setup.tolerance / 2,
       fouling: rounds(e) > 1 ? found.errorNow - last.errorNow : null,
       // What cleaning took away starts anew, as after an adjustment.

@@ -179,6 +179,7 @@ const ionProcedure = (count: 2 | 3 | 4, name: string, summary: string): Procedur
   needs: `${2 * count} cups`,
   pours: { high: count > 2 ? 5 : 4, low: count > 3 ? 4 : 2 },
   roles: [HIGH, LOW],
+  version: 1,
   handsOnMinutes: 10 + 6 * count,
   prerequisites: [SHARED_BODY],
   steps: (e) => ionSteps(e, count),

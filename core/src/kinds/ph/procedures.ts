@@ -5,9 +5,11 @@ import {
   checkVerdict,
   findingsOfReadings,
   findingsOfTemperature,
+  lotTableOf,
   observeFrom,
   parameterFigure,
   pointReading,
+  type StandardReading,
   uncertaintyAtProcess,
 } from '../../procedures/assess.ts'
 import type { Assessment, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
@@ -74,19 +76,19 @@ const calibrationSteps = (e: VisitState, roles: readonly string[]): Step[] => {
 function phPoints(e: VisitState): PhPoint[] {
   return ['point-1', 'point-2', 'point-3'].flatMap((key) => {
     const r = pointReading(e, key)
-    const lotTable = r && Object.values(e.setup.standards).find((s) => s.code === r.standard.code)?.lotTable
-    return r
-      ? [
-          {
-            bufferCode: r.standard.code,
-            millivolts: r.signal,
-            millivoltsUncertainty: r.signalUncertainty,
-            temperature: r.temperature,
-            ...(lotTable ? { lotTable } : {}),
-          },
-        ]
-      : []
+    return r ? [phPoint(e, r)] : []
   })
+}
+
+function phPoint(e: VisitState, r: StandardReading): PhPoint {
+  const lotTable = lotTableOf(e, r.standard)
+  return {
+    bufferCode: r.standard.code,
+    millivolts: r.signal,
+    millivoltsUncertainty: r.signalUncertainty,
+    temperature: r.temperature,
+    ...(lotTable ? { lotTable } : {}),
+  }
 }
 
 function worn(slopeEfficiency: number, zero: number): Sentence | null {
@@ -198,6 +200,7 @@ export const PH_TWO_POINT: Procedure = {
   needs: '3 cups',
   pours: { first: 3, second: 1 },
   roles: [FIRST, SECOND],
+  version: 1,
   handsOnMinutes: 12,
   steps: (e) => [
     hold(e),
@@ -217,6 +220,7 @@ export const PH_THREE_POINT: Procedure = {
   needs: '4 cups',
   pours: { first: 3, second: 1, third: 1 },
   roles: [FIRST, SECOND, THIRD],
+  version: 1,
   handsOnMinutes: 16,
   steps: (e) => [
     hold(e),
@@ -236,6 +240,7 @@ export const PH_CHECK: Procedure = {
   needs: '1 cup',
   pours: { first: 1, second: 0 },
   roles: [FIRST, SECOND],
+  version: 1,
   handsOnMinutes: 4,
   steps: (e) => [
     hold(e),
@@ -256,24 +261,16 @@ function judgeHealth(e: VisitState): Assessment | null {
   const found = pointReading(e, 'found-standard')
   const second = pointReading(e, 'health')
   if (!found || !second) return null
-  const asPoint = (r: typeof found): PhPoint => ({
-    bufferCode: r.standard.code,
-    millivolts: r.signal,
-    millivoltsUncertainty: r.signalUncertainty,
-    temperature: r.temperature,
-  })
+  const [one, other] = [phPoint(e, found), phPoint(e, second)]
   const keys = ['found-standard', 'health']
-  const findings = [
-    ...findingsOfTwoPoints(asPoint(found), asPoint(second), {}, previousOf(e)),
-    ...findingsOfReadings(e, keys),
-  ]
+  const findings = [...findingsOfTwoPoints(one, other, {}, previousOf(e)), ...findingsOfReadings(e, keys)]
   if (findings.some((f) => f.severity === 'stop')) {
     return {
       ...calibrationResult(e, { found: null, findings, figures: [], uncertainty: 0 }),
       choices: ['leave-alone', 'adjust', 'replace'],
     }
   }
-  const c = calibratePhTwoPoint(asPoint(found), asPoint(second))
+  const c = calibratePhTwoPoint(one, other)
   const error = e.model.errorAt(
     { zero: c.zero, slopeEfficiency: c.slopeEfficiency },
     e.setup.activeCalibration,
@@ -317,6 +314,7 @@ export const PH_HEALTH: Procedure = {
   needs: '2 cups',
   pours: { first: 1, second: 1 },
   roles: [FIRST, SECOND],
+  version: 1,
   handsOnMinutes: 7,
   steps: (e) => [
     hold(e),

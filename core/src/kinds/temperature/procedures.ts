@@ -4,6 +4,7 @@ import { calibrationResult, findingsOfReadings, observeFrom, parameterFigure } f
 import type { Assessment, Procedure, VisitState } from '../../procedures/procedure.ts'
 import type { FieldSpec } from '../../procedures/step.ts'
 import { adjusts, apply, result } from '../../procedures/steps.ts'
+import { displayed } from '../../procedures/words.ts'
 import { celsius, degreesApart, say } from '../../quantities/sentence.ts'
 
 /** A good hand thermometer, half-width 95 %, degC (common practice, no source). */
@@ -45,7 +46,7 @@ function judge(e: VisitState): Assessment | null {
     first,
     second,
   )
-  const slip = findUnitSlip(reading.shown, (first.reading + second.reading) / 2, 'temperature')
+  const slip = findUnitSlip(displayed(e, reading), (first.reading + second.reading) / 2, 'temperature')
   const stopped = slip !== null || findings.some((f) => f.severity === 'stop')
   return calibrationResult(e, {
     found: stopped ? null : { characteristic: { offset: offset.value }, uncertainty: { offset: offset.uncertainty } },
@@ -69,6 +70,7 @@ export const TEMPERATURE_TWO_THERMOMETERS: Procedure = {
   needs: 'Two thermometers',
   pours: {},
   roles: [],
+  version: 1,
   handsOnMinutes: 7,
   steps: (e) => [
     {

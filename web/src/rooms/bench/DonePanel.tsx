@@ -45,10 +45,10 @@ export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: str
             <dd>{text(visit.applied.parameters)}</dd>
           </>
         )}
-        {summary?.asLeft && (
+        {(summary?.asLeft || visit.applied) && (
           <>
             <dt className="soft">As left</dt>
-            <dd>{text(summary.asLeft)}</dd>
+            <dd>{summary?.asLeft ? text(summary.asLeft) : 'Not verified: nothing was read after the change.'}</dd>
           </>
         )}
       </dl>

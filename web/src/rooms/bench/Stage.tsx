@@ -44,9 +44,7 @@ export function Stage({ visit, live, trace, mine, parts }: StageProps) {
           <ApplyPanel
             visit={visit}
             busy={busy}
-            onApply={async (way, shownAfter) =>
-              (await run('apply', { way, ...(shownAfter ? { shownAfter } : {}) }))?.fields ?? null
-            }
+            onApply={async (given) => (await run('apply', given))?.fields ?? null}
           />
           <Skip
             key={step.key}

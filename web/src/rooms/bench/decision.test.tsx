@@ -115,10 +115,36 @@ describe('what a device is given', () => {
     await press()
     await waitFor(() => expect(words(container)).toContain('Type the pH, -1 to 15.'))
     expect(sent).toEqual([])
-    await userEvent.type(screen.getByLabelText('Shows afterwards'), '7,02')
+    await userEvent.type(screen.getByLabelText('Shows now, pH'), '7,02')
     await press()
     await waitFor(() => expect(words(container)).toContain('Look again.'))
     expect(sent[0]?.body).toMatchObject({ way: 'keyed', shownAfter: '7,02' })
+    expect(screen.queryByLabelText('Why does that stand?')).toBeNull()
+  })
+
+  it('a number that should be another asks why it stands, and keeps what was typed', async () => {
+    const visit = visitWith([...upToResult(-12.34), decided('adjust')], {}, { shows: 'value' })
+    const { sent } = stage(visit, {
+      [`/api/visits/${visit.id}/apply`]: refuse(409, {
+        code: 'shows-otherwise',
+        message: 'It shows 4.01; with these numbers it should show 10.06.',
+        fields: { shownAfter: 'It should show 10.06.', why: 'Say why it stands.' },
+      }),
+    })
+    const press = () => userEvent.click(screen.getByRole('button', { name: /Confirm entry/ }))
+    await userEvent.type(screen.getByLabelText('Shows now, pH'), '4.01')
+    await press()
+    await userEvent.type(await screen.findByLabelText('Why does that stand?'), 'Its display is slow')
+    await press()
+    await waitFor(() => expect(sent[1]?.body).toMatchObject({ shownAfter: '4.01', why: 'Its display is slow' }))
+  })
+
+  it('a device with a line is read back, not asked by eye', async () => {
+    const visit = visitWith([...upToResult(-12), decided('adjust')], {}, { linked: true, writable: false })
+    const { sent, container } = stage(visit, { [`/api/visits/${visit.id}/apply`]: visit })
+    expect(container.querySelector('input')).toBeNull()
+    await userEvent.click(screen.getByRole('button', { name: /Keyed in: read back/ }))
+    await waitFor(() => expect(sent[0]?.body).toMatchObject({ way: 'keyed' }))
   })
 
   it('goes over the line where the device can be written', async () => {

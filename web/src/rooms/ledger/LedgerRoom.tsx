@@ -85,9 +85,17 @@ export function LedgerRoom() {
                 </td>
                 <td className="pr-4">{r.name}</td>
                 <td className="pr-4 font-mono whitespace-nowrap">{r.asFound ? text(r.asFound) : '–'}</td>
-                <td className="pr-4 font-mono whitespace-nowrap">{r.asLeft ? text(r.asLeft) : '–'}</td>
+                <td className="pr-4 font-mono whitespace-nowrap">
+                  {r.asLeft ? (
+                    text(r.asLeft)
+                  ) : r.work === 'adjusted' ? (
+                    <span className="font-sans text-sm soft">not verified</span>
+                  ) : (
+                    '–'
+                  )}
+                </td>
                 <td className="pr-4">
-                  {r.outcome === 'abandoned' ? 'ended' : r.adjusted ? 'adjusted' : 'left alone'}
+                  {r.outcome === 'abandoned' ? 'ended' : (r.work ?? '–')}
                   {r.unreadable && <span className="font-bold"> · cannot be read</span>}
                   {r.corrections > 0 && <span className="font-bold"> · {plural(r.corrections, 'correction')}</span>}
                 </td>

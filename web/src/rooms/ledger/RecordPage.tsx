@@ -1,69 +1,83 @@
 import type { RecordView } from '@frustum/contract'
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
-import { DECISION_WORDS } from '@frustum/core'
+import { type CapturedReading, type ClosedRecord, DECISION_WORDS, type PointRecord, type WorkDone } from '@frustum/core'
 import { Download, Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { celsius, clock, dayTime, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
-import { problemOf, useCorrectMutation, useRecordQuery, useSiteQuery } from '../../store/api.ts'
+import { problemOf, useCorrectMutation, useRecordQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Findings } from '../bench/DecisionPanel.tsx'
 import { Thumbnail } from './Thumbnail.tsx'
 
+const WORK_WORDS: Record<WorkDone, string> = {
+  checked: 'Checked',
+  cleaned: 'Cleaned, not adjusted',
+  adjusted: 'Adjusted',
+  installed: 'Put in',
+  replaced: 'Replaced',
+  retired: 'Retired',
+}
+
 /** A visit on one page, to read and to print. */
 export function RecordPage() {
   const { id = '' } = useParams()
-  const { data: record, error, refetch } = useRecordQuery(id, { refetchOnMountOrArgChange: true })
-  const { data: site } = useSiteQuery()
-  if (!record || !site) return <Fetching what="the record" error={error} onRetry={refetch} />
-  const { visit } = record
+  const { data: view, error, refetch } = useRecordQuery(id, { refetchOnMountOrArgChange: true })
+  if (!view) return <Fetching what="the record" error={error} onRetry={refetch} />
+  const { record, site } = view
   const { timeZone } = site
   return (
     <article className="mx-auto w-full max-w-5xl px-5 py-5 print:max-w-none print:p-0">
       <header className="flex flex-wrap items-start justify-between gap-4 border-b border-base-300 pb-3">
         <div>
           <h1 className="text-2xl">
-            {visit.position} · {visit.procedureName}
+            {view.position} · {record.procedureName}
           </h1>
           <p className="soft">
-            {visit.place}, {visit.spot} · {record.model}, serial {record.serialNumber}
+            {view.place}, {view.spot} · {view.model}, serial {view.serialNumber}
           </p>
           <p>
-            {visit.operator}, {dayTime(visit.startedAt, timeZone)}
-            {visit.closedAt ? ` to ${clock(visit.closedAt, timeZone)}` : ', still open'} · {site.name}
+            {view.operator}, {dayTime(view.startedAt, timeZone)}
+            {view.closedAt ? ` to ${clock(view.closedAt, timeZone)}` : ', still open'} · {site.name}
           </p>
-          <p className="font-mono text-xs soft">{visit.id}</p>
+          <p className="font-mono text-xs soft">{view.id}</p>
         </div>
         <div className="no-print flex flex-wrap gap-3">
           <button type="button" className="slant" onClick={() => window.print()}>
             <Printer className="size-4" aria-hidden="true" /> Print
           </button>
-          <a className="slant" href={addressOf(ENDPOINTS.exportJson, {}, { visit: visit.id })} download>
+          <a className="slant" href={addressOf(ENDPOINTS.exportJson, {}, { visit: view.id })} download>
             <Download className="size-4" aria-hidden="true" /> JSON
           </a>
-          <a className="slant" href={addressOf(ENDPOINTS.exportCsv, {}, { visit: visit.id })} download>
+          <a className="slant" href={addressOf(ENDPOINTS.exportCsv, {}, { visit: view.id })} download>
             <Download className="size-4" aria-hidden="true" /> CSV
           </a>
-          <Link to={`/probes/${visit.position}`} className="slant slant-plain">
+          <Link to={`/probes/${view.position}`} className="slant slant-plain">
             The probe
           </Link>
         </div>
       </header>
-      {record.corrections.length > 0 && (
+      {view.corrections.length > 0 && (
         <section className="mt-4 border-l-4 border-accent bg-[color:var(--brass-tint)] px-4 py-3">
           <h2 className="text-base">Corrected</h2>
-          {record.corrections.map((c) => (
+          {view.corrections.map((c) => (
             <p key={c.at}>
               {dayTime(c.at, timeZone)}, {c.operator}: {c.text}
             </p>
           ))}
         </section>
       )}
-      <Outcome record={record} />
-      <Points record={record} />
+      {view.known === 'later' && (
+        <p className="pt-3 text-sm soft">
+          This record is older than the keeping of what a visit is judged with: tolerance, lots and device are as they
+          were known later.
+        </p>
+      )}
+      <Outcome view={view} />
+      <Points view={view} />
       {record.result && (
         <section className="pt-5">
           <h2 className="pb-2 text-base soft">Findings</h2>
@@ -71,31 +85,33 @@ export function RecordPage() {
         </section>
       )}
       <Lines record={record} timeZone={timeZone} />
-      {visit.closedAt && <Correct id={visit.id} />}
+      {view.closedAt && <Correct id={view.id} />}
     </article>
   )
 }
 
-function Outcome({ record }: { record: RecordView }) {
-  const { visit, result, decisions, drift } = record
+function Outcome({ view }: { view: RecordView }) {
+  const { record } = view
+  const { result, decisions, drift, work, applied } = record
   const facts: [string, string][] = [
-    ['As found', visit.summary?.asFound ? text(visit.summary.asFound) : 'not measured'],
-    ['As left', visit.summary?.asLeft ? text(visit.summary.asLeft) : 'not measured'],
+    ...(work ? [['What was done', WORK_WORDS[work]] as [string, string]] : []),
+    ['As found', record.asFound ? text(record.asFound) : 'not measured'],
+    ['As left', record.asLeft ? text(record.asLeft) : 'not verified'],
     ...(result?.figures ?? [])
       .filter((f) => !f.label.startsWith('As found'))
       .map((f): [string, string] => [f.label, `${text(f.value)}  ${text(f.note)}`]),
-    ...(visit.applied
+    ...(applied
       ? [
-          [
-            'Device since',
-            `${text(visit.applied.parameters)}, ${visit.applied.way === 'link' ? 'over the link' : 'keyed in'}`,
-          ] as [string, string],
+          ['Device since', `${text(applied.parameters)}, ${applied.way === 'link' ? 'over the link' : 'keyed in'}`] as [
+            string,
+            string,
+          ],
         ]
       : []),
   ]
   return (
     <section className="pt-4">
-      {visit.outcome === 'abandoned' && <p className="pb-3 text-xl font-bold">Ended without a result</p>}
+      {view.outcome === 'abandoned' && <p className="pb-3 text-xl font-bold">Ended without a result</p>}
       <dl className="grid gap-x-8 gap-y-2 sm:grid-cols-2 lg:grid-cols-3">
         {facts.map(([name, fact]) => (
           <div key={name}>
@@ -116,7 +132,7 @@ function Outcome({ record }: { record: RecordView }) {
   )
 }
 
-function Points({ record }: { record: RecordView }) {
+function Points({ view: { record, readings } }: { view: RecordView }) {
   if (record.points.length === 0) return null
   return (
     <section className="pt-5">
@@ -134,21 +150,8 @@ function Points({ record }: { record: RecordView }) {
             </tr>
           </thead>
           <tbody>
-            {record.points.map(({ label, reading, signal, shown, standard }) => (
-              <tr key={label} className="border-b border-base-300">
-                <td className="py-1.5 pr-3">{label}</td>
-                <td className="pr-3">
-                  <Thumbnail trace={reading.trace} />
-                </td>
-                <td className="pr-3 font-mono whitespace-nowrap">{text(signal)}</td>
-                <td className="pr-3 font-mono whitespace-nowrap">{text(shown)}</td>
-                <td className="pr-3 font-mono whitespace-nowrap">{standard && text(standard)}</td>
-                <td className="pr-3 whitespace-nowrap">{celsius(reading.temperature)}</td>
-                <td className="pr-3 whitespace-nowrap">
-                  {reading.stability.seconds} s{reading.earlyReason ? `, early: ${reading.earlyReason}` : ''}
-                </td>
-                <td className="font-mono">{reading.standard?.lot ?? ''}</td>
-              </tr>
+            {record.points.map((point) => (
+              <PointRow key={point.step} point={point} reading={readings[point.seq]} />
             ))}
           </tbody>
         </table>
@@ -157,7 +160,30 @@ function Points({ record }: { record: RecordView }) {
   )
 }
 
-function Lines({ record, timeZone }: { record: RecordView; timeZone: string }) {
+function PointRow({ point, reading }: { point: PointRecord; reading: CapturedReading | undefined }) {
+  const { label, signal, shown, workedOut, standard } = point
+  return (
+    <tr className="border-b border-base-300">
+      <td className="py-1.5 pr-3">{label}</td>
+      <td className="pr-3">{reading && <Thumbnail trace={reading.trace} />}</td>
+      <td className="pr-3 font-mono whitespace-nowrap">
+        {text(signal)}
+        {workedOut === 'signal' && <span className="block font-sans text-xs soft">worked out</span>}
+      </td>
+      <td className="pr-3 font-mono whitespace-nowrap">
+        {shown ? text(shown) : <span className="font-sans soft">not read</span>}
+      </td>
+      <td className="pr-3 font-mono whitespace-nowrap">{standard && text(standard.value)}</td>
+      <td className="pr-3 whitespace-nowrap">{reading && celsius(reading.temperature)}</td>
+      <td className="pr-3 whitespace-nowrap">
+        {reading && `${reading.stability.seconds} s${reading.earlyReason ? `, early: ${reading.earlyReason}` : ''}`}
+      </td>
+      <td className="font-mono">{standard?.lot ?? ''}</td>
+    </tr>
+  )
+}
+
+function Lines({ record, timeZone }: { record: ClosedRecord; timeZone: string }) {
   return (
     <section className="pt-5">
       <h2 className="pb-1 text-base soft">Line by line</h2>

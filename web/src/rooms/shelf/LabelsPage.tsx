@@ -1,7 +1,8 @@
 import qrcode from 'qrcode-generator'
 import { Link } from 'react-router'
-import { day, standardLabel } from '../../components/format.ts'
+import { day } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
+import { standardLabel } from '../../components/standardLabel.ts'
 import { useShelfQuery, useSiteQuery } from '../../store/api.ts'
 
 /** Labels to print and stick on: what it is, until when, and a code that a phone's camera opens. */

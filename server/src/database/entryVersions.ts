@@ -1,0 +1,130 @@
+import { DECISIONS, type VisitEntry } from '@frustum/core'
+import {
+  anyOf,
+  type Check,
+  isFlag,
+  isList,
+  isNumber,
+  isOneOf,
+  isText,
+  listOf,
+  orMissing,
+  orNull,
+  recordOf,
+  shapeOf,
+} from './parsedJson.ts'
+
+/**
+ * Entries of records are never rewritten: each keeps the version in which it was written (none means 1), is checked by
+ * the schema of that version, and is upgraded whenever it is read.
+ */
+
+type Schemas = Readonly<Record<VisitEntry['type'], Check>>
+type Stored = Record<string, unknown>
+
+const isFormValue = anyOf(isText, isNumber, isFlag)
+const isStep = { step: isText }
+const reading = {
+  signal: isNumber,
+  signalUncertainty: isNumber,
+  temperature: isNumber,
+  stability: shapeOf({ state: isText, seconds: isNumber }),
+  trace: isList,
+  standard: orMissing(
+    shapeOf({
+      code: isText,
+      value: isNumber,
+      lot: orNull(isText),
+      lotTable: orMissing(shapeOf({ temperatures: listOf(isNumber), values: listOf(isNumber) })),
+    }),
+  ),
+}
+
+const FIRST: Schemas = {
+  done: shapeOf(isStep),
+  skipped: shapeOf({ ...isStep, reason: isText }),
+  captured: shapeOf({ ...isStep, reading: shapeOf({ ...reading, shown: isNumber }) }),
+  typed: shapeOf({ ...isStep, value: isNumber, temperature: isNumber }),
+  filled: shapeOf({ ...isStep, values: recordOf(isFormValue) }),
+  waiting: shapeOf({ ...isStep, minutes: isNumber, shared: isFlag }),
+  redo: shapeOf({ ...isStep, reason: isText }),
+  decided: shapeOf({
+    ...isStep,
+    decision: isOneOf(...DECISIONS),
+    proposed: isOneOf(...DECISIONS),
+    note: orNull(isText),
+  }),
+  applied: shapeOf({
+    way: isOneOf('link', 'keyed'),
+    characteristic: recordOf(isNumber),
+    shownAfter: orNull(isNumber),
+  }),
+  overridden: shapeOf({ rule: isText, reason: isText }),
+  'taken-over': shapeOf({ from: isText }),
+  abandoned: shapeOf({ reason: isText }),
+}
+
+/** Since 2 a reading says what of it was read, and what a device showed afterwards stands with its unit. */
+const SECOND: Schemas = {
+  ...FIRST,
+  captured: shapeOf({
+    ...isStep,
+    reading: shapeOf({
+      ...reading,
+      shown: orNull(isNumber),
+      source: isOneOf('line', 'signal-typed', 'display-typed', 'not-noted'),
+    }),
+  }),
+  applied: shapeOf({
+    way: isOneOf('link', 'keyed'),
+    characteristic: recordOf(isNumber),
+    readBack: orNull(recordOf(isNumber)),
+    shownAfter: orNull(shapeOf({ value: isNumber, unit: isText, should: orNull(isNumber), reason: orMissing(isText) })),
+  }),
+}
+
+/** By version, and how an entry of the version before becomes one of it. */
+const VERSIONS: readonly { schemas: Schemas; upgrade: (entry: Stored) => Stored }[] = [
+  { schemas: FIRST, upgrade: (entry) => entry },
+  { schemas: SECOND, upgrade: toSecond },
+]
+
+/** The version in which entries are written now. */
+export const ENTRY_VERSION = VERSIONS.length
+
+function toSecond(entry: Stored): Stored {
+  if (entry.type === 'captured') {
+    return { ...entry, reading: { ...(entry.reading as Stored), source: 'not-noted' } }
+  }
+  if (entry.type !== 'applied') return entry
+  // In which unit it was typed was not kept: beside the field stood that of the signal.
+  const { shownAfter } = entry
+  return {
+    ...entry,
+    readBack: null,
+    shownAfter: shownAfter === null ? null : { value: shownAfter, unit: '', should: null },
+  }
+}
+
+/** An entry as this version reads it, or why it cannot. */
+export function readEntry(stored: unknown): { entry: VisitEntry } | { why: string } {
+  const { version = 1, ...rest } = (stored ?? {}) as Stored
+  if (typeof version !== 'number' || !Number.isInteger(version) || version < 1)
+    return { why: 'version is no whole number' }
+  if (version > ENTRY_VERSION) return { why: 'version is newer than this program reads' }
+  const { type } = rest
+  if (typeof type !== 'string' || !Object.hasOwn(FIRST, type)) return { why: 'type is none that is known' }
+  const why = (VERSIONS[version - 1] as (typeof VERSIONS)[number]).schemas[type as VisitEntry['type']](rest)
+  if (why !== null) return { why }
+  const upgraded = VERSIONS.slice(version).reduce((entry, { upgrade }) => upgrade(entry), rest)
+  return { entry: upgraded as unknown as VisitEntry }
+}
+
+/** What is wrong with an entry of a record, and where; null when it is one that this version reads. */
+export const checkEntry: Check = (stored) => {
+  const read = readEntry(stored)
+  return 'why' in read ? read.why : null
+}
+
+/** An entry as it is stored. */
+export const writtenEntry = (entry: VisitEntry) => ({ version: ENTRY_VERSION, ...entry })

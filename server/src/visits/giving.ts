@@ -1,0 +1,105 @@
+import {
+  type CalibrationParameters,
+  displayed,
+  type GivenCalibration,
+  nullIfOutOfRange,
+  readTypedNumber,
+  render,
+  say,
+  shownQuantity,
+  type VisitState,
+} from '@frustum/core'
+import { readKeyedCalibration, writeDeviceCalibration } from '../links/deviceCalibration.ts'
+import type { LiveValues } from '../links/liveValues.ts'
+import { Problem } from '../problem.ts'
+import type { OpenedVisit } from '../records/openVisit.ts'
+
+export interface Given {
+  way: 'link' | 'keyed'
+  shownAfter?: string | undefined
+  why?: string | undefined
+}
+
+/**
+ * Gives a device its numbers, or asks what came of keying them in: a device with a line is read back at once, of another
+ * the display is compared with what it should show.
+ * @throws Problem when the device holds, or shows, something else
+ */
+export async function giveCalibration(
+  live: LiveValues,
+  { progress: { evidence }, setup }: OpenedVisit,
+  characteristic: CalibrationParameters,
+  { way, shownAfter, why }: Given,
+): Promise<GivenCalibration> {
+  const link = live.link(setup.position)
+  if (way === 'link') {
+    if (!link || !setup.writable) {
+      throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
+        hint: 'Key the numbers in on the device.',
+      })
+    }
+    const held = await writeDeviceCalibration(link, evidence.model, characteristic)
+    return { way, characteristic: heldOf(held, characteristic), readBack: held, shownAfter: null }
+  }
+  if (link) {
+    const held = await readKeyedCalibration(link, evidence.model, characteristic)
+    return { way, characteristic: heldOf(held, characteristic), readBack: held, shownAfter: null }
+  }
+  return { way, characteristic, readBack: null, shownAfter: seenAfter(evidence, characteristic, shownAfter, why) }
+}
+
+/** Of what the device holds, the numbers that it was given. */
+const heldOf = (held: CalibrationParameters, given: CalibrationParameters): CalibrationParameters =>
+  Object.fromEntries(Object.keys(given).map((key) => [key, held[key] ?? (given[key] as number)]))
+
+function seenAfter(
+  state: VisitState,
+  characteristic: CalibrationParameters,
+  shownAfter: string | undefined,
+  why: string | undefined,
+): GivenCalibration['shownAfter'] {
+  const { model, setup } = state
+  const typed = readTypedNumber(shownAfter ?? '')
+  if (!typed.ok) {
+    throw new Problem(400, 'invalid', 'Say what the device shows now.', {
+      fields: { shownAfter: 'Type what the display shows now.' },
+    })
+  }
+  const { value } = typed
+  const { unit, decimals } = model.shownScale(setup.device)
+  // Where the sensor is: a step that is taken again is put last again.
+  const last = Object.values(state.readings).at(-1)
+  const should = last ? nullIfOutOfRange(() => displayed(state, { ...last, shown: null }, characteristic)) : null
+  if (should !== null && last && !why) {
+    const digit = 10 ** -decimals
+    const apart = nullIfOutOfRange(() => {
+      const core = (shown: number) =>
+        model.valueOf(
+          model.fromShown(shown, last.temperature, characteristic, setup.device),
+          last.temperature,
+          characteristic,
+          setup.device,
+        )
+      return Math.abs(model.errorOf(core(value), core(should)))
+    })
+    // In a standard half of the tolerance is a lot; water that was sampled minutes ago moves by itself.
+    const allowed = setup.tolerance * (last.standard ? 0.5 : 2)
+    if (apart === null || (apart > allowed && Math.abs(value - should) > 2 * digit)) {
+      const [is, right] = [shownQuantity(state, value), shownQuantity(state, should)]
+      throw new Problem(
+        409,
+        'shows-otherwise',
+        render(say`It shows ${is}; with these numbers it should show ${right}.`),
+        {
+          detail: 'Nothing was recorded as given.',
+          hint: 'Look whether the numbers were saved on the device, and whether the sensor is still where it was. If it does show this, say why that stands.',
+          fields: {
+            shownAfter: render(say`It should show ${right} where the sensor was read last.`),
+            why: 'Say why it stands.',
+          },
+        },
+      )
+    }
+  }
+  return { value, unit, should, ...(why ? { reason: why } : {}) }
+}
