@@ -5,7 +5,7 @@ import type { SettlingSignature } from '../stability/settlingSignature.ts'
  * What was read of a reading, the rest being worked out from it: signal and display over a line; only what was typed
  * by hand. Records of before this was noted do not say.
  */
-export type ReadingSource = 'line' | 'signal-typed' | 'display-typed' | 'not-noted'
+type ReadingSource = 'line' | 'signal-typed' | 'display-typed' | 'not-noted'
 
 /** A settled reading, as stored. */
 export interface CapturedReading {

@@ -6,7 +6,7 @@ import { type Check, DamagedRow } from './parsedJson.ts'
  * JSON in its canonical form (RFC 8785): the same content is always the same bytes.
  * @throws Error for a number that is none
  */
-export const canonical = (value: unknown): string => serialize(value) ?? 'null'
+const canonical = (value: unknown): string => serialize(value) ?? 'null'
 
 /** A column that keeps its bytes: canonical JSON as text, which the database does not rewrite. Null where there is none. */
 export const canonicalJson = <T>(what: string, check: Check) =>

@@ -90,7 +90,7 @@ const VERSIONS: readonly { schemas: Schemas; upgrade: (entry: Stored) => Stored 
 ]
 
 /** The version in which entries are written now. */
-export const ENTRY_VERSION = VERSIONS.length
+const ENTRY_VERSION = VERSIONS.length
 
 function toSecond(entry: Stored): Stored {
   if (entry.type === 'captured') {

@@ -9,7 +9,7 @@ import { readable } from './readable.ts'
 import { standardsOfRecord } from './setup.ts'
 import { takeSnapshot } from './snapshot.ts'
 
-export type VisitRow = typeof visits.$inferSelect
+type VisitRow = typeof visits.$inferSelect
 
 /** A visit as read from disk, with all that its judgement needs. */
 export interface OpenedVisit extends VisitSnapshot {
