@@ -17,7 +17,7 @@ const MILLIVOLTS = typedBounds('ph', {}, 'signal')
 const asker = { clientId: '7e6c2a1e-6b1f-4d0e-9d83-5a8a3c1f2b10', operator: 'S. Osk' }
 
 describe('a typed reading', () => {
-  const value = (text: string) => problems(typedReadingFields(PH), { value: text, temperature: '22' }).value
+  const value = (text: string) => problems(typedReadingFields(PH, null), { value: text, temperature: '22' }).value
 
   it.each(['7.03', '7,03', '-1', '15', ' 8,1 '])('"%s" is a pH', (text) => expect(value(text)).toBeUndefined())
 
@@ -30,12 +30,12 @@ describe('a typed reading', () => {
   ])('"%s" is answered with one clear sentence', (text, sentence) => expect(value(text)).toBe(sentence))
 
   it('knows the bounds of temperature and of millivolts', () => {
-    const t = (temperature: string) => problems(typedReadingFields(PH), { value: '7', temperature }).temperature
+    const t = (temperature: string) => problems(typedReadingFields(PH, null), { value: '7', temperature }).temperature
     expect(t('-5')).toBeUndefined()
     expect(t('110')).toBeUndefined()
     expect(t('110.5')).toMatch(/it must lie within -5 to 110 °C/)
-    expect(problems(typedReadingFields(MILLIVOLTS), { value: '-174,9', temperature: '20' })).toEqual({})
-    expect(problems(typedReadingFields(MILLIVOLTS), { value: '1749', temperature: '20' }).value).toMatch(
+    expect(problems(typedReadingFields(MILLIVOLTS, null), { value: '-174,9', temperature: '20' })).toEqual({})
+    expect(problems(typedReadingFields(MILLIVOLTS, null), { value: '1749', temperature: '20' }).value).toMatch(
       /Was it 174.9\?/,
     )
   })
@@ -59,7 +59,7 @@ describe('bodies', () => {
   it('know what each kind of device shows, and what it cannot show', () => {
     const salinity = typedBounds('conductivity', { display: 'salinity' }, 'value')
     expect(salinity).toMatchObject({ what: 'salinity', unit: 'S', high: 45 })
-    const shown = (value: string) => problems(typedReadingFields(salinity), { value, temperature: '25' }).value
+    const shown = (value: string) => problems(typedReadingFields(salinity, null), { value, temperature: '25' }).value
     expect(shown('35.1')).toBeUndefined()
     // 53 mS/cm typed where salinity is shown.
     expect(shown('53')).toMatch(/salinity is 53; it must lie within 0 to 45 S/)

@@ -1,4 +1,5 @@
 import {
+  type AssumedTemperature,
   CAUSES,
   CHECK_FIRST,
   DECISIONS,
@@ -110,9 +111,14 @@ export const decideBody = object({
   note: note(),
 }).noUnknown()
 
-export const typedReadingBody = (bounds: TypedBounds) =>
-  object({ ...asker, step: stepKey() })
-    .concat(typedReadingFields(bounds))
+export const typedReadingBody = (bounds: TypedBounds, assumed: AssumedTemperature | null) =>
+  object({
+    ...asker,
+    step: stepKey(),
+    /** It stood still, by the operator's own watch: it is captured at once. */
+    still: boolean(),
+  })
+    .concat(typedReadingFields(bounds, assumed))
     .noUnknown()
 
 export const applyBody = (bounds: TypedBounds) =>

@@ -1,5 +1,13 @@
 import './validationMessages.ts'
-import { type DeviceSetting, kindOf, readTypedNumber, type SensorKind } from '@frustum/core'
+import {
+  type AssumedTemperature,
+  type DeviceSetting,
+  kindOf,
+  readTypedNumber,
+  readTypedTemperature,
+  type SensorKind,
+  TEMPERATURE_SOURCES,
+} from '@frustum/core'
 import { type InferType, object, type StringSchema, string } from 'yup'
 
 export interface TypedBounds {
@@ -57,8 +65,38 @@ export function displayBounds(kind: SensorKind, device: DeviceSetting): TypedBou
   }
 }
 
-/** What the fields of a typed reading must hold. */
-export const typedReadingFields = (bounds: TypedBounds) =>
-  object({ value: typedNumber(bounds), temperature: typedNumber(TEMPERATURE_BOUNDS) })
+const TEMPERATURE_MESSAGE = `Type the temperature, ${TEMPERATURE_BOUNDS.low} to ${TEMPERATURE_BOUNDS.high} °C.`
+
+/** A temperature typed by hand, in °C or with the unit behind it. */
+const typedTemperature = () =>
+  string().test('typed-temperature', TEMPERATURE_MESSAGE, function (text) {
+    if ((text ?? '').trim() === '') return true
+    const read = readTypedTemperature(text ?? '')
+    if (!read.ok) {
+      return this.createError({ message: `"${text}" is not a temperature. Type it in °C, or with F behind it.` })
+    }
+    const { low, high } = TEMPERATURE_BOUNDS
+    return (
+      (read.value >= low && read.value <= high) ||
+      this.createError({ message: `The temperature is ${text}; it must lie within ${low} to ${high} °C.` })
+    )
+  })
+
+/** What the fields of a typed reading must hold; the temperature may be left out where one is assumed. */
+export const typedReadingFields = (bounds: TypedBounds, assumed: AssumedTemperature | null) =>
+  object({
+    value: typedNumber(bounds),
+    temperature: assumed ? typedTemperature() : typedTemperature().required(TEMPERATURE_MESSAGE),
+    temperatureFrom: string().oneOf(TEMPERATURE_SOURCES),
+    /** Of the thermometer or the other sensor. */
+    temperatureName: string()
+      .trim()
+      .max(80)
+      .when('temperatureFrom', {
+        is: (from: string) => from === 'thermometer' || from === 'sensor',
+        // biome-ignore lint/suspicious/noThenProperty: this is the name that Yup gives the branch
+        then: (name) => name.required('Which one?'),
+      }),
+  })
 
 export type TypedReadingFields = InferType<ReturnType<typeof typedReadingFields>>

@@ -98,6 +98,7 @@ export type * from './measurement/measurementModel.ts'
 export { parametersSentence } from './measurement/parametersSentence.ts'
 export type { SensorKind } from './measurement/sensorKind.ts'
 export { type Keeping, POURING_ML, type Standard, USUAL_KEEPING } from './measurement/standard.ts'
+export { TEMPERATURE_SOURCES, type TemperatureSource } from './measurement/temperatureSource.ts'
 export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
   CHECK_FIRST,
@@ -139,6 +140,7 @@ export { nullIfOutOfRange, OutOfRange, type RangeViolation, requireWithin } from
 export { numberText, PLAIN_STYLE, quantityText, render, type TextStyle } from './quantities/render.ts'
 export * from './quantities/sentence.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
+export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'
 export {
   type ElectrodeTruth,
   PhElectrodeSimulation,
@@ -164,6 +166,7 @@ export {
 } from './stability/presets.ts'
 export { type SettlingSignature, SIGNATURE_TIMES } from './stability/settlingSignature.ts'
 export type { Stopwatch } from './stability/stopwatch.ts'
+export { type TypedSample, typedOpinion } from './stability/typedOpinion.ts'
 export * from './standards/conductivityStandards.ts'
 export { CODES_FIRST, HAZARDS, type Hazard } from './standards/hazards.ts'
 export * from './standards/ionStandards.ts'
@@ -185,5 +188,6 @@ export { arithmeticOf } from './visits/arithmetic.ts'
 export * from './visits/closedRecord.ts'
 export { knownAs, liveFinding } from './visits/liveFindings.ts'
 export { entrySentence } from './visits/recordSentences.ts'
+export { type AssumedTemperature, assumedTemperature } from './visits/typing.ts'
 export * from './visits/visitReducer.ts'
 export * from './visits/visitView.ts'

@@ -202,7 +202,7 @@ export class Bench {
     const typed = showsSignal
       ? Number(signal.toFixed(1))
       : Number(shown.toFixed(model.shownScale(this.setup.device).decimals))
-    this.session.takeTyped(this.now, typed, Number(temperature.toFixed(1)), this.firstTyped)
+    this.session.takeTyped({ at: this.now, value: typed, temperature: Number(temperature.toFixed(1)) })
     return this.session.message(null, 1, false)
   }
 

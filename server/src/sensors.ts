@@ -158,6 +158,8 @@ export async function pastSettling(
         inArray(visitEntries.visitId, recent),
         sql`${visitEntries.entry} #> '{reading,standard}' is not null`,
         sql`coalesce(${visitEntries.entry} #>> '{reading,earlyReason}', '') = ''`,
+        // Seconds of numbers typed by hand are those of a person.
+        sql`coalesce(${visitEntries.entry} #>> '{reading,source}', 'line') = 'line'`,
       ),
     )
     .orderBy(asc(visitEntries.at), asc(visitEntries.id))

@@ -1,5 +1,6 @@
 import type {
   ArithmeticLine,
+  AssumedTemperature,
   BenchView,
   FieldSpec,
   Finding,
@@ -78,6 +79,8 @@ export interface VisitView extends Omit<BenchView, 'hazards' | 'asFound' | 'asLe
   deviceShows: 'signal' | 'value'
   setting: string
   scale: Scale
+  /** The temperature that is taken where none is typed at the step at hand; null where it has to be read. */
+  assumedTemperature: AssumedTemperature | null
   /** What the display takes on when numbers are keyed in. */
   display: TypedBounds
   typing: TypedBounds

@@ -91,10 +91,13 @@ export function healthVisits(sensor: HealthSensor, seen: readonly ClosedVisit[])
 export const zeroOf = ({ zeroKey }: HealthTraits, c: CalibrationParameters | null): number | null =>
   zeroKey === null ? null : (c?.[zeroKey] ?? null)
 
+/** Whether its seconds are those of the sensor: of numbers typed by hand they are those of a person. */
+const hasPace = ({ source }: CapturedReading) => source === 'line' || source === 'not-noted'
+
 /** Seconds to a stable reading in a standard, the middle one of the visit; null when none was waited for. */
 export function settlingSeconds({ readings }: Pick<ClosedVisit, 'readings'>): number | null {
   const seconds = readings.flatMap(({ reading }) =>
-    reading.standard && !reading.earlyReason ? [reading.stability.seconds] : [],
+    reading.standard && !reading.earlyReason && hasPace(reading) ? [reading.stability.seconds] : [],
   )
   return seconds.length > 0 ? median(seconds) : null
 }

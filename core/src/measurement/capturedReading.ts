@@ -1,5 +1,6 @@
 import type { StabilityReason, StabilityState } from '../stability/opinion.ts'
 import type { SettlingSignature } from '../stability/settlingSignature.ts'
+import type { TemperatureSource } from './temperatureSource.ts'
 
 /**
  * What was read of a reading, the rest being worked out from it: signal and display over a line; only what was typed
@@ -20,6 +21,8 @@ export interface CapturedReading {
   resistances?: { glass?: number; junction?: number }
   /** degC */
   temperature: number
+  /** Missing in records of before it was noted. */
+  temperatureFrom?: TemperatureSource
   /** What the device showed, in its own unit, as it was read or typed; null where nobody read it. */
   shown: number | null
   stability: { state: StabilityState; reason: StabilityReason; seconds: number; confidence: number }

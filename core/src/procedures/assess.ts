@@ -52,7 +52,8 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
         numbers: { uncertainty: reading.signalUncertainty },
       })
     } else {
-      const slow = findSlowResponse(reading.stability.seconds, e.setup.settlingHistory)
+      // By eye it is the pace of a person that is seen, not that of the sensor.
+      const slow = e.setup.linked ? findSlowResponse(reading.stability.seconds, e.setup.settlingHistory) : null
       if (slow && reading.standard && !found.some((f) => f.code === 'slow-response')) found.push(slow)
     }
     const attempts = e.attempts[key] ?? 1

@@ -21,6 +21,11 @@ export type StabilityReason =
   | 'signal-lost'
   | 'known'
   | 'time-limit'
+  /** Of numbers typed off a display. */
+  | 'typed-once'
+  | 'typed-apart'
+  | 'typed-agree'
+  | 'own-watch'
 
 export interface StabilityOpinion {
   /** `unsettled`: not known well enough by the time limit, so not to be accepted as settled. */

@@ -1,6 +1,7 @@
 import { decisionInfinitive } from '../judgement/decision.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
+import type { TemperatureSource } from '../measurement/temperatureSource.ts'
 import type { VisitState } from '../procedures/procedure.ts'
 import type { FieldSpec, FormValue, Step } from '../procedures/step.ts'
 import { shownQuantity, signalQuantity } from '../procedures/words.ts'
@@ -20,11 +21,12 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
       return `${name(entry.step)}: skipped, "${entry.reason}"`
     case 'captured': {
       const early = entry.reading.earlyReason ? `, taken early: "${entry.reading.earlyReason}"` : ''
-      return say`${name(entry.step)}: ${readingSentence(entry.reading, state)}, ${celsius(entry.reading.temperature)}${early}`
+      return say`${name(entry.step)}: ${readingSentence(entry.reading, state)}, ${celsius(entry.reading.temperature)}${temperatureSentence(entry.reading.temperatureFrom)}${early}`
     }
     case 'typed': {
-      const at = exactly(entry.temperature, '°C')
-      return say`${name(entry.step)}: typed ${exactly(entry.value)} at ${at}`
+      const at = say`${celsius(entry.temperature)}${temperatureSentence(entry.temperatureFrom)}`
+      const still = entry.still ? ', it stood still' : ''
+      return say`${name(entry.step)}: typed ${exactly(entry.value)} at ${at}${still}`
     }
     case 'filled': {
       const fields = steps.get(entry.step)?.fields
@@ -57,6 +59,23 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
       return `Taken over from ${entry.from}`
     case 'abandoned':
       return `Ended without a result: "${entry.reason}"`
+  }
+}
+
+/** Where a temperature comes from, where that is not the device itself. */
+function temperatureSentence(source: TemperatureSource | undefined): string {
+  switch (source?.from) {
+    case 'thermometer':
+    case 'sensor':
+      return ` by ${source.name}`
+    case 'fixed':
+      return ' fixed in the device'
+    case 'earlier':
+      return ' as before, not read again'
+    case 'usual':
+      return ', the usual one, not read'
+    default:
+      return ''
   }
 }
 

@@ -1,6 +1,7 @@
 import type { Decision } from '../judgement/decision.ts'
 import { kindOf } from '../kinds/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { TemperatureSource } from '../measurement/temperatureSource.ts'
 import type { GivenCalibration, Procedure, StepDecision, VisitState } from '../procedures/procedure.ts'
 import type { Setup } from '../procedures/setup.ts'
 import type { FormValues, Step } from '../procedures/step.ts'
@@ -10,7 +11,7 @@ export type VisitEntry =
   | { type: 'done'; step: string }
   | { type: 'skipped'; step: string; reason: string }
   | { type: 'captured'; step: string; reading: CapturedReading }
-  | { type: 'typed'; step: string; value: number; temperature: number }
+  | ({ type: 'typed'; step: string } & TypedLine)
   | { type: 'filled'; step: string; values: FormValues }
   | { type: 'waiting'; step: string; minutes: number; shared: boolean }
   | { type: 'redo'; step: string; reason: string }
@@ -26,6 +27,17 @@ export interface VisitSnapshot {
   setup: Setup
   /** Epoch ms. */
   startedAt: number
+}
+
+/** A number as the operator read it off the device. */
+export interface TypedLine {
+  /** As displayed: the signal where the device shows it, its value otherwise. */
+  value: number
+  /** degC */
+  temperature: number
+  temperatureFrom?: TemperatureSource
+  /** Said to have stood still, by the operator's own watch. */
+  still?: boolean
 }
 
 export interface RecordLine {
@@ -46,7 +58,7 @@ export interface Progress {
   steps: StepState[]
   current: Step | null
   /** Readings typed for the step at hand. */
-  typed: { at: number; value: number; temperature: number }[]
+  typed: (TypedLine & { at: number })[]
   /** When the waiting of the step at hand began. */
   waiting: { since: number; minutes: number } | null
   /** All waits that were begun, by step. */
@@ -119,7 +131,8 @@ class VisitReducer {
         break
       case 'typed': {
         const before = this.typed[entry.step] ?? []
-        this.typed[entry.step] = [...before, { at, value: entry.value, temperature: entry.temperature }]
+        const { type: _, step, ...line } = entry
+        this.typed[step] = [...before, { ...line, at }]
         break
       }
       case 'waiting':

@@ -16,7 +16,7 @@ import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import type { Quantity, Sentence } from '../quantities/sentence.ts'
 import type { Hazard } from '../standards/hazards.ts'
 import { arithmeticOf } from './arithmetic.ts'
-import { type Progress, type RecordLine, reduceVisit, type StepState, type VisitSnapshot } from './visitReducer.ts'
+import type { Progress, StepState } from './visitReducer.ts'
 
 /** A step as it stands on the ladder. */
 export interface StepView {
@@ -65,11 +65,7 @@ export interface BenchView {
   asLeft: Quantity | null
 }
 
-/** Plays a visit's record and says what the Bench shows of it. */
-export const viewOfVisit = (snapshot: VisitSnapshot, lines: readonly RecordLine[]): BenchView =>
-  viewOfProgress(snapshot.procedure, reduceVisit(snapshot.procedure, snapshot.setup, snapshot.startedAt, lines))
-
-/** The same of a record that was played already. */
+/** What the Bench shows of a record that was played. */
 export function viewOfProgress(procedure: Procedure, progress: Progress): BenchView {
   const { evidence, current, steps } = progress
   const at = current ? steps.findIndex((s) => s.step.key === current.key) : steps.length

@@ -40,6 +40,11 @@ const reading = {
   ),
 }
 
+const isTemperatureSource = shapeOf({
+  from: isOneOf('device', 'thermometer', 'sensor', 'fixed', 'earlier', 'usual'),
+  name: orMissing(isText),
+})
+
 const FIRST: Schemas = {
   done: shapeOf(isStep),
   skipped: shapeOf({ ...isStep, reason: isText }),
@@ -64,7 +69,7 @@ const FIRST: Schemas = {
   abandoned: shapeOf({ reason: isText }),
 }
 
-/** Since 2 a reading says what of it was read, and what a device showed afterwards stands with its unit. */
+/** Since 2 a reading says what of it was read and where its temperature comes from, and what was shown afterwards has its unit. */
 const SECOND: Schemas = {
   ...FIRST,
   captured: shapeOf({
@@ -73,7 +78,15 @@ const SECOND: Schemas = {
       ...reading,
       shown: orNull(isNumber),
       source: isOneOf('line', 'signal-typed', 'display-typed', 'not-noted'),
+      temperatureFrom: orMissing(isTemperatureSource),
     }),
+  }),
+  typed: shapeOf({
+    ...isStep,
+    value: isNumber,
+    temperature: isNumber,
+    temperatureFrom: orMissing(isTemperatureSource),
+    still: orMissing(isFlag),
   }),
   applied: shapeOf({
     way: isOneOf('link', 'keyed'),

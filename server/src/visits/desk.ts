@@ -7,7 +7,7 @@ import {
   type VisitLive,
   type VisitView,
 } from '@frustum/contract'
-import { type Decision, keyedCalibration, readTypedNumber, resultAt, type VisitEntry } from '@frustum/core'
+import { assumedTemperature, type Decision, keyedCalibration, resultAt, type VisitEntry } from '@frustum/core'
 import { eq, sql } from 'drizzle-orm'
 import { proposedCauses } from '../ageing/confirmedCauses.ts'
 import type { Database, Transaction } from '../database/open.ts'
@@ -21,6 +21,7 @@ import { appendEntry } from './append.ts'
 import { type Given, giveCalibration } from './giving.ts'
 import { LiveDesks } from './liveDesks.ts'
 import { type StartRequest, startVisit } from './start.ts'
+import { type TypedBody, typedLine } from './typing.ts'
 import { visitView } from './view.ts'
 
 /** What a command adds to the record, from the visit as it stands. */
@@ -94,12 +95,21 @@ export class VisitDesk {
     })
   }
 
-  typed(id: string, actor: Actor, step: string, value: string, temperature: string): Promise<VisitView> {
-    return this.atStep(id, actor, step, () => {
-      const [v, t] = [readTypedNumber(value), readTypedNumber(temperature)]
-      if (!v.ok || !t.ok) throw new Problem(400, 'invalid', 'Type the reading as a number.')
-      return { type: 'typed', step, value: v.value, temperature: t.value }
-    })
+  /** Keeps a number that was read by eye; one that stood still by the operator's own watch is captured with it. */
+  async typed(id: string, actor: Actor, step: string, typed: TypedBody): Promise<VisitView> {
+    const view = await this.atStep(id, actor, step, ({ progress }) => ({
+      type: 'typed',
+      step,
+      ...typedLine(progress, typed),
+    }))
+    if (view.current !== step || !(typed.still || view.now?.freezes)) return view
+    try {
+      return await this.capture(id, { ...actor, actionId: undefined }, step)
+    } catch (problem) {
+      // What speaks against it stands beside it on the Bench; the number is kept.
+      if (problem instanceof Problem && problem.code === 'not-stable') return view
+      throw problem
+    }
   }
 
   fill(id: string, actor: Actor, step: string, typed: Record<string, unknown>): Promise<VisitView> {
@@ -112,8 +122,12 @@ export class VisitDesk {
   }
 
   async typing(id: string) {
-    const { setup } = await this.open(id)
-    return typedBounds(setup.kind, setup.device, setup.shows)
+    const { setup, progress } = await this.open(id)
+    const { current, evidence } = progress
+    return {
+      bounds: typedBounds(setup.kind, setup.device, setup.shows),
+      assumed: current && assumedTemperature(evidence, current),
+    }
   }
 
   async display(id: string) {

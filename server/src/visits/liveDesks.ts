@@ -123,8 +123,7 @@ export class LiveDesks {
     const evidence = { ...progress.evidence, setup: { ...progress.evidence.setup, standards } }
     const setting = { step, procedure, evidence, past: past.signatures }
     const session = new StepSession(setting, this.clock)
-    const first = progress.typed[0]
-    if (first) for (const t of progress.typed) session.takeTyped(t.at, t.value, t.temperature, first.at)
+    for (const typed of progress.typed) session.takeTyped(typed)
     return session
   }
 }

@@ -48,8 +48,11 @@ export function visitRoutes({ desk }: { desk: VisitDesk }) {
   accept(
     router,
     ENDPOINTS.typed,
-    async ({ id }) => typedReadingBody(await desk.typing(id)),
-    ({ params, body }) => desk.typed(params.id, body, body.step, body.value, body.temperature),
+    async ({ id }) => {
+      const { bounds, assumed } = await desk.typing(id)
+      return typedReadingBody(bounds, assumed)
+    },
+    ({ params, body }) => desk.typed(params.id, body, body.step, body),
   )
   accept(router, ENDPOINTS.fill, fillBody, ({ params, body }) => desk.fill(params.id, body, body.step, body.values))
   accept(router, ENDPOINTS.decide, decideBody, ({ params, body }) =>

@@ -12,6 +12,7 @@ import {
   type MeasurementModel,
   nullIfOutOfRange,
   type Procedure,
+  type Progress,
   type Quantity,
   render,
   roundedPreset,
@@ -24,6 +25,9 @@ import {
   type Stopwatch,
   stabilityJudge,
   stopwatchOf,
+  type TemperatureSource,
+  type TypedSample,
+  typedOpinion,
   type VisitState,
 } from '@frustum/core'
 import type { LinkReading } from '../links/link.ts'
@@ -38,7 +42,7 @@ export interface StepSetting {
 }
 
 /** As read over a line or typed; the display is null where only the signal is. */
-type StepReading = Omit<LinkReading, 'shown'> & { shown: number | null }
+type StepReading = Omit<LinkReading, 'shown'> & { shown: number | null; temperatureFrom?: TemperatureSource }
 
 /** Points of the trace kept for the screen; older ones are thinned out. */
 const TRACE_LIMIT = 1200
@@ -62,6 +66,8 @@ export class StepSession {
   private toldUntil = Number.NEGATIVE_INFINITY
   private latest: StepReading | null = null
   private opinion: StabilityOpinion | null = null
+  /** What was typed so far, on the scale that is judged. */
+  private readonly typed: TypedSample[] = []
   private stopped = false
   private firstSignal = Number.NaN
   private arrived: boolean
@@ -83,9 +89,9 @@ export class StepSession {
     const preset = model.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
     this.rounding = setup.linked ? 0 : this.displayStep(level, setup.processTemperature)
     this.preset = roundedPreset(preset, this.rounding)
-    this.judge = step?.kind === 'capture' ? stabilityJudge(this.preset, past) : null
-    this.stopwatch =
-      step?.kind === 'capture' ? stopwatchOf(setup.practices, kind.flatWaitSeconds, this.preset.repeatability) : null
+    const watched = step?.kind === 'capture' && setup.linked
+    this.judge = watched ? stabilityJudge(this.preset, past) : null
+    this.stopwatch = watched ? stopwatchOf(setup.practices, kind.flatWaitSeconds, this.preset.repeatability) : null
     // The process moves by itself, and typed readings are looked at by the one who types: both are there already.
     this.arrived = !setup.linked || step?.kind !== 'capture' || step.medium !== 'standard'
   }
@@ -101,11 +107,11 @@ export class StepSession {
     return this.setting.evidence.setup.shows === 'signal' && this.kind.signalDisplay !== null
   }
 
-  /** What one step of the display's last digit is worth at this signal; millivolts are typed finer than they repeat. */
+  /** What one step of the display's last digit is worth at this signal, on the scale that is judged. */
   private displayStep(signal: number, temperature: number): number {
     const { device } = this.setting.evidence.setup
     const step = 10 ** -this.model.shownScale(device).decimals
-    if (this.showsSignal) return 0
+    if (this.showsSignal) return 10 ** -(this.kind.signalDisplay?.decimals ?? 1) * this.scale.factor
     if (this.judgesShown) return step
     const side = (digits: number) =>
       nullIfOutOfRange(() => {
@@ -128,7 +134,7 @@ export class StepSession {
   }
 
   /** A reading typed by hand, as the device shows it. */
-  takeTyped(at: number, typed: number, temperature: number, firstAt: number): void {
+  takeTyped({ at, value: typed, temperature, temperatureFrom, still }: Progress['typed'][number]): void {
     const { setup } = this.setting.evidence
     const activeCalibration = this.activeCalibration
     const { showsSignal } = this
@@ -137,8 +143,12 @@ export class StepSession {
       : (nullIfOutOfRange(() => this.model.fromShown(typed, temperature, activeCalibration, setup.device)) ??
         Number.NaN)
     if (!Number.isFinite(signal)) return
-    this.latest = { at, signal, temperature, shown: showsSignal ? null : typed }
-    this.push((at - firstAt) / 1000, this.judged(this.latest), temperature)
+    const shown = showsSignal ? null : typed
+    this.latest = { at, signal, temperature, shown, ...(temperatureFrom ? { temperatureFrom } : {}) }
+    const value = this.judged(this.latest)
+    this.typed.push({ t: at / 1000, value, still: still === true })
+    const first = this.typed[0] as TypedSample
+    this.trace.push([Math.round(at / 10 - 100 * first.t) / 100, value])
   }
 
   /** In place of a sample the bare signal counts: the zero is found from it. */
@@ -243,12 +253,21 @@ export class StepSession {
     )
   }
 
+  /** What the judge says of a line, or what was typed says of a display. */
+  private get judgement(): StabilityOpinion | null {
+    if (this.judge || this.setting.step?.kind !== 'capture') return this.opinion
+    return typedOpinion(this.typed, Math.max(this.rounding, 1e-9), this.clock.now() / 1000)
+  }
+
   /** Where it will end, as far as known, in core units. */
   private reading(): (LiveReading & { uncertainty: number; known: boolean }) | null {
-    const { latest, opinion } = this
+    const { latest } = this
+    const opinion = this.judgement
     if (!latest) return null
     const known = opinion !== null && opinion.confidence > 20
-    const signal = known ? this.fromJudged(opinion.predictedEnd, latest.temperature, latest.signal) : latest.signal
+    // By eye nothing is known of where it goes: what was read last is the reading.
+    const signal =
+      known && this.judge ? this.fromJudged(opinion.predictedEnd, latest.temperature, latest.signal) : latest.signal
     return {
       signal,
       temperature: latest.temperature,
@@ -270,14 +289,14 @@ export class StepSession {
     const reading = this.reading()
     if (step?.kind !== 'capture' || !reading) return null
     // A frozen moment and moving water are looked at as they are; a standard and air once they are half known.
-    if ((step.medium === 'standard' || step.medium === 'air') && (this.opinion?.confidence ?? 0) < 30) return null
+    if ((step.medium === 'standard' || step.medium === 'air') && (this.judgement?.confidence ?? 0) < 30) return null
     return liveFinding(evidence, step, reading)
   }
 
   /** The opinion with what the step knows besides: the site's school, and whether the sensor is in its new cup. */
   private stepOpinion(): StabilityOpinion | null {
-    const { opinion } = this
-    if (!opinion) return null
+    const opinion = this.judgement
+    if (!opinion || !this.judge) return opinion
     if (!this.arrived && opinion.state === 'stable') {
       return { ...opinion, state: 'settling', reason: 'starting', secondsToGo: null, confidence: 0 }
     }
@@ -324,6 +343,10 @@ export class StepSession {
 
   private wanted(): Quantity {
     const { resolution } = this.preset
+    // By eye it is known to the last digit.
+    if (!this.setting.evidence.setup.linked) {
+      return difference(this.rounding, this.scale.unit, figures(this.rounding, 1))
+    }
     return this.kind.settledWithin ?? difference(resolution, this.scale.unit, figures(resolution, 2))
   }
 
@@ -367,18 +390,17 @@ export class StepSession {
       )
     }
     const signal = freezes ? latest.signal : reading.signal
-    const unknown = freezes ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
-    const digit = this.rounding > 0 ? this.signalWidth(this.rounding / 2, signal, latest.temperature) : 0
-    const scatter = Math.hypot(unknown, digit)
+    const unknown = freezes && setup.linked ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
     const limit = 0.8 * this.signalWidth(this.preset.span, signal, latest.temperature)
     return {
       source: setup.linked ? 'line' : this.showsSignal ? 'signal-typed' : 'display-typed',
       signal,
-      signalUncertainty: Math.min(limit, scatter),
+      signalUncertainty: Math.min(limit, unknown),
       // What is typed comes too seldom to tell its scatter.
       ...(setup.linked ? { noise: reading.noise } : {}),
       ...(latest.resistances ? { resistances: latest.resistances } : {}),
       temperature: latest.temperature,
+      temperatureFrom: latest.temperatureFrom ?? { from: 'device' },
       shown: latest.shown,
       stability: {
         state: opinion.state,

@@ -1,6 +1,15 @@
 import type { VisitView } from '@frustum/contract'
 import { displayBounds, typedBounds } from '@frustum/contract'
-import { type BenchView, CODES_FIRST, HAZARDS, type Hazard, kindOf, type NextDate, viewOfProgress } from '@frustum/core'
+import {
+  assumedTemperature,
+  type BenchView,
+  CODES_FIRST,
+  HAZARDS,
+  type Hazard,
+  kindOf,
+  type NextDate,
+  viewOfProgress,
+} from '@frustum/core'
 import { and, eq, ne } from 'drizzle-orm'
 import { cachedForecasts, nextDateOf } from '../ageing/forecasts.ts'
 import type { Database } from '../database/open.ts'
@@ -48,6 +57,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
     deviceShows: setup.shows,
     setting: settingText(setup.device),
     scale: model.shownScale(setup.device),
+    assumedTemperature: current ? assumedTemperature(progress.evidence, current) : null,
     display: displayBounds(position.kind, setup.device),
     typing: typedBounds(position.kind, setup.device, setup.shows),
     standards: row.settings.standards,

@@ -8,12 +8,23 @@ interface Person {
   operator: string | null
   theme: ThemeChoice
   chime: boolean
+  /** In which unit temperatures are typed where none stands behind them. */
+  fahrenheit: boolean
+  /** Where temperatures were read from last. */
+  readFrom: { from: 'device' | 'thermometer' | 'sensor' | 'fixed'; name: string }
 }
 
 const KEY = 'frustum-person'
 
 function load(): Person {
-  const fresh: Person = { clientId: newId(), operator: null, theme: 'system', chime: true }
+  const fresh: Person = {
+    clientId: newId(),
+    operator: null,
+    theme: 'system',
+    chime: true,
+    fahrenheit: false,
+    readFrom: { from: 'device', name: '' },
+  }
   try {
     return { ...fresh, ...(JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<Person>) }
   } catch {
@@ -52,10 +63,16 @@ const person = createSlice({
     chimeToggled: (state) => {
       state.chime = !state.chime
     },
+    temperatureUnitChosen: (state, action: PayloadAction<boolean>) => {
+      state.fahrenheit = action.payload
+    },
+    temperatureReadFrom: (state, action: PayloadAction<Person['readFrom']>) => {
+      state.readFrom = action.payload
+    },
   },
 })
 
-export const { operatorChosen, themeChosen, chimeToggled } = person.actions
+export const { operatorChosen, themeChosen, chimeToggled, temperatureUnitChosen, temperatureReadFrom } = person.actions
 export default person.reducer
 
 /** Who acts, for the body of every action. */

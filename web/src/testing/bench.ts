@@ -1,17 +1,19 @@
 import { displayBounds, type SiteView, typedBounds, type VisitLive, type VisitView } from '@frustum/contract'
 import {
+  assumedTemperature,
   type CapturedReading,
   difference,
   kindOf,
   procedureOf,
   type RecordLine,
+  reduceVisit,
   type SensorKind,
   type Setup,
   type StabilityOpinion,
   standardOf,
   USUAL_PRACTICES,
   type VisitEntry,
-  viewOfVisit,
+  viewOfProgress,
 } from '@frustum/core'
 import { testSetup } from '../../../core/src/procedures/testSetup.ts'
 
@@ -39,7 +41,8 @@ export function visitAfter({ kind, procedure: id, entries = [], setup: change = 
   const procedure = procedureOf(id)
   const setup = testSetup(procedure, kind, { linked: false, writable: false, ...change })
   const lines = entries.map((entry, i): RecordLine => ({ at: NOW - 60_000 * (entries.length - i), entry }))
-  const { hazards: _, asFound, asLeft, ...bench } = viewOfVisit({ procedure, setup, startedAt: NOW - 3_600_000 }, lines)
+  const progress = reduceVisit(procedure, setup, NOW - 3_600_000, lines)
+  const { hazards: _, asFound, asLeft, ...bench } = viewOfProgress(procedure, progress)
   const { model } = kindOf(kind)
   return {
     ...bench,
@@ -65,6 +68,7 @@ export function visitAfter({ kind, procedure: id, entries = [], setup: change = 
     deviceShows: setup.shows,
     setting: '',
     scale: model.shownScale(setup.device),
+    assumedTemperature: bench.now ? assumedTemperature(progress.evidence, bench.now) : null,
     display: displayBounds(kind, setup.device),
     typing: typedBounds(kind, setup.device, setup.shows),
     standards: Object.fromEntries(Object.entries(setup.standards).map(([role, s]) => [role, s.code])),

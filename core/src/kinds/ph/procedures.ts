@@ -284,7 +284,15 @@ function judgeHealth(e: VisitState): Assessment | null {
     figures: [
       parameterFigure(e, 'slopeEfficiency', { value: c.slopeEfficiency, uncertainty: c.slopeEfficiencyUncertainty }),
       parameterFigure(e, 'zero', { value: c.zero, uncertainty: c.zeroUncertainty }),
-      { label: 'Settled in', value: say`${quantity(second.stability.seconds, 's', 0)}`, note: 'in the second buffer' },
+      ...(e.setup.linked
+        ? [
+            {
+              label: 'Settled in',
+              value: say`${quantity(second.stability.seconds, 's', 0)}`,
+              note: 'in the second buffer',
+            },
+          ]
+        : []),
     ],
     findings,
     proposal: dead

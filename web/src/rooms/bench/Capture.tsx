@@ -62,20 +62,25 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
   useHotkeys('e', () => setEarly(true), { enabled: !ready && live?.opinion != null })
   const take = (earlyReason?: string) =>
     void run('capture', { step: step.key, ...(earlyReason ? { earlyReason } : {}) })
-  const type = async (fields: TypedReadingFields) => {
+  const type = async (fields: TypedReadingFields & { still: boolean }) => {
     const problem = await run('typed', { step: step.key, ...fields })
     return problem ? (problem.fields ?? {}) : null
   }
   if (!live) return <Waiting what="the reading" />
   return (
     <>
-      <LiveReading live={live} judged={step.freezes !== true || live.finding !== null} />
-      <TraceChart trace={trace} live={live} />
-      {!visit.linked && <TypedReadings visit={visit} live={live} onType={type} />}
+      {(visit.linked || live.value !== null) && (
+        <LiveReading live={live} judged={step.freezes !== true || live.finding !== null} sure={visit.linked} />
+      )}
+      {visit.linked && <TraceChart trace={trace} live={live} />}
+      {!visit.linked && <TypedReadings visit={visit} step={step} live={live} onType={type} />}
       {/* The main button stays within reach of the thumb; on a wide screen the others stay beside it. */}
       <div className="max-sm:contents sm:sticky sm:bottom-0 sm:z-10 sm:flex sm:flex-wrap sm:items-center sm:gap-x-4 sm:gap-y-3 sm:bg-base-100 sm:py-2">
         <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
-          <MainButton label={step.main} disabled={!ready || busy} onPress={() => take()} />
+          {/* By eye the reading is kept where it is typed; captured here is only what was noted twice. */}
+          {(visit.linked || (ready && !step.freezes)) && (
+            <MainButton label={step.main} disabled={!ready || busy} onPress={() => take()} />
+          )}
         </div>
         {!ready && live.opinion && (
           <button

@@ -5,7 +5,7 @@ import { opinionWords } from './opinionWords.ts'
 const TONES = { calm: 'soft', near: 'text-warning', stable: 'text-success', alarm: 'text-error' } as const
 
 /** The value large enough to read at two metres, and beside it what the judge says, in a word. */
-export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean }) {
+export function LiveReading({ live, judged, sure = true }: { live: VisitLive; judged: boolean; sure?: boolean }) {
   const words = opinionWords(live)
   const isBlind = live.blindSince !== null
   const big = live.value === null ? '–' : fixed(live.value, live.decimals)
@@ -54,7 +54,11 @@ export function LiveReading({ live, judged }: { live: VisitLive; judged: boolean
           {words.also && <p className="text-xl font-bold">{words.also}</p>}
           <p className="soft">
             {words.detail}{' '}
-            {live.opinion && !isBlind && words.tone !== 'alarm' && `${Math.round(live.opinion.confidence)} % sure.`}
+            {sure &&
+              live.opinion &&
+              !isBlind &&
+              words.tone !== 'alarm' &&
+              `${Math.round(live.opinion.confidence)} % sure.`}
           </p>
         </div>
       )}

@@ -1,65 +1,169 @@
 import { type TypedReadingFields, typedReadingFields, type VisitLive, type VisitView } from '@frustum/contract'
+import type { AssumedTemperature, Step } from '@frustum/core'
 import { yupResolver } from '@hookform/resolvers/yup'
-import { useForm } from 'react-hook-form'
+import { useId } from 'react'
+import { type UseFormRegisterReturn, useForm } from 'react-hook-form'
+import { celsius, fixed } from '../../components/format.ts'
 import { useNow } from '../../store/clock.ts'
+import { temperatureReadFrom, temperatureUnitChosen } from '../../store/person.ts'
+import { useAppDispatch, useAppSelector } from '../../store/store.ts'
 import { Field } from './Field.tsx'
 
 interface TypedReadingsProps {
   visit: VisitView
+  step: Step
   live: VisitLive
   /** Resolves to the problem's fields, or null when it was kept. */
-  onType: (fields: TypedReadingFields) => Promise<Record<string, string> | null>
+  onType: (fields: TypedReadingFields & { still: boolean }) => Promise<Record<string, string> | null>
 }
 
-/** For a device without a link: asks for what it shows, at sensible times, and judges from that. */
-export function TypedReadings({ visit, live, onType }: TypedReadingsProps) {
+const SOURCES: Record<NonNullable<TypedReadingFields['temperatureFrom']>, string> = {
+  device: 'its display',
+  thermometer: 'a thermometer',
+  sensor: 'another sensor',
+  fixed: 'fixed in the device',
+}
+
+/** For a device that is read by eye: what it shows, once or twice, and where the temperature comes from. */
+export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps) {
   const { what, unit } = visit.typing
+  const assumed = visit.assumedTemperature
+  const { fahrenheit, readFrom } = useAppSelector((s) => s.person)
+  const dispatch = useAppDispatch()
   const name = what === 'pH' ? 'pH' : what === 'potential' ? 'Millivolts' : what[0]?.toUpperCase() + what.slice(1)
   const form = useForm<TypedReadingFields>({
-    resolver: yupResolver(typedReadingFields(visit.typing)),
-    defaultValues: { value: '', temperature: '' },
+    resolver: yupResolver(typedReadingFields(visit.typing, assumed)),
+    defaultValues: { value: '', temperature: '', temperatureFrom: readFrom.from, temperatureName: readFrom.name },
     mode: 'onSubmit',
     reValidateMode: 'onChange',
   })
   const { errors, isSubmitting } = form.formState
-  const submit = form.handleSubmit(async (fields) => {
-    const problems = await onType(fields)
-    if (problems) {
-      for (const [field, message] of Object.entries(problems)) {
-        if (field === 'value' || field === 'temperature') form.setError(field, { message })
+  const from = form.watch('temperatureFrom') ?? 'device'
+  const send = (still: boolean) =>
+    form.handleSubmit(async (fields) => {
+      dispatch(temperatureReadFrom({ from, name: fields.temperatureName ?? '' }))
+      const problems = await onType({ ...fields, temperature: inUnit(fields.temperature, fahrenheit), still })
+      if (problems) {
+        for (const [field, message] of Object.entries(problems)) {
+          if (field === 'value' || field === 'temperature') form.setError(field, { message })
+        }
+        return
       }
-      return
-    }
-    // The temperature hardly changes between two looks; the value is the one to read anew.
-    form.setValue('value', '')
-    form.setFocus('value')
-  })
+      // The temperature hardly changes between two looks; the value is the one to read anew.
+      form.setValue('value', '')
+      form.setFocus('value')
+    })
+  const named = from === 'thermometer' || from === 'sensor'
   return (
-    <form onSubmit={(e) => void submit(e)} noValidate className="flex flex-wrap items-start gap-x-6 gap-y-3">
-      <Field label={`${name} shown`} unit={unit} error={errors.value?.message} {...form.register('value')} />
-      <Field
-        label="Temperature shown"
-        unit="°C"
-        error={errors.temperature?.message}
-        {...form.register('temperature')}
-      />
-      <div className="pt-6">
-        <button type="submit" className="slant slant-strong" disabled={isSubmitting}>
-          Add reading
-        </button>
-        <p className="min-h-6 pt-2 soft">
+    <form onSubmit={(e) => void send(step.freezes === true)(e)} noValidate className="space-y-2">
+      <div className="flex flex-wrap items-start gap-x-6 gap-y-1">
+        <Field label={`${name} shown`} unit={unit} error={errors.value?.message} {...form.register('value')} />
+        <div className="flex items-start gap-1">
+          <Field
+            label="Temperature"
+            unit=""
+            placeholder={assumed ? fixed(shownIn(assumed.value, fahrenheit), 1) : ''}
+            hint={assumed ? ASSUMED[assumed.from] : undefined}
+            error={errors.temperature?.message}
+            {...form.register('temperature')}
+          />
+          <button
+            type="button"
+            className="mt-6 -ml-14 min-h-12 min-w-12 underline underline-offset-4"
+            aria-label={fahrenheit ? 'In °F; press for °C' : 'In °C; press for °F'}
+            onClick={() => dispatch(temperatureUnitChosen(!fahrenheit))}
+          >
+            {fahrenheit ? '°F' : '°C'}
+          </button>
+        </div>
+        <Choice label="Read from" choices={SOURCES} {...form.register('temperatureFrom')} />
+        {named && (
+          <Field
+            label="Which one?"
+            unit=""
+            inputMode="text"
+            error={errors.temperatureName?.message}
+            {...form.register('temperatureName')}
+          />
+        )}
+      </div>
+      <div className="flex flex-wrap items-center gap-4">
+        {step.freezes ? (
+          <button type="submit" className="slant slant-strong" disabled={isSubmitting}>
+            Keep this reading
+          </button>
+        ) : (
+          <>
+            <button
+              type="button"
+              className="slant slant-strong"
+              disabled={isSubmitting}
+              onClick={() => void send(true)()}
+            >
+              It stood still: keep it
+            </button>
+            <button type="submit" className="slant" disabled={isSubmitting}>
+              Note it, look again
+            </button>
+          </>
+        )}
+      </div>
+      {!step.freezes && (
+        <p className="min-h-6 soft">
           <NextReading live={live} />
         </p>
-      </div>
+      )}
     </form>
   )
 }
 
+const ASSUMED: Record<AssumedTemperature['from'], string> = {
+  earlier: 'Left empty: as read before in this standard.',
+  usual: 'Left empty: the usual one of this water.',
+}
+
+const shownIn = (degrees: number, fahrenheit: boolean) => (fahrenheit ? degrees * 1.8 + 32 : degrees)
+
+/** What was typed, with the unit that stands beside the field unless one was typed. */
+const inUnit = (text: string | undefined, fahrenheit: boolean) =>
+  fahrenheit && text?.trim() && !/[a-z]\s*$/i.test(text) ? `${text} F` : text
+
+function Choice({
+  label,
+  choices,
+  ...select
+}: { label: string; choices: Record<string, string> } & UseFormRegisterReturn) {
+  const id = useId()
+  return (
+    <div>
+      <label htmlFor={id} className="block font-bold">
+        {label}
+      </label>
+      <select id={id} className="h-12 border border-[color:var(--line)] bg-base-100 px-3" {...select}>
+        {Object.entries(choices).map(([value, words]) => (
+          <option key={value} value={value}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </div>
+  )
+}
+
+/** What to do next with the display, by what was typed so far. */
 function NextReading({ live }: { live: VisitLive }) {
   const now = useNow(1000)
-  const { opinion, trace } = live
-  if (!opinion) return 'Type the first reading as soon as it is in.'
-  if (opinion.state === 'stable') return 'It is stable: take it.'
-  const wait = Math.round(opinion.nextReadingIn - (now - live.at) / 1000)
-  return wait > 0 && trace.length > 0 ? `Next reading in ${wait} s.` : 'Type the next reading now.'
+  const { opinion } = live
+  if (!opinion) {
+    return 'Type it when the display has stood still for 15 s by your own watch; or note it now and look again.'
+  }
+  const { reason, nextReadingIn } = opinion
+  if (reason === 'typed-agree') return 'Twice the same: capture it.'
+  if (reason === 'own-watch') return 'It stood still by your own watch.'
+  const wait = Math.max(0, Math.round(nextReadingIn - (now - live.at) / 1000))
+  const when = wait > 0 ? `in ${wait} s` : 'now'
+  const noted = `${live.value === null ? '' : fixed(live.value, live.decimals)} at ${celsius(live.temperature)} is noted.`
+  return reason === 'typed-apart'
+    ? `${noted} It still moves: look again ${when}.`
+    : `${noted} Look again ${when}: the same number, or one last digit beside it, is enough.`
 }

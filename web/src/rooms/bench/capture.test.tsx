@@ -17,7 +17,13 @@ const TO_FIRST_POINT = [
   { type: 'done', step: 'clean' },
 ] as const
 const atPoint = (view: Partial<VisitView> = {}, setup = {}) =>
-  visitAfter({ kind: 'ph', procedure: 'ph-two-point', entries: TO_FIRST_POINT, view, setup })
+  visitAfter({
+    kind: 'ph',
+    procedure: 'ph-two-point',
+    entries: TO_FIRST_POINT,
+    view,
+    setup: { linked: true, ...setup },
+  })
 
 const stage = (visit: VisitView, live: ReturnType<typeof liveAt> | null, answers: Answers = {}) => {
   const sent = answering(answers)
@@ -121,14 +127,15 @@ describe('a reading that is captured', () => {
 })
 
 describe('readings that are typed', () => {
-  const typing = (answers: Answers = {}) => {
-    const visit = atPoint({}, { shows: 'value' })
-    const live = liveAt('point-1', { unit: 'pH', decimals: 2, value: 7.01 })
+  const BY_EYE = { shows: 'value', linked: false } as const
+  const typing = (answers: Answers = {}, change: Parameters<typeof liveAt>[1] = {}) => {
+    const visit = atPoint({}, BY_EYE)
+    const live = liveAt('point-1', { unit: 'pH', decimals: 2, value: 7.01, ...change })
     return { visit, ...stage(visit, live, { [`/api/visits/${visit.id}/typed`]: visit, ...answers }) }
   }
   const fields = () => ({
     value: screen.getByLabelText('pH shown') as HTMLInputElement,
-    temperature: screen.getByLabelText('Temperature shown') as HTMLInputElement,
+    temperature: screen.getByLabelText('Temperature') as HTMLInputElement,
   })
   const alerts = () => screen.getAllByRole('alert').map(words).join(' ')
 
@@ -138,10 +145,53 @@ describe('readings that are typed', () => {
     await userEvent.type(value, '7,03')
     await userEvent.type(temperature, '22.0')
     await userEvent.keyboard('{Enter}')
-    await waitFor(() => expect(sent[0]?.body).toMatchObject({ step: 'point-1', value: '7,03', temperature: '22.0' }))
+    await waitFor(() =>
+      expect(sent[0]?.body).toMatchObject({ step: 'point-1', value: '7,03', temperature: '22.0', still: false }),
+    )
     await waitFor(() => expect(value.value).toBe(''))
     expect(temperature.value).toBe('22.0')
     expect(document.activeElement).toBe(value)
+  })
+
+  it('is kept at once where it stood still by the own watch', async () => {
+    const { sent } = typing()
+    const { value, temperature } = fields()
+    await userEvent.type(value, '7.03')
+    await userEvent.type(temperature, '22')
+    await userEvent.click(screen.getByRole('button', { name: 'It stood still: keep it' }))
+    await waitFor(() => expect(sent[0]?.body).toMatchObject({ still: true, temperatureFrom: 'device' }))
+  })
+
+  it('says when to look again, and that two numbers that agree are enough', () => {
+    const once = { state: 'settling', reason: 'typed-once', nextReadingIn: 9 } as const
+    const { container } = typing({}, { opinion: once, at: Date.now() })
+    expect(words(container)).toMatch(/7\.01 at 22\.0 °C is noted\. Look again in [89] s/)
+    expect(screen.queryByTestId('main')).toBeNull()
+    expect(words(container)).not.toContain('% sure')
+    leavePage()
+    const twice = typing({}, { opinion: { state: 'stable', reason: 'typed-agree' } })
+    expect(words(twice.container)).toContain('Twice the same: capture it.')
+    expect(main().disabled).toBe(false)
+  })
+
+  it('takes a temperature in °F by its unit or by the unit beside the field, and names the thermometer', async () => {
+    const { sent } = typing()
+    const { value, temperature } = fields()
+    await userEvent.click(screen.getByRole('button', { name: 'In °C; press for °F' }))
+    await userEvent.selectOptions(screen.getByLabelText('Read from'), 'a thermometer')
+    await userEvent.type(value, '7.03')
+    await userEvent.type(temperature, '72')
+    await userEvent.keyboard('{Enter}')
+    await waitFor(() => expect(alerts()).toContain('Which one?'))
+    await userEvent.type(screen.getByLabelText('Which one?'), 'Glass, green')
+    await userEvent.keyboard('{Enter}')
+    await waitFor(() =>
+      expect(sent[0]?.body).toMatchObject({
+        temperature: '72 F',
+        temperatureFrom: 'thermometer',
+        temperatureName: 'Glass, green',
+      }),
+    )
   })
 
   it.each([
@@ -161,7 +211,7 @@ describe('readings that are typed', () => {
   })
 
   it('shows the server’s word at the field and keeps what was typed', async () => {
-    const visit = atPoint({}, { shows: 'value' })
+    const visit = atPoint({}, BY_EYE)
     typing({
       [`/api/visits/${visit.id}/typed`]: refuse(400, {
         code: 'invalid',
@@ -178,7 +228,7 @@ describe('readings that are typed', () => {
   })
 
   it('asks for millivolts where the device shows them', () => {
-    stage(atPoint(), liveAt('point-1'))
+    stage(atPoint({}, { linked: false }), liveAt('point-1'))
     expect(screen.getByLabelText('Millivolts shown')).toBeTruthy()
   })
 })

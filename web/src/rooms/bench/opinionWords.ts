@@ -76,6 +76,8 @@ function stateWords(live: VisitLive): OpinionWords {
         ? { word: 'noisy', detail: 'Look at cable and plug; unplug pumps and lights in turn.', tone: 'alarm' }
         : { word: 'disturbed', detail: 'A bubble, or it was moved. Tap it once and let it stand.', tone: 'alarm' }
     case 'settling':
+      if (opinion.reason === 'typed-once') return { word: 'noted', detail: '', tone: 'calm' }
+      if (opinion.reason === 'typed-apart') return { word: 'moving', detail: '', tone: 'calm' }
       return settlingWords(opinion.reason, seconds, text(live.wanted))
   }
 }

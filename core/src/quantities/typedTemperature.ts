@@ -1,0 +1,26 @@
+import { readTypedNumber, type TypedNumber } from './typedNumber.ts'
+
+/**
+ * Reads a temperature as people type it: in °C, or in °F where "F" or "°F" stands behind it.
+ * @returns degC
+ * @example readTypedTemperature('76 °F') // { ok: true, value: 24.444444444444443 }
+ */
+export function readTypedTemperature(text: string): TypedNumber {
+  const [, number = '', unit] = /^(.*?)\s*(?:°|º|deg)?\s*([cf])?\s*$/is.exec(text) ?? []
+  const read = readTypedNumber(number)
+  if (!read.ok || unit?.toLowerCase() !== 'f') return read
+  return { ok: true, value: (read.value - 32) / 1.8 }
+}
+
+/** So near to the usual temperature in °F, and so far from it in °C, a number is taken for °F, degC. */
+const NEAR = 8
+const FAR = 15
+
+/**
+ * Whether a number typed without a unit is a temperature in °F: far from what it should be as °C, near to it as °F.
+ * @param typed as it was typed @param usual degC
+ * @example isFahrenheit(76, 24) // true
+ */
+export function isFahrenheit(typed: number, usual: number): boolean {
+  return Math.abs(typed - usual) > FAR && Math.abs((typed - 32) / 1.8 - usual) < NEAR
+}

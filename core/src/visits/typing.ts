@@ -1,0 +1,20 @@
+import type { VisitState } from '../procedures/procedure.ts'
+import type { Step } from '../procedures/step.ts'
+
+/** The temperature that is taken where none is typed, and where it comes from. */
+export interface AssumedTemperature {
+  /** degC */
+  value: number
+  from: 'earlier' | 'usual'
+}
+
+/**
+ * What a reading's temperature is taken to be when nobody types one: in a standard that of the same standard earlier at
+ * this visit, in the process the usual one. Null where it has to be read.
+ */
+export function assumedTemperature({ setup, readings }: VisitState, step: Step): AssumedTemperature | null {
+  if (step.medium === 'process') return { value: setup.processTemperature, from: 'usual' }
+  const code = step.role ? setup.standards[step.role]?.code : undefined
+  const earlier = Object.values(readings).findLast((r) => code !== undefined && r.standard?.code === code)
+  return earlier ? { value: earlier.temperature, from: 'earlier' } : null
+}
