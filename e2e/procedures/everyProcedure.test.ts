@@ -2,6 +2,8 @@ import {
   type CalibrationParameters,
   type FormValues,
   modelOf,
+  observationOf,
+  procedureOf,
   procedures,
   proceduresFor,
   randomStream,
@@ -56,9 +58,9 @@ const errorOf = (bench: Bench, activeCalibration: CalibrationParameters): number
   return model.errorOf(model.valueOf(signal, water.temperature, activeCalibration, setup.device), water.value)
 }
 
-const casesOf = (linked: boolean) =>
+const casesOf = (linked: boolean, adjustsBy: Setup['adjustsBy'] = 'numbers') =>
   fleet().flatMap((sensor) =>
-    proceduresFor({ kind: sensor.kind, device: sensor.device, shows: sensor.shows, linked, twins: [] })
+    proceduresFor({ kind: sensor.kind, device: sensor.device, shows: sensor.shows, linked, adjustsBy, twins: [] })
       .filter((p) => p.roles.length === 0 || sensor.kind !== 'conductivity' || sensor.device.display !== 'MΩ·cm')
       .map((procedure) => ({ code: sensor.code, id: procedure.id })),
   )
@@ -122,6 +124,42 @@ describe('by typed readings alone, where there is no line', () => {
     const { applied } = bench.progress.evidence
     if (applied && id !== 'electronics')
       expect(Math.abs(errorOf(bench, applied.characteristic))).toBeLessThan(bench.setup.tolerance)
+  })
+})
+
+describe('by the key of a device that calibrates itself', () => {
+  const ownKey = (id: string) => id.includes('self-') || id === 'ph-check' || id === 'orp-check'
+  it.each([true, false])('with a line: %s', (linked) => {
+    const all = casesOf(linked, 'key').filter((c) => ownKey(c.id))
+    const each = all.filter((c, i) => all.findIndex((d) => d.id === c.id) === i)
+    expect(each.map((c) => c.id)).toEqual(
+      expect.arrayContaining([
+        'self-ph-two-point',
+        'self-orp-offset',
+        'self-conductivity-one-point',
+        'self-ion-two-point',
+      ]),
+    )
+    for (const { code, id } of each) {
+      const setup = {
+        ...setupFor(code, id),
+        linked,
+        adjustsBy: 'key' as const,
+        shows: linked ? 'signal' : 'value',
+      } as const
+      const bench = new Bench(code, id, setup).walk(
+        (step, at) => answers(at, step),
+        (result, step) =>
+          step.kind === 'verdict' ? 'adjust' : result.proposal.decision === 'replace' ? 'replace' : 'leave-alone',
+      )
+      expect(bench.progress.current, id).toBeNull()
+      const { applied, model } = bench.progress.evidence
+      expect(applied?.way, id).toBe('key')
+      expect(Math.abs(errorOf(bench, applied?.characteristic ?? model.ideal)), id).toBeLessThan(bench.setup.tolerance)
+      const observed = observationOf(procedureOf(id), bench.progress.evidence)
+      expect(observed, id).toMatchObject({ adjusted: true, verified: true })
+      expect(Math.abs(observed?.asLeft ?? Number.NaN), id).toBeLessThan(bench.setup.tolerance)
+    }
   })
 })
 

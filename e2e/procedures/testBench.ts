@@ -53,6 +53,8 @@ export class Bench {
       shows: sensor.shows,
       linked: true,
       writable: sensor.writable,
+      adjustsBy: 'numbers',
+      calibrationKey: 'CAL',
       activeCalibration: model.ideal,
       previous: null,
       standards: Object.fromEntries(
@@ -159,7 +161,8 @@ export class Bench {
       } else if (step.kind === 'capture') {
         this.settle(step)
         this.take()
-      } else if (step.kind === 'form') this.fill(answer(step, this))
+      } else if (step.key.startsWith('key-')) this.pressKey(step)
+      else if (step.kind === 'form') this.fill(answer(step, this))
       else if (step.kind === 'apply') this.applyResult()
       else {
         const result = this.result(step.key)
@@ -168,6 +171,23 @@ export class Bench {
       }
     }
     return this
+  }
+
+  /** A device that calibrates itself shows the standard's value once its key was pressed. */
+  private pressKey(step: Step): void {
+    const { code = '' } = this.setup.standards[step.role ?? ''] ?? {}
+    this.dip(code)
+    const { temperature } = this.device.read()
+    const model = modelOf(this.setup.kind)
+    const value = model.standardValue(code, temperature, this.setup.device)
+    const ideal = model.signalOf(value, temperature, model.ideal, this.setup.device)
+    const shown = model.toShown(ideal, temperature, model.ideal, this.setup.device)
+    const { decimals } = model.shownScale(this.setup.device)
+    this.fill({ shown: Number(shown.toFixed(decimals)), said: 'good' })
+    const found = step.calibrates ? this.result()?.found?.characteristic : null
+    if (!found) return
+    this.device.calibration = found
+    this.add({ type: 'applied', way: 'key', characteristic: found, readBack: null, shownAfter: null })
   }
 
   private applyResult(): void {

@@ -39,6 +39,8 @@ export type FindingCode =
   | 'beaker-right-tank-wrong'
   | 'light-on'
   | 'carried-over'
+  | 'device-refused'
+  | 'key-without-effect'
 
 export interface Finding {
   code: FindingCode

@@ -106,8 +106,8 @@ export function proposeAfterCalibration(evidence: CalibrationEvidence): Proposed
     const reason = say`It reads ${size} too ${high} at the process value, ${weight}.`
     if (!evidence.neverAdjust) return { decision: 'adjust', reason }
     return cleaned
-      ? { decision: 'replace', reason: say`${reason} This cell is never adjusted: clean it once more, or replace it.` }
-      : { decision: 'clean-and-recheck', reason: say`${reason} This cell is never adjusted: clean it and test again.` }
+      ? { decision: 'replace', reason: say`${reason} It is not adjusted here: clean it once more, or replace it.` }
+      : { decision: 'clean-and-recheck', reason: say`${reason} It is not adjusted here: clean it and test again.` }
   }
   return {
     decision: 'leave-alone',

@@ -1,8 +1,7 @@
 import type { MeasurementModel } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Standard } from '../measurement/standard.ts'
-import type { Kind, Procedure } from '../procedures/procedure.ts'
-import type { Setup } from '../procedures/setup.ts'
+import type { Kind, Procedure, Suited } from '../procedures/procedure.ts'
 import { CHLORINE } from './chlorine/index.ts'
 import { CONDUCTIVITY } from './conductivity/index.ts'
 import { ION } from './ion/index.ts'
@@ -58,6 +57,8 @@ export function procedureOf(id: string): Procedure {
 }
 
 /** What can be done with a sensor of this kind on such a device, in the order in which it is offered. */
-export function proceduresFor(setup: Pick<Setup, 'kind' | 'device' | 'shows' | 'linked' | 'twins'>): Procedure[] {
-  return kindOf(setup.kind).procedures.filter((p) => p.suits?.(setup) ?? true)
+export function proceduresFor(setup: Suited): Procedure[] {
+  const suitable = kindOf(setup.kind).procedures.filter((p) => p.suits?.(setup) ?? true)
+  const replaced = new Set(suitable.map((p) => p.replaces))
+  return suitable.filter((p) => !replaced.has(p.id))
 }

@@ -20,7 +20,7 @@ import { displayed, errorQuantity, shownQuantity, standardOfVisit } from './word
 const ALL_CHOICES: readonly Decision[] = ['leave-alone', 'adjust', 'clean-and-recheck', 'replace', 'repeat']
 const NO_RESULT_CHOICES: readonly Decision[] = ['repeat', 'clean-and-recheck', 'replace']
 
-const isDone = (e: VisitState, key: string) => e.doneAt[key] !== undefined && e.skipped[key] === undefined
+export const isDone = (e: VisitState, key: string) => e.doneAt[key] !== undefined && e.skipped[key] === undefined
 
 /** A reading that was taken in a standard. */
 export type StandardReading = CapturedReading & Required<Pick<CapturedReading, 'standard'>>
@@ -161,6 +161,8 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
   const { found, findings, figures, uncertainty } = calibrated
   const stopped = !found || findings.some((f) => f.severity === 'stop')
   const cleaned = isDone(e, 'clean')
+  // Without numbers to be given there is nothing to adjust from here.
+  const neverAdjust = (calibrated.neverAdjust ?? false) || e.setup.adjustsBy === 'nothing'
   const common = {
     findings,
     tolerance: e.setup.tolerance,
@@ -168,7 +170,7 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
     cleaned,
     worn: calibrated.worn ?? null,
     mayRecover: calibrated.mayRecover ?? null,
-    neverAdjust: calibrated.neverAdjust ?? false,
+    neverAdjust,
   }
   if (stopped) {
     return {
@@ -204,7 +206,7 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
     findings,
     proposal,
     choices: [
-      ...ALL_CHOICES.filter((c) => !(calibrated.neverAdjust && c === 'adjust')),
+      ...ALL_CHOICES.filter((c) => !(neverAdjust && c === 'adjust')),
       ...(calibrated.mayRecover ? (['condition'] as const) : []),
     ],
     found,
@@ -263,7 +265,7 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
     ],
     findings: findingsOfReadings(e, [key]),
     proposal,
-    choices: ['leave-alone', 'adjust'],
+    choices: e.setup.adjustsBy === 'nothing' ? ['leave-alone', 'replace'] : ['leave-alone', 'adjust'],
     found: null,
     asFoundError: error,
     errorNow: error,

@@ -80,6 +80,7 @@ export function commissioning(base: Procedure): Procedure {
   return {
     ...base,
     id: `commission-${base.id}`,
+    ...(base.replaces ? { replaces: `commission-${base.replaces}` } : {}),
     name: 'Commission a new one',
     summary: 'A new or replaced sensor: rest it, then its first calibration becomes the baseline.',
     baseline: true,

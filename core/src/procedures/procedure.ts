@@ -21,8 +21,9 @@ export interface StepDecision {
 
 /** What the device was given, and what was seen of it. */
 export interface GivenCalibration {
-  way: 'link' | 'keyed'
-  /** What the device computes with: as read back where there is a line, else as it was to be keyed in. */
+  /** `key`: the device calibrated itself. */
+  way: 'link' | 'keyed' | 'key'
+  /** What the device computes with: as read back where there is a line, else as it was keyed in, or is worked out. */
   characteristic: CalibrationParameters
   /** As the device holds them; null where there is no line to ask. */
   readBack: CalibrationParameters | null
@@ -106,6 +107,9 @@ export interface ArithmeticLine {
   note: Sentence
 }
 
+/** What a procedure must suit. */
+export type Suited = Pick<Setup, 'kind' | 'device' | 'shows' | 'linked' | 'twins' | 'adjustsBy'>
+
 /** One way of doing one job on one kind of sensor: data, and small functions over the evidence. */
 export interface Procedure {
   /** Stored in records. */
@@ -126,7 +130,9 @@ export interface Procedure {
   /** Fields asked before the visit starts (serial number, cause). */
   opening?: (setup: Setup) => readonly FieldSpec[]
   /** Not for every device: a factory cell is not adjusted. */
-  suits?(setup: Pick<Setup, 'kind' | 'device' | 'shows' | 'linked' | 'twins'>): boolean
+  suits?(setup: Suited): boolean
+  /** The procedure in whose place it is offered, where it suits. */
+  replaces?: string
   /** A calibration that gives the sensor a new start rather than a new error. */
   baseline?: boolean
   steps(evidence: VisitState): readonly Step[]

@@ -206,7 +206,7 @@ describe('the site\u2019s schools', () => {
 
 it('a factory-calibrated cell is tested, never adjusted; every kind has a way in and a way out', () => {
   const ids = (kind: SensorKind, device = {}) =>
-    proceduresFor({ kind, device, shows: 'value', linked: false, twins: [] }).map((p) => p.id)
+    proceduresFor({ kind, device, shows: 'value', linked: false, adjustsBy: 'numbers', twins: [] }).map((p) => p.id)
   expect(ids('conductivity', { factoryCell: true })).toContain('conductivity-test-only')
   expect(ids('conductivity', { factoryCell: true }).filter((id) => /one-point|two-point|dry-zero/.test(id))).toEqual([])
   for (const kind of sensorKinds()) {

@@ -25,6 +25,10 @@ export interface Setup {
   shows: 'signal' | 'value'
   linked: boolean
   writable: boolean
+  /** How the device is calibrated: by numbers that it is given, by a key of its own that does the arithmetic, or not at all. */
+  adjustsBy: 'numbers' | 'key' | 'nothing'
+  /** What that key is called on the device. */
+  calibrationKey: string
   activeCalibration: CalibrationParameters
   /** What the sensor was last found to be. */
   previous: { characteristic: CalibrationParameters; at: number } | null

@@ -63,6 +63,8 @@ export interface Step {
   shared?: boolean
   /** form. */
   fields?: readonly FieldSpec[]
+  /** form: once it is filled in, the device has calibrated itself. */
+  calibrates?: boolean
   /** form: may stay open for minutes or days; nobody has to hold the sensor meanwhile. */
   pending?: boolean
   /** result, verdict: where `repeat` and `clean-and-recheck` go back to. */

@@ -26,6 +26,8 @@ export function testSetup(procedure: Procedure, kind: SensorKind, change: Partia
     shows: 'signal',
     linked: true,
     writable: true,
+    adjustsBy: 'numbers',
+    calibrationKey: 'CAL',
     activeCalibration: modelOf(kind).ideal,
     previous: null,
     standards: Object.fromEntries(

@@ -1,6 +1,6 @@
 import type { Decision } from '../judgement/decision.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
-import type { Observation, Procedure, VisitState } from '../procedures/procedure.ts'
+import type { GivenCalibration, Observation, Procedure, VisitState } from '../procedures/procedure.ts'
 import { errorQuantity, shownQuantity, signalQuantity, standardOfVisit, standardQuantity } from '../procedures/words.ts'
 import type { Quantity, Sentence } from '../quantities/sentence.ts'
 import { entrySentence } from './recordSentences.ts'
@@ -34,7 +34,7 @@ export interface ClosedRecord {
   points: readonly PointRecord[]
   result: ResultView | null
   decisions: readonly { step: string; decision: Decision; proposed: Decision; note: string | null }[]
-  applied: { parameters: Sentence; way: 'link' | 'keyed' } | null
+  applied: { parameters: Sentence; way: GivenCalibration['way'] } | null
   /** Null where it was not read. */
   asFound: Quantity | null
   asLeft: Quantity | null

@@ -53,7 +53,9 @@ function inStandard(e: VisitState, step: Step, reading: LiveReading): Finding | 
     const wrong = wrongCup(e, code, right, read, reading.temperature, valueAt) ?? leftOver(e, step, right, read)
     if (wrong) return wrong
   }
-  return step.key === 'verify' ? carriedOver(e, step, reading) : (e.kind.earlyFindings?.(e)[0] ?? null)
+  return step.key === 'verify' || step.key.startsWith('left-')
+    ? carriedOver(e, step, reading)
+    : (e.kind.earlyFindings?.(e)[0] ?? null)
 }
 
 function unitSlip(e: VisitState, right: number, reading: LiveReading): Finding | null {

@@ -2,7 +2,7 @@ import { decisionInfinitive } from '../judgement/decision.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
 import type { TemperatureSource } from '../measurement/temperatureSource.ts'
-import type { VisitState } from '../procedures/procedure.ts'
+import type { GivenCalibration, VisitState } from '../procedures/procedure.ts'
 import type { FieldSpec, FormValue, Step } from '../procedures/step.ts'
 import { shownQuantity, signalQuantity } from '../procedures/words.ts'
 import { celsius, exactly, quantity, type Sentence, say } from '../quantities/sentence.ts'
@@ -52,7 +52,7 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
       return `${name(entry.step)}: decided to ${infinitive(entry.decision)}${otherwise}${entry.note ? `, "${entry.note}"` : ''}`
     }
     case 'applied':
-      return say`Given to the device ${entry.way === 'link' ? 'over the link' : 'by hand'}: ${parametersSentence(state.model, entry.characteristic)}`
+      return givenSentence(entry, state)
     case 'overridden':
       return `Went on although ${entry.rule} was the rule: "${entry.reason}"`
     case 'taken-over':
@@ -60,6 +60,18 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
     case 'abandoned':
       return `Ended without a result: "${entry.reason}"`
   }
+}
+
+/** What the device computes with since, and how that is known. */
+function givenSentence({ way, characteristic, readBack, shownAfter }: GivenCalibration, state: VisitState): Sentence {
+  const numbers = parametersSentence(state.model, characteristic)
+  const given =
+    way === 'key'
+      ? say`Calibrated itself by its own key: ${numbers}${readBack ? ', read back' : ', worked out from what it showed before'}`
+      : say`Given to the device ${way === 'link' ? 'over the link' : 'by hand'}: ${numbers}${readBack ? ', read back' : ''}`
+  if (!shownAfter) return given
+  const reason = shownAfter.reason ? ` ("${shownAfter.reason}")` : ''
+  return say`${given}. It shows ${exactly(shownAfter.value, shownAfter.unit)} then${reason}`
 }
 
 /** Where a temperature comes from, where that is not the device itself. */

@@ -5,6 +5,7 @@ import { parametersSentence } from '../measurement/parametersSentence.ts'
 import type {
   ArithmeticLine,
   Assessment,
+  GivenCalibration,
   Observation,
   Procedure,
   StepDecision,
@@ -53,7 +54,7 @@ export interface BenchView {
   /** Of the open verdict or result. */
   result: ResultView | null
   decided: (StepDecision & { step: string }) | null
-  applied: { parameters: Sentence; way: 'link' | 'keyed' } | null
+  applied: { parameters: Sentence; way: GivenCalibration['way'] } | null
   arithmetic: readonly ArithmeticLine[]
   /** The process before and after, and whether the difference is more than the visit explains. */
   beforeAndAfter: { before: Quantity; after: Quantity; jump: Quantity; odd: boolean } | null

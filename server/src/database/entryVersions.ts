@@ -89,7 +89,7 @@ const SECOND: Schemas = {
     still: orMissing(isFlag),
   }),
   applied: shapeOf({
-    way: isOneOf('link', 'keyed'),
+    way: isOneOf('link', 'keyed', 'key'),
     characteristic: recordOf(isNumber),
     readBack: orNull(recordOf(isNumber)),
     shownAfter: orNull(shapeOf({ value: isNumber, unit: isText, should: orNull(isNumber), reason: orMissing(isText) })),

@@ -72,6 +72,8 @@ const checkSetup = shapeOf({
   shows: isOneOf('signal', 'value'),
   linked: isFlag,
   writable: isFlag,
+  adjustsBy: isOneOf('numbers', 'key', 'nothing'),
+  calibrationKey: isText,
   activeCalibration: recordOf(isNumber),
   previous: orNull(shapeOf({ characteristic: recordOf(isNumber), at: isNumber })),
   standards: recordOf(

@@ -1,4 +1,4 @@
-import type { Cause, CheckFirst, IntervalMethod, SensorKind } from '@frustum/core'
+import type { Cause, CheckFirst, IntervalMethod, SensorKind, Setup } from '@frustum/core'
 import { sql } from 'drizzle-orm'
 import {
   boolean,
@@ -95,6 +95,9 @@ export const devices = pgTable('devices', {
   name: text().notNull(),
   shows: text().$type<'signal' | 'value'>().notNull(),
   writable: boolean().notNull(),
+  /** How it is calibrated: by numbers that it is given, by a key of its own, or not at all; and what that key is called. */
+  adjustsBy: text('adjusts_by').$type<Setup['adjustsBy']>().notNull().default('numbers'),
+  calibrationKey: text('calibration_key').notNull().default('CAL'),
   /** Compensation, display, reference electrode: how it turns signals into what it shows. */
   setting: deviceSetting().notNull().default({}),
   link: linkSettings(),

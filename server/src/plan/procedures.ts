@@ -62,6 +62,7 @@ function chosen({ position, device }: Installed, past: readonly string[], sound:
     device: device.setting,
     shows: device.shows,
     linked: device.link !== null,
+    adjustsBy: device.adjustsBy,
     twins: [],
   }).filter((p) => !p.baseline)
   return usualProcedure({ position, device: device.setting, sound }, possible, past) as Procedure

@@ -44,6 +44,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
     device: device.setting,
     shows: device.shows,
     linked: device.link !== null,
+    adjustsBy: device.adjustsBy,
     twins: [],
     processValue: position.processValue,
   }

@@ -98,6 +98,8 @@ export function standingFacts({ position, device }: Installed) {
     shows: device.shows,
     linked: device.link !== null,
     writable: device.writable,
+    adjustsBy: device.adjustsBy,
+    calibrationKey: device.calibrationKey,
     authorityRule: position.authorityRule,
   }
 }

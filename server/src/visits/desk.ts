@@ -18,14 +18,15 @@ import { Problem } from '../problem.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import type { Actor } from './actor.ts'
 import { appendEntry } from './append.ts'
-import { type Given, giveCalibration } from './giving.ts'
+import { type Given, giveCalibration, seenToCalibrate } from './giving.ts'
 import { LiveDesks } from './liveDesks.ts'
 import { type StartRequest, startVisit } from './start.ts'
 import { type TypedBody, typedLine } from './typing.ts'
 import { visitView } from './view.ts'
 
-/** What a command adds to the record, from the visit as it stands. */
-type Command = (visit: OpenedVisit) => VisitEntry | Promise<VisitEntry>
+/** What a command adds to the record, from the visit as it stands: a line, or a line and what follows from it. */
+type Command = (visit: OpenedVisit) => Added | Promise<Added>
+type Added = VisitEntry | readonly VisitEntry[]
 
 /** Runs visits: every action is on disk before it is answered. */
 export class VisitDesk {
@@ -113,11 +114,14 @@ export class VisitDesk {
   }
 
   fill(id: string, actor: Actor, step: string, typed: Record<string, unknown>): Promise<VisitView> {
-    return this.atStep(id, actor, step, async ({ progress }) => {
-      const fields = progress.current?.fields
+    return this.atStep(id, actor, step, async (visit) => {
+      const fields = visit.progress.current?.fields
       if (!fields) throw staleStep()
       await readBody(formSchema(fields), typed)
-      return { type: 'filled', step, values: formValues(fields, typed) }
+      const filled: VisitEntry = { type: 'filled', step, values: formValues(fields, typed) }
+      if (!visit.progress.current?.calibrates) return filled
+      const given = await seenToCalibrate(this.live, visit, filled, this.clock.now())
+      return given ? [filled, { type: 'applied', ...given }] : filled
     })
   }
 
@@ -205,7 +209,7 @@ export class VisitDesk {
     if (actor.actionId && opened.actions.has(actor.actionId)) return visitView(this.db, opened, this.clock.now())
     if (opened.row.closedAt) throw closed()
     requireHold(opened.row, actor)
-    const entry = await command(opened)
+    const entries = [await command(opened)].flat()
     // Asked before the transaction: it reads the whole site.
     const proposed =
       opened.procedure.id === 'retire'
@@ -215,7 +219,12 @@ export class VisitDesk {
       const row = await this.locked(tx, id)
       if (row.lines !== opened.revision) return null
       requireHold(row, actor)
-      return appendEntry(tx, opened, { ...actor, proposed }, entry, this.clock.now())
+      let visit = opened
+      for (const [i, entry] of entries.entries()) {
+        const author = { ...actor, proposed, ...(i > 0 ? { actionId: undefined } : {}) }
+        visit = await appendEntry(tx, visit, author, entry, this.clock.now())
+      }
+      return visit
     })
     // Another action came in between: this one is judged by the visit as it is now.
     return after ? this.told(after) : this.command(id, actor, command)

@@ -7,12 +7,13 @@ import {
   render,
   say,
   shownQuantity,
+  type VisitEntry,
   type VisitState,
 } from '@frustum/core'
 import { readKeyedCalibration, writeDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { Problem } from '../problem.ts'
-import type { OpenedVisit } from '../records/openVisit.ts'
+import { type OpenedVisit, withLines } from '../records/openVisit.ts'
 
 export interface Given {
   way: 'link' | 'keyed'
@@ -102,4 +103,35 @@ function seenAfter(
     }
   }
   return { value, unit, should, ...(why ? { reason: why } : {}) }
+}
+
+/** What a device computes with after its own key was pressed in every cup; null where it refused, or nothing is known. */
+export async function seenToCalibrate(
+  live: LiveValues,
+  visit: OpenedVisit,
+  filled: VisitEntry,
+  now: number,
+): Promise<GivenCalibration | null> {
+  const { setup, procedure } = visit
+  const after = withLines(visit, [...visit.lines, { at: now, operator: '', entry: filled }])
+  const { evidence } = after.progress
+  const forms = Object.values(evidence.forms)
+  if (forms.some(({ values }) => values.said === 'bad')) return null
+  const found = nullIfOutOfRange(() => procedure.judge(evidence, 'result'))?.found
+  if (!found) return null
+  // Over a line the device says itself what it computes with since.
+  const held = await live
+    .link(setup.position)
+    ?.readCalibration()
+    .catch(() => null)
+  const shown = filled.type === 'filled' ? filled.values.shown : null
+  return {
+    way: 'key',
+    characteristic: held ? heldOf(held, found.characteristic) : found.characteristic,
+    readBack: held ?? null,
+    shownAfter:
+      typeof shown === 'number'
+        ? { value: shown, unit: evidence.model.shownScale(setup.device).unit, should: null }
+        : null,
+  }
 }

@@ -4,6 +4,7 @@ import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind, SimulatorRow } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
+import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { celsius, exactly, say } from '../../quantities/sentence.ts'
 import { PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
 import { CONDUCTIVITY_MODEL } from './model.ts'
@@ -58,6 +59,7 @@ export const CONDUCTIVITY: Kind = {
   procedures: [
     CONDUCTIVITY_TEST_ONLY,
     CONDUCTIVITY_ONE_POINT,
+    selfCalibrating(CONDUCTIVITY_ONE_POINT),
     CONDUCTIVITY_DRY_ZERO,
     CONDUCTIVITY_TWO_POINT,
     SAMPLE,
@@ -65,6 +67,7 @@ export const CONDUCTIVITY: Kind = {
     ELECTRONICS,
     RETIRE,
     commissioning(CONDUCTIVITY_ONE_POINT),
+    commissioning(selfCalibrating(CONDUCTIVITY_ONE_POINT, { fresh: true })),
   ],
   quickCheck: CONDUCTIVITY_TEST_ONLY.id,
   verb: 'Calibrate',

@@ -5,6 +5,7 @@ import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
+import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { celsius, say } from '../../quantities/sentence.ts'
 import { millivoltRow, PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
 import { ION_MODEL, ionElectrodeAt } from './model.ts'
@@ -36,6 +37,7 @@ export const ION: Kind = {
   commonStandards: [],
   procedures: [
     ION_TWO_POINT,
+    selfCalibrating(ION_TWO_POINT),
     ION_THREE_POINT,
     ION_FOUR_POINT,
     SAMPLE,
@@ -43,6 +45,7 @@ export const ION: Kind = {
     ELECTRONICS,
     RETIRE,
     commissioning(ION_TWO_POINT),
+    commissioning(selfCalibrating(ION_TWO_POINT, { fresh: true })),
   ],
   quickCheck: null,
   verb: 'Calibrate',

@@ -3,6 +3,7 @@ import { COMPARE } from '../../procedures/compare.ts'
 import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind } from '../../procedures/procedure.ts'
+import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { ORP_MODEL } from './model.ts'
 import { ORP_CHECK, ORP_OFFSET, ORP_TWO_POINT, ORP_ZERO_PLUG } from './procedures.ts'
@@ -34,12 +35,14 @@ export const ORP: Kind = {
   procedures: [
     ORP_CHECK,
     ORP_OFFSET,
+    selfCalibrating(ORP_OFFSET),
     ORP_ZERO_PLUG,
     ORP_TWO_POINT,
     COMPARE,
     ELECTRONICS,
     RETIRE,
     commissioning(ORP_OFFSET),
+    commissioning(selfCalibrating(ORP_OFFSET, { fresh: true })),
   ],
   quickCheck: ORP_CHECK.id,
   verb: 'Calibrate',

@@ -19,6 +19,7 @@ import {
 } from '../../procedures/assess.ts'
 import { afterCleaning, calibrationProcedure } from '../../procedures/calibrationProcedure.ts'
 import type { Assessment, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
+import { judgeSelf, observeSelf, selfSteps } from '../../procedures/selfCalibration.ts'
 import type { Step } from '../../procedures/step.ts'
 import { back, clean, foundProcess, foundStandard, hold, release, verdict, wentOn } from '../../procedures/steps.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
@@ -210,9 +211,15 @@ export const ORP_CHECK: Procedure = {
     foundStandard(e, 'first'),
     verdict(['found-standard']),
     ...(wentOn(e)
-      ? [clean(e), ...afterCleaning(e, { roles: ['first'], title: WHAT_IT_SAYS, zero: [] })]
+      ? e.setup.adjustsBy === 'key'
+        ? selfSteps(e, ['first'])
+        : [clean(e), ...afterCleaning(e, { roles: ['first'], title: WHAT_IT_SAYS, zero: [] })]
       : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
   ],
-  judge: (e, step) => (step === 'verdict' ? checkVerdict(e) : judgeOffset(e)),
-  observe: (e) => observeFrom(e, wentOn(e) ? judgeOffset(e) : checkVerdict(e)),
+  judge: (e, step) =>
+    step === 'verdict' ? checkVerdict(e) : e.setup.adjustsBy === 'key' ? judgeSelf(e, ORP_OFFSET) : judgeOffset(e),
+  observe: (e) =>
+    wentOn(e) && e.setup.adjustsBy === 'key'
+      ? observeSelf(e, ORP_OFFSET)
+      : observeFrom(e, wentOn(e) ? judgeOffset(e) : checkVerdict(e)),
 }

@@ -5,6 +5,7 @@ import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
+import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { celsius, difference, say } from '../../quantities/sentence.ts'
 import { millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { PH_MODEL, phElectrodeOf } from './model.ts'
@@ -39,13 +40,16 @@ export const PH: Kind = {
   procedures: [
     PH_CHECK,
     PH_TWO_POINT,
+    selfCalibrating(PH_TWO_POINT),
     PH_THREE_POINT,
+    selfCalibrating(PH_THREE_POINT),
     PH_HEALTH,
     SAMPLE,
     COMPARE,
     ELECTRONICS,
     RETIRE,
     commissioning(PH_TWO_POINT),
+    commissioning(selfCalibrating(PH_TWO_POINT, { fresh: true })),
   ],
   quickCheck: PH_CHECK.id,
   verb: 'Calibrate',

@@ -12,7 +12,8 @@ import {
   type StandardReading,
   uncertaintyAtProcess,
 } from '../../procedures/assess.ts'
-import type { Assessment, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
+import type { Assessment, Observation, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
+import { judgeSelf, observeSelf, selfSteps } from '../../procedures/selfCalibration.ts'
 import type { Step } from '../../procedures/step.ts'
 import {
   afterResult,
@@ -233,6 +234,19 @@ export const PH_THREE_POINT: Procedure = {
   observe: (e) => observeFrom(e, judgeThree(e)),
 }
 
+/** From a check to the calibration that the device takes: by numbers, or by its own key. */
+const goingOn = (e: VisitState): Step[] =>
+  e.setup.adjustsBy === 'key' ? selfSteps(e, ['first', 'second']) : calibrationSteps(e, ['first', 'second'])
+
+const judgeGoneOn = (e: VisitState) => (e.setup.adjustsBy === 'key' ? judgeSelf(e, PH_TWO_POINT) : judgeTwo(e))
+
+function observeGoneOn(e: VisitState, found: Assessment | null): Observation | null {
+  if (!wentOn(e)) return observeFrom(e, found)
+  if (e.setup.adjustsBy !== 'key') return observeFrom(e, judgeTwo(e))
+  const observed = observeSelf(e, PH_TWO_POINT)
+  return observed && { ...observed, asFound: found?.errorNow ?? observed.asFound }
+}
+
 export const PH_CHECK: Procedure = {
   id: 'ph-check',
   name: 'Check only',
@@ -248,12 +262,10 @@ export const PH_CHECK: Procedure = {
     foundProcess(e),
     foundStandard(e, 'first'),
     verdict(['found-standard']),
-    ...(wentOn(e)
-      ? calibrationSteps(e, ['first', 'second'])
-      : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
+    ...(wentOn(e) ? goingOn(e) : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
   ],
-  judge: (e, step) => (step === 'verdict' ? checkVerdict(e) : judgeTwo(e)),
-  observe: (e) => observeFrom(e, wentOn(e) ? judgeTwo(e) : checkVerdict(e)),
+  judge: (e, step) => (step === 'verdict' ? checkVerdict(e) : judgeGoneOn(e)),
+  observe: (e) => observeGoneOn(e, checkVerdict(e)),
 }
 
 /** Asks whether the electrode is still worth calibrating: two buffers on the uncleaned electrode. */
@@ -335,10 +347,8 @@ export const PH_HEALTH: Procedure = {
       usualSkips: [],
     },
     verdict(['found-standard', 'health'], 'Is it worth calibrating?'),
-    ...(wentOn(e)
-      ? calibrationSteps(e, ['first', 'second'])
-      : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
+    ...(wentOn(e) ? goingOn(e) : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
   ],
-  judge: (e, step) => (step === 'verdict' ? judgeHealth(e) : judgeTwo(e)),
-  observe: (e) => observeFrom(e, wentOn(e) ? judgeTwo(e) : judgeHealth(e)),
+  judge: (e, step) => (step === 'verdict' ? judgeHealth(e) : judgeGoneOn(e)),
+  observe: (e) => observeGoneOn(e, judgeHealth(e)),
 }

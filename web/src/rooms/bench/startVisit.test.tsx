@@ -16,7 +16,15 @@ const LOT = { lot: 'A-1', expired: false, openTooLong: false, daysOver: 0, left:
 
 /** What the server says of a position before a visit. */
 function startingAt(kind: SensorKind, change: Partial<StartingView> = {}): StartingView {
-  const subject = { kind, device: {}, shows: 'value' as const, linked: false, twins: [], processValue: 8 }
+  const subject = {
+    kind,
+    device: {},
+    shows: 'value' as const,
+    linked: false,
+    adjustsBy: 'numbers' as const,
+    twins: [],
+    processValue: 8,
+  }
   const occupied = change.occupied ?? true
   const procedures = proceduresFor(subject)
     .filter((p) => occupied || p.baseline)

@@ -22,6 +22,12 @@ const WORK_WORDS: Record<WorkDone, string> = {
   retired: 'Retired',
 }
 
+const GIVEN_WORDS: Record<NonNullable<ClosedRecord['applied']>['way'], string> = {
+  link: 'over the link',
+  keyed: 'keyed in',
+  key: 'by its own key',
+}
+
 /** A visit on one page, to read and to print. */
 export function RecordPage() {
   const { id = '' } = useParams()
@@ -101,12 +107,7 @@ function Outcome({ view }: { view: RecordView }) {
       .filter((f) => !f.label.startsWith('As found'))
       .map((f): [string, string] => [f.label, `${text(f.value)}  ${text(f.note)}`]),
     ...(applied
-      ? [
-          ['Device since', `${text(applied.parameters)}, ${applied.way === 'link' ? 'over the link' : 'keyed in'}`] as [
-            string,
-            string,
-          ],
-        ]
+      ? [['Device since', `${text(applied.parameters)}, ${GIVEN_WORDS[applied.way]}`] as [string, string]]
       : []),
   ]
   return (

@@ -1,0 +1,331 @@
+import type { Finding } from '../calibration/finding.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
+import { say } from '../quantities/sentence.ts'
+import { errorInStandard, expectedShown, isDone, pointReading } from './assess.ts'
+import type { Assessment, Observation, Procedure, VisitState } from './procedure.ts'
+import type { Step } from './step.ts'
+import {
+  back,
+  clean,
+  float,
+  foundProcess,
+  foundStandard,
+  hold,
+  point,
+  release,
+  result,
+  verdict,
+  wentOn,
+} from './steps.ts'
+import { errorQuantity, shownQuantity, standardLabel } from './words.ts'
+
+/**
+ * Devices that calibrate themselves: a key is pressed in each cup, and what they compute stays inside. What is known of the
+ * sensor comes from the chain of displays: what it showed before the key, worked back through what the device computed
+ * with then, is what the device computes with after it.
+ */
+
+const ORDINALS = ['first', 'second', 'third', 'fourth'] as const
+const foundKey = (i: number) => (i === 0 ? 'found-standard' : `found-${ORDINALS[i]}`)
+const pointKey = (i: number) => `point-${i + 1}`
+const keyStep = (i: number) => `key-${i + 1}`
+const leftKey = (i: number) => `left-${i + 1}`
+
+/** What the device said of its own calibration. */
+const SAID = [
+  { value: 'good', label: 'good' },
+  { value: 'bad', label: 'bad, or an error' },
+  { value: 'nothing', label: 'nothing' },
+] as const
+
+/** The same calibration on a device that does it by its own key. A new sensor has nothing to be found. */
+export function selfCalibrating(base: Procedure, { fresh = false } = {}): Procedure {
+  const roles = base.roles.map((r) => r.role)
+  const cups = roles.length + (fresh ? 1 : 2)
+  return {
+    ...base,
+    id: `self-${base.id}`,
+    name: `${base.name}, by its own key`,
+    summary: 'The device calibrates itself: as found in each cup, its key in each, as left in each.',
+    needs: `${cups} cups`,
+    pours: Object.fromEntries(roles.map((role) => [role, fresh ? 2 : 3])),
+    version: 1,
+    suits: (setup) => setup.adjustsBy === 'key' && (base.suits?.(setup) ?? true),
+    replaces: base.id,
+    steps: (e) => [
+      hold(e),
+      ...float(e),
+      ...(fresh ? [] : [foundProcess(e), ...roles.map((role, i) => foundIn(e, role, i)), foundVerdict(roles)]),
+      ...(fresh || wentOn(e)
+        ? selfSteps(e, roles, fresh)
+        : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
+    ],
+    judge: (e, step) => (step === 'verdict' ? judgeFound(e, base) : judgeSelf(e, base)),
+    observe: (e) => observeSelf(e, base),
+  }
+}
+
+const foundIn = (e: VisitState, role: string, i: number): Step => ({
+  ...foundStandard(e, role),
+  key: foundKey(i),
+  ...(i > 0 ? { hint: `Still not cleaned, and no key pressed yet. ${e.kind.words.immerse}` } : {}),
+})
+
+const foundVerdict = (roles: readonly string[]): Step => ({
+  ...verdict(
+    roles.map((_, i) => foundKey(i)),
+    'What it is as found',
+  ),
+  repeatFrom: 'found-standard',
+})
+
+/** The key in each cup, and what it shows then: from the cleaning on. */
+export function selfSteps(e: VisitState, roles: readonly string[], fresh = false): Step[] {
+  const cleaned = fresh || isDone(e, 'clean')
+  const keys = roles.map((_, i) => keyStep(i))
+  const inCup = roles.flatMap((role, i): Step[] => {
+    const before = i === 0 ? (fresh ? [] : ['clean']) : [keyStep(i - 1)]
+    // What was found stands as long as nothing was done to the sensor since.
+    const again = cleaned || e.readings[foundKey(i)] === undefined
+    const own = again ? [{ ...point(e, role, i + 1, before), title: `Rinse, and into ${standardLabel(e, role)}` }] : []
+    return [
+      ...own,
+      pressKey(e, role, i, { again, last: i === roles.length - 1, after: [...before, ...own.map((s) => s.key)] }),
+    ]
+  })
+  return [
+    ...(fresh ? [] : [clean(e)]),
+    ...inCup,
+    ...roles.slice(0, -1).map((role, i) => leftIn(e, role, i, keys)),
+    {
+      ...result(
+        [...keys, ...roles.slice(0, -1).map((_, i) => leftKey(i))],
+        'What its own calibration came to',
+        inCup[0]?.key ?? '',
+      ),
+    },
+    back(),
+    release(),
+  ]
+}
+
+function pressKey(
+  e: VisitState,
+  role: string,
+  i: number,
+  { again, last, after }: { again: boolean; last: boolean; after: readonly string[] },
+): Step {
+  const name = e.setup.calibrationKey
+  const label = standardLabel(e, role)
+  const { unit, decimals } = e.model.shownScale(e.setup.device)
+  const { low, high } = e.model.shownRange(e.setup.device)
+  return {
+    key: keyStep(i),
+    kind: 'form',
+    short: `${name} in ${label}`,
+    title: again
+      ? `It stands still: press ${name} now`
+      : `Rinse, into ${label}; press ${name} once it has stood still for 15 s`,
+    hint: `Leave it in the cup until the device is done, then type what it shows there.`,
+    main: 'Confirm key',
+    usualSkips: [],
+    after,
+    role,
+    medium: 'standard',
+    ...(last ? { calibrates: true } : {}),
+    fields: [
+      { key: 'shown', label: 'It shows then', kind: 'number', unit, decimals, low, high, live: true },
+      { key: 'said', label: 'And says', kind: 'choice', choices: SAID, usual: 'nothing' },
+    ],
+  }
+}
+
+const leftIn = (e: VisitState, role: string, i: number, keys: readonly string[]): Step => ({
+  ...foundStandard(e, role),
+  key: leftKey(i),
+  short: `As left, ${standardLabel(e, role)}`,
+  title: `Rinse, and back into ${standardLabel(e, role)}`,
+  hint: 'A fresh pouring. What it shows now is as left.',
+  usualSkips: ['No standard left', 'No time'],
+  after: keys,
+})
+
+/** The visit as the calibration by numbers sees it: its points are what was shown before the keys. */
+function asPoints(e: VisitState, base: Procedure, found: boolean): VisitState {
+  const readings: Record<string, CapturedReading> = {}
+  base.roles.forEach((_, i) => {
+    const before = e.readings[foundKey(i)]
+    const reading = found ? before : (e.readings[pointKey(i)] ?? before)
+    if (reading) readings[pointKey(i)] = reading
+  })
+  const first = e.readings[foundKey(0)]
+  // Only what was cleaned in between tells what the dirt was.
+  if (!found && first && e.readings[pointKey(0)]) readings[foundKey(0)] = first
+  return { ...e, readings }
+}
+
+function judgeFound(e: VisitState, base: Procedure): Assessment | null {
+  const judged = base.judge(asPoints(e, base, true), 'result')
+  if (!judged) return null
+  const { decision, reason } = judged.proposal
+  const goesOn = decision !== 'leave-alone' && decision !== 'replace' && decision !== 'repeat'
+  return {
+    ...judged,
+    proposal: { decision: goesOn ? 'adjust' : decision, reason },
+    choices: ['leave-alone', 'adjust', 'repeat', 'replace'],
+  }
+}
+
+/** How far it is off in each cup after the keys, by what it was seen to show there. */
+function leftErrors(e: VisitState, base: Procedure) {
+  const now = e.applied?.characteristic ?? e.setup.activeCalibration
+  return base.roles.flatMap(({ role }, i) => {
+    const reading = leftReading(e, i, i === base.roles.length - 1)
+    const error = reading && nullIfOutOfRange(() => errorInStandard(e, reading, now))
+    return error ? [{ label: standardLabel(e, role), ...error }] : []
+  })
+}
+
+/** In the last cup what it shows after the key is as left: the sensor stands in it. */
+function leftReading(e: VisitState, i: number, last: boolean): CapturedReading | null {
+  if (!last) return pointReading(e, leftKey(i))
+  const before = pointReading(e, pointKey(i)) ?? pointReading(e, foundKey(i))
+  const shown = e.forms[keyStep(i)]?.values.shown
+  if (!before || typeof shown !== 'number') return null
+  const now = e.applied?.characteristic ?? e.setup.activeCalibration
+  const signal = nullIfOutOfRange(() => e.model.fromShown(shown, before.temperature, now, e.setup.device))
+  return signal === null ? null : { ...before, source: 'display-typed', shown, signal }
+}
+
+/** Off by more than this share of the tolerance right after its own calibration is not left so (common practice, no source). */
+const LEFT_SHARE = 0.5
+
+export function judgeSelf(e: VisitState, base: Procedure): Assessment | null {
+  const judged = base.judge(asPoints(e, base, false), 'result')
+  if (!judged || !base.roles.every((_, i) => e.forms[keyStep(i)])) return null
+  const found = base.judge(asPoints(e, base, true), 'result')
+  const left = leftErrors(e, base)
+  const worst = [...left].sort((a, b) => Math.abs(b.error) - Math.abs(a.error))[0]
+  const own = findingsOfKeys(e, base)
+  const off = worst && Math.abs(worst.error) > LEFT_SHARE * e.setup.tolerance
+  const stop = judged.findings.find((f) => f.severity === 'stop') ?? own.find((f) => f.severity === 'stop')
+  return {
+    ...judged,
+    figures: [
+      ...judged.figures.filter((f) => !f.label.startsWith('Now, ') && !f.label.startsWith('As found')),
+      {
+        label: 'As found, at the process',
+        value: found?.errorNow == null ? '–' : errorQuantity(e, found.errorNow),
+        note: say`limit ± ${errorQuantity(e, e.setup.tolerance, false)}`,
+      },
+      ...left.map(({ label, error, uncertainty }) => ({
+        label: `As left in ${label}`,
+        value: errorQuantity(e, error),
+        note: say`± ${errorQuantity(e, uncertainty, false)}`,
+      })),
+    ],
+    findings: [...own, ...judged.findings],
+    proposal: stop
+      ? { decision: 'repeat', reason: say`${stop.sentence} ${stop.advice}` }
+      : judged.proposal.decision === 'replace'
+        ? judged.proposal
+        : off
+          ? {
+              decision: 'repeat',
+              reason: say`Right after its own calibration it is off by ${errorQuantity(e, worst.error)} in ${worst.label}. Rinse, take fresh standards, and press the keys again.`,
+            }
+          : {
+              decision: 'leave-alone',
+              reason: worst
+                ? say`It calibrated itself and is off by ${errorQuantity(e, worst.error)} at most; your limit is ${errorQuantity(e, e.setup.tolerance, false)}.`
+                : 'It calibrated itself; what it shows since was not read.',
+            },
+    choices: ['leave-alone', 'repeat', 'clean-and-recheck', 'replace'],
+    names: { 'leave-alone': 'Keep it so' },
+    asFoundError: found?.errorNow ?? null,
+    errorNow: nearestToProcess(e, left)?.error ?? judged.errorNow,
+    uncertainty: nearestToProcess(e, left)?.uncertainty ?? judged.uncertainty,
+  }
+}
+
+/** The error in the standard that is nearest to the water: what is left there. */
+function nearestToProcess<T extends { right: number }>(e: VisitState, left: readonly T[]): T | undefined {
+  const far = ({ right }: T) => e.model.distance(right, e.setup.processValue)
+  return [...left].sort((a, b) => far(a) - far(b))[0]
+}
+
+/** What speaks against a calibration that the device made by itself. */
+function findingsOfKeys(e: VisitState, base: Procedure): Finding[] {
+  return base.roles.flatMap(({ role }, i): Finding[] => {
+    const { said, shown } = e.forms[keyStep(i)]?.values ?? {}
+    const label = standardLabel(e, role)
+    if (said === 'bad') {
+      return [
+        {
+          code: 'device-refused',
+          severity: 'stop',
+          sentence: `The device called its own calibration in ${label} bad.`,
+          advice:
+            'It may still compute with what it had before. Clean the sensor, take a fresh pouring, and press the key again.',
+          numbers: {},
+        },
+      ]
+    }
+    const before = pointReading(e, pointKey(i)) ?? pointReading(e, foundKey(i))
+    const right = before && nullIfOutOfRange(() => expectedShown(e, before.standard.value, before.temperature))
+    if (typeof shown !== 'number' || right === null || !before) return []
+    const apart = nullIfOutOfRange(
+      () => valueBehind(e, shown, before.temperature) - valueBehind(e, right, before.temperature),
+    )
+    if (
+      apart === null ||
+      before.shown !== shown ||
+      Math.abs(before.shown - right) < 10 ** -e.model.shownScale(e.setup.device).decimals * 1.5
+    )
+      return []
+    return [
+      {
+        code: 'key-without-effect',
+        severity: 'warn',
+        sentence: say`In ${label} it shows ${shownQuantity(e, shown)} after the key as before it; ${shownQuantity(e, right)} is right.`,
+        advice: 'Was the key held long enough, and the calibration saved?',
+        numbers: { shown, right },
+      },
+    ]
+  })
+}
+
+const valueBehind = (e: VisitState, shown: number, temperature: number): number =>
+  e.model.valueOf(
+    e.model.fromShown(shown, temperature, e.setup.activeCalibration, e.setup.device),
+    temperature,
+    e.setup.activeCalibration,
+    e.setup.device,
+  )
+
+export function observeSelf(e: VisitState, base: Procedure): Observation | null {
+  const found = base.judge(asPoints(e, base, true), 'result')
+  if (!e.applied) {
+    if (!found || found.errorNow === null) return null
+    const { errorNow, uncertainty } = found
+    return {
+      asFound: errorNow,
+      asLeft: errorNow,
+      verified: true,
+      uncertainty: uncertainty ?? e.setup.tolerance / 2,
+      fouling: null,
+      adjusted: false,
+    }
+  }
+  const judged = judgeSelf(e, base)
+  const left = nearestToProcess(e, leftErrors(e, base))
+  return {
+    asFound: found?.errorNow ?? null,
+    asLeft: left?.error ?? 0,
+    verified: left !== undefined,
+    uncertainty: left?.uncertainty ?? judged?.uncertainty ?? e.setup.tolerance / 2,
+    fouling: judged?.fouling ?? null,
+    adjusted: true,
+  }
+}
