@@ -81,6 +81,8 @@ export const CUTTLEFISH_HALL: readonly FleetSensor[] = [
     serial: '0240',
     model: 'Glass pH, gel',
     unit: null,
+    ownKey: 'CAL',
+    procedure: 'self-ph-two-point',
     shows: 'value',
     writable: false,
     ceilingDays: 60,

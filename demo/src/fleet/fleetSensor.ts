@@ -21,6 +21,8 @@ export interface FleetSensor {
   shows: 'signal' | 'value'
   /** Whether the calibration can be written over the link. */
   writable: boolean
+  /** What its key is called where it calibrates itself; it takes numbers otherwise. */
+  ownKey?: string
   /** Whether its transmitter measures the resistances of glass and junction. */
   reportsResistances?: boolean
   device: DeviceSetting

@@ -110,8 +110,8 @@ function setupAt(sensor: FleetSensor, activeCalibration: CalibrationParameters, 
     shows: sensor.shows,
     linked: sensor.unit !== null,
     writable: sensor.writable,
-    adjustsBy: 'numbers',
-    calibrationKey: 'CAL',
+    adjustsBy: sensor.ownKey ? 'key' : 'numbers',
+    calibrationKey: sensor.ownKey ?? 'CAL',
     activeCalibration,
     previous,
     standards: Object.fromEntries(Object.entries(sensor.standards).map(([role, code]) => [role, { code, lot: null }])),
@@ -194,6 +194,7 @@ class Player {
         break
       case 'form':
         this.add({ type: 'filled', step: step.key, values: this.fill(progress, step) }, 4)
+        if (step.calibrates) this.calibratesItself(procedure, progress.evidence.setup)
         break
       case 'verdict':
       case 'result':
@@ -234,6 +235,15 @@ class Player {
       { type: 'applied', way, characteristic, readBack: way === 'link' ? characteristic : null, shownAfter: null },
       1,
     )
+  }
+
+  /** Once its key was pressed in every cup the device computes with what it saw there. */
+  private calibratesItself(procedure: Procedure, setup: Setup): void {
+    const { evidence } = reduceVisit(procedure, setup, this.start, this.entries)
+    const found = nullIfOutOfRange(() => procedure.judge(evidence, 'result'))?.found
+    if (!found) return
+    const given = { way: 'key' as const, characteristic: found.characteristic, readBack: null, shownAfter: null }
+    this.add({ type: 'applied', ...given }, 0)
   }
 
   private truth(): SensorTruth {
@@ -369,6 +379,17 @@ class Player {
     const ideal = model.signalOf(there.value, there.temperature, model.ideal, setup.device)
     const right = model.toShown(ideal, there.temperature, model.ideal, setup.device)
     const { decimals } = model.shownScale(setup.device)
+    const code = step.role ? setup.standards[step.role]?.code : undefined
+    if (code) {
+      const value = model.standardValue(code, ROOM, setup.device)
+      const shown = model.toShown(
+        model.signalOf(value, ROOM, model.ideal, setup.device),
+        ROOM,
+        model.ideal,
+        setup.device,
+      )
+      return { shown: Number(shown.toFixed(decimals)), said: 'good' }
+    }
     const near = (spread: number) => Number((right * (1 + spread * this.random.normal())).toFixed(decimals))
     switch (step.key) {
       case 'lab':

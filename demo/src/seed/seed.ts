@@ -141,6 +141,8 @@ async function seedSensor(tx: Database, sensor: FleetSensor, placeId: number, no
     name: `Transmitter at ${sensor.spot}`,
     shows: sensor.shows,
     writable: sensor.writable,
+    adjustsBy: sensor.ownKey ? 'key' : 'numbers',
+    calibrationKey: sensor.ownKey ?? 'CAL',
     setting: sensor.device,
     link: sensor.unit === null ? null : { kind: 'modbus-tcp', host: '127.0.0.1', port: 1, unit: sensor.unit },
   })

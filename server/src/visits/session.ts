@@ -87,8 +87,8 @@ export class StepSession {
     this.scale = this.judgesShown ? model.shownScale(setup.device) : model.signalScale(Math.abs(level))
     const judgedLevel = this.toJudged(level, setup.processTemperature)
     const preset = model.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
-    this.rounding = setup.linked ? 0 : this.displayStep(level, setup.processTemperature)
-    this.preset = roundedPreset(preset, this.rounding)
+    this.rounding = this.displayStep(level, setup.processTemperature)
+    this.preset = roundedPreset(preset, setup.linked ? 0 : this.rounding)
     const watched = step?.kind === 'capture' && setup.linked
     this.judge = watched ? stabilityJudge(this.preset, past) : null
     this.stopwatch = watched ? stopwatchOf(setup.practices, kind.flatWaitSeconds, this.preset.repeatability) : null
@@ -127,6 +127,8 @@ export class StepSession {
 
   /** A reading from the line, in the order of their times. */
   take(reading: LinkReading): void {
+    // Who reads by eye although there is a line has a reason; the line is not mixed into it.
+    if (this.typed.length > 0) return
     this.latest = reading
     if (Number.isNaN(this.firstSignal)) this.firstSignal = reading.signal
     if (!this.arrived) this.arrived = this.hasArrived(reading)
@@ -253,9 +255,13 @@ export class StepSession {
     )
   }
 
+  private get byEye(): boolean {
+    return !this.setting.evidence.setup.linked || this.typed.length > 0
+  }
+
   /** What the judge says of a line, or what was typed says of a display. */
   private get judgement(): StabilityOpinion | null {
-    if (this.judge || this.setting.step?.kind !== 'capture') return this.opinion
+    if (!this.byEye || this.setting.step?.kind !== 'capture') return this.opinion
     return typedOpinion(this.typed, Math.max(this.rounding, 1e-9), this.clock.now() / 1000)
   }
 
@@ -267,7 +273,7 @@ export class StepSession {
     const known = opinion !== null && opinion.confidence > 20
     // By eye nothing is known of where it goes: what was read last is the reading.
     const signal =
-      known && this.judge ? this.fromJudged(opinion.predictedEnd, latest.temperature, latest.signal) : latest.signal
+      known && !this.byEye ? this.fromJudged(opinion.predictedEnd, latest.temperature, latest.signal) : latest.signal
     return {
       signal,
       temperature: latest.temperature,
@@ -296,7 +302,7 @@ export class StepSession {
   /** The opinion with what the step knows besides: the site's school, and whether the sensor is in its new cup. */
   private stepOpinion(): StabilityOpinion | null {
     const opinion = this.judgement
-    if (!opinion || !this.judge) return opinion
+    if (!opinion || this.byEye) return opinion
     if (!this.arrived && opinion.state === 'stable') {
       return { ...opinion, state: 'settling', reason: 'starting', secondsToGo: null, confidence: 0 }
     }
@@ -344,7 +350,7 @@ export class StepSession {
   private wanted(): Quantity {
     const { resolution } = this.preset
     // By eye it is known to the last digit.
-    if (!this.setting.evidence.setup.linked) {
+    if (this.byEye) {
       return difference(this.rounding, this.scale.unit, figures(this.rounding, 1))
     }
     return this.kind.settledWithin ?? difference(resolution, this.scale.unit, figures(resolution, 2))
@@ -364,7 +370,7 @@ export class StepSession {
         hint: setup.linked ? 'Wait for the device to answer.' : 'Type what the device shows.',
       })
     }
-    if (setup.linked && isStale(latest.at, this.clock)) {
+    if (!this.byEye && isStale(latest.at, this.clock)) {
       throw new Problem(409, 'blind', 'The device has not answered for a while; its last value is too old to keep.', {
         detail: 'All points taken so far are kept.',
         hint: 'Check the line. The step goes on by itself when the device answers.',
@@ -390,14 +396,14 @@ export class StepSession {
       )
     }
     const signal = freezes ? latest.signal : reading.signal
-    const unknown = freezes && setup.linked ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
+    const unknown = freezes && !this.byEye ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
     const limit = 0.8 * this.signalWidth(this.preset.span, signal, latest.temperature)
     return {
-      source: setup.linked ? 'line' : this.showsSignal ? 'signal-typed' : 'display-typed',
+      source: !this.byEye ? 'line' : this.showsSignal ? 'signal-typed' : 'display-typed',
       signal,
       signalUncertainty: Math.min(limit, unknown),
       // What is typed comes too seldom to tell its scatter.
-      ...(setup.linked ? { noise: reading.noise } : {}),
+      ...(this.byEye ? {} : { noise: reading.noise }),
       ...(latest.resistances ? { resistances: latest.resistances } : {}),
       temperature: latest.temperature,
       temperatureFrom: latest.temperatureFrom ?? { from: 'device' },
