@@ -34,11 +34,18 @@ export function typedNumber({ what, low, high, unit, decimals }: TypedBounds, op
           : `"${typedText}" is not a number. Type the ${what}, such as ${exampleOf(low, high).toFixed(decimals)}.`
       return this.createError({ message })
     }
-    if (typed.value >= low && typed.value <= high) return true
-    const slip = [10, 100, 1000].find((f) => typed.value / f >= low && typed.value / f <= high && typed.value > high)
-    const hint = slip ? ` Was it ${(typed.value / slip).toFixed(decimals)}? A decimal mark seems to be missing.` : ''
-    return this.createError({ message: `The ${what} is ${typedText}; it must lie within ${expected}.${hint}` })
+    const message = outside({ what, low, high, unit, decimals }, typed.value, typedText ?? '')
+    return message === null || this.createError({ message })
   })
+}
+
+/** What is wrong with a number beyond its bounds, a thousandfold slip named as such; null within them. */
+function outside({ what, low, high, unit, decimals }: TypedBounds, value: number, typedText: string): string | null {
+  if (value >= low && value <= high) return null
+  const slip = [10, 100, 1000].find((f) => value / f >= low && value / f <= high && value > high)
+  const hint = slip ? ` Was it ${(value / slip).toFixed(decimals)}? A decimal mark seems to be missing.` : ''
+  const expected = `${low} to ${high}${unit && unit !== 'pH' ? ` ${unit}` : ''}`
+  return `The ${what} is ${typedText}; it must lie within ${expected}.${hint}`
 }
 
 const exampleOf = (low: number, high: number) => (high - low > 1000 ? Math.max(low, 10) : (low + high) / 2)
@@ -75,11 +82,8 @@ const typedTemperature = () =>
     if (!read.ok) {
       return this.createError({ message: `"${text}" is not a temperature. Type it in °C, or with F behind it.` })
     }
-    const { low, high } = TEMPERATURE_BOUNDS
-    return (
-      (read.value >= low && read.value <= high) ||
-      this.createError({ message: `The temperature is ${text}; it must lie within ${low} to ${high} °C.` })
-    )
+    const message = outside(TEMPERATURE_BOUNDS, read.value, text ?? '')
+    return message === null || this.createError({ message })
   })
 
 /** What the fields of a typed reading must hold; the temperature may be left out where one is assumed. */

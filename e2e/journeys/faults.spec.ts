@@ -79,8 +79,8 @@ journey(
     await startVisit(page, 'CH-pH-4', /Check only/)
     await step(page, /outputs on hold/)
     await main(page).click()
-    const [value, temperature] = [page.getByLabel('pH shown'), page.getByLabel('Temperature shown')]
-    const note = page.getByRole('button', { name: 'Add reading' })
+    const [value, temperature] = [page.getByLabel('pH shown'), page.getByLabel('Temperature', { exact: true })]
+    const note = page.getByRole('button', { name: 'Note it, look again' })
     await temperature.fill('24,6')
     for (const [typed, sentence] of [
       ['8050', 'A decimal mark seems to be missing'],
@@ -100,7 +100,7 @@ journey(
     await temperature.fill('24.6')
     await note.click()
     await expect(page.getByTestId('live-value')).toHaveText('8.05')
-    await expect(page.getByText(/Next reading in|Type the next reading now/)).toBeVisible()
+    await expect(page.getByText(/8\.05 at 24\.6 °C is noted\. Look again/)).toBeVisible()
     await expectAccessible(page)
     await page.reload()
     await expect(page.getByTestId('live-value')).toHaveText('8.05')

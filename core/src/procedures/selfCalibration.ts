@@ -3,7 +3,7 @@ import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { say } from '../quantities/sentence.ts'
 import { errorInStandard, expectedShown, isDone, pointReading } from './assess.ts'
-import type { Assessment, Observation, Procedure, VisitState } from './procedure.ts'
+import type { Assessment, Figure, Observation, Procedure, VisitState } from './procedure.ts'
 import type { Step } from './step.ts'
 import {
   back,
@@ -12,6 +12,7 @@ import {
   foundProcess,
   foundStandard,
   hold,
+  leaving,
   point,
   release,
   result,
@@ -57,9 +58,7 @@ export function selfCalibrating(base: Procedure, { fresh = false } = {}): Proced
       hold(e),
       ...float(e),
       ...(fresh ? [] : [foundProcess(e), ...roles.map((role, i) => foundIn(e, role, i)), foundVerdict(roles)]),
-      ...(fresh || wentOn(e)
-        ? selfSteps(e, roles, fresh)
-        : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
+      ...(fresh || wentOn(e) ? selfSteps(e, roles, fresh) : leaving(e, ['verdict'])),
     ],
     judge: (e, step) => (step === 'verdict' ? judgeFound(e, base) : judgeSelf(e, base)),
     observe: (e) => observeSelf(e, base),
@@ -172,10 +171,21 @@ function judgeFound(e: VisitState, base: Procedure): Assessment | null {
   const goesOn = decision !== 'leave-alone' && decision !== 'replace' && decision !== 'repeat'
   return {
     ...judged,
+    figures: [...sensorFigures(judged), foundFigure(e, judged)],
     proposal: { decision: goesOn ? 'adjust' : decision, reason },
     choices: ['leave-alone', 'adjust', 'repeat', 'replace'],
   }
 }
+
+/** What the points say of the sensor, without the errors of a device that is given numbers. */
+const sensorFigures = ({ figures }: Assessment): Figure[] =>
+  figures.filter((f) => !f.label.startsWith('Now, ') && !f.label.startsWith('As found'))
+
+const foundFigure = (e: VisitState, found: Assessment | null): Figure => ({
+  label: 'As found, at the process',
+  value: found?.errorNow == null ? '–' : errorQuantity(e, found.errorNow),
+  note: say`limit ± ${errorQuantity(e, e.setup.tolerance, false)}`,
+})
 
 /** How far it is off in each cup after the keys, by what it was seen to show there. */
 function leftErrors(e: VisitState, base: Procedure) {
@@ -213,12 +223,8 @@ export function judgeSelf(e: VisitState, base: Procedure): Assessment | null {
   return {
     ...judged,
     figures: [
-      ...judged.figures.filter((f) => !f.label.startsWith('Now, ') && !f.label.startsWith('As found')),
-      {
-        label: 'As found, at the process',
-        value: found?.errorNow == null ? '–' : errorQuantity(e, found.errorNow),
-        note: say`limit ± ${errorQuantity(e, e.setup.tolerance, false)}`,
-      },
+      ...sensorFigures(judged),
+      foundFigure(e, found),
       ...left.map(({ label, error, uncertainty }) => ({
         label: `As left in ${label}`,
         value: errorQuantity(e, error),

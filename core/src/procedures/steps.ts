@@ -219,6 +219,13 @@ export const release = (): Step => ({
   after: ['result'],
 })
 
+/**
+ * The end of a check after which nothing is changed. Without a line it is not read once more in the process: nothing
+ * was done that could show there.
+ */
+export const leaving = (e: VisitState, after: readonly string[]): Step[] =>
+  [...(e.setup.linked ? [back()] : []), release()].map((s) => ({ ...s, after }))
+
 /** What follows a result: apply and verify unless it is left alone, then back and release. */
 export function afterResult(e: VisitState, verifyRole: string | null): Step[] {
   const giving = adjusts(e) !== false

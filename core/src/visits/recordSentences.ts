@@ -26,7 +26,7 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
     case 'typed': {
       const at = say`${celsius(entry.temperature)}${temperatureSentence(entry.temperatureFrom)}`
       const still = entry.still ? ', it stood still' : ''
-      return say`${name(entry.step)}: typed ${exactly(entry.value)} at ${at}${still}`
+      return say`${name(entry.step)}: typed ${typedQuantity(state, entry.value)} at ${at}${still}`
     }
     case 'filled': {
       const fields = steps.get(entry.step)?.fields
@@ -61,6 +61,12 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
       return `Ended without a result: "${entry.reason}"`
   }
 }
+
+/** A number that was typed, on the scale of what was read. */
+const typedQuantity = (state: VisitState, value: number) =>
+  state.setup.shows === 'signal' && state.kind.signalDisplay
+    ? quantity(value, state.kind.signalDisplay.unit, state.kind.signalDisplay.decimals)
+    : shownQuantity(state, value)
 
 /** What the device computes with since, and how that is known. */
 function givenSentence({ way, characteristic, readBack, shownAfter }: GivenCalibration, state: VisitState): Sentence {

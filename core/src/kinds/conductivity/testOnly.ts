@@ -1,7 +1,7 @@
 import { checkVerdict, pointReading } from '../../procedures/assess.ts'
 import type { Assessment, Procedure, VisitState } from '../../procedures/procedure.ts'
 import type { Step } from '../../procedures/step.ts'
-import { back, clean, foundProcess, foundStandard, hold, release, verdict } from '../../procedures/steps.ts'
+import { back, clean, foundProcess, foundStandard, hold, leaving, release, verdict } from '../../procedures/steps.ts'
 import { standardLabel } from '../../procedures/words.ts'
 import { quantity, say, signedQuantity } from '../../quantities/sentence.ts'
 import { CONDUCTIVITY_STANDARD, compensationFindings } from './procedures.ts'
@@ -75,33 +75,33 @@ export const CONDUCTIVITY_TEST_ONLY: Procedure = {
   roles: [CONDUCTIVITY_STANDARD],
   version: 1,
   handsOnMinutes: 6,
-  steps: (e) =>
-    [
-      hold(e),
-      foundProcess(e),
-      foundStandard(e, 'first'),
-      ...Array.from({ length: rounds(e) }, (_, n): Step[] => {
-        const before = testVerdict(n - 1)
-        const test: Step[] =
-          n === 0
-            ? []
-            : [
-                clean(e, `clean-${n}`, [before]),
-                {
-                  ...foundStandard(e, 'first'),
-                  key: testKey(n),
-                  short: `Test ${n + 1}, ${standardLabel(e, 'first')}`,
-                  title: `Into a fresh pouring of ${standardLabel(e, 'first')}`,
-                  hint: `Never the cup of before. ${e.kind.words.immerse}`,
-                  usualSkips: [],
-                  after: [`clean-${n}`],
-                },
-              ]
-        return [...test, { ...verdict([testKey(n)], 'Does it pass?'), key: testVerdict(n), repeatFrom: testKey(n) }]
-      }).flat(),
-      back(),
-      release(),
-    ].map((s) => (s.key === 'back' || s.key === 'release' ? { ...s, after: [testVerdict(rounds(e) - 1)] } : s)),
+  steps: (e) => [
+    hold(e),
+    foundProcess(e),
+    foundStandard(e, 'first'),
+    ...Array.from({ length: rounds(e) }, (_, n): Step[] => {
+      const before = testVerdict(n - 1)
+      const test: Step[] =
+        n === 0
+          ? []
+          : [
+              clean(e, `clean-${n}`, [before]),
+              {
+                ...foundStandard(e, 'first'),
+                key: testKey(n),
+                short: `Test ${n + 1}, ${standardLabel(e, 'first')}`,
+                title: `Into a fresh pouring of ${standardLabel(e, 'first')}`,
+                hint: `Never the cup of before. ${e.kind.words.immerse}`,
+                usualSkips: [],
+                after: [`clean-${n}`],
+              },
+            ]
+      return [...test, { ...verdict([testKey(n)], 'Does it pass?'), key: testVerdict(n), repeatFrom: testKey(n) }]
+    }).flat(),
+    ...(rounds(e) > 1
+      ? [back(), release()].map((s) => ({ ...s, after: [testVerdict(rounds(e) - 1)] }))
+      : leaving(e, [testVerdict(0)])),
+  ],
   judge: judgeTest,
   observe: (e) => {
     const first = checkVerdict(e)

@@ -21,7 +21,7 @@ import { afterCleaning, calibrationProcedure } from '../../procedures/calibratio
 import type { Assessment, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
 import { judgeSelf, observeSelf, selfSteps } from '../../procedures/selfCalibration.ts'
 import type { Step } from '../../procedures/step.ts'
-import { back, clean, foundProcess, foundStandard, hold, release, verdict, wentOn } from '../../procedures/steps.ts'
+import { clean, foundProcess, foundStandard, hold, leaving, verdict, wentOn } from '../../procedures/steps.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
 import { millivolts, say } from '../../quantities/sentence.ts'
 import { ORP_STANDARDS, type OrpStandardCode } from '../../standards/orpStandards.ts'
@@ -214,7 +214,7 @@ export const ORP_CHECK: Procedure = {
       ? e.setup.adjustsBy === 'key'
         ? selfSteps(e, ['first'])
         : [clean(e), ...afterCleaning(e, { roles: ['first'], title: WHAT_IT_SAYS, zero: [] })]
-      : [back(), release()].map((s) => ({ ...s, after: ['verdict'] }))),
+      : leaving(e, ['verdict'])),
   ],
   judge: (e, step) =>
     step === 'verdict' ? checkVerdict(e) : e.setup.adjustsBy === 'key' ? judgeSelf(e, ORP_OFFSET) : judgeOffset(e),

@@ -82,7 +82,8 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
             <MainButton label={step.main} disabled={!ready || busy} onPress={() => take()} />
           )}
         </div>
-        {!ready && live.opinion && (
+        {/* By eye there is nothing to wait for: it stood still, or it is typed again. */}
+        {visit.linked && !ready && live.opinion && (
           <button
             type="button"
             className="slant"
@@ -98,16 +99,18 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
           disabled={busy}
           onSkip={(reason) => void run('skip', { step: step.key, reason })}
         />
-        <button
-          type="button"
-          className="ml-auto flex min-h-11 min-w-11 items-center justify-center gap-2 soft"
-          title={chime ? 'Chimes when stable' : 'Silent'}
-          aria-pressed={chime}
-          onClick={() => dispatch(chimeToggled())}
-        >
-          {chime ? <Bell className="size-5" aria-hidden="true" /> : <BellOff className="size-5" aria-hidden="true" />}
-          <span className="sr-only">{chime ? 'Chimes when stable' : 'Silent'}</span> <kbd className="key">M</kbd>
-        </button>
+        {visit.linked && (
+          <button
+            type="button"
+            className="ml-auto flex min-h-11 min-w-11 items-center justify-center gap-2 soft"
+            title={chime ? 'Chimes when stable' : 'Silent'}
+            aria-pressed={chime}
+            onClick={() => dispatch(chimeToggled())}
+          >
+            {chime ? <Bell className="size-5" aria-hidden="true" /> : <BellOff className="size-5" aria-hidden="true" />}
+            <span className="sr-only">{chime ? 'Chimes when stable' : 'Silent'}</span> <kbd className="key">M</kbd>
+          </button>
+        )}
       </div>
       {early && (
         <ReasonDialog

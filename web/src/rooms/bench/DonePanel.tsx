@@ -7,6 +7,7 @@ import { day, daysUntil, plural, text } from '../../components/format.ts'
 export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: string }) {
   const { summary } = visit
   const retired = visit.procedure === 'retire'
+  const calibratedItself = visit.applied?.way === 'key' && visit.decided?.decision === 'leave-alone'
   if (visit.outcome === 'abandoned') {
     return (
       <div className="space-y-4">
@@ -30,7 +31,7 @@ export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: str
         {visit.decided && (
           <>
             <dt className="soft">Decided</dt>
-            <dd>{DECISION_WORDS[visit.decided.decision]}</dd>
+            <dd>{calibratedItself ? 'Calibrated by its own key, kept so' : DECISION_WORDS[visit.decided.decision]}</dd>
           </>
         )}
         {summary?.asFound && (
@@ -42,7 +43,10 @@ export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: str
         {visit.applied && (
           <>
             <dt className="soft">Device now</dt>
-            <dd>{text(visit.applied.parameters)}</dd>
+            <dd>
+              {text(visit.applied.parameters)}
+              {calibratedItself && !visit.linked && <span className="soft"> (worked out from what it showed)</span>}
+            </dd>
           </>
         )}
         {(summary?.asLeft || visit.applied) && (

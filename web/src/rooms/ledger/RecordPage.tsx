@@ -177,11 +177,18 @@ function PointRow({ point, reading }: { point: PointRecord; reading: CapturedRea
       <td className="pr-3 font-mono whitespace-nowrap">{standard && text(standard.value)}</td>
       <td className="pr-3 whitespace-nowrap">{reading && celsius(reading.temperature)}</td>
       <td className="pr-3 whitespace-nowrap">
-        {reading && `${reading.stability.seconds} s${reading.earlyReason ? `, early: ${reading.earlyReason}` : ''}`}
+        {reading && `${settledWords(reading)}${reading.earlyReason ? `, early: ${reading.earlyReason}` : ''}`}
       </td>
       <td className="font-mono">{standard?.lot ?? ''}</td>
     </tr>
   )
+}
+
+/** By a line the seconds it took; by eye what was said to be enough. */
+function settledWords({ stability, source }: CapturedReading): string {
+  if (stability.reason === 'own-watch') return 'by own watch'
+  if (stability.reason === 'typed-agree') return 'typed twice'
+  return source === 'line' || source === 'not-noted' ? `${stability.seconds} s` : 'typed once'
 }
 
 function Lines({ record, timeZone }: { record: ClosedRecord; timeZone: string }) {

@@ -1,0 +1,147 @@
+import { expect, type Page } from '@playwright/test'
+import { expectAccessible, main, step } from '../support/bench.ts'
+import { journey } from '../support/test.ts'
+
+/** Devices that are read by eye: as few presses and numbers as the work has, in °C and in °F. */
+
+/** An action is a press, or one field filled. */
+function hands(page: Page) {
+  const counted = { actions: 0, numbers: 0 }
+  return {
+    counted,
+    async press(name: string | RegExp): Promise<void> {
+      await page.getByRole('button', { name }).last().click()
+      counted.actions++
+    },
+    async go(): Promise<void> {
+      await main(page).click()
+      counted.actions++
+    },
+    async type(label: string, value: string): Promise<void> {
+      await page.getByLabel(label, { exact: true }).fill(value)
+      counted.actions++
+      counted.numbers++
+    },
+  }
+}
+
+async function begin(page: Page, position: string, procedure: RegExp) {
+  const at = hands(page)
+  await page.goto('/')
+  await page.getByRole('link', { name: position }).first().waitFor()
+  await page.goto(`/bench/start/${position}`)
+  at.counted.actions++
+  await expect(page.getByRole('button', { name: /^Start/ })).toBeVisible()
+  const choice = page.getByRole('radio', { name: procedure })
+  if (!(await choice.isVisible())) await page.getByRole('button', { name: /other ways?:/ }).click()
+  if (!(await choice.isChecked())) await choice.check()
+  await at.press(/^Start/)
+  await step(page, /outputs on hold/)
+  await at.go()
+  return at
+}
+const STILL = 'It stood still: keep it'
+
+journey(
+  ['CH-pH-4'],
+  'two points by the key of an aquarium controller: 30 presses and 12 numbers at most',
+  async ({ page }) => {
+    const at = await begin(page, 'CH-pH-4', /^Two points, by its own key/)
+    const read = async (title: RegExp, value: string, temperature?: string) => {
+      await step(page, title)
+      await at.type('pH shown', value)
+      if (temperature) await at.type('Temperature', temperature)
+      await at.press(STILL)
+    }
+    const key = async (shown: string) => {
+      await step(page, 'It stands still: press CAL now')
+      await at.type('It shows then', shown)
+      await at.go()
+    }
+    await read(/read it as found/, '8.05')
+    await read(/into fresh pH 7.00/, '7.12', '22.4')
+    await read(/into fresh pH 10.01/, '10.18', '22.4')
+    await step(page, 'What it is as found')
+    await at.press(/^Go on and calibrate/)
+    await step(page, /^Clean/)
+    await at.go()
+    await read(/into pH 7.00/, '7.10')
+    await expectAccessible(page)
+    await key('7.01')
+    await read(/into pH 10.01/, '10.15')
+    await key('10.03')
+    await read(/back into pH 7.00/, '7.02')
+    await step(page, 'What its own calibration came to')
+    await expect(page.getByText(/slope/i).first()).toBeVisible()
+    await expectAccessible(page)
+    await at.press(/^Keep it so/)
+    await read(/back into the process/, '8.02')
+    await step(page, /Release/)
+    await at.go()
+    await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible()
+    await expect(page.getByText('Calibrated by its own key, kept so')).toBeVisible()
+    expect(at.counted.actions).toBeLessThanOrEqual(30)
+    expect(at.counted.numbers).toBeLessThanOrEqual(12)
+    await page.getByRole('link', { name: 'The record' }).click()
+    await expect(page.getByText('by its own key').first()).toBeVisible()
+    await expect(page.getByText('worked out').first()).toBeVisible()
+    await expect(page.getByText(/22\.4\s°C as before, not read again/).first()).toBeVisible()
+  },
+)
+
+journey(
+  ['CH-pH-4'],
+  'a check in one cup in °F: 10 presses and 4 numbers at most; a number in °F is named as such',
+  async ({ page }) => {
+    const at = await begin(page, 'CH-pH-4', /^Check only/)
+    await step(page, /read it as found/)
+    await at.type('pH shown', '8.10')
+    await at.press(STILL)
+    await step(page, /into fresh pH 7.00/)
+    await at.type('pH shown', '7.03')
+    await at.type('Temperature', '72.3')
+    await page.getByRole('button', { name: STILL }).click()
+    await expect(page.getByText('72.3 looks like °F: type 72.3 F, or 72.3 C if it is that hot.')).toBeVisible()
+    await page.getByRole('button', { name: 'In °C; press for °F' }).click()
+    await at.press(STILL)
+    await step(page, 'What the check says')
+    await at.press(/^Leave it alone/)
+    await step(page, /Release/)
+    await at.go()
+    await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible()
+    expect(at.counted.actions).toBeLessThanOrEqual(10)
+    expect(at.counted.numbers).toBeLessThanOrEqual(4)
+    await page.getByRole('link', { name: 'The record' }).click()
+    await expect(page.getByText('Checked').first()).toBeVisible()
+    await expect(page.getByText('22.4 °C').first()).toBeVisible()
+  },
+)
+
+journey(['CH-S-2'], 'a salinity cell in SG with its zero in dry air, by what it shows there', async ({ page }) => {
+  const at = await begin(page, 'CH-S-2', /^Dry zero and one standard/)
+  const read = async (title: RegExp, value: string, temperature?: string) => {
+    await step(page, title)
+    await at.type('Specific gravity shown', value)
+    if (temperature) await at.type('Temperature', temperature)
+    await at.press(STILL)
+  }
+  const skip = async (title: RegExp, reason: string) => {
+    await step(page, title)
+    await at.press(/^Skip/)
+    await at.press(reason)
+    await at.press('Skip step')
+  }
+  await read(/read it as found/, '1.0263')
+  await read(/into fresh/, '1.0270', '22.4')
+  await step(page, /then rinse$/)
+  await at.go()
+  await skip(/Blow the cell out/, 'It is bone dry already')
+  await step(page, /bone dry\?/)
+  for (const tick of await page.getByRole('checkbox').all()) await tick.check()
+  await at.go()
+  await read(/Hold the dry cell in air/, '1.0000', '22.4')
+  await read(/^Into /, '1.0270')
+  await step(page, 'What zero and standard say')
+  await expect(page.getByText(/Cell factor/).first()).toBeVisible()
+  await expectAccessible(page)
+})
