@@ -69,6 +69,7 @@ export const ACTION_HEADER = 'Action-Id'
 export const ENDPOINTS = {
   site: get<SiteView>()('/api/site'),
   setSchools: post<typeof bodies.schoolsBody, WorkingPractices>()('/api/site/schools'),
+  undoSiteChange: post<typeof bodies.operatorBody, WorkingPractices>()('/api/site/changes/:id/undo'),
   rounds: get<RoundsView>()('/api/rounds'),
   waits: get<WaitView[]>()('/api/waits'),
   /** A stream. */
@@ -78,7 +79,8 @@ export const ENDPOINTS = {
   probe: get<ProbeView>()('/api/probes/:position'),
   starting: get<StartingView>()('/api/probes/:position/starting'),
   whatIf: post<typeof bodies.rulesBody, WhatIfView>()('/api/probes/:position/what-if'),
-  changeRules: post<typeof bodies.rulesBody, ProbeView>()('/api/probes/:position/rules'),
+  changeRules: post<typeof bodies.changeRulesBody, ProbeView>()('/api/probes/:position/rules'),
+  undoRule: post<typeof bodies.operatorBody, ProbeView>()('/api/probes/:position/changes/:id/undo'),
   answerTest: post<typeof bodies.testAnswerBody, ProbeView>()('/api/probes/:position/tests'),
   confirmCause: post<typeof bodies.causeBody, ProbeView>()('/api/probes/:position/cause'),
   readHourMeter: post<typeof bodies.hourMeterBody, ProbeView>()('/api/probes/:position/hours'),

@@ -231,6 +231,9 @@ export const rulesBody = object({
   processValue: number(),
 }).noUnknown()
 
+/** New rules, and who sets them; a reason is asked for where a limit is loosened. */
+export const changeRulesBody = rulesBody.concat(object({ operator: asker.operator, why: note() })).noUnknown()
+
 /** What an hour meter shows; it may show less than before only when it was changed. */
 export const hourMeterBody = object({
   operator: asker.operator,
@@ -253,6 +256,7 @@ export const movePlanBody = object({
 export const operatorBody = object({ operator: asker.operator }).noUnknown()
 
 export type HourMeterBody = InferType<typeof hourMeterBody>
+export type ChangeRulesBody = InferType<typeof changeRulesBody>
 export type RulesBody = InferType<typeof rulesBody>
 export type StartVisitBody = InferType<typeof startVisitBody>
 export type LotBody = InferType<typeof lotBody>

@@ -45,6 +45,9 @@ function outside({ what, low, high, unit, decimals }: TypedBounds, value: number
   const slip = [10, 100, 1000].find((f) => value / f >= low && value / f <= high && value > high)
   const hint = slip ? ` Was it ${(value / slip).toFixed(decimals)}? A decimal mark seems to be missing.` : ''
   const expected = `${low} to ${high}${unit && unit !== 'pH' ? ` ${unit}` : ''}`
+  if (unit === 'SG' && value > 5 && value < 45) {
+    return `${typedText} looks like a salinity; this display shows specific gravity, ${expected}.`
+  }
   return `The ${what} is ${typedText}; it must lie within ${expected}.${hint}`
 }
 

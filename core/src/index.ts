@@ -112,6 +112,7 @@ export {
   sensorState,
 } from './planning/interval.ts'
 export { type LeadingFact, leadingFact, stateWith } from './planning/leadingFact.ts'
+export { type Limits, loosened } from './planning/loosened.ts'
 export { type PlannedSensor, type PlannedTrip, type PlannedVisit, planTrips } from './planning/planTrips.ts'
 export { staircaseInterval } from './planning/staircase.ts'
 export { type Job, type JobPart, type Timeline, type TimelineEntry, timelineOf } from './planning/timeline.ts'

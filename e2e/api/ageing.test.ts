@@ -163,12 +163,15 @@ describe('what if', () => {
     expect(zero).toMatchObject({ status: 400, body: { fields: { tolerance: 'The tolerance must be above zero.' } } })
     const crossed = await ask<ProblemView>(
       '/api/probes/CH-pH-3/rules',
-      rulesOf(own, { floorDays: 50, ceilingDays: 20 }),
+      rulesOf(own, { operator, floorDays: 50, ceilingDays: 20 }),
     )
     expect(crossed.status).toBe(400)
-    const kept = await ask<ProbeView>('/api/probes/CH-pH-3/rules', rulesOf(own, { method: 'fixed', fixedDays: 20 }))
+    const kept = await ask<ProbeView>(
+      '/api/probes/CH-pH-3/rules',
+      rulesOf(own, { operator, method: 'fixed', fixedDays: 20 }),
+    )
     expect(kept.body.figure.next).toMatchObject({ days: 20, limitedBy: 'fixed' })
-    await ask('/api/probes/CH-pH-3/rules', rulesOf(own))
+    await ask('/api/probes/CH-pH-3/rules', rulesOf(own, { operator, why: 'Back' }))
   })
 })
 

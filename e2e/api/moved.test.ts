@@ -16,6 +16,7 @@ import { startTestServer, type TestServer } from '../support/testServer.ts'
 
 const asker = { clientId: randomUUID(), operator: 'S. Osk' }
 const { operator } = asker
+const author = { operator: 'S. Osk', why: 'Testing' }
 let server: TestServer
 beforeAll(async () => {
   server = await startTestServer()
@@ -114,7 +115,7 @@ describe('hours in use', () => {
       inUseHours: 200,
       hoursPerDay: 24,
     }
-    await ask(`/api/probes/${position}/rules`, rules)
+    await ask(`/api/probes/${position}/rules`, { ...rules, ...author })
     const read = (hours: number, more: object = {}) =>
       ask<ProbeView & ProblemView>(`/api/probes/${position}/hours`, { operator, hours, ...more })
     expect((await read(1200)).body.hourMeter).toMatchObject([{ hours: 1200 }])
@@ -126,6 +127,7 @@ describe('hours in use', () => {
     expect(body.figure.policy.hoursCounted).toBeNull()
     expect(body.figure.next).toMatchObject({ days: 8, limitedBy: 'in-use' })
     await ask(`/api/probes/${position}/rules`, {
+      ...author,
       ...rules,
       method: 'drift',
       ceilingDays: own.ceilingDays,
@@ -148,7 +150,7 @@ describe('check first', () => {
       ceilingDays: policy.ceilingDays,
     }
     const proposals = async (checkFirst: string) => {
-      await ask(`/api/probes/${position}/rules`, { ...rules, checkFirst })
+      await ask(`/api/probes/${position}/rules`, { ...rules, ...author, checkFirst })
       const starting = (await ask<StartingView>(`/api/probes/${position}/starting`)).body
       const plan = (await ask<PlanView>('/api/plan')).body
       const planned = plan.trips.flatMap((t) => t.visits).find((v) => v.position === position)
@@ -162,8 +164,10 @@ describe('check first', () => {
     expect(calibrate.verb).toBe('Calibrate')
     if (check.plan) expect(calibrate.plan).not.toBe(check.plan)
     expect(await proposals('always')).toEqual(check)
-    expect((await ask(`/api/probes/${position}/rules`, { ...rules, checkFirst: 'sometimes' })).status).toBe(400)
-    await ask(`/api/probes/${position}/rules`, rules)
+    expect((await ask(`/api/probes/${position}/rules`, { ...rules, ...author, checkFirst: 'sometimes' })).status).toBe(
+      400,
+    )
+    await ask(`/api/probes/${position}/rules`, { ...rules, ...author })
   })
 })
 

@@ -324,7 +324,7 @@ describe('other kinds, by typed readings and forms', () => {
       standards: { first: 'pH7.00', second: 'pH4.01' },
       opening: { serial: '2207', model: 'Glass pH, refillable' },
     })
-    expect(visit.steps.map((s) => s.key).slice(0, 3)).toEqual(['mount', 'rest', 'hold'])
+    expect(visit.steps.map((s) => s.key).slice(0, 3)).toEqual(['hold', 'mount', 'rest'])
     const { body: probe } = await send<ProbeView>('/api/probes/WH-pH-1')
     expect(probe).toMatchObject({ serialNumber: '2207', calibrations: [], visits: [] })
   })

@@ -15,6 +15,7 @@ import type {
   SharedReference,
 } from '@frustum/core'
 import type { RoundsRow } from './rounds.ts'
+import type { ChangeView } from './site.ts'
 
 export interface VisitSummary {
   id: string
@@ -121,6 +122,8 @@ export interface ProbeView extends RoundsRow {
   hourMeter: { at: number; hours: number }[]
   device: DeviceSetting
   deviceShows: 'signal' | 'value'
+  /** Of its rules, newest first. */
+  changes: ChangeView[]
   cautions: readonly string[]
   authorityRule: string | null
   /** As the device shows it. */

@@ -1,4 +1,4 @@
-import type { WorkingPractices } from '@frustum/core'
+import type { Sentence, WorkingPractices } from '@frustum/core'
 
 export interface SiteView {
   name: string
@@ -9,6 +9,8 @@ export interface SiteView {
   /** The server's clock, which the pages follow. */
   clock: { now: number; rate: number }
   practices: WorkingPractices
+  /** Of the ways of working, newest first. */
+  changes: ChangeView[]
 }
 
 export interface LiveValue {
@@ -29,4 +31,15 @@ export interface ProblemView {
   detail?: string
   hint?: string
   fields?: Record<string, string>
+}
+
+/** Something that was changed, by whom and why. */
+export interface ChangeView {
+  id: number
+  at: number
+  operator: string
+  what: Sentence
+  why: string | null
+  /** Whether it can be taken back: it holds still. */
+  undo: boolean
 }

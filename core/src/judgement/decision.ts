@@ -78,6 +78,8 @@ const DOUBTFUL: readonly Finding['code'][] = [
   'change-larger-than-drift',
   'segments-disagree',
   'correction-implausible',
+  'temperatures-apart',
+  'key-without-effect',
 ]
 
 /**

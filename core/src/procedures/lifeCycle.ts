@@ -72,6 +72,17 @@ const SERIAL_FIELDS: readonly FieldSpec[] = [
 export const commissioningFields = (occupied: boolean): readonly FieldSpec[] =>
   occupied ? [...SERIAL_FIELDS, { ...CAUSE, label: 'Why does the old one end?' }] : SERIAL_FIELDS
 
+/** There is nothing on a new sensor to be cleaned off. */
+const rinseNew = (clean: Step): Step => ({
+  ...clean,
+  short: 'Rinse',
+  title: 'Rinse it with pure water',
+  hint: 'Only what it was stored in comes off; no cleaner and no brush on a new one. Blot, never wipe.',
+  main: 'Confirm rinse',
+  usualSkips: ['Rinsed already'],
+  hazards: [],
+})
+
 /**
  * The first calibration of a new sensor: as the calibration it wraps, without anything as found, after its kind's rest
  * (common practice, no source).
@@ -114,8 +125,13 @@ export function commissioning(base: Procedure): Procedure {
             ]
           : []),
       ]
-      const steps = base.steps(e).filter((s) => !s.key.startsWith('found-'))
-      return [...first, ...steps]
+      const steps = base
+        .steps(e)
+        .filter((s) => !s.key.startsWith('found-'))
+        .map((s) => (s.key === 'clean' ? rinseNew(s) : s))
+      // The outputs are held before anything is taken out of its box.
+      const isHold = (s: Step) => s.key === 'hold'
+      return [...steps.filter(isHold), ...first, ...steps.filter((s) => !isHold(s))]
     },
     observe: (e) => {
       const seen = base.observe(e)

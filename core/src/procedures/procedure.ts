@@ -183,6 +183,8 @@ export interface SampleTraits extends SampleRules {
   /** Farther apart than this is a slip rather than drift, in the unit of errors. */
   slipBeyond?: number
   hazards: readonly Hazard[]
+  /** Whether the water itself has another value at another temperature. */
+  temperatureMatters?: boolean
   /** What the sensor must be for the reading to have been the result; core units. @throws OutOfRange */
   corrected(setup: Setup, reading: CapturedReading, right: number, frozen: number): CalibrationParameters
 }

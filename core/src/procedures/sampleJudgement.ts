@@ -56,7 +56,42 @@ export function resultFields(e: VisitState): FieldSpec[] {
       usual: 5,
       hint: say`From sample to measurement; at most ${rules.oldestHours < 1 ? exactly(60 * rules.oldestHours, 'min') : exactly(rules.oldestHours, 'h')}.`,
     },
+    ...(rules.temperatureMatters
+      ? [
+          {
+            key: 'sampleTemperature',
+            label: 'Sample was at',
+            kind: 'number' as const,
+            unit: '°C',
+            low: -5,
+            high: 110,
+            decimals: 1,
+            optional: true,
+            hint: say`When it was measured; the process was at ${celsius(e.readings.moment?.temperature ?? e.setup.processTemperature)}.`,
+          },
+        ]
+      : []),
     { key: 'method', label: 'By which method', kind: 'text', optional: true, hint: 'Kit, photometer, laboratory.' },
+  ]
+}
+
+/** So far apart in temperature the water itself has another pH, degC (common practice, no source). */
+const TEMPERATURES_APART = 5
+
+/** A sample that was measured warmer or colder than it was taken. */
+function sampleTemperature(e: VisitState, reading: CapturedReading): Finding[] {
+  const measured = typedNumberOf(e, 'lab', 'sampleTemperature')
+  const apart = measured - reading.temperature
+  if (!Number.isFinite(apart) || Math.abs(apart) <= TEMPERATURES_APART) return []
+  return [
+    {
+      code: 'temperatures-apart',
+      severity: 'warn',
+      sentence: say`The sample was measured at ${celsius(measured)}, the process was at ${celsius(reading.temperature)}.`,
+      advice:
+        'The pH of the water itself moves with its temperature. Measure the sample at the temperature of the process.',
+      numbers: { measured, process: reading.temperature },
+    },
   ]
 }
 
@@ -126,7 +161,12 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
       ).findings
   const slipKind = e.kind.unitSlip(setup.device)
   const slip = slipKind && right > 0 && frozen > 0 ? findUnitSlip(right, frozen, slipKind) : null
-  const findings: Finding[] = [...(slip ? [slip] : []), ...guarded, ...findingsOfReadings(e, ['moment', 'point-1'])]
+  const findings: Finding[] = [
+    ...(slip ? [slip] : []),
+    ...sampleTemperature(e, reading),
+    ...guarded,
+    ...findingsOfReadings(e, ['moment', 'point-1']),
+  ]
   const error = model.errorOf(frozen, right)
   const width = (delta: number) => Math.abs(model.errorOf(frozen, right + delta) - error)
   const uncertainty = Math.hypot(width(rightWidth), Math.abs(model.errorOf(frozen + frozenWidth, right) - error))

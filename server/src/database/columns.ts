@@ -42,6 +42,12 @@ export const checkDeviceSetting = shapeOf({
 })
 export const deviceSetting = parsedJson<DeviceSetting>('setting of a device', checkDeviceSetting)
 
+/** A field as it was before a change, or after it. */
+export const changedValue = parsedJson<string | number | boolean | null>(
+  'value of a field',
+  orNull(anyOf(isText, isNumber, isFlag)),
+)
+
 export const linkSettings = parsedJson<LinkSettings | null>(
   'way to a device',
   orNull(shapeOf({ kind: isOneOf('modbus-tcp'), host: isText, port: isNumber, unit: isNumber })),

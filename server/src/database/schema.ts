@@ -15,6 +15,7 @@ import {
 } from 'drizzle-orm/pg-core'
 import {
   calibrationParameters,
+  changedValue,
   deviceSetting,
   findingCodes,
   linkSettings,
@@ -405,3 +406,23 @@ export const consumableRenewals = pgTable('consumable_renewals', {
   at: instant('at').notNull(),
   operator: text().notNull(),
 })
+
+/** What was changed of what may be edited: never rewritten; what is undone is one more line. */
+export const changes = pgTable(
+  'changes',
+  {
+    id: serial().primaryKey(),
+    at: instant('at').notNull(),
+    operator: text().notNull(),
+    /** The position whose rules they are; null for what the whole site goes by. */
+    positionId: integer('position_id').references(() => positions.id),
+    field: text().notNull(),
+    before: changedValue('before'),
+    after: changedValue('after'),
+    validFrom: instant('valid_from').notNull(),
+    why: text(),
+    /** The change that this one takes back. */
+    undoes: integer('undoes'),
+  },
+  (t) => [index('changes_by_position').on(t.positionId, t.id)],
+)

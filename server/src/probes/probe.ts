@@ -3,6 +3,7 @@ import { modelOf, nullIfOutOfRange, procedureOf } from '@frustum/core'
 import { asc, desc, eq, inArray } from 'drizzle-orm'
 import { cachedForecasts, type SensorForecast } from '../ageing/forecasts.ts'
 import { type SensorHealth, siteHealth } from '../ageing/health.ts'
+import { changesOf } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
@@ -62,6 +63,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     hourMeter: await hourMeter(db, position.id),
     device: device.setting,
     deviceShows: device.shows,
+    changes: await changesOf(db, position),
     cautions: position.cautions,
     authorityRule: position.authorityRule,
     processShown: processShown(installed),

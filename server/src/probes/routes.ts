@@ -1,5 +1,6 @@
 import {
   causeBody,
+  changeRulesBody,
   ENDPOINTS,
   exclusionBody,
   hourMeterBody,
@@ -21,7 +22,7 @@ import { readHourMeter } from './hourMeter.ts'
 import { pastCsv, pastOf } from './past.ts'
 import { probe } from './probe.ts'
 import { starting } from './starting.ts'
-import { changeRules, whatIf } from './whatIf.ts'
+import { changeRules, undoRule, whatIf } from './whatIf.ts'
 
 /** How the sensors age, what is wrong with them, and the rules by which they are visited. */
 export function probeRoutes({ db, live, clock }: RouteContext) {
@@ -31,8 +32,12 @@ export function probeRoutes({ db, live, clock }: RouteContext) {
   serve(router, ENDPOINTS.probe, ({ params }) => pageOf(params.position))
   serve(router, ENDPOINTS.starting, ({ params }) => starting(db, live, params.position, clock.now()))
   accept(router, ENDPOINTS.whatIf, rulesBody, ({ params, body }) => whatIf(db, params.position, body, clock.now()))
-  accept(router, ENDPOINTS.changeRules, rulesBody, async ({ params, body }) => {
-    await changeRules(db, params.position, body)
+  accept(router, ENDPOINTS.changeRules, changeRulesBody, async ({ params, body }) => {
+    await changeRules(db, params.position, body, new Date(clock.now()))
+    return pageOf(params.position)
+  })
+  accept(router, ENDPOINTS.undoRule, operatorBody, async ({ params, body }) => {
+    await undoRule(db, params.position, Number(params.id), { ...body, at: new Date(clock.now()) })
     return pageOf(params.position)
   })
   accept(router, ENDPOINTS.answerTest, testAnswerBody, async ({ params, body }) => {

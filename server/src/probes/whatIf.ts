@@ -1,11 +1,13 @@
-import type { RulesBody, WhatIfView } from '@frustum/contract'
-import { forecastDrift, modelOf, procedureOf, withNumbersChanged } from '@frustum/core'
+import type { ChangeRulesBody, RulesBody, WhatIfView } from '@frustum/contract'
+import { forecastDrift, loosened, modelOf, procedureOf, withNumbersChanged } from '@frustum/core'
 import { desc, eq } from 'drizzle-orm'
 import { cachedForecasts, nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
 import { transferredObservations } from '../ageing/transferredObservations.ts'
+import { type Author, noteChanges, undoChange } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { positions, visits } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
+import { Problem } from '../problem.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, installedAt } from '../sensors.ts'
 
@@ -58,18 +60,39 @@ export async function minutesPerVisit(db: Database, installationId: number): Pro
   return last ? procedureOf(last.procedure).handsOnMinutes : USUAL_MINUTES
 }
 
-/** Writes new rules for a position. What was decided under the old ones stays in the record. */
-export async function changeRules(db: Database, code: string, rules: RulesBody): Promise<void> {
+/** Writes new rules for a position, and who changed what. What was decided under the old ones stays in the record. */
+export async function changeRules(
+  db: Database,
+  code: string,
+  { operator, why, ...rules }: ChangeRulesBody,
+  at: Date,
+): Promise<void> {
   const { position } = await installedAt(db, code)
-  const { processValue, fixedDays, inUseHours, hoursPerDay, ...rest } = rules
-  await db
-    .update(positions)
-    .set({
-      ...rest,
-      fixedDays: fixedDays ?? null,
-      inUseHours: inUseHours ?? null,
-      hoursPerDay: hoursPerDay ?? null,
-      processValue: processValue ?? position.processValue,
+  const { processValue, fixedDays, inUseHours, hoursPerDay, checkFirst, ...rest } = rules
+  const after = {
+    ...rest,
+    checkFirst: checkFirst ?? position.checkFirst,
+    fixedDays: fixedDays ?? null,
+    inUseHours: inUseHours ?? null,
+    hoursPerDay: hoursPerDay ?? null,
+    processValue: processValue ?? position.processValue,
+  }
+  const looser = loosened(position, after)
+  if (looser.length > 0 && (why ?? '').length < 3) {
+    throw new Problem(400, 'why-needed', 'A limit is loosened: say why.', {
+      detail: 'Nothing was changed.',
+      fields: { why: 'Say why in a few words.' },
     })
-    .where(eq(positions.id, position.id))
+  }
+  const before = Object.fromEntries(Object.keys(after).map((key) => [key, position[key as keyof typeof after]]))
+  await db.transaction(async (tx) => {
+    await noteChanges(tx, position.id, { operator, at, why }, { before, after })
+    await tx.update(positions).set(after).where(eq(positions.id, position.id))
+  })
+}
+
+/** Takes a change of the rules back. @throws Problem */
+export async function undoRule(db: Database, code: string, id: number, author: Author): Promise<void> {
+  const { position } = await installedAt(db, code)
+  await db.transaction((tx) => undoChange(tx, { positionId: position.id, id }, author))
 }

@@ -1,5 +1,7 @@
-import { ENDPOINTS, type SiteView, schoolsBody } from '@frustum/contract'
+import { ENDPOINTS, operatorBody, type SiteView, schoolsBody } from '@frustum/contract'
+import type { WorkingPractices } from '@frustum/core'
 import { Router } from 'express'
+import { changesOf, noteChanges, undoChange } from '../changes/changes.ts'
 import { operators, schoolChoices, sites } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
@@ -17,12 +19,27 @@ export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['ex
       operators: names.map((n) => n.name),
       extensions,
       practices: await practicesAt(db, new Date(clock.now())),
+      changes: await changesOf(db, null),
       clock: { now: clock.now(), rate: clock.rate },
     }
   })
   accept(router, ENDPOINTS.setSchools, schoolsBody, async ({ body }) => {
     const at = new Date(clock.now())
-    await db.insert(schoolChoices).values({ at, ...body })
+    const before = await practicesAt(db, at)
+    await db.transaction(async (tx) => {
+      await noteChanges(tx, null, { operator: body.operator, at }, { before, after: { ...before, ...body.practices } })
+      await tx.insert(schoolChoices).values({ at, ...body })
+    })
+    return practicesAt(db, at)
+  })
+  accept(router, ENDPOINTS.undoSiteChange, operatorBody, async ({ params, body }) => {
+    const at = new Date(clock.now())
+    const before = await practicesAt(db, at)
+    await db.transaction(async (tx) => {
+      const { field, value } = await undoChange(tx, { positionId: null, id: Number(params.id) }, { ...body, at })
+      const practices = { ...before, [field]: value } as WorkingPractices
+      await tx.insert(schoolChoices).values({ at, operator: body.operator, practices })
+    })
     return practicesAt(db, at)
   })
   return router

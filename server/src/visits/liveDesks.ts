@@ -37,6 +37,7 @@ export class LiveDesks {
   /** Sends the visit's live side to a listener until the returned function is called. */
   async watch(id: string, listener: (message: VisitLive) => void): Promise<() => void> {
     const desk = await this.desk(id)
+    if (desk.audience.size === 0 && desk.session.gaveUp) desk.session.restart()
     desk.audience.add(listener)
     listener(this.message(desk, true))
     return () => {

@@ -51,10 +51,10 @@ const THERE_SHARE = 0.6
 
 /** The live side of one visit's step: the trace, the judge, and what they say now. Nothing in here is a record. */
 export class StepSession {
-  readonly startedAt: number
-  private readonly judge: StabilityJudge | null
+  private startedAt: number
+  private judge: StabilityJudge | null
   private readonly preset: StabilityPreset
-  private readonly stopwatch: Stopwatch | null
+  private stopwatch: Stopwatch | null
   /** The last digit of what is typed, on the scale that is judged; 0 of a line. */
   private readonly rounding: number
   private readonly kind: Kind
@@ -92,8 +92,9 @@ export class StepSession {
     const watched = step?.kind === 'capture' && setup.linked
     this.judge = watched ? stabilityJudge(this.preset, past) : null
     this.stopwatch = watched ? stopwatchOf(setup.practices, kind.flatWaitSeconds, this.preset.repeatability) : null
-    // The process moves by itself, and typed readings are looked at by the one who types: both are there already.
-    this.arrived = !setup.linked || step?.kind !== 'capture' || step.medium !== 'standard'
+    // Water that it never left it is in; typed readings are looked at by the one who types.
+    const comes = step?.medium === 'standard' || step?.key === 'back'
+    this.arrived = !setup.linked || step?.kind !== 'capture' || !comes
   }
 
   /** Only the finished value is known of a device without a line that shows nothing else. */
@@ -131,7 +132,11 @@ export class StepSession {
     if (this.typed.length > 0) return
     this.latest = reading
     if (Number.isNaN(this.firstSignal)) this.firstSignal = reading.signal
-    if (!this.arrived) this.arrived = this.hasArrived(reading)
+    if (!this.arrived && this.hasArrived(reading)) {
+      this.arrived = true
+      // What it did in the cup before, or while nobody was there, is no part of how it settles here.
+      this.restart()
+    }
     this.push((reading.at - this.startedAt) / 1000, this.judged(reading), reading.temperature)
   }
 
@@ -216,12 +221,38 @@ export class StepSession {
     return nullIfOutOfRange(() => this.model.valueOf(signal, temperature, knownAs(evidence), evidence.setup.device))
   }
 
+  /** Judges from now on as if the step began now: after a pause, or once the sensor is in. */
+  restart(): void {
+    if (!this.judge) return
+    const { setup } = this.setting.evidence
+    this.judge = stabilityJudge(this.preset, this.setting.past)
+    this.stopwatch = stopwatchOf(setup.practices, this.kind.flatWaitSeconds, this.preset.repeatability)
+    this.stopped = false
+    this.opinion = null
+    this.trace = []
+    this.toldUntil = Number.NEGATIVE_INFINITY
+    this.startedAt = this.clock.now()
+  }
+
+  /** Not known in time: a person who comes back finds the clock started anew. */
+  get gaveUp(): boolean {
+    return this.opinion?.state === 'unsettled'
+  }
+
   private hasArrived(reading: LinkReading): boolean {
     const now = this.valueOf(reading.signal, reading.temperature)
     const first = this.valueOf(this.firstSignal, reading.temperature)
     if (now === null || first === null) return Math.abs(reading.signal - this.firstSignal) > 0
     if (this.model.distance(now, first) > this.model.moved) return true
-    const value = this.standardValue(reading.temperature)
+    const { step, evidence } = this.setting
+    const inProcess = step?.medium === 'process'
+    const cup = inProcess ? Object.values(evidence.readings).findLast((r) => r.standard) : undefined
+    const before = cup && this.valueOf(cup.signal, reading.temperature)
+    // Far from what it last showed in a cup it is out of it, whatever the water is.
+    if (before != null && this.model.distance(now, before) > this.model.moved) return true
+    const found = evidence.readings['found-process']
+    const water = (found && this.valueOf(found.signal, found.temperature)) ?? evidence.setup.processValue
+    const value = inProcess ? water : this.standardValue(reading.temperature)
     return value !== null && this.model.distance(now, value) < THERE_SHARE * this.model.wrongCup.near
   }
 
@@ -294,6 +325,8 @@ export class StepSession {
     const { step, evidence } = this.setting
     const reading = this.reading()
     if (step?.kind !== 'capture' || !reading) return null
+    // Nothing is said of the water before the sensor is back in it.
+    if (step.key === 'back' && !this.arrived) return null
     // A frozen moment and moving water are looked at as they are; a standard and air once they are half known.
     if ((step.medium === 'standard' || step.medium === 'air') && (this.judgement?.confidence ?? 0) < 30) return null
     return liveFinding(evidence, step, reading)

@@ -25,6 +25,7 @@ const ROOM = 22
 export function typedLine({ evidence, current }: Progress, typed: TypedBody): TypedLine {
   const value = readTypedNumber(typed.value)
   if (!value.ok) throw new Problem(400, 'invalid', 'Type the reading as a number.')
+  refuseOtherScale(evidence, value.value)
   const still = typed.still ? { still: true } : {}
   const text = (typed.temperature ?? '').trim()
   if (text === '') {
@@ -48,4 +49,13 @@ export function typedLine({ evidence, current }: Progress, typed: TypedBody): Ty
 function sourceOf({ temperatureFrom: from, temperatureName }: TypedBody): TemperatureSource {
   if (from === 'thermometer' || from === 'sensor') return { from, name: temperatureName ?? '' }
   return { from: from === 'fixed' ? 'fixed' : 'device' }
+}
+
+/** Salinities are tens, specific gravities just above one: one typed for the other is named at once. @throws Problem */
+function refuseOtherScale({ setup }: Progress['evidence'], value: number): void {
+  const salinity = setup.device.display === 'salinity'
+  // A weak salt water, or a dry cell, may show such a number.
+  if (!salinity || setup.processValue < 10_000 || value < 1.005 || value > 1.035) return
+  const message = `${value} looks like a specific gravity; this display shows salinity, such as 35.`
+  throw new Problem(400, 'unit-slip', message, { detail: 'Nothing was recorded.', fields: { value: message } })
 }

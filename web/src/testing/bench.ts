@@ -25,6 +25,7 @@ export const SITE: SiteView = {
   operators: ['S. Osk'],
   extensions: [],
   practices: USUAL_PRACTICES,
+  changes: [],
   clock: { now: NOW, rate: 1 },
 }
 

@@ -103,6 +103,7 @@ export function probeOf(kind: SensorKind, change: Partial<ProbeView> = {}): Prob
     hourMeter: [],
     device: {},
     deviceShows: 'value',
+    changes: [],
     cautions: [],
     authorityRule: null,
     processShown: 8,

@@ -129,7 +129,7 @@ const conditioning = (e: VisitState, role: string, number: number, after: readon
   key: `rinse-${number}`,
   kind: 'confirm',
   short: 'Conditioning rinse',
-  title: `Dip the tip into a little ${standardLabel(e, role)}, and throw that away`,
+  title: `Fill a quarter of the cup with ${standardLabel(e, role)}, shake the tip in it, and throw it away`,
   hint: 'Rinse with water first. The dip takes the last drop off, so that nothing dilutes the cup that counts.',
   main: 'Confirm rinse',
   usualSkips: ['Conditioned already'],

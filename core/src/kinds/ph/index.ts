@@ -75,6 +75,7 @@ export const PH: Kind = {
     usualUncertainty: 0.05,
     amount: false,
     slipBeyond: 1,
+    temperatureMatters: true,
     hazards: [],
     corrected: ({ activeCalibration }, reading, right) => {
       const { slopeEfficiency } = phElectrodeOf(activeCalibration)

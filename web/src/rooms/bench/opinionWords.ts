@@ -55,6 +55,14 @@ function stateWords(live: VisitLive): OpinionWords {
   const { opinion } = live
   if (!opinion) return { word: 'no reading yet', detail: '', tone: 'calm' }
   if (!live.arrived) {
+    if (live.step === 'back') {
+      return {
+        word: 'not in yet',
+        detail:
+          'The reading has not moved since the cup. Put it back into the water; if it is in, capture it with a reason.',
+        tone: 'calm',
+      }
+    }
     return {
       word: 'no change',
       detail: 'Reading has not changed. Is the sensor in the cup? If it is, capture it with a reason.',

@@ -1,10 +1,14 @@
 import type { ProbeView } from '@frustum/contract'
 import type { CheckFirst } from '@frustum/core'
 import { Link, useParams } from 'react-router'
+import { toast } from 'sonner'
+import { Changes } from '../../components/Changes.tsx'
 import { day, daysUntil, fixed, plural, scaled, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
-import { useProbeQuery, useSiteQuery } from '../../store/api.ts'
+import { problemOf, useProbeQuery, useSiteQuery, useUndoRuleMutation } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
+import { useAppSelector } from '../../store/store.ts'
 import { DeviceSays } from './DeviceSays.tsx'
 import { DiagnosisCard } from './DiagnosisCard.tsx'
 import { HourMeter } from './HourMeter.tsx'
@@ -58,6 +62,7 @@ export function ProbePage() {
         <SettlingOverlay settling={probe.health.settling} timeZone={timeZone} />
         <WhatIf key={JSON.stringify(probe.figure.policy)} probe={probe} timeZone={timeZone} />
         <VisitTable probe={probe} timeZone={timeZone} />
+        <ChangesOf probe={probe} timeZone={timeZone} />
       </div>
       <Says probe={probe} timeZone={timeZone} />
     </div>
@@ -142,4 +147,14 @@ function EndOfLifeSays({ probe, timeZone }: { probe: ProbeView; timeZone: string
       </ul>
     </section>
   )
+}
+
+function ChangesOf({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
+  const [undo, { isLoading }] = useUndoRuleMutation()
+  const { operator } = useAppSelector(actorOf)
+  const takeBack = async (id: number) => {
+    const answer = await undo({ position: probe.position, id: String(id), operator })
+    if (answer.error) toast.error(problemOf(answer.error).message)
+  }
+  return <Changes changes={probe.changes} timeZone={timeZone} busy={isLoading} onUndo={(id) => void takeBack(id)} />
 }

@@ -2,11 +2,13 @@ import { METHOD_FIELDS, type ProbeView, type RulesBody, type RulesTexts, rulesFo
 import { CHECK_FIRST, type CheckFirst, INTERVAL_METHODS, type IntervalMethod } from '@frustum/core'
 import { yupResolver } from '@hookform/resolvers/yup'
 import { skipToken } from '@reduxjs/toolkit/query'
-import { type ComponentProps, useDeferredValue } from 'react'
+import { type ComponentProps, useDeferredValue, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { toast } from 'sonner'
 import { day, duration, fixed, text } from '../../components/format.ts'
 import { problemOf, useChangeRulesMutation, useWhatIfQuery } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
+import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 
 const METHODS: Record<IntervalMethod, string> = {
@@ -48,11 +50,20 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
     asked ? { position: probe.position, ...(JSON.parse(asked) as RulesBody) } : skipToken,
   )
   const [change, { isLoading }] = useChangeRulesMutation()
+  const { operator } = useAppSelector(actorOf)
+  // Asked for only where a limit is loosened.
+  const [whyAsked, setWhyAsked] = useState('')
+  const [why, setWhy] = useState('')
   const shown = currentData ?? data
   const use = form.handleSubmit(async (typed) => {
-    const answer = await change({ position: probe.position, ...rulesOf(typed) })
-    if (answer.error) toast.error(problemOf(answer.error).message)
-    else toast.success('Rules saved.')
+    const answer = await change({ position: probe.position, operator, ...rulesOf(typed), ...(why ? { why } : {}) })
+    if (!answer.error) {
+      toast.success('Rules saved.')
+      return
+    }
+    const { fields, message } = problemOf(answer.error)
+    if (fields?.why) setWhyAsked(fields.why)
+    else toast.error(message)
   })
   const own = METHOD_FIELDS[texts.method].filter((field) => field !== 'hoursPerDay' || !policy.hoursCounted)
   const field = (key: Exclude<keyof RulesTexts, 'method' | 'checkFirst'>, label: string, unit: string) => (
@@ -74,6 +85,17 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
         {field('floorDays', 'Shortest interval', 'd')}
         {field('ceilingDays', 'Longest interval', 'd')}
       </div>
+      {whyAsked && (
+        <Field
+          label="Why is the limit loosened?"
+          unit=""
+          wide
+          maxLength={500}
+          error={why.trim().length < 3 ? whyAsked : undefined}
+          value={why}
+          onChange={(e) => setWhy(e.target.value)}
+        />
+      )}
       {error && <p className="text-error">{problemOf(error).message}</p>}
       {shown && (
         <div className="flex flex-wrap items-center justify-between gap-4 pt-2">

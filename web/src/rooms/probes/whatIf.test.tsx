@@ -5,7 +5,7 @@ import { screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterEach, describe, expect, it } from 'vitest'
 import { NOW } from '../../testing/bench.ts'
-import { type Answers, answering, leavePage, show, words } from '../../testing/page.tsx'
+import { type Answers, answering, leavePage, refuse, show, words } from '../../testing/page.tsx'
 import { probeOf } from '../../testing/probe.ts'
 import { WhatIf } from './WhatIf.tsx'
 
@@ -109,5 +109,25 @@ describe('other rules', () => {
     await waitFor(() =>
       expect(sent.find((s) => s.path === RULES)?.body).toMatchObject({ checkFirst: 'never', method: 'drift' }),
     )
+  })
+
+  it('that loosen a limit are saved only with a reason, which is asked for at the rules', async () => {
+    let asked = 0
+    const { sent } = open({
+      [RULES]: () => {
+        asked++
+        return asked === 1
+          ? refuse(400, { code: 'why-needed', message: 'Say why.', fields: { why: 'Say why in a few words.' } })
+          : probeOf('ph')
+      },
+    })
+    await screen.findByTestId('what-if-date')
+    await userEvent.clear(field('Within ±'))
+    await userEvent.type(field('Within ±'), '0.3')
+    await userEvent.click(screen.getByRole('button', { name: 'Save rules' }))
+    await userEvent.type(await screen.findByLabelText('Why is the limit loosened?'), 'Less touchy')
+    await userEvent.click(screen.getByRole('button', { name: 'Save rules' }))
+    await waitFor(() => expect(asked).toBe(2))
+    expect(sent.filter((r) => r.path === RULES).at(-1)?.body).toMatchObject({ tolerance: 0.3, why: 'Less touchy' })
   })
 })

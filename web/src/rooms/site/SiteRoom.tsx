@@ -1,7 +1,8 @@
 import { type PracticeTopic, WORKING_PRACTICES, type WorkingPractices } from '@frustum/core'
 import { toast } from 'sonner'
+import { Changes } from '../../components/Changes.tsx'
 import { Fetching } from '../../components/Problem.tsx'
-import { problemOf, useSetSchoolsMutation, useSiteQuery } from '../../store/api.ts'
+import { problemOf, useSetSchoolsMutation, useSiteQuery, useUndoSiteChangeMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 
@@ -9,6 +10,7 @@ import { useAppSelector } from '../../store/store.ts'
 export function SiteRoom() {
   const { data: site, error, refetch } = useSiteQuery()
   const [setSchools, { isLoading }] = useSetSchoolsMutation()
+  const [undo, { isLoading: undoing }] = useUndoSiteChangeMutation()
   const { operator } = useAppSelector(actorOf)
   if (!site) return <Fetching what="the site" error={error} onRetry={refetch} />
   const choose = async (topic: PracticeTopic, value: string) => {
@@ -53,6 +55,14 @@ export function SiteRoom() {
           </fieldset>
         ),
       )}
+      <div className="pt-5">
+        <Changes
+          changes={site.changes}
+          timeZone={site.timeZone}
+          busy={undoing}
+          onUndo={(id) => void undo({ id: String(id), operator })}
+        />
+      </div>
     </div>
   )
 }

@@ -1,0 +1,65 @@
+import type { ProbeView, ProblemView, SiteView } from '@frustum/contract'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { plain } from '../../core/src/testing/plain.ts'
+import { startTestServer, type TestServer } from '../support/testServer.ts'
+
+/** What is changed has an author, a reason where a limit is loosened, and a way back. */
+
+let server: TestServer
+beforeAll(async () => {
+  server = await startTestServer({ sensors: ['CH-pH-3'] })
+})
+afterAll(() => server.stop())
+
+const AT = '/api/probes/CH-pH-3'
+const operator = 'S. Osk'
+const rulesNow = async () => {
+  const { figure, processValue } = (await server.ask<ProbeView>(AT)).body
+  const { method, checkFirst, tolerance, reliability, floorDays, ceilingDays } = figure.policy
+  return { method, checkFirst, tolerance, reliability, floorDays, ceilingDays, processValue }
+}
+
+it('one tap no longer loosens a limit: a reason is asked, and stands with who, when, before and after', async () => {
+  const before = await rulesNow()
+  const wider = { ...before, tolerance: 2 * before.tolerance, operator }
+  const refused = await server.ask<ProblemView>(`${AT}/rules`, wider)
+  expect([refused.status, refused.body.code]).toEqual([400, 'why-needed'])
+  expect(refused.body.fields?.why).toBe('Say why in a few words.')
+  expect(await rulesNow()).toEqual(before)
+
+  const { body: page } = await server.ask<ProbeView>(`${AT}/rules`, { ...wider, why: 'New species, less touchy' })
+  expect(page.changes).toHaveLength(1)
+  expect(page.changes[0]).toMatchObject({ operator, why: 'New species, less touchy', undo: true })
+  expect(plain(page.changes[0]?.what ?? '')).toBe('Tolerance: 0.1 pH, now 0.2 pH')
+})
+
+it('a limit is tightened without a word, and the newest change of a field can be undone once', async () => {
+  const before = await rulesNow()
+  const tighter = { ...before, tolerance: 0.08, ceilingDays: before.ceilingDays - 10, operator }
+  const { body: page } = await server.ask<ProbeView>(`${AT}/rules`, tighter)
+  expect(page.changes.map((c) => [plain(c.what)?.replace(/:.*/, ''), c.undo])).toEqual([
+    ['Longest interval', true],
+    ['Tolerance', true],
+    ['Tolerance', false],
+  ])
+  const older = page.changes[2]?.id
+  expect((await server.ask<ProblemView>(`${AT}/changes/${older}/undo`, { operator })).body.code).toBe('changed-since')
+  const id = page.changes[1]?.id
+  const { body: back } = await server.ask<ProbeView>(`${AT}/changes/${id}/undo`, { operator: 'T. Quillan' })
+  expect(back.figure.policy.tolerance).toBe(before.tolerance)
+  expect(back.changes[0]).toMatchObject({ operator: 'T. Quillan', undo: false })
+  expect(plain(back.changes[0]?.what ?? '')).toMatch(/Tolerance: 0\.08 pH, now 0\.2 pH \(undone\)/)
+  expect((await server.ask(`${AT}/changes/${id}/undo`, { operator })).status).toBe(409)
+  expect((await server.ask(`${AT}/changes/99999/undo`, { operator })).status).toBe(404)
+})
+
+it('so do the ways of working of the site', async () => {
+  const { body: site } = await server.ask<SiteView>('/api/site')
+  expect(site.changes).toEqual([])
+  const other = site.practices.dry === 'blot' ? 'shake' : 'blot'
+  await server.ask('/api/site/schools', { operator, practices: { ...site.practices, dry: other } })
+  const { changes } = (await server.ask<SiteView>('/api/site')).body
+  expect(changes).toMatchObject([{ operator, undo: true }])
+  await server.ask(`/api/site/changes/${changes[0]?.id}/undo`, { operator })
+  expect((await server.ask<SiteView>('/api/site')).body.practices).toEqual(site.practices)
+})
