@@ -82,6 +82,7 @@ export const ENDPOINTS = {
   changeRules: post<typeof bodies.changeRulesBody, ProbeView>()('/api/probes/:position/rules'),
   undoRule: post<typeof bodies.operatorBody, ProbeView>()('/api/probes/:position/changes/:id/undo'),
   answerTest: post<typeof bodies.testAnswerBody, ProbeView>()('/api/probes/:position/tests'),
+  noteEvent: post<typeof bodies.sensorEventBody, ProbeView>()('/api/probes/:position/events'),
   confirmCause: post<typeof bodies.causeBody, ProbeView>()('/api/probes/:position/cause'),
   readHourMeter: post<typeof bodies.hourMeterBody, ProbeView>()('/api/probes/:position/hours'),
   restoreDeviceCalibration: post<typeof bodies.operatorBody, ProbeView>()('/api/probes/:position/numbers'),

@@ -8,6 +8,8 @@ import {
   type FormValue,
   INTERVAL_METHODS,
   procedures,
+  SENSOR_EVENTS,
+  type SensorEvent,
   standards,
   WORKING_PRACTICES,
   type WorkingPractices,
@@ -204,6 +206,17 @@ export const testAnswerBody = object({
       const known: Readonly<Record<string, readonly string[]>> = FEATURES
       return known[this.parent.feature as string]?.includes(value) ?? false
     }),
+}).noUnknown()
+
+/** Something that happened to a sensor, entered by hand. */
+export const sensorEventBody = object({
+  operator: asker.operator,
+  kind: string()
+    .oneOf(Object.keys(SENSOR_EVENTS) as SensorEvent[], 'Choose what happened.')
+    .required('Choose what happened.'),
+  /** Epoch ms; not in the future. */
+  at: number().integer().required(),
+  note: note().default(''),
 }).noUnknown()
 
 export const causeBody = object({

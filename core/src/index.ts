@@ -66,6 +66,7 @@ export {
 } from './health/features.ts'
 export type { HealthTraits } from './health/healthTraits.ts'
 export { type AgeingVisit, ageingSeries } from './health/limits.ts'
+export { SENSOR_EVENTS, type SensorEvent, sensorEvent } from './health/sensorEvents.ts'
 export { type BodyVisit, type SharedReference, separateSharedReference } from './health/sharedReference.ts'
 export { type ClosedVisit, type HealthSensor, healthVisits, settlingSeconds, zeroOf } from './health/visitHealth.ts'
 export * from './judgement/agreement.ts'

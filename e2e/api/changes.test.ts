@@ -63,3 +63,25 @@ it('so do the ways of working of the site', async () => {
   await server.ask(`/api/site/changes/${changes[0]?.id}/undo`, { operator })
   expect((await server.ask<SiteView>('/api/site')).body.practices).toEqual(site.practices)
 })
+
+it('an event that is entered by hand stands with its author, and asks for a check from then on', async () => {
+  const before = (await server.ask<ProbeView>(AT)).body
+  const at = Date.now() - 3_600_000
+  const { body: noted } = await server.ask<ProbeView>(`${AT}/events`, {
+    operator,
+    kind: 'unplugged',
+    at,
+    note: 'Cable replaced',
+  })
+  expect(noted.events.at(-1)).toMatchObject({ at, label: 'Unplugged', note: 'Cable replaced', operator })
+  expect(noted.figure.next).toMatchObject({ limitedBy: 'event' })
+  expect(noted.figure.next.at).toBeLessThanOrEqual(Date.now())
+  expect(plain(noted.figure.next.reason)).toMatch(/^Unplugged, .*: check it before it is trusted again\.$/)
+  expect(before.figure.next.at).toBeGreaterThan(noted.figure.next.at)
+
+  const future = await server.ask<ProblemView>(`${AT}/events`, { operator, kind: 'upset', at: at + 7 * 86_400_000 })
+  expect(future.body.fields?.at).toMatch(/not in the future/)
+  expect((await server.ask(`${AT}/events`, { operator, kind: 'dreamt', at })).status).toBe(400)
+  const { body: cleaned } = await server.ask<ProbeView>(`${AT}/events`, { operator, kind: 'cleaned', at: at + 1000 })
+  expect(cleaned.events.at(-1)?.label).toBe('Cleaned between visits')
+})

@@ -26,6 +26,25 @@ it.each([
   expect(kept.filter(Boolean).length).toBeGreaterThanOrEqual(11)
 })
 
+it('back in the process with the probe still in its cup: nothing is said of the tank, and a break starts the clock anew', () => {
+  const bench = ph({ processTemperature: 30 }).to('point-1').dip('pH7.00')
+  bench.watch(120)
+  bench.take()
+  bench.done().dip('pH10.01').watch(120)
+  bench.take()
+  bench.decide('leave-alone').at('back')
+  // Twenty minutes elsewhere, the probe left in the buffer.
+  const still = bench.watch(1200)
+  expect(still).toMatchObject({ arrived: false, finding: null })
+  expect(still.opinion?.state).toBe('settling')
+  bench.dip('process')
+  const moved = bench.watch(10)
+  expect(moved.arrived).toBe(true)
+  expect(moved.opinion?.elapsed).toBeLessThan(15)
+  // Now that it is in the water, what is wrong there is said.
+  expect(bench.watch(60).finding?.code).toBe('wrong-temperature-input')
+})
+
 describe('at a pH step', () => {
   it('swapped: the cup is named, and not taken without a reason', () => {
     const bench = ph().to('point-1').fault('swapped').dip('pH7.00')

@@ -132,6 +132,6 @@ export interface ProbeView extends RoundsRow {
   parameters: readonly ParameterSpec[]
   calibrations: CalibrationView[]
   visits: VisitSummary[]
-  events: { at: number; kind: string; note: string }[]
+  events: { at: number; kind: string; label: string | null; note: string; operator: string | null }[]
   activeCalibration: CalibrationParameters
 }

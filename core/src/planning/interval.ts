@@ -71,7 +71,7 @@ export interface NextDate {
   horizonDays: number
   /** The forecast reaches no farther: beyond it nothing is known. */
   beyond: boolean
-  limitedBy: IntervalMethod | 'floor' | 'ceiling' | 'authority' | 'numbers'
+  limitedBy: IntervalMethod | 'floor' | 'ceiling' | 'authority' | 'numbers' | 'event'
   reason: Sentence
 }
 
@@ -86,6 +86,7 @@ const USUAL_FIXED_DAYS = 30
  * longer sure to be within tolerance is due from that moment, whatever the rules.
  * @param past visits of the sensor, oldest first; only a staircase needs them
  * @param changes of the device's numbers since the last visit, oldest first; the forecast counts them from it on
+ * @param happened since the last visit, what asks for a check, oldest first: it is due from the first of them on
  * @throws OutOfRange for a tolerance of zero, or a floor above the ceiling
  */
 export function nextDate(
@@ -93,6 +94,7 @@ export function nextDate(
   policy: IntervalPolicy,
   past: readonly DriftObservation[] = [],
   changes: readonly NumbersChange[] = [],
+  happened: readonly { at: number; what: string }[] = [],
 ): NextDate {
   requireWithin('Shortest interval', policy.floorDays, 0, policy.ceilingDays, 'd')
   const { method = 'drift' } = policy
@@ -108,9 +110,12 @@ export function nextDate(
   const wanted = wantedDays(method, policy, { from: forecast.from, horizonDays, past })
   const own = Math.min(policy.ceilingDays, Math.max(policy.floorDays, wanted))
   const allowed = Math.min(own, policy.authorityDays ?? Number.POSITIVE_INFINITY)
-  const days = Math.min(allowed, changedAfter ?? Number.POSITIVE_INFINITY)
+  const event = happened.find((h) => h.at >= forecast.from)
+  const eventAfter = event ? (event.at - forecast.from) / DAY_MS : Number.POSITIVE_INFINITY
+  const days = Math.min(allowed, changedAfter ?? Number.POSITIVE_INFINITY, eventAfter)
   const limit = wanted < policy.floorDays ? 'floor' : wanted > policy.ceilingDays ? 'ceiling' : method
-  const limitedBy = changedAfter !== null ? 'numbers' : allowed < own ? 'authority' : limit
+  const byEvent = event !== undefined && eventAfter <= Math.min(allowed, changedAfter ?? Number.POSITIVE_INFINITY)
+  const limitedBy = byEvent ? 'event' : changedAfter !== null ? 'numbers' : allowed < own ? 'authority' : limit
   return {
     at: forecast.from + days * DAY_MS,
     days,
@@ -119,9 +124,11 @@ export function nextDate(
     beyond: horizonDays >= FARTHEST_DAYS,
     limitedBy,
     reason:
-      limitedBy === 'numbers'
-        ? changedWords(policy, shift)
-        : intervalReason(forecast, policy, { horizonDays, days, limitedBy }),
+      limitedBy === 'event' && event
+        ? say`${event.what}, ${{ at: event.at }}: check it before it is trusted again.`
+        : limitedBy === 'numbers'
+          ? changedWords(policy, shift)
+          : intervalReason(forecast, policy, { horizonDays, days, limitedBy }),
   }
 }
 

@@ -20,6 +20,30 @@ const sensor = (position: string, fromDay: number, days: number, over: Partial<P
 const plan = (sensors: PlannedSensor[], today = 100, ahead = 90) =>
   planTrips(sensors, today * DAY_MS, ahead, startOfDay)
 
+describe('an event that asks for a check', () => {
+  const history = [0, 30, 60].map((day) => ({
+    at: day * DAY_MS,
+    asFound: 0.01,
+    asLeft: 0,
+    uncertainty: 0.02,
+    adjusted: true,
+  }))
+  const forecast = forecastDrift(history, [], { rateSd: 0.1 / 30, walk: 0.01 ** 2 / 30 })
+  const policy = { tolerance: 0.2, reliability: 0.95, floorDays: 7, ceilingDays: 60 }
+
+  it('makes it due from then on, whatever the rules; one before the last visit, or after the date, changes nothing', () => {
+    const usual = nextDate(forecast, policy, history)
+    const at = forecast.from + 2 * DAY_MS
+    const asked = nextDate(forecast, policy, history, [], [{ at, what: 'Unplugged' }])
+    expect(asked).toMatchObject({ at, days: 2, usualDays: usual.usualDays, limitedBy: 'event' })
+    const none = [forecast.from - DAY_MS, forecast.from + 400 * DAY_MS]
+    for (const other of none) {
+      const next = nextDate(forecast, policy, history, [], [{ at: other, what: 'Unplugged' }])
+      expect([next.at, next.limitedBy]).toEqual([usual.at, usual.limitedBy])
+    }
+  })
+})
+
 describe('planTrips', () => {
   it('takes along whoever’s window is open, worked by hand', () => {
     // A is due on 120, B on 128 with its window open from 112: one trip on 120 serves both. C opens on 148 only.

@@ -14,6 +14,7 @@ import {
   nextDate,
   type RecordedVisit,
   type SensorKind,
+  sensorEvent,
   withNumbersChanged,
 } from '@frustum/core'
 import { asc, desc, inArray, sql } from 'drizzle-orm'
@@ -33,6 +34,8 @@ export interface SensorForecast {
   forecast: DriftForecast
   /** Of the device's numbers since the last visit; the forecast counts them from that visit on. */
   changes: NumbersChange[]
+  /** Events since the last visit that ask for a check, oldest first. */
+  happened: { at: number; what: string }[]
   /** In use, where an hour meter is read at its position. */
   hours: HoursCounted | null
 }
@@ -40,9 +43,6 @@ export interface SensorForecast {
 export type Forecasts = ReadonlyMap<number, SensorForecast>
 
 const HOUR_MS = 3_600_000
-
-/** Events after which a sensor is another one. */
-const CHANGES = ['upset', 'refilled', 'left-dry', 'moved']
 
 /** The forecasts of all installed sensors, pooled by kind; cached, recomputed when the data revision changes, or hourly. */
 export async function cachedForecasts(db: Database, now: number): Promise<Forecasts> {
@@ -72,7 +72,8 @@ async function readRevision(db: Database): Promise<string> {
 async function computeForecasts(db: Database, now: number): Promise<Forecasts> {
   const installed = await installedSensors(db)
   const ids = installed.map((i) => i.installation.id)
-  const [recorded, changes] = [await recordedVisits(db, ids), await changesOf(db, ids)]
+  const recorded = await recordedVisits(db, ids)
+  const { changes, asking } = await eventsOf(db, ids)
   const numbers = await numbersChanges(db, installed)
   const meters = await metersOf(db)
   const earlier = await earlierInstallations(db, installed)
@@ -104,7 +105,9 @@ async function computeForecasts(db: Database, now: number): Promise<Forecasts> {
       const last = observations.at(-1) as DriftObservation
       const hours = countHours(meters.get(i.position.id) ?? [], last.at)
       const changes = (numbers.get(i.installation.id) ?? []).filter((c) => c.at > last.at)
-      found.set(i.installation.id, { series, observations, forecast: forecasts[k] as DriftForecast, changes, hours })
+      const happened = (asking.get(i.installation.id) ?? []).filter((e) => e.at > last.at)
+      const forecast = forecasts[k] as DriftForecast
+      found.set(i.installation.id, { series, observations, forecast, changes, hours, happened })
     })
   }
   return found
@@ -119,9 +122,14 @@ function forecastKind(db: Database, kind: SensorKind, histories: DriftHistory[])
 
 /** The next date of an installed sensor under these rules. */
 export const nextDateOf = (
-  { forecast, observations, changes }: Pick<SensorForecast, 'forecast' | 'observations' | 'changes'>,
+  {
+    forecast,
+    observations,
+    changes,
+    happened,
+  }: Pick<SensorForecast, 'forecast' | 'observations' | 'changes' | 'happened'>,
   policy: IntervalPolicy,
-): NextDate => nextDate(forecast, policy, observations, changes)
+): NextDate => nextDate(forecast, policy, observations, changes, happened)
 
 /** A sensor nobody has visited yet starts at its installation, within its tolerance. */
 const unvisited = ({ installation, position }: Installed): DriftObservation[] => [
@@ -178,15 +186,18 @@ async function excludedVisits(db: Database): Promise<Map<string, string>> {
   return new Map([...newest.values()].filter((r) => r.excluded).map((r) => [r.visitId, r.reason]))
 }
 
-async function changesOf(db: Database, ids: number[]): Promise<Map<number, number[]>> {
-  if (ids.length === 0) return new Map()
+/** By installation: instants after which a sensor is another one, and what asks for a check. */
+async function eventsOf(db: Database, ids: number[]) {
+  const changes = new Map<number, number[]>()
+  const asking = new Map<number, SensorForecast['happened']>()
+  if (ids.length === 0) return { changes, asking }
   const rows = await db.select().from(events).where(inArray(events.installationId, ids)).orderBy(asc(events.at))
-  const byId = new Map<number, number[]>()
-  for (const row of rows) {
-    if (!CHANGES.includes(row.kind)) continue
-    const of = byId.get(row.installationId) ?? []
-    byId.set(row.installationId, of)
-    of.push(row.at.getTime())
+  const add = <T>(to: Map<number, T[]>, id: number, value: T) => to.set(id, [...(to.get(id) ?? []), value])
+  for (const { installationId, kind, at, byHand } of rows) {
+    const known = sensorEvent(kind)
+    if (known?.cuts) add(changes, installationId, at.getTime())
+    // What the product notes by itself says by other ways what is to be done.
+    if (known?.asks && byHand) add(asking, installationId, { at: at.getTime(), what: known.label })
   }
-  return byId
+  return { changes, asking }
 }

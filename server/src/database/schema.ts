@@ -337,6 +337,9 @@ export const events = pgTable('events', {
   at: instant('at').notNull(),
   kind: text().notNull(),
   note: text().notNull(),
+  /** Who entered it; null of what the product noted by itself. */
+  operator: text(),
+  byHand: boolean('by_hand').notNull().default(false),
 })
 
 /** A visit taken out of the forecast by hand, or taken back into it; the newest line of a visit holds. */

@@ -1,5 +1,5 @@
 import type { ProbeView } from '@frustum/contract'
-import { modelOf, nullIfOutOfRange, procedureOf } from '@frustum/core'
+import { modelOf, nullIfOutOfRange, procedureOf, sensorEvent } from '@frustum/core'
 import { asc, desc, eq, inArray } from 'drizzle-orm'
 import { cachedForecasts, type SensorForecast } from '../ageing/forecasts.ts'
 import { type SensorHealth, siteHealth } from '../ageing/health.ts'
@@ -88,7 +88,13 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
       fouling: drift.fouling,
       adjusted: drift.adjusted,
     })),
-    events: happened.map((e) => ({ at: e.at.getTime(), kind: e.kind, note: e.note })),
+    events: happened.map(({ at, kind, note, operator, byHand }) => ({
+      at: at.getTime(),
+      kind,
+      label: byHand ? (sensorEvent(kind)?.label ?? null) : null,
+      note,
+      operator,
+    })),
     activeCalibration,
   }
 }

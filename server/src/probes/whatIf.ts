@@ -46,6 +46,7 @@ async function forecastAt(db: Database, installed: Installed, processValue: numb
     observations,
     forecast: forecastDrift(observations, [], modelOf(there.position.kind).usualDrift),
     changes: numbers.filter((c) => c.at > last),
+    happened: here.happened,
   }
 }
 

@@ -336,7 +336,7 @@ export class StepSession {
   private stepOpinion(): StabilityOpinion | null {
     const opinion = this.judgement
     if (!opinion || this.byEye) return opinion
-    if (!this.arrived && opinion.state === 'stable') {
+    if (!this.arrived && (opinion.state === 'stable' || opinion.state === 'unsettled')) {
       return { ...opinion, state: 'settling', reason: 'starting', secondsToGo: null, confidence: 0 }
     }
     if (!this.stopwatch || opinion.state === 'disturbed') return opinion

@@ -11,6 +11,7 @@ import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { DeviceSays } from './DeviceSays.tsx'
 import { DiagnosisCard } from './DiagnosisCard.tsx'
+import { Happened } from './Happened.tsx'
 import { HourMeter } from './HourMeter.tsx'
 import { LargeFrustum } from './LargeFrustum.tsx'
 import { SettlingOverlay } from './SettlingOverlay.tsx'
@@ -103,18 +104,7 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
         {probe.authorityRule && <p className="pt-2 font-bold">{probe.authorityRule}</p>}
       </section>
       {probe.figure.policy.method === 'in-use' && <HourMeter probe={probe} timeZone={timeZone} />}
-      {probe.events.length > 0 && (
-        <section>
-          <h2 className="pb-1 text-base soft">What happened</h2>
-          <ul className="space-y-2">
-            {probe.events.map((e) => (
-              <li key={e.at}>
-                <strong>{day(e.at, timeZone)}</strong> {text(e.note)}
-              </li>
-            ))}
-          </ul>
-        </section>
-      )}
+      <Happened probe={probe} timeZone={timeZone} />
     </aside>
   )
 }
