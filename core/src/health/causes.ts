@@ -24,6 +24,8 @@ export type Cause = (typeof CAUSES)[number]
 export interface CauseWords {
   name: string
   remedy: string
+  /** Where the electrolyte is a gel, or sealed in: nothing can be refilled. */
+  sealedRemedy?: string
 }
 
 export const CAUSE_WORDS: Record<Cause, CauseWords> = {
@@ -31,10 +33,13 @@ export const CAUSE_WORDS: Record<Cause, CauseWords> = {
   'electrolyte-used-up': {
     name: 'electrolyte used up',
     remedy: 'Refill it with the KCl it is made for, or replace it where it cannot be refilled; then calibrate.',
+    sealedRemedy:
+      'Its electrolyte cannot be renewed: leave it in storage solution over night, calibrate, and order the next one.',
   },
   'electrolyte-contaminated': {
     name: 'electrolyte contaminated',
     remedy: 'Refilling seldom lasts: drain, rinse and refill twice, or replace it. Find out what got in.',
+    sealedRemedy: 'What got in stays in: replace it, and find out what it was.',
   },
   'junction-blocked': {
     name: 'junction blocked',

@@ -54,9 +54,14 @@ const LEAST_BITS = 0.08
  * Ranked causes of what is seen on a sensor: Bayes' rule with the table of likelihoods, answers taken for nearly
  * independent. Nothing seen gives the causes as common as they are.
  * @param evidence answers that are known; unknown ones are left out
+ * @param options `sealed`: its electrolyte is a gel or sealed in, and nothing is advised that would refill it
  * @throws RangeError for an answer that the feature does not have
  */
-export function diagnose(traits: HealthTraits, evidence: DiagnosticEvidence): Diagnosis {
+export function diagnose(
+  traits: HealthTraits,
+  evidence: DiagnosticEvidence,
+  { sealed = false }: { sealed?: boolean } = {},
+): Diagnosis {
   const known = Object.entries(evidence) as [Feature, Answer][]
   for (const [feature, answer] of known) indexOf(feature, answer)
   const possible = CAUSES.filter((c) => (traits.causes[c] ?? 0) > 0)
@@ -74,10 +79,10 @@ export function diagnose(traits: HealthTraits, evidence: DiagnosticEvidence): Di
       cause,
       probability,
       name: CAUSE_WORDS[cause].name,
-      remedy: CAUSE_WORDS[cause].remedy,
+      remedy: (sealed ? CAUSE_WORDS[cause].sealedRemedy : undefined) ?? CAUSE_WORDS[cause].remedy,
       ...argumentsOf(traits, cause, known, ranked),
     })),
-    next: nextTest(traits, evidence, ranked),
+    next: nextTest(traits, evidence, { ranked, sealed }),
   }
 }
 
@@ -127,26 +132,29 @@ function argumentsOf(traits: HealthTraits, cause: Cause, known: readonly [Featur
 }
 
 /** The test not yet done whose outcome is expected to tell most on which of the first two causes it is. */
-function nextTest(traits: HealthTraits, evidence: DiagnosticEvidence, ranking: Ranking): NextTest | null {
-  const [first, second] = ranking
+function nextTest(
+  traits: HealthTraits,
+  evidence: DiagnosticEvidence,
+  { ranked, sealed }: { ranked: Ranking; sealed: boolean },
+): NextTest | null {
+  const [first, second] = ranked
   if (!first || !second) return null
   const share = first.probability / (first.probability + second.probability)
-  const tests = TESTS.filter((t) => evidence[t.feature] === undefined && fits(traits, t.feature)).map(
-    (test): NextTest => {
-      const answers = FEATURES[test.feature] as readonly Answer[]
-      const spread = (cause: Cause) => normalisedChances(answers.map((a) => chance(cause, test.feature, a)))
-      const [p, q] = [spread(first.cause), spread(second.cause)]
-      const bits = answers.reduce((sum, _, i) => {
-        const [a, b] = [share * (p[i] as number), (1 - share) * (q[i] as number)]
-        return sum + (a * Math.log2(a / share / (a + b)) + b * Math.log2(b / (1 - share) / (a + b)))
-      }, 0)
-      const outcomes = answers.map((answer, i) => ({
-        answer,
-        favours: CAUSE_WORDS[(p[i] as number) >= (q[i] as number) ? first.cause : second.cause].name,
-      }))
-      return { ...test, bits, outcomes }
-    },
-  )
+  const possible = (f: Feature) => fits(traits, f) && !(sealed && f === 'afterRefill')
+  const tests = TESTS.filter((t) => evidence[t.feature] === undefined && possible(t.feature)).map((test): NextTest => {
+    const answers = FEATURES[test.feature] as readonly Answer[]
+    const spread = (cause: Cause) => normalisedChances(answers.map((a) => chance(cause, test.feature, a)))
+    const [p, q] = [spread(first.cause), spread(second.cause)]
+    const bits = answers.reduce((sum, _, i) => {
+      const [a, b] = [share * (p[i] as number), (1 - share) * (q[i] as number)]
+      return sum + (a * Math.log2(a / share / (a + b)) + b * Math.log2(b / (1 - share) / (a + b)))
+    }, 0)
+    const outcomes = answers.map((answer, i) => ({
+      answer,
+      favours: CAUSE_WORDS[(p[i] as number) >= (q[i] as number) ? first.cause : second.cause].name,
+    }))
+    return { ...test, bits, outcomes }
+  })
   const best = tests.toSorted((a, b) => b.bits - a.bits || a.minutes - b.minutes)[0]
   return best && best.bits >= LEAST_BITS ? best : null
 }

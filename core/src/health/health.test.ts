@@ -28,6 +28,16 @@ describe('the table of likelihoods', () => {
 })
 
 describe('diagnose', () => {
+  it('never advises to refill what is a gel or sealed in', () => {
+    for (const { record } of simulateFaults(10, randomStream(3)).filter(({ record }) => record.traits === PH.health)) {
+      const { ranked, next } = diagnose(PH.health, evidenceOf(record), { sealed: true })
+      expect(ranked.map((r) => r.remedy).join(' ')).not.toMatch(/refill/i)
+      expect(next?.feature).not.toBe('afterRefill')
+    }
+    const open = diagnose(PH.health, {}).ranked.find((r) => r.cause === 'electrolyte-used-up')
+    expect(open?.remedy).toMatch(/^Refill it/)
+  })
+
   it('is Bayes’ rule: without evidence the causes are as common as they are', () => {
     const { ranked } = diagnose(PH.health, {})
     const total = CAUSES.reduce((sum, c) => sum + (PH.health.causes[c] ?? 0), 0)

@@ -97,7 +97,7 @@ async function computeHealth(db: Database, now: number): Promise<Healths> {
         id,
         {
           evidence,
-          diagnosis: diagnose(traits, evidence),
+          diagnosis: diagnose(traits, evidence, { sealed: isSealed(i.sensor.model) }),
           ends,
           end,
           orderBy: end && orderBy(end, i.position.spareLeadDays, now),
@@ -182,3 +182,6 @@ function roundsOf(members: readonly Installed[], seen: ReadonlyMap<number, Close
   }
   return rounds
 }
+
+/** By what the sensor was called when it was put in: a gel, or sealed. */
+const isSealed = (model: string) => /\b(gel|sealed)\b/i.test(model)

@@ -180,7 +180,7 @@ function findingsOfZero(zero: number): Finding[] {
         code: 'zero-beyond',
         severity: 'warn',
         sentence,
-        advice: 'Suspect the reference: soak it in storage solution, refill it, and recheck.',
+        advice: 'Suspect the reference: soak it in storage solution and recheck.',
         numbers,
       },
     ]

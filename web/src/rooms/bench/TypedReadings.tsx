@@ -56,9 +56,9 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
   const named = from === 'thermometer' || from === 'sensor'
   return (
     <form onSubmit={(e) => void send(step.freezes === true)(e)} noValidate className="space-y-2">
-      <div className="flex flex-wrap items-start gap-x-6 gap-y-1">
+      <div className="flex flex-wrap items-start gap-x-6 gap-y-1 max-sm:grid max-sm:grid-cols-2 max-sm:gap-x-3 max-sm:[&>div]:w-full">
         <Field label={`${name} shown`} unit={unit} error={errors.value?.message} {...form.register('value')} />
-        <div className="flex items-start gap-1">
+        <div className="flex items-start gap-1 max-sm:[&>div]:w-full">
           <Field
             label="Temperature"
             unit=""
@@ -87,7 +87,8 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
           />
         )}
       </div>
-      <div className="flex flex-wrap items-center gap-4">
+      {/* On a phone what keeps it stays within reach of the thumb. */}
+      <div className="flex flex-wrap items-center gap-4 max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
         {step.freezes ? (
           <button type="submit" className="slant slant-strong" disabled={isSubmitting}>
             Keep this reading
