@@ -281,16 +281,22 @@ export function observeFrom(e: VisitState, result: Assessment | null): Observati
   return {
     asFound: result.asFoundError ?? result.errorNow,
     asLeft: left,
-    verified: !e.applied || pointReading(e, 'verify') !== null,
+    verified: !e.applied || verifications(e).length > 0,
     uncertainty: result.uncertainty ?? e.setup.tolerance / 2,
     fouling: result.fouling,
     adjusted: e.applied !== null,
   }
 }
 
-/** The error that the verification showed after the numbers were applied; 0 where nobody looked. */
+/** Readings after the numbers were given, by the order of the standards. */
+export const VERIFY_KEYS = ['verify', 'verify-2', 'verify-3'] as const
+
+const verifications = (e: VisitState): StandardReading[] => VERIFY_KEYS.flatMap((key) => pointReading(e, key) ?? [])
+
+/** The error that the verification showed after the numbers were applied, nearest to the process; 0 where nobody looked. */
 export function errorAfter(e: VisitState): number {
-  const check = pointReading(e, 'verify')
+  const far = ({ standard }: StandardReading) => e.model.distance(standard.value, e.setup.processValue)
+  const [check] = verifications(e).sort((a, b) => far(a) - far(b))
   if (!e.applied || !check) return 0
   return errorInStandard(e, check, e.applied.characteristic).error
 }

@@ -45,6 +45,6 @@ export function afterCleaning(
     ...zero,
     ...points(e, roles).map((s) => ({ ...s, after: [...s.after, ...rests] })),
     result([...roles.map((_, i) => `point-${i + 1}`), ...rests], title, 'point-1'),
-    ...afterResult(e, roles[0] as string),
+    ...afterResult(e, roles),
   ]
 }

@@ -196,6 +196,14 @@ describe('the site\u2019s schools', () => {
     for (const { choices } of Object.values(WORKING_PRACTICES)) {
       for (const { label, reason } of Object.values(choices)) expect(label.length * reason.length).toBeGreaterThan(100)
     }
+    const verified = (verify: WorkingPractices['verify']) =>
+      keysWith({ verify }).filter((key) => key.startsWith('verify'))
+    expect([verified('first'), verified('last'), verified('both')]).toEqual([
+      ['verify'],
+      ['verify'],
+      ['verify', 'verify-2'],
+    ])
+    expect(stepWith('verify', { verify: 'last' }).role).toBe('second')
     expect(keysWith({ temperature: 'process' })).toContain('float')
     expect(keysWith({ temperature: 'room' })).not.toContain('float')
     expect(stepWith('point-1', { order: 'far-first' }).role).toBe('second')

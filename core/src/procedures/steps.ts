@@ -1,4 +1,5 @@
 import type { Hazard } from '../standards/hazards.ts'
+import { VERIFY_KEYS } from './assess.ts'
 import type { VisitState } from './procedure.ts'
 import type { Step } from './step.ts'
 import { standardLabel, standardOfVisit } from './words.ts'
@@ -183,8 +184,8 @@ export const apply = (e: VisitState): Step => ({
   after: ['result'],
 })
 
-const verify = (e: VisitState, role: string): Step => ({
-  key: 'verify',
+const verify = (e: VisitState, role: string, i: number): Step => ({
+  key: VERIFY_KEYS[i] as string,
   kind: 'capture',
   medium: 'standard',
   role,
@@ -226,10 +227,17 @@ export const release = (): Step => ({
 export const leaving = (e: VisitState, after: readonly string[]): Step[] =>
   [...(e.setup.linked ? [back()] : []), release()].map((s) => ({ ...s, after }))
 
+/** Where the site verifies, of the standards of the points in their order. */
+function verifyRoles({ setup }: VisitState, roles: readonly string[]): readonly string[] {
+  if (setup.practices.verify === 'both') return roles
+  return setup.practices.verify === 'last' ? roles.slice(-1) : roles.slice(0, 1)
+}
+
 /** What follows a result: apply and verify unless it is left alone, then back and release. */
-export function afterResult(e: VisitState, verifyRole: string | null): Step[] {
+export function afterResult(e: VisitState, roles: readonly string[]): Step[] {
   const giving = adjusts(e) !== false
-  return [...(giving ? [apply(e), ...(verifyRole ? [verify(e, verifyRole)] : [])] : []), back(), release()]
+  const given = giving ? [apply(e), ...verifyRoles(e, roles).map((role, i) => verify(e, role, i))] : []
+  return [...given, back(), release()]
 }
 
 /** Whether a check went on to a calibration. */

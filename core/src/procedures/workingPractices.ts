@@ -78,6 +78,14 @@ export const WORKING_PRACTICES = {
       },
     },
   },
+  verify: {
+    title: 'After an adjustment verify in',
+    choices: {
+      first: { label: 'The first standard', reason: 'It is back where the points began: what was carried over shows.' },
+      last: { label: 'The last standard', reason: 'The sensor stands in it already. Quick, and it shows the least.' },
+      both: { label: 'Each of them', reason: 'Zero and slope are both seen as left. One more cup.' },
+    },
+  },
 } as const
 
 export type PracticeTopic = keyof typeof WORKING_PRACTICES
@@ -90,6 +98,7 @@ export const USUAL_PRACTICES: WorkingPractices = {
   order: 'seven-first',
   temperature: 'room',
   settling: 'judged',
+  verify: 'first',
 }
 
 const STILL_SECONDS = 15

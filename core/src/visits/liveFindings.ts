@@ -2,7 +2,7 @@ import type { Finding } from '../calibration/finding.ts'
 import { findLeftOver, findUnitSlip } from '../calibration/slips.ts'
 
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
-import { errorAfter, expectedShown, pointReading } from '../procedures/assess.ts'
+import { errorAfter, expectedShown, pointReading, VERIFY_KEYS } from '../procedures/assess.ts'
 import type { LiveReading, VisitState } from '../procedures/procedure.ts'
 import type { Step } from '../procedures/step.ts'
 import { errorQuantity, shownQuantity, standardOfVisit } from '../procedures/words.ts'
@@ -53,7 +53,7 @@ function inStandard(e: VisitState, step: Step, reading: LiveReading): Finding | 
     const wrong = wrongCup(e, code, right, read, reading.temperature, valueAt) ?? leftOver(e, step, right, read)
     if (wrong) return wrong
   }
-  return step.key === 'verify' || step.key.startsWith('left-')
+  return step.key.startsWith('verify') || step.key.startsWith('left-')
     ? carriedOver(e, step, reading)
     : (e.kind.earlyFindings?.(e)[0] ?? null)
 }
@@ -170,7 +170,7 @@ function inProcess(e: VisitState, step: Step, reading: LiveReading): Finding | n
  */
 function tankOnly(e: VisitState, reading: LiveReading): Finding | null {
   const before = e.readings['found-process']
-  const points = ['verify', 'point-1', 'point-2'].flatMap((key) => {
+  const points = [...VERIFY_KEYS, 'point-1', 'point-2'].flatMap((key) => {
     const r = pointReading(e, key)
     return r ? [r] : []
   })

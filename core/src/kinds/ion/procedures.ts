@@ -166,7 +166,7 @@ function ionSteps(e: VisitState, count: 2 | 3 | 4): Step[] {
     ...(count > 2 ? [warming(), ...pair('high', 3, ['warm']).map(suffix)] : []),
     ...(count > 3 ? pair('low', 4, ['warm']).map(suffix) : []),
     result(KEYS.slice(0, count), 'What the points say', 'point-1'),
-    ...afterResult(e, 'high'),
+    ...afterResult(e, ['high', 'low']),
   ].map((s) => (s.kind === 'capture' ? { ...s, hint: shortLabel(s.hint) } : s))
 }
 

@@ -69,7 +69,7 @@ const calibrationSteps = (e: VisitState, roles: readonly string[]): Step[] => {
     clean(e, 'clean', (e.asked.condition ?? 0) > 0 ? ['soak'] : []),
     ...points(e, order),
     result(keys, `What the ${roles.length === 3 ? 'three' : 'two'} points say`, 'point-1'),
-    ...afterResult(e, order.at(0) ?? 'first'),
+    ...afterResult(e, order),
   ]
 }
 

@@ -88,7 +88,7 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
         )}
       </div>
       {/* On a phone what keeps it stays within reach of the thumb. */}
-      <div className="flex flex-wrap items-center gap-4 max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
+      <div className="flex flex-wrap items-center gap-4 max-sm:sticky max-sm:bottom-14 max-sm:z-10 max-sm:flex-nowrap max-sm:gap-2 max-sm:bg-base-100 max-sm:py-2 max-sm:text-[15px] max-sm:[&>button]:px-3">
         {step.freezes ? (
           <button type="submit" className="slant slant-strong" disabled={isSubmitting}>
             Keep this reading
