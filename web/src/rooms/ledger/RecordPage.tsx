@@ -1,6 +1,13 @@
 import type { RecordView } from '@frustum/contract'
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
-import { type CapturedReading, type ClosedRecord, DECISION_WORDS, type PointRecord, type WorkDone } from '@frustum/core'
+import {
+  type CapturedReading,
+  type ClosedRecord,
+  DECISION_WORDS,
+  type PointRecord,
+  type TemperatureSource,
+  type WorkDone,
+} from '@frustum/core'
 import { Download, Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
@@ -175,13 +182,28 @@ function PointRow({ point, reading }: { point: PointRecord; reading: CapturedRea
         {shown ? text(shown) : <span className="font-sans soft">not read</span>}
       </td>
       <td className="pr-3 font-mono whitespace-nowrap">{standard && text(standard.value)}</td>
-      <td className="pr-3 whitespace-nowrap">{reading && celsius(reading.temperature)}</td>
+      <td className="pr-3 whitespace-nowrap">
+        {reading && celsius(reading.temperature)}
+        {reading?.temperatureFrom && (
+          <span className="block text-xs soft">{TEMPERATURE_WORDS[reading.temperatureFrom.from]}</span>
+        )}
+      </td>
       <td className="pr-3 whitespace-nowrap">
         {reading && `${settledWords(reading)}${reading.earlyReason ? `, early: ${reading.earlyReason}` : ''}`}
       </td>
       <td className="font-mono">{standard?.lot ?? ''}</td>
     </tr>
   )
+}
+
+/** Said where a temperature was not read off the device itself. */
+const TEMPERATURE_WORDS: Record<TemperatureSource['from'], string> = {
+  device: '',
+  thermometer: 'thermometer',
+  sensor: 'another sensor',
+  fixed: 'fixed in the device',
+  earlier: 'as before, not read',
+  usual: 'the usual, not read',
 }
 
 /** By a line the seconds it took; by eye what was said to be enough. */
