@@ -269,6 +269,7 @@ export const movePlanBody = object({
 export const operatorBody = object({ operator: asker.operator }).noUnknown()
 
 export type HourMeterBody = InferType<typeof hourMeterBody>
+export type SensorEventBody = InferType<typeof sensorEventBody>
 export type ChangeRulesBody = InferType<typeof changeRulesBody>
 export type RulesBody = InferType<typeof rulesBody>
 export type StartVisitBody = InferType<typeof startVisitBody>

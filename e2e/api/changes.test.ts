@@ -50,7 +50,21 @@ it('a limit is tightened without a word, and the newest change of a field can be
   expect(back.changes[0]).toMatchObject({ operator: 'T. Quillan', undo: false })
   expect(plain(back.changes[0]?.what ?? '')).toMatch(/Tolerance: 0\.08 pH, now 0\.2 pH \(undone\)/)
   expect((await server.ask(`${AT}/changes/${id}/undo`, { operator })).status).toBe(409)
-  expect((await server.ask(`${AT}/changes/99999/undo`, { operator })).status).toBe(404)
+  for (const none of ['99999', 'abc', '99999999999', '-1']) {
+    expect((await server.ask(`${AT}/changes/${none}/undo`, { operator })).status).toBe(404)
+  }
+})
+
+it('an undo that would cross the shortest and the longest interval changes nothing', async () => {
+  const before = await rulesNow()
+  await server.ask(`${AT}/rules`, { ...before, floorDays: 40, ceilingDays: 45, operator, why: 'Away' })
+  const { body } = await server.ask<ProbeView>(`${AT}/rules`, { ...before, floorDays: 3, ceilingDays: 20, operator })
+  const floor = body.changes.find((c) => plain(c.what)?.startsWith('Shortest interval'))
+  const crossed = await server.ask<ProblemView>(`${AT}/changes/${floor?.id}/undo`, { operator })
+  expect([crossed.status, crossed.body.code]).toEqual([409, 'rules-cross'])
+  expect(await rulesNow()).toMatchObject({ floorDays: 3, ceilingDays: 20 })
+  expect((await server.ask<ProbeView>(AT)).body.changes).toHaveLength(body.changes.length)
+  await server.ask(`${AT}/rules`, { ...before, operator, why: 'Back' })
 })
 
 it('so do the ways of working of the site', async () => {

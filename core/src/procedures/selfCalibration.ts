@@ -97,13 +97,11 @@ export function selfSteps(e: VisitState, roles: readonly string[], fresh = false
     ...(fresh ? [] : [clean(e)]),
     ...inCup,
     ...roles.slice(0, -1).map((role, i) => leftIn(e, role, i, keys)),
-    {
-      ...result(
-        [...keys, ...roles.slice(0, -1).map((_, i) => leftKey(i))],
-        'What its own calibration came to',
-        inCup[0]?.key ?? '',
-      ),
-    },
+    result(
+      [...keys, ...roles.slice(0, -1).map((_, i) => leftKey(i))],
+      'What its own calibration came to',
+      inCup[0]?.key ?? '',
+    ),
     back(),
     release(),
   ]
@@ -280,16 +278,9 @@ function findingsOfKeys(e: VisitState, base: Procedure): Finding[] {
     }
     const before = pointReading(e, pointKey(i)) ?? pointReading(e, foundKey(i))
     const right = before && nullIfOutOfRange(() => expectedShown(e, before.standard.value, before.temperature))
-    if (typeof shown !== 'number' || right === null || !before) return []
-    const apart = nullIfOutOfRange(
-      () => valueBehind(e, shown, before.temperature) - valueBehind(e, right, before.temperature),
-    )
-    if (
-      apart === null ||
-      before.shown !== shown ||
-      Math.abs(before.shown - right) < 10 ** -e.model.shownScale(e.setup.device).decimals * 1.5
-    )
-      return []
+    const digit = 10 ** -e.model.shownScale(e.setup.device).decimals
+    if (!before || right === null || typeof shown !== 'number' || before.shown !== shown) return []
+    if (Math.abs(shown - right) < 1.5 * digit) return []
     return [
       {
         code: 'key-without-effect',
@@ -301,14 +292,6 @@ function findingsOfKeys(e: VisitState, base: Procedure): Finding[] {
     ]
   })
 }
-
-const valueBehind = (e: VisitState, shown: number, temperature: number): number =>
-  e.model.valueOf(
-    e.model.fromShown(shown, temperature, e.setup.activeCalibration, e.setup.device),
-    temperature,
-    e.setup.activeCalibration,
-    e.setup.device,
-  )
 
 export function observeSelf(e: VisitState, base: Procedure): Observation | null {
   const found = base.judge(asPoints(e, base, true), 'result')

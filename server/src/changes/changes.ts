@@ -68,6 +68,8 @@ export async function undoChange(
   of: { positionId: number | null; id: number },
   { operator, at }: Author,
 ): Promise<{ field: string; value: Value }> {
+  // Beyond what a row can be numbered there is none.
+  if (!Number.isInteger(of.id) || of.id < 1 || of.id > 2 ** 31 - 1) throw notFound('change')
   const [row] = await tx
     .select()
     .from(changes)

@@ -11,17 +11,18 @@ import {
 } from '@frustum/contract'
 import { Router } from 'express'
 import { recordConfirmedCause } from '../ageing/confirmedCauses.ts'
-import { events, exclusions, testAnswers } from '../database/schema.ts'
+import { exclusions, testAnswers } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, isUuid, serve } from '../http/serve.ts'
 import { restoreDeviceCalibration } from '../links/deviceCalibration.ts'
-import { notFound, Problem } from '../problem.ts'
+import { notFound } from '../problem.ts'
 import { openVisit } from '../records/openVisit.ts'
 import { installedAt } from '../sensors.ts'
 import { fleetView } from './fleet.ts'
 import { readHourMeter } from './hourMeter.ts'
 import { pastCsv, pastOf } from './past.ts'
 import { probe } from './probe.ts'
+import { noteEvent } from './sensorEvents.ts'
 import { starting } from './starting.ts'
 import { changeRules, undoRule, whatIf } from './whatIf.ts'
 
@@ -47,15 +48,7 @@ export function probeRoutes({ db, live, clock }: RouteContext) {
     return pageOf(params.position)
   })
   accept(router, ENDPOINTS.noteEvent, sensorEventBody, async ({ params, body }) => {
-    const { installation } = await installedAt(db, params.position)
-    const { at, kind, note, operator } = body
-    if (at > clock.now() + 60_000 || at < installation.installedAt.getTime()) {
-      const message = 'Choose a time since it was installed, and not in the future.'
-      throw new Problem(400, 'invalid', message, { fields: { at: message } })
-    }
-    await db
-      .insert(events)
-      .values({ installationId: installation.id, at: new Date(at), kind, note: note ?? '', operator, byHand: true })
+    await noteEvent(db, params.position, body, clock.now())
     return pageOf(params.position)
   })
   accept(router, ENDPOINTS.confirmCause, causeBody, async ({ params, body }) => {

@@ -95,5 +95,14 @@ export async function changeRules(
 /** Takes a change of the rules back. @throws Problem */
 export async function undoRule(db: Database, code: string, id: number, author: Author): Promise<void> {
   const { position } = await installedAt(db, code)
-  await db.transaction((tx) => undoChange(tx, { positionId: position.id, id }, author))
+  await db.transaction(async (tx) => {
+    const { field, value } = await undoChange(tx, { positionId: position.id, id }, author)
+    const after: Pick<typeof position, 'floorDays' | 'ceilingDays'> = Object.assign({ ...position }, { [field]: value })
+    if (after.floorDays > after.ceilingDays) {
+      throw new Problem(409, 'rules-cross', 'Undone alone, the shortest interval would be longer than the longest.', {
+        detail: 'Nothing was changed.',
+        hint: 'Undo the change of the other one first, or set both.',
+      })
+    }
+  })
 }
