@@ -26,6 +26,21 @@ it.each([
   expect(kept.filter(Boolean).length).toBeGreaterThanOrEqual(11)
 })
 
+it.each([
+  ['ph-two-point', 'point-1', ['point-1', 'point-2'], {}],
+  ['self-ph-two-point', 'found-standard', ['found-standard', 'found-second'], { adjustsBy: 'key' }],
+] as const)('%s: to take the points again is to take all of them again', (id, first, points, setup) => {
+  const bench = new Bench('CH-pH-1', id, setup).to(first).dip('pH7.00')
+  bench.watch(120)
+  bench.take()
+  if (id === 'ph-two-point') bench.done()
+  bench.dip('pH10.01').watch(120)
+  bench.take()
+  bench.decide('repeat').at(first)
+  const { readings } = bench.progress.evidence
+  expect(points.filter((key) => readings[key] !== undefined)).toEqual([])
+})
+
 it('back in the process with the probe still in its cup: nothing is said of the tank, and a break starts the clock anew', () => {
   const bench = ph({ processTemperature: 30 }).to('point-1').dip('pH7.00')
   bench.watch(120)

@@ -11,6 +11,7 @@ import {
   reduceVisit,
   type Setup,
   type Step,
+  stepsToRepeat,
   USUAL_PRACTICES,
   type VisitState,
 } from '@frustum/core'
@@ -121,7 +122,8 @@ export class Bench {
 
   decide(decision: Decision): this {
     const step = this.progress.current?.key ?? ''
-    return this.add({ type: 'decided', step, decision, proposed: decision, note: null })
+    const reopens = decision === 'repeat' ? { reopens: stepsToRepeat(this.progress, step) } : {}
+    return this.add({ type: 'decided', step, decision, proposed: decision, note: null, ...reopens })
   }
 
   apply(characteristic: CalibrationParameters): this {

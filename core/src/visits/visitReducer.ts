@@ -15,7 +15,15 @@ export type VisitEntry =
   | { type: 'filled'; step: string; values: FormValues }
   | { type: 'waiting'; step: string; minutes: number; shared: boolean }
   | { type: 'redo'; step: string; reason: string }
-  | { type: 'decided'; step: string; decision: Decision; proposed: Decision; note: string | null }
+  | {
+      type: 'decided'
+      step: string
+      decision: Decision
+      proposed: Decision
+      note: string | null
+      /** Steps that it opens again; records of before this was noted open the first of them and what rests on it. */
+      reopens?: readonly string[]
+    }
   | ({ type: 'applied' } & GivenCalibration)
   | { type: 'overridden'; rule: string; reason: string }
   | { type: 'taken-over'; from: string }
@@ -182,7 +190,7 @@ class VisitReducer {
           : decision === 'condition'
             ? step?.conditionFrom
             : undefined
-    if (backTo) this.undo(backTo)
+    for (const again of entry.reopens ?? (backTo ? [backTo] : [])) this.undo(again)
   }
 
   /** Opens a step again, and all that rest on it. */
@@ -204,6 +212,13 @@ class VisitReducer {
       delete this.forms[step]
     }
   }
+}
+
+/** What has to be taken again when a result is not believed: all that was read for it, from its first point on. */
+export function stepsToRepeat({ steps }: Progress, key: string): readonly string[] {
+  const at = steps.findIndex((s) => s.step.key === key)
+  const from = steps.findIndex((s) => s.step.key === steps[at]?.step.repeatFrom)
+  return from < 0 ? [] : steps.slice(from, at).map((s) => s.step.key)
 }
 
 /** All steps that were on the ladder at any time, those of earlier rounds included, by key. */

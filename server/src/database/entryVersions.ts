@@ -81,6 +81,13 @@ const SECOND: Schemas = {
       temperatureFrom: orMissing(isTemperatureSource),
     }),
   }),
+  decided: shapeOf({
+    ...isStep,
+    decision: isOneOf(...DECISIONS),
+    proposed: isOneOf(...DECISIONS),
+    note: orNull(isText),
+    reopens: orMissing(listOf(isText)),
+  }),
   typed: shapeOf({
     ...isStep,
     value: isNumber,

@@ -7,7 +7,14 @@ import {
   type VisitLive,
   type VisitView,
 } from '@frustum/contract'
-import { assumedTemperature, type Decision, keyedCalibration, resultAt, type VisitEntry } from '@frustum/core'
+import {
+  assumedTemperature,
+  type Decision,
+  keyedCalibration,
+  resultAt,
+  stepsToRepeat,
+  type VisitEntry,
+} from '@frustum/core'
 import { eq, sql } from 'drizzle-orm'
 import { proposedCauses } from '../ageing/confirmedCauses.ts'
 import type { Database, Transaction } from '../database/open.ts'
@@ -160,7 +167,8 @@ export class VisitDesk {
           fields: { note: 'Say why in a few words.' },
         })
       }
-      return { type: 'decided', step, decision, proposed, note: note || null }
+      const reopens = decision === 'repeat' ? { reopens: stepsToRepeat(progress, step) } : {}
+      return { type: 'decided', step, decision, proposed, note: note || null, ...reopens }
     })
   }
 
