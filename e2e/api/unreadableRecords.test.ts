@@ -98,3 +98,26 @@ it('a record that cannot be read stands as such in its list and takes nothing el
   const kept = after.visits.at(-1)?.entries.find((e) => e.seq === line.seq)
   expect(kept?.entry).toEqual({ version: 2, type: 'captured', step: (line.entry as { step?: string }).step })
 })
+
+it('one of before snapshots were kept that cannot be read or judged keeps its gap; the server starts, and exports it', async () => {
+  const before = await exported()
+  const [unjudged, spoilt] = before.visits.slice(-2)
+  await station.stop()
+  const { db, close } = await openDatabaseIn(folder)
+  // One whose line is spoilt already, and one with a standard that nobody knows.
+  await db.$client.query('update visits set snapshot = null, record = null where id = any($1)', [
+    [unjudged?.id, spoilt?.id],
+  ])
+  await db.$client.query(
+    `update visits set settings = jsonb_set(settings, '{standards,first}', '"dreamt"') where id = $1`,
+    [unjudged?.id],
+  )
+  await close()
+  station = await openStation(options)
+  const after = await exported()
+  expect(after.visits.map((v) => v.id)).toEqual(before.visits.map((v) => v.id))
+  expect(after.visits.slice(-2).map((v) => v.record)).toEqual([null, null])
+  expect(after.visits.slice(0, -2)).toEqual(before.visits.slice(0, -2))
+  expect((await ask('/api/ledger')).status).toBe(200)
+  expect((await ask('/api/rounds')).status).toBe(200)
+})

@@ -69,7 +69,13 @@ export async function exportRecords(db: Database, id: string | null): Promise<Re
     }
     return map
   }
-  const entries = by(await db.select(linesAsWritten).from(table.visitEntries).orderBy(asc(table.visitEntries.seq)))
+  const entries = by(
+    await db
+      .select(linesAsWritten)
+      .from(table.visitEntries)
+      .where(id ? eq(table.visitEntries.visitId, id) : undefined)
+      .orderBy(asc(table.visitEntries.seq)),
+  )
   const calibrations = by(await db.select().from(table.calibrations).orderBy(asc(table.calibrations.id)))
   const observations = by(await db.select().from(table.driftObservations).orderBy(asc(table.driftObservations.id)))
   const noted = by(await db.select().from(table.corrections).orderBy(asc(table.corrections.id)))

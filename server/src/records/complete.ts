@@ -1,11 +1,14 @@
-import { observationOf, reduceVisit, resultAt } from '@frustum/core'
+import { observationOf, procedureOf, reduceVisit, resultAt } from '@frustum/core'
 import { and, asc, eq, isNotNull, isNull, or } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { driftObservations, visitEntries, visits } from '../database/schema.ts'
+import { installedById } from '../sensors.ts'
 import { storedAssessment } from './assessment.ts'
 import { recordFrom } from './closing.ts'
 import { type OpenedVisit, openVisit } from './openVisit.ts'
-import { orIfUnreadable } from './readable.ts'
+import { UnreadableRecord } from './readable.ts'
+import { standardsOfRecord } from './setup.ts'
+import { takeSnapshot } from './snapshot.ts'
 
 /**
  * Gives records of before these were kept what they lack: what they were judged with, what was said, and what they say
@@ -19,10 +22,27 @@ export async function completeRecords(db: Database | Transaction): Promise<void>
     .where(or(isNull(visits.snapshot), and(isNotNull(visits.closedAt), isNull(visits.record))))
     .orderBy(asc(visits.startedAt))
   for (const { id } of lacking) {
-    // A record that cannot be read keeps its gap: a version that reads it fills it.
-    const opened = await orIfUnreadable(openVisit(db, id), null)
-    if (opened) await complete(db, opened)
+    // A record that cannot be read, or judged, keeps its gap: it must take nothing else down, least of all the start.
+    try {
+      await complete(db, await openVisit(db, id))
+    } catch (error) {
+      if (!(error instanceof UnreadableRecord || error instanceof RangeError)) throw error
+      await keepSnapshot(db, id)
+    }
   }
+}
+
+/** What such a visit was judged with, as far as that is known without its lines: without it no export would have it. */
+async function keepSnapshot(db: Database | Transaction, id: string): Promise<void> {
+  const [row] = await db.select().from(visits).where(eq(visits.id, id))
+  if (!row || row.snapshot) return
+  const { settings, startedAt } = row
+  const snapshot = await takeSnapshot(
+    db,
+    { installed: await installedById(db, row.installationId), procedure: procedureOf(row.procedure), settings },
+    { startedAt, live: null, standards: await standardsOfRecord(db, settings.standards, []), known: 'later' },
+  )
+  await db.update(visits).set({ snapshot }).where(eq(visits.id, id))
 }
 
 async function complete(db: Database | Transaction, opened: OpenedVisit): Promise<void> {

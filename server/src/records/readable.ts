@@ -3,7 +3,7 @@ import type { UnreadableEntry } from '../database/columns.ts'
 import { Problem } from '../problem.ts'
 
 /** Says so of a record that this version cannot read; it takes nothing else down with it. */
-class UnreadableRecord extends Problem {
+export class UnreadableRecord extends Problem {
   constructor(seq: number, why: string) {
     super(409, 'record-unreadable', `Line ${seq} of this record cannot be read: ${why}.`, {
       detail: 'It was left as it is; everything else goes on without it.',
