@@ -10,7 +10,8 @@ type OwnRuleField = 'fixedDays' | 'inUseHours' | 'hoursPerDay'
 /** The rules of a position as they are typed: numbers as text, the reliability in percent. */
 export type RulesTexts = { method: IntervalMethod; checkFirst: CheckFirst } & Record<RuleField, string>
 
-const RULE_BOUNDS: Record<RuleField, TypedBounds> = {
+/** Of each number of a rule: its name, its bounds, its unit where it does not come with the kind. */
+export const RULE_BOUNDS: Record<RuleField, TypedBounds> = {
   processValue: { what: 'usual value', low: -2000, high: 1e6, unit: '', decimals: 1 },
   tolerance: { what: 'tolerance', low: 0.001, high: 1000, unit: '', decimals: 2 },
   reliability: { what: 'reliability', low: 50, high: 99.9, unit: '%', decimals: 1 },

@@ -2,6 +2,7 @@ import './validationMessages.ts'
 import {
   type AssumedTemperature,
   type DeviceSetting,
+  findOtherSeaScale,
   kindOf,
   readTypedNumber,
   readTypedTemperature,
@@ -12,6 +13,10 @@ import { type InferType, object, type StringSchema, string } from 'yup'
 
 export interface TypedBounds {
   what: string
+  /** Over the field. */
+  label?: string
+  /** The scale of the display, where it has a choice of them. */
+  display?: string | undefined
   low: number
   high: number
   unit: string
@@ -21,7 +26,7 @@ export interface TypedBounds {
 /** A number typed by hand: comma or point, within bounds, and a thousandfold slip named as such. */
 export function typedNumber(bounds: TypedBounds): StringSchema<string>
 export function typedNumber(bounds: TypedBounds, optional?: boolean): StringSchema<string | undefined>
-export function typedNumber({ what, low, high, unit, decimals }: TypedBounds, optional = false) {
+export function typedNumber({ what, low, high, unit, decimals, display }: TypedBounds, optional = false) {
   const expected = `${low} to ${high}${unit && unit !== 'pH' ? ` ${unit}` : ''}`
   const text = optional ? string() : string().required(`Type the ${what}, ${expected}.`)
   return text.test('typed-number', `Type the ${what} as a number, ${expected}.`, function (typedText) {
@@ -34,20 +39,24 @@ export function typedNumber({ what, low, high, unit, decimals }: TypedBounds, op
           : `"${typedText}" is not a number. Type the ${what}, such as ${exampleOf(low, high).toFixed(decimals)}.`
       return this.createError({ message })
     }
-    const message = outside({ what, low, high, unit, decimals }, typed.value, typedText ?? '')
+    const message = outside({ what, low, high, unit, decimals, display }, typed.value, typedText ?? '')
     return message === null || this.createError({ message })
   })
 }
 
 /** What is wrong with a number beyond its bounds, a thousandfold slip named as such; null within them. */
-function outside({ what, low, high, unit, decimals }: TypedBounds, value: number, typedText: string): string | null {
+function outside(
+  { what, low, high, unit, decimals, display }: TypedBounds,
+  value: number,
+  typedText: string,
+): string | null {
   if (value >= low && value <= high) return null
   const slip = [10, 100, 1000].find((f) => value / f >= low && value / f <= high && value > high)
   const hint = slip ? ` Was it ${(value / slip).toFixed(decimals)}? A decimal mark seems to be missing.` : ''
   const expected = `${low} to ${high}${unit && unit !== 'pH' ? ` ${unit}` : ''}`
-  if (unit === 'SG' && value > 5 && value < 45) {
-    return `${typedText} looks like a salinity; this display shows specific gravity, ${expected}.`
-  }
+  // What a display of this scale cannot show at all; what only this water does not show is for who knows the water.
+  const other = findOtherSeaScale(display, value, 0)
+  if (other) return `${typedText} looks like a ${other}; this display shows ${what}, ${expected}.`
   return `The ${what} is ${typedText}; it must lie within ${expected}.${hint}`
 }
 
@@ -58,7 +67,7 @@ export const TEMPERATURE_BOUNDS = { what: 'temperature', low: -5, high: 110, uni
 /** The bounds of what a device shows, and so of what is typed. */
 export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'signal' | 'value'): TypedBounds {
   const { signalDisplay } = kindOf(kind)
-  if (shows === 'signal' && signalDisplay) return { what: 'potential', ...signalDisplay }
+  if (shows === 'signal' && signalDisplay) return { what: 'potential', label: 'Millivolts', ...signalDisplay }
   return displayBounds(kind, device)
 }
 
@@ -69,6 +78,8 @@ export function displayBounds(kind: SensorKind, device: DeviceSetting): TypedBou
   const quantity = model.quantity(device)
   return {
     what: unit === 'pH' ? 'pH' : quantity.toLowerCase(),
+    label: quantity,
+    display: device.display,
     ...model.shownRange(device),
     unit,
     decimals,

@@ -103,7 +103,9 @@ export { TEMPERATURE_SOURCES, type TemperatureSource } from './measurement/tempe
 export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
   CHECK_FIRST,
+  CHECK_FIRST_WORDS,
   type CheckFirst,
+  INTERVAL_METHOD_WORDS,
   INTERVAL_METHODS,
   type IntervalMethod,
   type IntervalPolicy,
@@ -121,6 +123,7 @@ export { errorAfter, errorInStandard, expectedShown, pointReading } from './proc
 export { commissioningFields, RETIREMENT_CAUSES } from './procedures/lifeCycle.ts'
 export type * from './procedures/procedure.ts'
 export type * from './procedures/setup.ts'
+export { compareShownAfter } from './procedures/shownAfter.ts'
 export type * from './procedures/step.ts'
 export {
   displayed,
@@ -142,7 +145,7 @@ export { nullIfOutOfRange, OutOfRange, type RangeViolation, requireWithin } from
 export { numberText, PLAIN_STYLE, quantityText, render, type TextStyle } from './quantities/render.ts'
 export * from './quantities/sentence.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
-export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'
+export { readTypedTemperature } from './quantities/typedTemperature.ts'
 export {
   type ElectrodeTruth,
   PhElectrodeSimulation,
@@ -190,6 +193,6 @@ export { arithmeticOf } from './visits/arithmetic.ts'
 export * from './visits/closedRecord.ts'
 export { knownAs, liveFinding } from './visits/liveFindings.ts'
 export { entrySentence } from './visits/recordSentences.ts'
-export { type AssumedTemperature, assumedTemperature } from './visits/typing.ts'
+export { type AssumedTemperature, assumedTemperature, ROOM_TEMPERATURE, typedInFahrenheit } from './visits/typing.ts'
 export * from './visits/visitReducer.ts'
 export * from './visits/visitView.ts'

@@ -138,3 +138,25 @@ export function findChangeBeyondDrift(
     numbers: { change, explained, uncertainty },
   }
 }
+
+/** Specific gravities of salt water, and salinities that no display of gravity shows (common practice, no source). */
+const GRAVITIES = { low: 1.005, high: 1.035 }
+const SALINITIES = { low: 5, high: 45 }
+/** From this conductivity on water is salty enough for its salinity to be no number near one, uS/cm. */
+const SALTY = 10_000
+
+/**
+ * Whether a number typed for a display of salinity is a specific gravity, or the other way round.
+ * @param processValue of the water, uS/cm: in weak water a salinity may be near one
+ * @returns what was typed instead; null where nothing speaks for a slip
+ * @example findOtherSeaScale('salinity', 1.026, 52_000) // 'specific gravity'
+ */
+export function findOtherSeaScale(
+  display: string | undefined,
+  typed: number,
+  processValue: number,
+): 'salinity' | 'specific gravity' | null {
+  const within = ({ low, high }: { low: number; high: number }) => typed >= low && typed <= high
+  if (display === 'salinity' && processValue >= SALTY && within(GRAVITIES)) return 'specific gravity'
+  return display === 'specific gravity' && within(SALINITIES) ? 'salinity' : null
+}

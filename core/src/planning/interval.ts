@@ -28,12 +28,25 @@ import { staircaseInterval } from './staircase.ts'
 export const INTERVAL_METHODS = ['drift', 'fixed', 'staircase', 'in-use'] as const
 export type IntervalMethod = (typeof INTERVAL_METHODS)[number]
 
+export const INTERVAL_METHOD_WORDS: Record<IntervalMethod, string> = {
+  drift: 'by its own drift',
+  fixed: 'fixed calendar',
+  staircase: 'staircase',
+  'in-use': 'hours in use',
+}
+
 /**
  * "Check, adjust only if needed" on top of any method: whether a visit begins with a check. A check on a sound sensor
  * saves the adjustment; to adjust always is the older school, and some authorities ask for it.
  */
 export const CHECK_FIRST = ['when-sound', 'always', 'never'] as const
 export type CheckFirst = (typeof CHECK_FIRST)[number]
+
+export const CHECK_FIRST_WORDS: Record<CheckFirst, string> = {
+  'when-sound': 'a sound one is checked first',
+  always: 'check, adjust if needed',
+  never: 'calibrate each time',
+}
 
 /** How long a sensor may be left alone. */
 export interface IntervalPolicy {

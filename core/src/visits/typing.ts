@@ -1,5 +1,13 @@
 import type { VisitState } from '../procedures/procedure.ts'
 import type { Step } from '../procedures/step.ts'
+import { isFahrenheit } from '../quantities/typedTemperature.ts'
+
+/** Where standards usually stand, degC (common practice, no source). */
+export const ROOM_TEMPERATURE = 22
+
+/** Whether a temperature typed without its unit is one in °F, at this step. */
+export const typedInFahrenheit = ({ setup }: VisitState, step: Step | null, typed: number): boolean =>
+  isFahrenheit(typed, step?.medium === 'standard' ? ROOM_TEMPERATURE : setup.processTemperature)
 
 /** The temperature that is taken where none is typed, and where it comes from. */
 export interface AssumedTemperature {

@@ -1,5 +1,15 @@
-import type { ChangeView } from '@frustum/contract'
-import { exactly, inPercent, modelOf, type SensorKind, type Sentence, say, WORKING_PRACTICES } from '@frustum/core'
+import { type ChangeView, RULE_BOUNDS } from '@frustum/contract'
+import {
+  CHECK_FIRST_WORDS,
+  exactly,
+  INTERVAL_METHOD_WORDS,
+  inPercent,
+  modelOf,
+  type SensorKind,
+  type Sentence,
+  say,
+  WORKING_PRACTICES,
+} from '@frustum/core'
 import { and, desc, eq, isNull } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { changes, positions } from '../database/schema.ts'
@@ -114,41 +124,40 @@ export async function undoChange(
   return { field: row.field, value: row.before }
 }
 
-/** What a field is called; the unit comes with the kind. */
-const FIELDS: Record<string, string> = {
-  method: 'How the next date is found',
-  checkFirst: 'How a visit begins',
-  processValue: 'The water is at',
-  tolerance: 'Tolerance',
-  reliability: 'How sure',
-  floorDays: 'Shortest interval',
-  ceilingDays: 'Longest interval',
-  fixedDays: 'Interval',
-  inUseHours: 'Hours in use',
-  hoursPerDay: 'Hours a day',
+/** Rules that are a choice: what they are called, and their choices. */
+const CHOICES: Readonly<Record<string, { title: string; words: Readonly<Record<string, string>> }>> = {
+  method: { title: 'How the next date is found', words: INTERVAL_METHOD_WORDS },
+  checkFirst: { title: 'How a visit begins', words: CHECK_FIRST_WORDS },
+  ...Object.fromEntries(
+    Object.entries(WORKING_PRACTICES).map(([topic, { title, choices }]) => [
+      topic,
+      {
+        title,
+        words: Object.fromEntries(Object.entries(choices).map(([value, { label }]) => [value, label.toLowerCase()])),
+      },
+    ]),
+  ),
 }
 
 function changeSentence({ field, before, after, undoes }: ChangeRow, kind: SensorKind | null): Sentence {
-  const practice = Object.entries(WORKING_PRACTICES).find(([topic]) => topic === field)?.[1]
-  const name = practice?.title ?? FIELDS[field] ?? field
+  const choice = CHOICES[field]
+  const bounds = Object.entries(RULE_BOUNDS).find(([name]) => name === field)?.[1]
+  const title = choice?.title ?? capital(bounds?.what ?? field)
   const words = (value: Value): Sentence => {
     if (value === null) return 'none'
-    if (practice) {
-      return (
-        (practice.choices as Record<string, { label: string }>)[String(value)]?.label.toLowerCase() ?? String(value)
-      )
-    }
+    if (choice) return choice.words[String(value)] ?? String(value)
     if (typeof value !== 'number') return String(value)
     if (field === 'reliability') return say`${inPercent(value)}`
-    const quantity = exactly(value, unitOf(field, kind))
+    const quantity = exactly(value, bounds?.unit || unitOf(field, kind))
     return say`${field === 'tolerance' ? { ...quantity, difference: true as const } : quantity}`
   }
-  return say`${name}: ${words(before)}, now ${words(after)}${undoes === null ? '' : ' (undone)'}`
+  return say`${title}: ${words(before)}, now ${words(after)}${undoes === null ? '' : ' (undone)'}`
 }
 
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
+
+/** The unit that comes with the kind. */
 function unitOf(field: string, kind: SensorKind | null): string {
-  if (field.endsWith('Days')) return 'days'
-  if (field === 'inUseHours' || field === 'hoursPerDay') return 'h'
   if (!kind) return ''
   const model = modelOf(kind)
   return field === 'tolerance' ? model.errorScale.unit : field === 'processValue' ? model.coreUnit : ''

@@ -60,7 +60,7 @@ export interface StoredAssessment {
   }
 }
 
-const isKind = (value: unknown) => isOneOf(...sensorKinds())(value)
+export const isKind = (value: unknown) => isOneOf(...sensorKinds())(value)
 const checkSensor = shapeOf({ serialNumber: isText, kind: isKind, model: isText, isothermalPh: isNumber })
 const checkSetup = shapeOf({
   kind: isKind,
@@ -89,6 +89,24 @@ const checkSetup = shapeOf({
   twins: listOf(shapeOf({ position: isText, value: isNumber, uncertainty: isNumber })),
 })
 
+/** What the row of a position must hold at least. */
+export const positionShape = {
+  kind: isKind,
+  spot: isText,
+  processValue: isNumber,
+  processTemperature: isNumber,
+  tolerance: isNumber,
+  floorDays: isNumber,
+  ceilingDays: isNumber,
+  cautions: listOf(isText),
+}
+export const checkDevice = shapeOf({
+  name: isText,
+  shows: isOneOf('signal', 'value'),
+  writable: isFlag,
+  setting: checkDeviceSetting,
+})
+
 const isKnown = isOneOf('at its start', 'later')
 const isVersion = isOneOf(1)
 
@@ -102,23 +120,8 @@ export const checkSnapshot = shapeOf({
   units: shapeOf({ signal: isText, shown: isText, error: isText }),
   site: shapeOf({ name: isText, timeZone: isText }),
   place: shapeOf({ name: isText, water: isText }),
-  position: shapeOf({
-    code: isText,
-    kind: isKind,
-    spot: isText,
-    processValue: isNumber,
-    processTemperature: isNumber,
-    tolerance: isNumber,
-    floorDays: isNumber,
-    ceilingDays: isNumber,
-    cautions: listOf(isText),
-  }),
-  device: shapeOf({
-    name: isText,
-    shows: isOneOf('signal', 'value'),
-    writable: isFlag,
-    setting: checkDeviceSetting,
-  }),
+  position: shapeOf({ code: isText, ...positionShape }),
+  device: checkDevice,
   sensor: checkSensor,
   installedAt: isText,
 })

@@ -1,14 +1,12 @@
 import type { VisitSettings } from '@frustum/contract'
-import { procedures, sensorKinds } from '@frustum/core'
+import { procedures } from '@frustum/core'
 import { array, mixed, number, object, string, ValidationError } from 'yup'
-import { checkDeviceSetting, checkVisitSettings } from '../database/columns.ts'
+import { checkVisitSettings } from '../database/columns.ts'
 import { checkEntry } from '../database/entryVersions.ts'
 import {
-  type Check,
   holds,
   isFlag,
   isNumber,
-  isOneOf,
   isText,
   listOf,
   orMissing,
@@ -16,7 +14,15 @@ import {
   recordOf,
   shapeOf,
 } from '../database/parsedJson.ts'
-import { checkAssessment, checkRecord, checkSnapshot, type PlaceFacts } from '../database/recordColumns.ts'
+import {
+  checkAssessment,
+  checkDevice,
+  checkRecord,
+  checkSnapshot,
+  isKind,
+  type PlaceFacts,
+  positionShape,
+} from '../database/recordColumns.ts'
 import { Problem } from '../problem.ts'
 import type { RecordsDocument, VisitRecord } from './exportRecords.ts'
 
@@ -88,7 +94,6 @@ const heading = object({
 })
 
 const isInstant = holds((v) => typeof v === 'string' && !Number.isNaN(Date.parse(v)), 'instant')
-const isKind: Check = (value) => isOneOf(...sensorKinds())(value)
 const parameters = recordOf(isNumber)
 
 const visit = {
@@ -132,22 +137,8 @@ const checkFirst = shapeOf({
     shapeOf({
       code: isText,
       place: shapeOf({ name: isText, water: isText }),
-      position: shapeOf({
-        kind: isKind,
-        spot: isText,
-        processValue: isNumber,
-        processTemperature: isNumber,
-        tolerance: isNumber,
-        floorDays: isNumber,
-        ceilingDays: isNumber,
-        cautions: listOf(isText),
-      }),
-      device: shapeOf({
-        name: isText,
-        shows: isOneOf('signal', 'value'),
-        writable: isFlag,
-        setting: checkDeviceSetting,
-      }),
+      position: shapeOf(positionShape),
+      device: checkDevice,
     }),
   ),
   visits: listOf(

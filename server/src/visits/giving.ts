@@ -1,6 +1,6 @@
 import {
   type CalibrationParameters,
-  displayed,
+  compareShownAfter,
   type GivenCalibration,
   nullIfOutOfRange,
   readTypedNumber,
@@ -67,42 +67,24 @@ function seenAfter(
     })
   }
   const { value } = typed
-  const { unit, decimals } = model.shownScale(setup.device)
-  // Where the sensor is: a step that is taken again is put last again.
-  const last = Object.values(state.readings).at(-1)
-  const should = last ? nullIfOutOfRange(() => displayed(state, { ...last, shown: null }, characteristic)) : null
-  if (should !== null && last && !why) {
-    const digit = 10 ** -decimals
-    const apart = nullIfOutOfRange(() => {
-      const core = (shown: number) =>
-        model.valueOf(
-          model.fromShown(shown, last.temperature, characteristic, setup.device),
-          last.temperature,
-          characteristic,
-          setup.device,
-        )
-      return Math.abs(model.errorOf(core(value), core(should)))
-    })
-    // In a standard half of the tolerance is a lot; water that was sampled minutes ago moves by itself.
-    const allowed = setup.tolerance * (last.standard ? 0.5 : 2)
-    if (apart === null || (apart > allowed && Math.abs(value - should) > 2 * digit)) {
-      const [is, right] = [shownQuantity(state, value), shownQuantity(state, should)]
-      throw new Problem(
-        409,
-        'shows-otherwise',
-        render(say`It shows ${is}; with these numbers it should show ${right}.`),
-        {
-          detail: 'Nothing was recorded as given.',
-          hint: 'Look whether the numbers were saved on the device, and whether the sensor is still where it was. If it does show this, say why that stands.',
-          fields: {
-            shownAfter: render(say`It should show ${right} where the sensor was read last.`),
-            why: 'Say why it stands.',
-          },
+  const { should, differs } = compareShownAfter(state, characteristic, value)
+  if (should !== null && differs && !why) {
+    const [is, right] = [shownQuantity(state, value), shownQuantity(state, should)]
+    throw new Problem(
+      409,
+      'shows-otherwise',
+      render(say`It shows ${is}; with these numbers it should show ${right}.`),
+      {
+        detail: 'Nothing was recorded as given.',
+        hint: 'Look whether the numbers were saved on the device, and whether the sensor is still where it was. If it does show this, say why that stands.',
+        fields: {
+          shownAfter: render(say`It should show ${right} where the sensor was read last.`),
+          why: 'Say why it stands.',
         },
-      )
-    }
+      },
+    )
   }
-  return { value, unit, should, ...(why ? { reason: why } : {}) }
+  return { value, unit: model.shownScale(setup.device).unit, should, ...(why ? { reason: why } : {}) }
 }
 
 /** What a device computes with after its own key was pressed in every cup; null where it refused, or nothing is known. */

@@ -14,6 +14,7 @@ import {
   type Procedure,
   type Progress,
   type Quantity,
+  ROOM_TEMPERATURE,
   render,
   roundedPreset,
   type Scale,
@@ -258,7 +259,7 @@ export class StepSession {
 
   private expectedSignal(temperature: number): number | null {
     const { evidence, step } = this.setting
-    const room = step?.medium === 'standard' ? 22 : temperature
+    const room = step?.medium === 'standard' ? ROOM_TEMPERATURE : temperature
     const value = this.standardValue(room)
     if (value === null) return null
     return nullIfOutOfRange(() => this.model.signalOf(value, room, knownAs(evidence), evidence.setup.device))

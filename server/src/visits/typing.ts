@@ -1,11 +1,12 @@
 import {
   assumedTemperature,
-  isFahrenheit,
+  findOtherSeaScale,
   type Progress,
   readTypedNumber,
   readTypedTemperature,
   type TemperatureSource,
   type TypedLine,
+  typedInFahrenheit,
 } from '@frustum/core'
 import { Problem } from '../problem.ts'
 
@@ -17,9 +18,6 @@ export interface TypedBody {
   temperatureName?: string | undefined
   still?: boolean | undefined
 }
-
-/** Where standards usually stand, degC (common practice, no source). */
-const ROOM = 22
 
 /** What was typed as the record has it. @throws Problem that names the field */
 export function typedLine({ evidence, current }: Progress, typed: TypedBody): TypedLine {
@@ -38,8 +36,7 @@ export function typedLine({ evidence, current }: Progress, typed: TypedBody): Ty
   }
   const temperature = readTypedTemperature(text)
   if (!temperature.ok) throw new Problem(400, 'invalid', 'Type the temperature as a number.')
-  const usual = current?.medium === 'standard' ? ROOM : evidence.setup.processTemperature
-  if (!/[a-z]\s*$/i.test(text) && isFahrenheit(temperature.value, usual)) {
+  if (!/[a-z]\s*$/i.test(text) && typedInFahrenheit(evidence, current, temperature.value)) {
     const message = `${text} looks like °F: type ${text} F, or ${text} C if it is that hot.`
     throw new Problem(400, 'fahrenheit', message, { detail: 'Nothing was recorded.', fields: { temperature: message } })
   }
@@ -51,11 +48,10 @@ function sourceOf({ temperatureFrom: from, temperatureName }: TypedBody): Temper
   return { from: from === 'fixed' ? 'fixed' : 'device' }
 }
 
-/** Salinities are tens, specific gravities just above one: one typed for the other is named at once. @throws Problem */
-function refuseOtherScale({ setup }: Progress['evidence'], value: number): void {
-  const salinity = setup.device.display === 'salinity'
-  // A weak salt water, or a dry cell, may show such a number.
-  if (!salinity || setup.processValue < 10_000 || value < 1.005 || value > 1.035) return
-  const message = `${value} looks like a specific gravity; this display shows salinity, such as 35.`
+/** One scale of salt water typed for the other is named at once. @throws Problem */
+function refuseOtherScale({ setup, model }: Progress['evidence'], value: number): void {
+  const other = findOtherSeaScale(setup.device.display, value, setup.processValue)
+  if (!other) return
+  const message = `${value} looks like a ${other}; this display shows ${model.quantity(setup.device).toLowerCase()}.`
   throw new Problem(400, 'unit-slip', message, { detail: 'Nothing was recorded.', fields: { value: message } })
 }

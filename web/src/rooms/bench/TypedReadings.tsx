@@ -26,11 +26,10 @@ const SOURCES: Record<NonNullable<TypedReadingFields['temperatureFrom']>, string
 
 /** For a device that is read by eye: what it shows, once or twice, and where the temperature comes from. */
 export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps) {
-  const { what, unit } = visit.typing
+  const { label, unit } = visit.typing
   const assumed = visit.assumedTemperature
   const { fahrenheit, readFrom } = useAppSelector((s) => s.person)
   const dispatch = useAppDispatch()
-  const name = what === 'pH' ? 'pH' : what === 'potential' ? 'Millivolts' : what[0]?.toUpperCase() + what.slice(1)
   const form = useForm<TypedReadingFields>({
     resolver: yupResolver(typedReadingFields(visit.typing, assumed)),
     defaultValues: { value: '', temperature: '', temperatureFrom: readFrom.from, temperatureName: readFrom.name },
@@ -57,7 +56,7 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
   return (
     <form onSubmit={(e) => void send(step.freezes === true)(e)} noValidate className="space-y-2">
       <div className="flex flex-wrap items-start gap-x-6 gap-y-1 max-sm:grid max-sm:grid-cols-2 max-sm:gap-x-3 max-sm:[&>div]:w-full">
-        <Field label={`${name} shown`} unit={unit} error={errors.value?.message} {...form.register('value')} />
+        <Field label={`${label} shown`} unit={unit} error={errors.value?.message} {...form.register('value')} />
         <div className="flex items-start gap-1 max-sm:[&>div]:w-full">
           <Field
             label="Temperature"

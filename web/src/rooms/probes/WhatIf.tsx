@@ -1,5 +1,11 @@
 import { METHOD_FIELDS, type ProbeView, type RulesBody, type RulesTexts, rulesForm, rulesOf } from '@frustum/contract'
-import { CHECK_FIRST, type CheckFirst, INTERVAL_METHODS, type IntervalMethod } from '@frustum/core'
+import {
+  CHECK_FIRST,
+  CHECK_FIRST_WORDS,
+  INTERVAL_METHOD_WORDS,
+  INTERVAL_METHODS,
+  type IntervalMethod,
+} from '@frustum/core'
 import { yupResolver } from '@hookform/resolvers/yup'
 import { skipToken } from '@reduxjs/toolkit/query'
 import { type ComponentProps, useDeferredValue, useState } from 'react'
@@ -10,19 +16,6 @@ import { problemOf, useChangeRulesMutation, useWhatIfQuery } from '../../store/a
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
-
-const METHODS: Record<IntervalMethod, string> = {
-  drift: 'by its own drift',
-  fixed: 'fixed calendar',
-  staircase: 'staircase',
-  'in-use': 'hours in use',
-}
-
-const CHECKS: Record<CheckFirst, string> = {
-  'when-sound': 'a sound one is checked first',
-  always: 'check, adjust if needed',
-  never: 'calibrate each time',
-}
 
 /** Other rules for this probe: what they would make of the next date and of a year's work. Nothing is written until asked. */
 export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
@@ -73,8 +66,13 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
     <section aria-label="Try other rules" className="border-t border-base-300 pt-4">
       <h2 className="pb-3 text-base">Try other rules</h2>
       <div className="flex flex-wrap gap-x-5 gap-y-1">
-        <Choice label="Next date" names={METHODS} options={INTERVAL_METHODS} {...form.register('method')} />
-        <Choice label="A visit" names={CHECKS} options={CHECK_FIRST} {...form.register('checkFirst')} />
+        <Choice
+          label="Next date"
+          names={INTERVAL_METHOD_WORDS}
+          options={INTERVAL_METHODS}
+          {...form.register('method')}
+        />
+        <Choice label="A visit" names={CHECK_FIRST_WORDS} options={CHECK_FIRST} {...form.register('checkFirst')} />
         {field('processValue', 'The water is at', probe.processUnit)}
         {field('tolerance', 'Within ±', probe.errorScale.unit)}
         {field('reliability', 'How sure', '%')}
