@@ -225,7 +225,7 @@ describe('a display-only sensor, by typed readings', () => {
     expect(visit.summary?.next?.at).toBeGreaterThan(Date.now())
 
     const { body: probe } = await send<ProbeView>('/api/probes/CH-pH-4')
-    expect(probe.visits[0]).toMatchObject({ id: visit.id, adjusted: true })
+    expect(probe.visits[0]).toMatchObject({ id: visit.id, adjusted: true, work: 'adjusted', verified: true })
     expect(probe.activeCalibration.slopeEfficiency).toBeCloseTo(slope, 6)
     const late = await send<ProblemView>(`${at}/redo`, { ...asker, step: 'clean', reason: 'Too late' })
     expect(late.body.code).toBe('closed')

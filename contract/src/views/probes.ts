@@ -13,6 +13,7 @@ import type {
   Scale,
   SetAside,
   SharedReference,
+  WorkDone,
 } from '@frustum/core'
 import type { RoundsRow } from './rounds.ts'
 import type { ChangeView } from './site.ts'
@@ -25,9 +26,13 @@ export interface VisitSummary {
   operator: string
   asFound: number | null
   asLeft: number
+  /** Whether as left was read, and is not only what the numbers given make of it. */
+  verified: boolean
   uncertainty: number
   fouling: number | null
   adjusted: boolean
+  /** Null where it was ended without a result, or its record cannot be read. */
+  work: WorkDone | null
 }
 
 export interface CalibrationView {

@@ -1,5 +1,6 @@
 import serialize from 'canonicalize'
-import { customType } from 'drizzle-orm/pg-core'
+import { sql } from 'drizzle-orm'
+import { customType, type PgColumn } from 'drizzle-orm/pg-core'
 import { type Check, DamagedRow } from './parsedJson.ts'
 
 /**
@@ -20,3 +21,6 @@ export const canonicalJson = <T>(what: string, check: Check) =>
       return value as T
     },
   })
+
+/** A part of such a column by its path: the database takes it out, and the rest stays where it is. */
+export const partOf = <T>(document: PgColumn, ...path: string[]) => sql<T | null>`${document}::jsonb #> ${`{${path.join()}}`}`

@@ -1,6 +1,7 @@
 import type { LedgerRow, RecordView } from '@frustum/contract'
 import type { CapturedReading, ClosedRecord } from '@frustum/core'
-import { asc, count, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
+import { asc, count, desc, eq, inArray, isNotNull, lt } from 'drizzle-orm'
+import { partOf } from '../database/canonicalJson.ts'
 import type { Database } from '../database/open.ts'
 import type { StoredSnapshot } from '../database/recordColumns.ts'
 import { corrections, visitEntries, visits } from '../database/schema.ts'
@@ -10,10 +11,6 @@ import { openVisit } from '../records/openVisit.ts'
 import { withoutTrace } from '../records/withoutTrace.ts'
 
 const PAGE = 100
-
-/** The part of a stored document that a list needs: the database takes it out, and the rest stays where it is. */
-const part = <T>(document: typeof visits.snapshot | typeof visits.record, path: string) =>
-  sql<T | null>`${document}::jsonb #> ${`{${path}}`}`
 
 /** Closed visits, newest first, a page at a time, as they were written down. */
 export async function ledger(db: Database, before: Date | null): Promise<LedgerRow[]> {
@@ -25,13 +22,13 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
       operator: visits.operator,
       outcome: visits.outcome,
       procedure: visits.procedure,
-      position: part<string>(visits.snapshot, 'position,code'),
-      place: part<string>(visits.snapshot, 'place,name'),
-      serialNumber: part<string>(visits.snapshot, 'sensor,serialNumber'),
-      name: part<string>(visits.record, 'procedureName'),
-      work: part<ClosedRecord['work']>(visits.record, 'work'),
-      asFound: part<ClosedRecord['asFound']>(visits.record, 'asFound'),
-      asLeft: part<ClosedRecord['asLeft']>(visits.record, 'asLeft'),
+      position: partOf<string>(visits.snapshot, 'position', 'code'),
+      place: partOf<string>(visits.snapshot, 'place', 'name'),
+      serialNumber: partOf<string>(visits.snapshot, 'sensor', 'serialNumber'),
+      name: partOf<string>(visits.record, 'procedureName'),
+      work: partOf<ClosedRecord['work']>(visits.record, 'work'),
+      asFound: partOf<ClosedRecord['asFound']>(visits.record, 'asFound'),
+      asLeft: partOf<ClosedRecord['asLeft']>(visits.record, 'asLeft'),
     })
     .from(visits)
     .where(before ? lt(visits.closedAt, before) : isNotNull(visits.closedAt))

@@ -1,9 +1,10 @@
 import type { ProbeView } from '@frustum/contract'
-import { modelOf, nullIfOutOfRange, procedureOf, sensorEvent } from '@frustum/core'
+import { modelOf, nullIfOutOfRange, procedureOf, sensorEvent, type WorkDone } from '@frustum/core'
 import { asc, desc, eq, inArray } from 'drizzle-orm'
 import { cachedForecasts, type SensorForecast } from '../ageing/forecasts.ts'
 import { type SensorHealth, siteHealth } from '../ageing/health.ts'
 import { changesOf } from '../changes/changes.ts'
+import { partOf } from '../database/canonicalJson.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
@@ -28,7 +29,13 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .where(inArray(calibrations.installationId, everywhere))
     .orderBy(asc(calibrations.at))
   const past = await db
-    .select({ visit: visits, drift: driftObservations })
+    .select({
+      id: visits.id,
+      procedure: visits.procedure,
+      operator: visits.operator,
+      work: partOf<WorkDone>(visits.record, 'work'),
+      drift: driftObservations,
+    })
     .from(driftObservations)
     .innerJoin(visits, eq(driftObservations.visitId, visits.id))
     .where(eq(driftObservations.installationId, installation.id))
@@ -76,14 +83,16 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
       adopted: c.adopted,
       baseline: c.baseline,
     })),
-    visits: past.map(({ visit, drift }) => ({
-      id: visit.id,
+    visits: past.map(({ id, procedure, operator, work, drift }) => ({
+      id,
       at: drift.at.getTime(),
-      procedure: visit.procedure,
-      name: procedureOf(visit.procedure).name,
-      operator: visit.operator,
+      procedure,
+      name: procedureOf(procedure).name,
+      operator,
+      work,
       asFound: drift.asFound,
       asLeft: drift.asLeft,
+      verified: drift.verified,
       uncertainty: drift.uncertainty,
       fouling: drift.fouling,
       adjusted: drift.adjusted,

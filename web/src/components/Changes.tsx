@@ -12,7 +12,7 @@ interface ChangesProps {
 export function Changes({ changes, timeZone, busy, onUndo }: ChangesProps) {
   if (changes.length === 0) return null
   return (
-    <section aria-label="Changes" className="border-t border-base-300 pt-4">
+    <section aria-label="Changes">
       <h2 className="pb-2 text-base">Changes</h2>
       <ul>
         {changes.map((c) => (

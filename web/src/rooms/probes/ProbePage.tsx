@@ -146,5 +146,10 @@ function ChangesOf({ probe, timeZone }: { probe: ProbeView; timeZone: string }) 
     const answer = await undo({ position: probe.position, id: String(id), operator })
     if (answer.error) toast.error(problemOf(answer.error).message)
   }
-  return <Changes changes={probe.changes} timeZone={timeZone} busy={isLoading} onUndo={(id) => void takeBack(id)} />
+  if (probe.changes.length === 0) return null
+  return (
+    <div className="border-t border-base-300 pt-4">
+      <Changes changes={probe.changes} timeZone={timeZone} busy={isLoading} onUndo={(id) => void takeBack(id)} />
+    </div>
+  )
 }

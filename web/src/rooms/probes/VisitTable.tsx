@@ -75,10 +75,16 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
                   </td>
                   <td className="pr-3 font-mono">{v.fouling === null ? '–' : signed(v.fouling, decimals)}</td>
                   <td className="pr-3 font-mono whitespace-nowrap">
-                    {signed(v.asLeft, decimals)} <span className="soft">± {fixed(v.uncertainty, decimals)}</span>
+                    {v.verified ? (
+                      <>
+                        {signed(v.asLeft, decimals)} <span className="soft">± {fixed(v.uncertainty, decimals)}</span>
+                      </>
+                    ) : (
+                      <span className="font-sans text-sm soft">not verified</span>
+                    )}
                   </td>
                   <td className="pr-3 whitespace-nowrap">
-                    {v.adjusted ? 'adjusted' : 'left alone'}
+                    {v.work ?? '–'}
                     <span className="block text-sm soft">{v.operator}</span>
                   </td>
                   <td className="whitespace-nowrap no-underline">
