@@ -23,4 +23,5 @@ export const canonicalJson = <T>(what: string, check: Check) =>
   })
 
 /** A part of such a column by its path: the database takes it out, and the rest stays where it is. */
-export const partOf = <T>(document: PgColumn, ...path: string[]) => sql<T | null>`${document}::jsonb #> ${`{${path.join()}}`}`
+export const partOf = <T>(document: PgColumn, ...path: string[]) =>
+  sql<T | null>`${document}::jsonb #> ${`{${path.join()}}`}`
