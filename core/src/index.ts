@@ -56,6 +56,7 @@ export {
 export * from './electrode/referenceElectrodes.ts'
 export { CAUSE_WORDS, CAUSES, type Cause } from './health/causes.ts'
 export { type Diagnosis, diagnose, type NextTest, type RankedCause } from './health/diagnose.ts'
+export { type Diagnosed, diagnosed } from './health/diagnosed.ts'
 export { evidenceOf, type HealthRecord, type HealthVisit } from './health/evidence.ts'
 export {
   type Answer,

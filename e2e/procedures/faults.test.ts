@@ -139,6 +139,14 @@ describe('at a pH step', () => {
     expect(result?.findings[0]?.code).toBe('no-response')
     expect(plain(result?.findings[0]?.advice)).toMatch(/cracked bulb, a dry junction, a loose plug/)
     expect(result?.choices).not.toContain('adjust')
+    // What it was found to be goes on record, and is given to no device.
+    expect(Math.abs(result?.found?.characteristic.slopeEfficiency ?? 1)).toBeLessThan(0.2)
+    expect(result?.proposal.decision).toBe('repeat')
+    bench.decide('repeat').at('point-1').dip('pH7.00').watch(90)
+    bench.take('It hardly moves')
+    bench.done().dip('pH10.01').watch(90)
+    bench.take('It hardly moves')
+    expect(bench.result()?.proposal.decision).toBe('replace')
   })
 
   it('expired: said with the lot before the reading, and again in the result', () => {
@@ -236,22 +244,35 @@ describe('at a conductivity step', () => {
 })
 
 describe('at an ion step', () => {
+  const pair = (bench: Bench, ...faults: (keyof typeof FAULT_BITS)[]) => {
+    if (bench.progress.current?.key !== 'point-1') bench.to('clean').done().to('point-1')
+    bench.dip('chloride-319').watch(150)
+    bench.take('Testing')
+    bench
+      .done()
+      .fault(...faults)
+      .dip('chloride-46.2')
+      .watch(200)
+    bench.take('Testing')
+    return bench.result()
+  }
+  const tip = (change: Partial<Setup> = {}) => new Bench('BR-Cl-1', 'ion-two-point', change)
+
   it('the pair rule is said at once: temperatures apart, and a gap that a worn tip gives', () => {
-    const pair = (...faults: (keyof typeof FAULT_BITS)[]) => {
-      const bench = new Bench('BR-Cl-1', 'ion-two-point').to('point-1').dip('chloride-319')
-      bench.watch(150)
-      bench.take('Testing')
-      bench
-        .done()
-        .fault(...faults)
-        .dip('chloride-46.2')
-        .watch(200)
-      bench.take('Testing')
-      return bench.result()
-    }
-    expect(pair('warm')?.findings.map((f) => f.code)).toContain('temperatures-apart')
-    const worn = pair()
+    expect(pair(tip(), 'warm')?.findings.map((f) => f.code)).toContain('temperatures-apart')
+    const bench = tip()
+    const worn = pair(bench)
     expect(plain(worn?.findings.find((f) => f.code === 'gap-outside')?.advice)).toMatch(/ageing tip/)
-    expect(worn?.proposal.decision).toBe('condition')
+    // Fresh standards first, then a day in the low one, then another tip.
+    expect(worn?.proposal.decision).toBe('repeat')
+    expect(pair(bench.decide('repeat'))?.proposal.decision).toBe('condition')
+    expect(pair(bench.decide('condition').at('soak').done())?.proposal.decision).toBe('replace')
+  })
+
+  it('a tip that its own page calls spent is called so here, and is neither soaked nor doubted again', () => {
+    const final = { cause: 'ion-tip-spent', name: 'ion tip spent', remedy: 'Replace the tip.', final: true } as const
+    const worn = pair(tip({ diagnosed: { ...final, probability: 0.84 } }))
+    expect(worn?.findings.map((f) => plain(f.sentence))).toContain('Its record points to: ion tip spent, 84 % likely.')
+    expect(worn?.proposal.decision).toBe('replace')
   })
 })

@@ -163,6 +163,7 @@ describe('judgement', () => {
     tolerance: 0.1,
     scale: { unit: 'pH', decimals: 2 },
     cleaned: true,
+    repeated: false,
   }
 
   it('keeps a guard band (JCGM 106): in, too close to tell, out', () => {

@@ -41,6 +41,7 @@ export type FindingCode =
   | 'carried-over'
   | 'device-refused'
   | 'key-without-effect'
+  | 'diagnosed'
 
 export interface Finding {
   code: FindingCode

@@ -26,6 +26,8 @@ export interface CauseWords {
   remedy: string
   /** Where the electrolyte is a gel, or sealed in: nothing can be refilled. */
   sealedRemedy?: string
+  /** Nothing that is done at a visit brings the sensor back. */
+  final?: boolean
 }
 
 export const CAUSE_WORDS: Record<Cause, CauseWords> = {
@@ -48,7 +50,7 @@ export const CAUSE_WORDS: Record<Cause, CauseWords> = {
   },
   'glass-aged': { name: 'glass aged', remedy: 'Order a spare and calibrate more often until it is there.' },
   'glass-coated': { name: 'glass coated', remedy: 'Clean it at each visit and bring the next cleaning forward.' },
-  'glass-cracked': { name: 'glass cracked', remedy: 'Replace it. Wear gloves: broken glass.' },
+  'glass-cracked': { name: 'glass cracked', remedy: 'Replace it. Wear gloves: broken glass.', final: true },
   'dried-out': { name: 'dried out', remedy: 'Soak it in storage solution for 24 h, then calibrate.' },
   bubble: { name: 'bubble on the tip', remedy: 'Tap it off, hang the probe at a slant, and take the points again.' },
   'bad-standard': {
@@ -68,7 +70,11 @@ export const CAUSE_WORDS: Record<Cause, CauseWords> = {
     remedy:
       'Unplug the equipment in this water one by one until the reading stands still. Mains faults are work for a licensed electrician.',
   },
-  'ion-tip-spent': { name: 'ion tip spent', remedy: 'Replace the tip, hydrate it for 24 h, and commission it.' },
+  'ion-tip-spent': {
+    name: 'ion tip spent',
+    remedy: 'Replace the tip, hydrate it for 24 h, and commission it.',
+    final: true,
+  },
   'interfering-ion': {
     name: 'interfering ion',
     remedy: 'Have a sample analysed for what interferes, and enter its concentration, or correct by grab sample.',

@@ -63,6 +63,8 @@ export interface CalibrationEvidence {
   /** Unit and decimals of those three. */
   scale: { unit: string; decimals: number }
   cleaned: boolean
+  /** Whether the points were taken again already. */
+  repeated: boolean
   /** What says that the sensor is worn out, in a sentence; null when nothing does. */
   worn: Sentence | null
   /** A sensor that may recover in its storage solution, in a sentence, and whether it was left there already. */
@@ -80,15 +82,19 @@ const DOUBTFUL: readonly Finding['code'][] = [
   'correction-implausible',
   'temperatures-apart',
   'key-without-effect',
+  'gap-outside',
 ]
 
 /**
  * Proposes what to do with a calibration's result; the operator decides.
- * @example proposeAfterCalibration({ findings: [], error: 0.02, uncertainty: 0.02, tolerance: 0.1, scale: { unit: 'pH', decimals: 2 }, cleaned: true, worn: null }).decision // 'leave-alone'
+ * @example proposeAfterCalibration({ findings: [], error: 0.02, uncertainty: 0.02, tolerance: 0.1, scale: { unit: 'pH', decimals: 2 }, cleaned: true, repeated: false, worn: null }).decision // 'leave-alone'
  */
 export function proposeAfterCalibration(evidence: CalibrationEvidence): ProposedDecision {
   const { findings, error, uncertainty, tolerance, scale, cleaned, worn, mayRecover } = evidence
   const stop = findings.find((f) => f.severity === 'stop')
+  if (stop?.code === 'no-response' && evidence.repeated) {
+    return { decision: 'replace', reason: say`${stop.sentence} It was so twice: replace it.` }
+  }
   if (stop) return { decision: 'repeat', reason: say`${stop.sentence} ${stop.advice}` }
   if (mayRecover && !mayRecover.soaked) return { decision: 'condition', reason: mayRecover.sentence }
   if (worn) {

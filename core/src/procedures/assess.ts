@@ -10,7 +10,7 @@ import {
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
-import { celsius, difference, quantity, type Sentence, say } from '../quantities/sentence.ts'
+import { celsius, difference, inPercent, quantity, type Sentence, say } from '../quantities/sentence.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
 import type { Assessment, Figure, Observation, VisitState } from './procedure.ts'
 import { displayed, errorQuantity, shownQuantity, standardOfVisit } from './words.ts'
@@ -146,6 +146,7 @@ export function uncertaintyAtProcess(
 const processOf = (e: VisitState) => ({ value: e.setup.processValue, temperature: e.setup.processTemperature })
 
 interface Calibrated {
+  /** Also of a sensor that does not answer: that is what it was found to be. */
   found: { characteristic: CalibrationParameters; uncertainty: CalibrationParameters } | null
   findings: readonly Finding[]
   figures: readonly Figure[]
@@ -158,7 +159,8 @@ interface Calibrated {
 
 /** Turns what a calibration found into the result: errors as found and now, fouling, proposal, choices. */
 export function calibrationResult(e: VisitState, calibrated: Calibrated): Assessment {
-  const { found, findings, figures, uncertainty } = calibrated
+  const { found, figures, uncertainty } = calibrated
+  const findings = [...calibrated.findings, ...findingsOfRecord(e)]
   const stopped = !found || findings.some((f) => f.severity === 'stop')
   const cleaned = isDone(e, 'clean')
   // Without numbers to be given there is nothing to adjust from here.
@@ -168,6 +170,7 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
     tolerance: e.setup.tolerance,
     scale: e.model.errorScale,
     cleaned,
+    repeated: wasRepeated(e),
     worn: calibrated.worn ?? null,
     mayRecover: calibrated.mayRecover ?? null,
     neverAdjust,
@@ -178,7 +181,7 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
       findings,
       proposal: proposeAfterCalibration({ ...common, error: 0, uncertainty: 0 }),
       choices: NO_RESULT_CHOICES,
-      found: null,
+      found,
       asFoundError: null,
       errorNow: null,
       uncertainty: null,
@@ -215,6 +218,24 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
     uncertainty,
     fouling,
   }
+}
+
+/** Whether points that were doubted have been taken again. */
+export const wasRepeated = (e: VisitState) => (e.asked.repeat ?? 0) > 0
+
+/** What the sensor's record points to, so that its own page and the Bench say the same. */
+function findingsOfRecord({ setup: { diagnosed } }: VisitState): Finding[] {
+  if (!diagnosed) return []
+  const { name, remedy, probability } = diagnosed
+  return [
+    {
+      code: 'diagnosed',
+      severity: 'warn',
+      sentence: say`Its record points to: ${name}, ${inPercent(probability, 0)} likely.`,
+      advice: remedy,
+      numbers: { probability },
+    },
+  ]
 }
 
 /** How far the dirty sensor was off what the clean one gives in the same standard, in the unit of errors. */
@@ -263,7 +284,7 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
         note: say`± ${errorQuantity(e, uncertainty, false)}, limit ± ${errorQuantity(e, e.setup.tolerance, false)}`,
       },
     ],
-    findings: findingsOfReadings(e, [key]),
+    findings: [...findingsOfReadings(e, [key]), ...findingsOfRecord(e)],
     proposal,
     choices: e.setup.adjustsBy === 'nothing' ? ['leave-alone', 'replace'] : ['leave-alone', 'adjust'],
     found: null,

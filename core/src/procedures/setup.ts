@@ -1,4 +1,5 @@
 import type { LotFacts } from '../calibration/finding.ts'
+import type { Diagnosed } from '../health/diagnosed.ts'
 import type { CalibrationParameters, DeviceSetting } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { PhTable } from '../standards/phBuffers.ts'
@@ -38,6 +39,8 @@ export interface Setup {
   settlingHistory: readonly number[]
   /** Rule of the permit or the authority for this position; it outranks what is proposed. */
   authorityRule: string | null
+  /** What its own record points to; missing in records of before it was noted. */
+  diagnosed?: Diagnosed | null
   /** Other sensors in the same water, as they read when the visit began. */
   twins: readonly { position: string; value: number; uncertainty: number }[]
 }

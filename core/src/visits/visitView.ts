@@ -125,7 +125,9 @@ export function resultAt(procedure: Procedure, { evidence, steps }: Progress, ke
   const judged = nullIfOutOfRange(() => procedure.judge(evidence, kind === 'apply' ? 'result' : key))
   if (!judged) return null
   const { found, ...rest } = judged
-  return { ...rest, apply: found ? keyedParameters(evidence, found.characteristic) : [] }
+  // What a sensor that does not answer was found to be is given to no device.
+  const given = found !== null && rest.choices.includes('adjust')
+  return { ...rest, apply: given ? keyedParameters(evidence, found.characteristic) : [] }
 }
 
 /** The parameters of a calibration, rounded as they are keyed in. */

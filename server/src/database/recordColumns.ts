@@ -86,6 +86,9 @@ const checkSetup = shapeOf({
   practices: recordOf(isText),
   settlingHistory: listOf(isNumber),
   authorityRule: orNull(isText),
+  diagnosed: orMissing(
+    orNull(shapeOf({ cause: isText, name: isText, remedy: isText, probability: isNumber, final: isFlag })),
+  ),
   twins: listOf(shapeOf({ position: isText, value: isNumber, uncertainty: isNumber })),
 })
 

@@ -11,6 +11,8 @@ export interface WhenSetUp {
   startedAt: Date
   /** What the twins read then; null when nobody knows any more. */
   live: LiveValues | null
+  /** What its record points to then; missing where nobody knows any more. */
+  diagnosed?: Setup['diagnosed']
   /** What was poured, where the record says so already; from the shelf as it is otherwise. */
   standards?: Setup['standards']
 }
@@ -23,7 +25,7 @@ export async function setupOf(
   db: Database | Transaction,
   installed: Installed,
   settings: VisitSettings,
-  { startedAt, live, standards }: WhenSetUp,
+  { startedAt, live, diagnosed, standards }: WhenSetUp,
 ): Promise<Setup> {
   const { installation, position } = installed
   const past = await pastSettling(db, installation.id, startedAt)
@@ -34,6 +36,7 @@ export async function setupOf(
     standards: standards ?? (await standardsFrom(db, settings.standards, startedAt.getTime())),
     practices: await practicesAt(db, startedAt),
     settlingHistory: past.seconds,
+    ...(diagnosed === undefined ? {} : { diagnosed }),
     twins: live ? await twinsOf(db, live, installed) : [],
   }
 }

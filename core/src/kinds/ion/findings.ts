@@ -69,7 +69,7 @@ function findingsOfGap(high: IonPoint, low: IonPoint): Finding[] {
       severity: 'warn',
       sentence: say`The two readings are ${millivolts(rule.gap)} apart; ${limits} is expected for these standards.`,
       advice: small
-        ? 'An ageing tip: hydrate it and repeat once with fresh standards; if it stays, replace the tip.'
+        ? 'An ageing tip, or a standard that is not fresh: take the points again with fresh standards. If it stays, hydrate the tip for a day; then replace it.'
         : 'More than a tip can give: a standard is off. Repeat with fresh standards.',
       numbers,
     },

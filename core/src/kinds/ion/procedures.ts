@@ -8,12 +8,13 @@ import {
   parameterFigure,
   pointReading,
   uncertaintyAtProcess,
+  wasRepeated,
 } from '../../procedures/assess.ts'
 import type { Assessment, Prerequisite, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
 import type { Step } from '../../procedures/step.ts'
 import { afterResult, clean, foundProcess, foundStandard, hold, point, result, soak } from '../../procedures/steps.ts'
 import { standardLabel } from '../../procedures/words.ts'
-import { OutOfRange } from '../../quantities/outOfRange.ts'
+import { nullIfOutOfRange, OutOfRange } from '../../quantities/outOfRange.ts'
 import { degreesApart, millivolts, type Sentence, say } from '../../quantities/sentence.ts'
 import { ION_STANDARDS, ionStandard } from '../../standards/ionStandards.ts'
 import { findingsOfIonPair } from './findings.ts'
@@ -66,6 +67,14 @@ function characteristicOf({ levels: [first, second] }: IonCalibration): Calibrat
   }
 }
 
+function foundOf(calibration: IonCalibration) {
+  const level = calibration.levels[0] as IonCalibration['levels'][number]
+  return {
+    characteristic: characteristicOf(calibration),
+    uncertainty: { zero: level.zero.uncertainty, slopeEfficiency: level.slopeEfficiency.uncertainty },
+  }
+}
+
 /** A pair is judged as soon as it is there, before the other points are taken. */
 export function pairFindings(e: VisitState): Finding[] {
   const [high, low, warmHigh, warmLow] = KEYS.map((key) => ionPoint(e, key))
@@ -83,7 +92,11 @@ function judgeIon(e: VisitState, count: 2 | 3 | 4): Assessment | null {
   const findings = [...pairFindings(e), ...findingsOfReadings(e, keys)]
   const none = (more: Finding[]) =>
     calibrationResult(e, { found: null, findings: [...more, ...findings], figures: [], uncertainty: 0 })
-  if (findings.some((f) => f.severity === 'stop')) return none([])
+  const stops = findings.filter((f) => f.severity === 'stop')
+  if (stops.length > 0) {
+    const dead = stops.every((f) => f.code === 'no-response') && nullIfOutOfRange(() => calibrateIon(high, low))
+    return dead ? calibrationResult(e, { found: foundOf(dead), findings, figures: [], uncertainty: 0 }) : none([])
+  }
   let calibration: IonCalibration
   try {
     calibration = calibrateIon(high, low, warmHigh, warmLow)
@@ -103,11 +116,10 @@ function judgeIon(e: VisitState, count: 2 | 3 | 4): Assessment | null {
   const characteristic = characteristicOf(calibration)
   const small = findings.some((f) => f.code === 'gap-outside' && (f.numbers.gap ?? 0) < (f.numbers.low ?? 0))
   const gap = Math.abs(high.millivolts - low.millivolts)
+  const soaked = e.doneAt.soak !== undefined
+  const known = e.setup.diagnosed?.final === true
   return calibrationResult(e, {
-    found: {
-      characteristic,
-      uncertainty: { zero: level.zero.uncertainty, slopeEfficiency: level.slopeEfficiency.uncertainty },
-    },
+    found: foundOf(calibration),
     findings,
     figures: [
       { label: 'Gap of the pair', value: say`${millivolts(gap, 1)}`, note: 'shrinks as the tip ages' },
@@ -115,13 +127,18 @@ function judgeIon(e: VisitState, count: 2 | 3 | 4): Assessment | null {
       parameterFigure(e, 'zero', level.zero),
     ],
     uncertainty: uncertaintyAtProcess(e, characteristic, { zero: level.zero, slopeEfficiency: level.slopeEfficiency }),
-    worn: small && level.slopeEfficiency.value < 0.75 ? say`The gap is only ${millivolts(gap, 1)}.` : null,
-    mayRecover: small
-      ? {
-          sentence: say`The gap is only ${millivolts(gap, 1)}: hydrate the tip for a day and take the pair again before you replace it.`,
-          soaked: e.doneAt.soak !== undefined,
-        }
-      : null,
+    worn:
+      small && (soaked || known)
+        ? say`The gap is only ${millivolts(gap, 1)}${known ? '' : ', after a soak too'}.`
+        : null,
+    // Fresh standards first, then a soak, then another tip; what its record calls spent needs no soak.
+    mayRecover:
+      small && !known && wasRepeated(e)
+        ? {
+            sentence: say`The gap is only ${millivolts(gap, 1)}: hydrate the tip for a day and take the pair again before you replace it.`,
+            soaked,
+          }
+        : null,
   })
 }
 

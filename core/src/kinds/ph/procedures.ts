@@ -1,4 +1,10 @@
-import { calibratePhTwoPoint, type PhPoint, phUncertaintyAt } from '../../calibration/phCalibration.ts'
+import type { Finding } from '../../calibration/finding.ts'
+import {
+  calibratePhTwoPoint,
+  type PhCalibration,
+  type PhPoint,
+  phUncertaintyAt,
+} from '../../calibration/phCalibration.ts'
 import { calibratePhBracketing, calibratePhLeastSquares } from '../../calibration/phMultiPoint.ts'
 import {
   calibrationResult,
@@ -110,20 +116,26 @@ function mayRecover(e: VisitState, findings: Assessment['findings']) {
 
 const previousOf = (e: VisitState) => (e.setup.previous ? phElectrodeOf(e.setup.previous.characteristic) : undefined)
 
+const foundOf = (c: PhCalibration) => ({
+  characteristic: { zero: c.zero, slopeEfficiency: c.slopeEfficiency },
+  uncertainty: { zero: c.zeroUncertainty, slopeEfficiency: c.slopeEfficiencyUncertainty },
+})
+
+/** An electrode that does not answer leaves its slope behind, near nothing as it is. */
+const unanswered = (a: PhPoint, b: PhPoint, findings: readonly Finding[]) =>
+  findings.every((f) => f.severity !== 'stop' || f.code === 'no-response') ? foundOf(calibratePhTwoPoint(a, b)) : null
+
 function judgeTwo(e: VisitState): Assessment | null {
   const [a, b] = phPoints(e)
   if (!a || !b) return null
   const keys = ['found-standard', 'point-1', 'point-2']
   const findings = [...findingsOfTwoPoints(a, b, {}, previousOf(e)), ...findingsOfReadings(e, keys)]
   if (findings.some((f) => f.severity === 'stop')) {
-    return calibrationResult(e, { found: null, findings, figures: [], uncertainty: 0 })
+    return calibrationResult(e, { found: unanswered(a, b, findings), findings, figures: [], uncertainty: 0 })
   }
   const c = calibratePhTwoPoint(a, b)
   return calibrationResult(e, {
-    found: {
-      characteristic: { zero: c.zero, slopeEfficiency: c.slopeEfficiency },
-      uncertainty: { zero: c.zeroUncertainty, slopeEfficiency: c.slopeEfficiencyUncertainty },
-    },
+    found: foundOf(c),
     findings,
     figures: [
       parameterFigure(e, 'slopeEfficiency', { value: c.slopeEfficiency, uncertainty: c.slopeEfficiencyUncertainty }),
@@ -170,7 +182,8 @@ function judgeThree(e: VisitState): Assessment | null {
     })
   }
   if (findings.some((f) => f.severity === 'stop')) {
-    return calibrationResult(e, { found: null, findings, figures: [], uncertainty: 0 })
+    const [low, , high] = ends as [PhPoint, PhPoint, PhPoint]
+    return calibrationResult(e, { found: unanswered(low, high, findings), findings, figures: [], uncertainty: 0 })
   }
   const fit = calibratePhLeastSquares(taken)
   findings.push(...findingsOfSegments(calibratePhBracketing(taken)))
@@ -277,7 +290,7 @@ function judgeHealth(e: VisitState): Assessment | null {
   const findings = [...findingsOfTwoPoints(one, other, {}, previousOf(e)), ...findingsOfReadings(e, keys)]
   if (findings.some((f) => f.severity === 'stop')) {
     return {
-      ...calibrationResult(e, { found: null, findings, figures: [], uncertainty: 0 }),
+      ...calibrationResult(e, { found: unanswered(one, other, findings), findings, figures: [], uncertainty: 0 }),
       choices: ['leave-alone', 'adjust', 'replace'],
     }
   }
