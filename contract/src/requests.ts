@@ -80,7 +80,13 @@ export const doneBody = object({ ...asker, step: stepKey() }).noUnknown()
 
 export const skipBody = object({ ...asker, step: stepKey(), reason: reason() }).noUnknown()
 
-export const redoBody = object({ ...asker, step: stepKey(), reason: reason() }).noUnknown()
+export const redoBody = object({
+  ...asker,
+  step: stepKey(),
+  reason: reason(),
+  /** Set where what was read counts together with the new reading. */
+  keeps: boolean(),
+}).noUnknown()
 
 export const waitBody = object({
   ...asker,

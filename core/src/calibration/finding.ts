@@ -42,6 +42,8 @@ export type FindingCode =
   | 'device-refused'
   | 'key-without-effect'
   | 'diagnosed'
+  | 'repeats'
+  | 'repeats-apart'
 
 export interface Finding {
   code: FindingCode

@@ -124,7 +124,13 @@ function sameStandardAgain(
 ): { cleaning: number | null; hysteresis: number | null } {
   const found = readings.find((r) => r.step.startsWith('found') && r.reading.standard)
   const code = found?.reading.standard?.code
-  const after = readings.filter((r) => r !== found && r.reading.standard?.code === code)
+  // Of a step that was read more than once the last counts here: it went from cup to cup, not back to one.
+  const after = readings.filter(
+    (r, i) =>
+      r.step !== found?.step &&
+      r.reading.standard?.code === code &&
+      readings.findLastIndex((other) => other.step === r.step) === i,
+  )
   const first = after[0]
   const back = after.length > 1 ? after.at(-1) : undefined
   const moved = (a: CapturedReading, b: CapturedReading) =>

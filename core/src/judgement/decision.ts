@@ -83,6 +83,7 @@ const DOUBTFUL: readonly Finding['code'][] = [
   'temperatures-apart',
   'key-without-effect',
   'gap-outside',
+  'repeats-apart',
 ]
 
 /**

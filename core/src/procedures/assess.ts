@@ -9,8 +9,9 @@ import {
 } from '../judgement/decision.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
+import { meanOfReadings } from '../measurement/repeatedReadings.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
-import { celsius, difference, inPercent, quantity, type Sentence, say } from '../quantities/sentence.ts'
+import { celsius, difference, figures, inPercent, quantity, type Sentence, say } from '../quantities/sentence.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
 import type { Assessment, Figure, Observation, VisitState } from './procedure.ts'
 import { displayed, errorQuantity, shownQuantity, standardOfVisit } from './words.ts'
@@ -56,7 +57,9 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
       const slow = e.setup.linked ? findSlowResponse(reading.stability.seconds, e.setup.settlingHistory) : null
       if (slow && reading.standard && !found.some((f) => f.code === 'slow-response')) found.push(slow)
     }
-    const attempts = e.attempts[key] ?? 1
+    const counting = e.counting[key] ?? []
+    if (counting.length > 1) found.push(findingOfRepeats(e, name, counting))
+    const attempts = (e.attempts[key] ?? 1) - Math.max(0, counting.length - 1)
     if (attempts > 1 && reading.standard) {
       found.push({
         code: 'taken-early',
@@ -73,6 +76,22 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
   })
   const seen = new Set<string>()
   return [...findingsOfLots(lots.filter((l) => !seen.has(l.lot) && seen.add(l.lot))), ...found]
+}
+
+/** What several readings of one point say of each other. */
+function findingOfRepeats(e: VisitState, name: string, counting: readonly CapturedReading[]): Finding {
+  const { reading, scatter, apart } = meanOfReadings(counting)
+  const { unit, factor } = e.model.signalScale(Math.abs(reading.signal))
+  const width = (of: number) => difference(of * factor, unit, figures(of * factor, 2))
+  return {
+    code: apart ? 'repeats-apart' : 'repeats',
+    severity: apart ? 'warn' : 'note',
+    sentence: say`${name} was read ${quantity(counting.length, '', 0)} times: scatter ${width(scatter)}${apart ? ', more than readings that stood still can have' : ''}.`,
+    advice: apart
+      ? 'Something is carried over, or the pouring is not fresh. Rinse better and take the points again.'
+      : say`Their mean counts, good to ± ${width(reading.signalUncertainty)}.`,
+    numbers: { count: counting.length, scatter },
+  }
 }
 
 /** Temperatures that an installed sensor in a cup hardly has, degC (common practice, no source). */

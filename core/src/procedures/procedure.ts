@@ -45,6 +45,8 @@ export interface VisitState {
   model: MeasurementModel
   /** The reading that counts for each step. */
   readings: Readonly<Record<string, CapturedReading>>
+  /** All readings that count for a step: more than one where it was repeated, their mean being the one above. */
+  counting: Readonly<Record<string, readonly CapturedReading[]>>
   forms: Readonly<Record<string, { values: FormValues; at: number }>>
   /** When each step was done, epoch ms. */
   doneAt: Readonly<Record<string, number>>

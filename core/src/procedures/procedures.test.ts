@@ -139,6 +139,22 @@ describe('the record played from the start', () => {
     expect(more.evidence.attempts['point-1']).toBe(2)
   })
 
+  it('a point that is read once more counts as a mean, until it is taken again', () => {
+    const more = { type: 'redo', step: 'point-1', reason: 'x', keeps: true } as const
+    const open = fold('ph-two-point', [...UP_TO_RESULT, more])
+    expect(plain(open.current?.title ?? '')).toBe('Into pH 7.00, once more')
+    const twice = [...UP_TO_RESULT, more, captured('point-1', 3, 'pH7.00', 7.012)]
+    const { evidence } = fold('ph-two-point', twice)
+    expect(evidence.readings['point-1']?.signal).toBe(2.5)
+    expect(evidence.counting['point-1']?.map((r) => r.signal)).toEqual([2, 3])
+    const { findings } = procedureOf('ph-two-point').judge(evidence, 'result') ?? { findings: [] }
+    expect(findings.map((f) => plain(f.sentence))).toContain('pH 7.00 was read 2 times: scatter 0.71 mV.')
+    const again = [...twice, { type: 'redo', step: 'point-1', reason: 'x' } as const]
+    expect(
+      fold('ph-two-point', [...again, captured('point-1', 9, 'pH7.00', 7.012)]).evidence.readings['point-1'],
+    ).toMatchObject({ signal: 9 })
+  })
+
   it('a cleaning taken again takes its points with it', () => {
     const { evidence, current } = fold('ph-two-point', [...UP_TO_RESULT, { type: 'redo', step: 'clean', reason: 'x' }])
     expect(current?.key).toBe('clean')

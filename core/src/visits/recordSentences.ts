@@ -43,7 +43,7 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
     case 'waiting':
       return say`${name(entry.step)}: begun, ${quantity(entry.minutes, 'min', 0)}`
     case 'redo':
-      return `${name(entry.step)}: to be taken again, "${entry.reason}"`
+      return `${name(entry.step)}: to be ${entry.keeps ? 'read once more, both counting' : 'taken again'}, "${entry.reason}"`
     case 'decided': {
       const infinitive = (decision: typeof entry.decision) =>
         decisionInfinitive(decision, steps.get(entry.step)?.kind === 'verdict')

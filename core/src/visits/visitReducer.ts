@@ -1,10 +1,12 @@
 import type { Decision } from '../judgement/decision.ts'
 import { kindOf } from '../kinds/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
+import { meanOfReadings } from '../measurement/repeatedReadings.ts'
 import type { TemperatureSource } from '../measurement/temperatureSource.ts'
 import type { GivenCalibration, Procedure, StepDecision, VisitState } from '../procedures/procedure.ts'
 import type { Setup } from '../procedures/setup.ts'
 import type { FormValues, Step } from '../procedures/step.ts'
+import { quantity, say } from '../quantities/sentence.ts'
 
 /** One line of a visit's record. Never changed once written; a later line may supersede it. */
 export type VisitEntry =
@@ -14,7 +16,8 @@ export type VisitEntry =
   | ({ type: 'typed'; step: string } & TypedLine)
   | { type: 'filled'; step: string; values: FormValues }
   | { type: 'waiting'; step: string; minutes: number; shared: boolean }
-  | { type: 'redo'; step: string; reason: string }
+  /** `keeps`: the reading before counts together with the new one. */
+  | { type: 'redo'; step: string; reason: string; keeps?: true }
   | {
       type: 'decided'
       step: string
@@ -77,6 +80,8 @@ export interface Progress {
 
 class VisitReducer {
   readings: Record<string, CapturedReading> = {}
+  /** All that count for a step, and those that will once it is read again. */
+  counting: Record<string, readonly CapturedReading[]> = {}
   forms: Record<string, { values: FormValues; at: number }> = {}
   doneAt: Record<string, number> = {}
   skipped: Record<string, string> = {}
@@ -96,13 +101,14 @@ class VisitReducer {
   ) {}
 
   get evidence(): VisitState {
-    const { setup, startedAt, readings, forms, doneAt, skipped, decisions, attempts, asked, applied } = this
+    const { setup, startedAt, readings, counting, forms, doneAt, skipped, decisions, attempts, asked, applied } = this
     const kind = kindOf(setup.kind)
     return {
       setup,
       kind,
       model: kind.model,
       readings,
+      counting,
       forms,
       doneAt,
       skipped,
@@ -115,7 +121,7 @@ class VisitReducer {
   }
 
   steps(): readonly Step[] {
-    return this.procedure.steps(this.evidence)
+    return stepsOf(this.procedure, this.evidence)
   }
 
   apply({ at, entry }: RecordLine): void {
@@ -128,7 +134,7 @@ class VisitReducer {
         this.skipped[entry.step] = entry.reason
         break
       case 'captured':
-        this.readings[entry.step] = entry.reading
+        this.capture(entry.step, entry.reading)
         this.attempts[entry.step] = (this.attempts[entry.step] ?? 0) + 1
         this.finish(entry.step, at)
         break
@@ -147,7 +153,7 @@ class VisitReducer {
         this.waiting[entry.step] = { since: at, minutes: entry.minutes }
         break
       case 'redo':
-        this.undo(entry.step)
+        this.redo(entry)
         break
       case 'decided':
         this.decide(entry, at)
@@ -168,6 +174,18 @@ class VisitReducer {
       case 'taken-over':
         break
     }
+  }
+
+  private capture(step: string, reading: CapturedReading): void {
+    const counting = [...(this.counting[step] ?? []), reading]
+    this.counting[step] = counting
+    this.readings[step] = counting.length > 1 ? meanOfReadings(counting).reading : reading
+  }
+
+  private redo({ step, keeps }: Extract<VisitEntry, { type: 'redo' }>): void {
+    const before = this.counting[step]
+    this.undo(step)
+    if (keeps && before) this.counting[step] = before
   }
 
   private finish(step: string, at: number): void {
@@ -209,9 +227,23 @@ class VisitReducer {
       if (step === 'apply') this.applied = null
       // A reading that no longer counts must not be judged with the new ones.
       delete this.readings[step]
+      delete this.counting[step]
       delete this.forms[step]
     }
   }
+}
+
+/** The steps of a procedure; one that is read once more says so. */
+function stepsOf(procedure: Procedure, evidence: VisitState): readonly Step[] {
+  return procedure.steps(evidence).map((step) => {
+    const before = evidence.counting[step.key]?.length ?? 0
+    if (before === 0 || evidence.readings[step.key]) return step
+    return {
+      ...step,
+      title: say`${step.title}, once more`,
+      hint: say`Reading ${quantity(before + 1, '', 0)} of this point: rinse, dip again, and let it settle. The mean counts.`,
+    }
+  })
 }
 
 /** What has to be taken again when a result is not believed: all that was read for it, from its first point on. */
@@ -246,7 +278,7 @@ export function reduceVisit(
   const fold = new VisitReducer(procedure, setup, startedAt)
   for (const line of lines) fold.apply(line)
   const { evidence } = fold
-  const steps = procedure.steps(evidence)
+  const steps = stepsOf(procedure, evidence)
   const current = fold.abandoned === null ? (steps.find((s) => fold.doneAt[s.key] === undefined) ?? null) : null
   return {
     evidence,

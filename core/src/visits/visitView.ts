@@ -2,6 +2,7 @@ import type { FindingCode } from '../calibration/finding.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
+import { MOST_READINGS } from '../measurement/repeatedReadings.ts'
 import type {
   ArithmeticLine,
   Assessment,
@@ -28,6 +29,10 @@ export interface StepView {
   reading: CapturedReading | null
   /** What was read, as the ladder shows it. */
   read: Quantity | null
+  /** How many readings it is the mean of. */
+  count: number
+  /** Whether it may be read once more and count together with what was read. */
+  repeatable: boolean
   usualSkips: readonly string[]
   reason: string | null
 }
@@ -72,7 +77,7 @@ export function viewOfProgress(procedure: Procedure, progress: Progress): BenchV
   const at = current ? steps.findIndex((s) => s.step.key === current.key) : steps.length
   const observed = observationOf(procedure, evidence)
   return {
-    steps: steps.map((s) => stepView(evidence, s)),
+    steps: steps.map((s) => stepView(evidence, s, mayBeRepeated(progress, s))),
     now: current,
     waiting: progress.waiting,
     result: current ? resultAt(procedure, progress, current.key) : null,
@@ -97,7 +102,14 @@ export const resultFindings = (procedure: Procedure, state: VisitState): Finding
 export const observationOf = (procedure: Procedure, state: VisitState): Observation | null =>
   nullIfOutOfRange(() => procedure.observe(state))
 
-function stepView(state: VisitState, { step, status, reason }: StepState): StepView {
+/** Once more is possible until something was decided on it. */
+export function mayBeRepeated({ evidence, steps }: Progress, { step, status }: StepState): boolean {
+  if (status !== 'done' || !evidence.readings[step.key]?.standard) return false
+  const restOnIt = steps.filter((s) => s.step.after.includes(step.key))
+  return restOnIt.every((s) => s.status !== 'done') && (evidence.counting[step.key]?.length ?? 0) < MOST_READINGS
+}
+
+function stepView(state: VisitState, { step, status, reason }: StepState, repeatable: boolean): StepView {
   const reading = status === 'done' ? (state.readings[step.key] ?? null) : null
   return {
     key: step.key,
@@ -106,6 +118,8 @@ function stepView(state: VisitState, { step, status, reason }: StepState): StepV
     status,
     reading,
     read: reading && readQuantity(state, step.medium === 'process', reading),
+    count: reading ? (state.counting[step.key]?.length ?? 1) : 0,
+    repeatable,
     usualSkips: step.usualSkips,
     reason,
   }

@@ -81,6 +81,7 @@ const SECOND: Schemas = {
       temperatureFrom: orMissing(isTemperatureSource),
     }),
   }),
+  redo: shapeOf({ ...isStep, reason: isText, keeps: orMissing(isFlag) }),
   decided: shapeOf({
     ...isStep,
     decision: isOneOf(...DECISIONS),

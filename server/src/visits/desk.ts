@@ -11,6 +11,7 @@ import {
   assumedTemperature,
   type Decision,
   keyedCalibration,
+  mayBeRepeated,
   resultAt,
   stepsToRepeat,
   type VisitEntry,
@@ -82,10 +83,21 @@ export class VisitDesk {
     })
   }
 
-  redo(id: string, actor: Actor, step: string, reason: string): Promise<VisitView> {
+  redo(
+    id: string,
+    actor: Actor,
+    { step, reason, keeps }: { step: string; reason: string; keeps?: boolean | undefined },
+  ): Promise<VisitView> {
     return this.command(id, actor, ({ progress }) => {
-      if (!progress.steps.some((s) => s.step.key === step)) throw staleStep()
-      return { type: 'redo', step, reason }
+      const state = progress.steps.find((s) => s.step.key === step)
+      if (!state) throw staleStep()
+      if (keeps && !mayBeRepeated(progress, state)) {
+        throw new Problem(409, 'not-repeatable', 'This reading cannot be repeated any more.', {
+          detail: 'Something rests on it already, or it was read three times.',
+          hint: 'Take the step again instead; then the new reading counts.',
+        })
+      }
+      return { type: 'redo', step, reason, ...(keeps ? { keeps } : {}) }
     })
   }
 

@@ -6,12 +6,14 @@ interface ReasonDialogProps {
   /** Ready-made reasons, one tap each. */
   usual: readonly string[]
   confirm: string
+  /** Another way that needs no reason. */
+  other?: { label: string; explain: string; onPress: () => void } | undefined
   onConfirm: (reason: string) => void
   onClose: () => void
 }
 
 /** Asks why. Wet hands tap a usual reason; a keyboard types another. */
-export function ReasonDialog({ title, explain, usual, confirm, onConfirm, onClose }: ReasonDialogProps) {
+export function ReasonDialog({ title, explain, usual, confirm, other, onConfirm, onClose }: ReasonDialogProps) {
   const dialog = useRef<HTMLDialogElement>(null)
   const [reason, setReason] = useState('')
   const [asked, setAsked] = useState(false)
@@ -63,6 +65,14 @@ export function ReasonDialog({ title, explain, usual, confirm, onConfirm, onClos
             Back
           </button>
         </div>
+        {other && (
+          <div className="mt-5 border-t border-base-300 pt-4">
+            <p className="soft">{other.explain}</p>
+            <button type="button" className="slant mt-3" onClick={other.onPress}>
+              {other.label}
+            </button>
+          </div>
+        )}
       </form>
     </dialog>
   )

@@ -119,6 +119,19 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
           explain="What was captured stays in the record; the new reading counts. Steps that rest on it are open again."
           usual={['Looked wrong', 'Wrong cup', 'Disturbed']}
           confirm="Repeat step"
+          other={
+            redo.repeatable
+              ? {
+                  label: 'Read it once more',
+                  explain:
+                    'Or rinse and read it a further time: the mean counts, and the scatter is told with the result.',
+                  onPress: () => {
+                    setRedo(null)
+                    void run('redo', { step: redo.key, reason: 'To see whether it repeats', keeps: true })
+                  },
+                }
+              : undefined
+          }
           onClose={() => setRedo(null)}
           onConfirm={(reason) => {
             setRedo(null)

@@ -48,6 +48,7 @@ function Rung({ step, onRedo }: { step: StepView; onRedo: (step: StepView) => vo
       <span>{step.short}</span>
       <span className="flex items-center gap-1 text-sm whitespace-nowrap soft">
         {step.read && text(step.read)}
+        {step.count > 1 && <span title={`Mean of ${step.count} readings`}>×{step.count}</span>}
         {step.reading?.earlyReason && <span title={step.reading.earlyReason}>early</span>}
         {!step.reading &&
           (step.status === 'skipped' ? (
