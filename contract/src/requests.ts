@@ -92,7 +92,7 @@ export const waitBody = object({
   ...asker,
   step: stepKey(),
   minutes: number()
-    .min(1, 'At least a minute.')
+    .min(0.25, 'At least 15 s.')
     .max(7 * 24 * 60, 'At most a week.')
     .required(),
 }).noUnknown()

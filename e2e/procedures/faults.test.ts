@@ -1,4 +1,4 @@
-import type { Setup } from '@frustum/core'
+import { calibratePhTwoPoint, observationOf, procedureOf, type Setup } from '@frustum/core'
 import type { FAULT_BITS } from '@frustum/standins'
 import { describe, expect, it } from 'vitest'
 import { plain } from '../../core/src/testing/plain.ts'
@@ -58,6 +58,48 @@ it('back in the process with the probe still in its cup: nothing is said of the 
   expect(moved.opinion?.elapsed).toBeLessThan(15)
   // Now that it is in the water, what is wrong there is said.
   expect(bench.watch(60).finding?.code).toBe('wrong-temperature-input')
+})
+
+it('a device that shows a word while it calibrates: the word is kept, the value is read afterwards, and nothing is said of the electrode', () => {
+  const bench = new Bench('CH-pH-4', 'self-ph-two-point', { linked: false, adjustsBy: 'key', whileCalibrating: 'word' })
+  // Its zero stands 20 mV off, which no step may tell of the electrode.
+  bench.device.calibration = { zero: 20, slopeEfficiency: 0.9 }
+  const cup = (bufferCode: string) => {
+    bench.dip(bufferCode).read()
+    const { signal, temperature } = bench.device.read()
+    return { bufferCode, millivolts: signal, millivoltsUncertainty: 0.1, temperature }
+  }
+  bench.to('found-standard')
+  const itself = calibratePhTwoPoint(cup('pH7.00'), cup('pH10.01'))
+  expect(bench.result('verdict')?.proposal.decision).toBe('adjust')
+  bench.decide('adjust').at('clean').done().at('still-1')
+  expect(bench.progress.current).toMatchObject({ kind: 'wait', minutes: 0.25, goesOn: true })
+  bench.done().fill({ word: '37', said: 'good' }).at('still-2').done().fill({ word: 'END', said: 'good' })
+  bench.device.calibration = { zero: itself.zero, slopeEfficiency: itself.slopeEfficiency }
+  // It stands in the last cup.
+  bench.at('left-2').read()
+  bench.dip('pH7.00').at('left-1').read()
+  const result = bench.result()
+  expect(result?.figures.map((f) => f.label)).toEqual(['As left in pH 7.00', 'As left in pH 10.01'])
+  expect(result).toMatchObject({ found: null, proposal: { decision: 'leave-alone' } })
+  bench.decide('leave-alone').to('release').done()
+  const { evidence } = bench.progress
+  expect(evidence.applied).toBeNull()
+  expect(observationOf(procedureOf('self-ph-two-point'), evidence)).toMatchObject({ adjusted: true, verified: true })
+  const refused = new Bench('CH-pH-4', 'self-ph-two-point', {
+    linked: false,
+    adjustsBy: 'key',
+    whileCalibrating: 'word',
+  })
+  refused.to('found-standard').dip('pH7.00').read()
+  refused.dip('pH10.01').read()
+  refused
+    .decide('adjust')
+    .to('key-1')
+    .fill({ word: 'Err', said: 'bad' })
+    .to('key-2')
+    .fill({ word: 'END', said: 'good' })
+  expect(refused.skip().skip().result()?.findings[0]?.code).toBe('device-refused')
 })
 
 describe('at a pH step', () => {

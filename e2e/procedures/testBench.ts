@@ -130,6 +130,12 @@ export class Bench {
     return this.add({ type: 'applied', way: 'link', characteristic, readBack: characteristic, shownAfter: null })
   }
 
+  /** Types what the display shows until it stands still there, and takes it. */
+  read(): CapturedReading {
+    for (let n = 0; this.look().opinion?.state !== 'stable'; n++) if (n > 60) throw new Error('It does not stand still')
+    return this.take()
+  }
+
   take(early?: string): CapturedReading {
     const reading = this.session.capture(early)
     this.add({ type: 'captured', step: this.progress.current?.key ?? '', reading })

@@ -37,8 +37,11 @@ it('says of those that do not repeat that they are apart, whatever their order',
   expect(meanOfReadings([read(11.5), read(10)]).apart).toBe(true)
 })
 
-it('a display that one of them does not have is not made up, and one reading has no mean', () => {
-  const [first, second] = [{ ...read(10), shown: 7.02 }, read(10, 0.4, 26)]
+it('a display that nobody saw is not made up, and one reading has no mean', () => {
+  const [first, second] = [
+    { ...read(10), shown: 7.02 },
+    { ...read(10, 0.4, 26), shown: 7.04 },
+  ]
   expect(meanOfReadings([first, second]).reading).toMatchObject({ shown: null, temperature: 25.5 })
   expect(() => meanOfReadings([first])).toThrow(RangeError)
 })

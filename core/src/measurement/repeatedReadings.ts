@@ -39,7 +39,6 @@ export function meanOfReadings(readings: readonly CapturedReading[]): RepeatedRe
   const claimed = mean((r) => (r.signalUncertainty / Z95) ** 2)
   const freedom = CLAIM_COUNTS + n - 1
   const pooled = (CLAIM_COUNTS * claimed + squares) / freedom
-  const shown = readings.every((r) => r.shown !== null) ? mean((r) => r.shown as number) : null
   const standard = last.standard && { ...last.standard, value: mean((r) => r.standard?.value ?? Number.NaN) }
   return {
     reading: {
@@ -47,7 +46,8 @@ export function meanOfReadings(readings: readonly CapturedReading[]): RepeatedRe
       signal,
       signalUncertainty: (STUDENT[freedom] ?? Z95) * Math.sqrt(pooled / n),
       temperature: mean((r) => r.temperature),
-      shown,
+      // What a display showed is what was read of it, and a mean was not.
+      shown: null,
       ...(standard ? { standard } : {}),
     },
     scatter,

@@ -2,23 +2,25 @@ import type { Finding } from '../calibration/finding.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { say } from '../quantities/sentence.ts'
-import { errorInStandard, expectedShown, isDone, pointReading } from './assess.ts'
-import type { Assessment, Figure, Observation, Procedure, VisitState } from './procedure.ts'
-import type { Step } from './step.ts'
+import { expectedShown, isDone, pointReading } from './assess.ts'
 import {
-  back,
-  clean,
-  float,
-  foundProcess,
-  foundStandard,
-  hold,
-  leaving,
-  point,
-  release,
-  result,
-  verdict,
-  wentOn,
-} from './steps.ts'
+  errorsInCups,
+  findingOfRefusal,
+  foundIn,
+  foundKey,
+  foundVerdict,
+  keptWithin,
+  keyStep,
+  leftFigures,
+  leftIn,
+  leftKey,
+  nearestToProcess,
+  SAID,
+} from './keyInCup.ts'
+import type { Assessment, Figure, Observation, Procedure, VisitState } from './procedure.ts'
+import { judgeFoundByWord, judgeLeftByWord, observeByWord, saysOnlyAWord, wordSteps } from './selfCalibrationByWord.ts'
+import type { Step } from './step.ts'
+import { back, clean, float, foundProcess, hold, leaving, point, release, result, wentOn } from './steps.ts'
 import { errorQuantity, shownQuantity, standardLabel } from './words.ts'
 
 /**
@@ -27,18 +29,7 @@ import { errorQuantity, shownQuantity, standardLabel } from './words.ts'
  * with then, is what the device computes with after it.
  */
 
-const ORDINALS = ['first', 'second', 'third', 'fourth'] as const
-const foundKey = (i: number) => (i === 0 ? 'found-standard' : `found-${ORDINALS[i]}`)
 const pointKey = (i: number) => `point-${i + 1}`
-const keyStep = (i: number) => `key-${i + 1}`
-const leftKey = (i: number) => `left-${i + 1}`
-
-/** What the device said of its own calibration. */
-const SAID = [
-  { value: 'good', label: 'good' },
-  { value: 'bad', label: 'bad, or an error' },
-  { value: 'nothing', label: 'nothing' },
-] as const
 
 /** The same calibration on a device that does it by its own key. A new sensor has nothing to be found. */
 export function selfCalibrating(base: Procedure, { fresh = false } = {}): Procedure {
@@ -65,22 +56,9 @@ export function selfCalibrating(base: Procedure, { fresh = false } = {}): Proced
   }
 }
 
-const foundIn = (e: VisitState, role: string, i: number): Step => ({
-  ...foundStandard(e, role),
-  key: foundKey(i),
-  ...(i > 0 ? { hint: `Still not cleaned, and no key pressed yet. ${e.kind.words.immerse}` } : {}),
-})
-
-const foundVerdict = (roles: readonly string[]): Step => ({
-  ...verdict(
-    roles.map((_, i) => foundKey(i)),
-    'What it is as found',
-  ),
-  repeatFrom: 'found-standard',
-})
-
 /** The key in each cup, and what it shows then: from the cleaning on. */
 export function selfSteps(e: VisitState, roles: readonly string[], fresh = false): Step[] {
+  if (saysOnlyAWord(e)) return wordSteps(e, roles, fresh)
   const cleaned = fresh || isDone(e, 'clean')
   const keys = roles.map((_, i) => keyStep(i))
   const inCup = roles.flatMap((role, i): Step[] => {
@@ -138,16 +116,6 @@ function pressKey(
   }
 }
 
-const leftIn = (e: VisitState, role: string, i: number, keys: readonly string[]): Step => ({
-  ...foundStandard(e, role),
-  key: leftKey(i),
-  short: `As left, ${standardLabel(e, role)}`,
-  title: `Rinse, and back into ${standardLabel(e, role)}`,
-  hint: 'A fresh pouring. What it shows now is as left.',
-  usualSkips: ['No standard left', 'No time'],
-  after: keys,
-})
-
 /** The visit as the calibration by numbers sees it: its points are what was shown before the keys. */
 function asPoints(e: VisitState, base: Procedure, found: boolean): VisitState {
   const readings: Record<string, CapturedReading> = {}
@@ -163,6 +131,7 @@ function asPoints(e: VisitState, base: Procedure, found: boolean): VisitState {
 }
 
 function judgeFound(e: VisitState, base: Procedure): Assessment | null {
+  if (saysOnlyAWord(e)) return judgeFoundByWord(e, base)
   const judged = base.judge(asPoints(e, base, true), 'result')
   if (!judged) return null
   const { decision, reason } = judged.proposal
@@ -186,14 +155,11 @@ const foundFigure = (e: VisitState, found: Assessment | null): Figure => ({
 })
 
 /** How far it is off in each cup after the keys, by what it was seen to show there. */
-function leftErrors(e: VisitState, base: Procedure) {
-  const now = e.applied?.characteristic ?? e.setup.activeCalibration
-  return base.roles.flatMap(({ role }, i) => {
-    const reading = leftReading(e, i, i === base.roles.length - 1)
-    const error = reading && nullIfOutOfRange(() => errorInStandard(e, reading, now))
-    return error ? [{ label: standardLabel(e, role), ...error }] : []
-  })
-}
+const leftErrors = (e: VisitState, base: Procedure) =>
+  errorsInCups(
+    e,
+    base.roles.map((_, i) => leftReading(e, i, i === base.roles.length - 1)),
+  )
 
 /** In the last cup what it shows after the key is as left: the sensor stands in it. */
 function leftReading(e: VisitState, i: number, last: boolean): CapturedReading | null {
@@ -206,45 +172,23 @@ function leftReading(e: VisitState, i: number, last: boolean): CapturedReading |
   return signal === null ? null : { ...before, source: 'display-typed', shown, signal }
 }
 
-/** Off by more than this share of the tolerance right after its own calibration is not left so (common practice, no source). */
-const LEFT_SHARE = 0.5
-
 export function judgeSelf(e: VisitState, base: Procedure): Assessment | null {
+  if (saysOnlyAWord(e)) return judgeLeftByWord(e, base)
   const judged = base.judge(asPoints(e, base, false), 'result')
   if (!judged || !base.roles.every((_, i) => e.forms[keyStep(i)])) return null
   const found = base.judge(asPoints(e, base, true), 'result')
   const left = leftErrors(e, base)
-  const worst = [...left].sort((a, b) => Math.abs(b.error) - Math.abs(a.error))[0]
   const own = findingsOfKeys(e, base)
-  const off = worst && Math.abs(worst.error) > LEFT_SHARE * e.setup.tolerance
   const stop = judged.findings.find((f) => f.severity === 'stop') ?? own.find((f) => f.severity === 'stop')
   return {
     ...judged,
-    figures: [
-      ...sensorFigures(judged),
-      foundFigure(e, found),
-      ...left.map(({ label, error, uncertainty }) => ({
-        label: `As left in ${label}`,
-        value: errorQuantity(e, error),
-        note: say`± ${errorQuantity(e, uncertainty, false)}`,
-      })),
-    ],
+    figures: [...sensorFigures(judged), foundFigure(e, found), ...leftFigures(e, left)],
     findings: [...own, ...judged.findings],
     proposal: stop
       ? { decision: 'repeat', reason: say`${stop.sentence} ${stop.advice}` }
       : judged.proposal.decision === 'replace'
         ? judged.proposal
-        : off
-          ? {
-              decision: 'repeat',
-              reason: say`Right after its own calibration it is off by ${errorQuantity(e, worst.error)} in ${worst.label}. Rinse, take fresh standards, and press the keys again.`,
-            }
-          : {
-              decision: 'leave-alone',
-              reason: worst
-                ? say`It calibrated itself and is off by ${errorQuantity(e, worst.error)} at most; your limit is ${errorQuantity(e, e.setup.tolerance, false)}.`
-                : 'It calibrated itself; what it shows since was not read.',
-            },
+        : keptWithin(e, left),
     choices: ['leave-alone', 'repeat', 'clean-and-recheck', 'replace'],
     names: { 'leave-alone': 'Keep it so' },
     asFoundError: found?.errorNow ?? null,
@@ -253,29 +197,11 @@ export function judgeSelf(e: VisitState, base: Procedure): Assessment | null {
   }
 }
 
-/** The error in the standard that is nearest to the water: what is left there. */
-function nearestToProcess<T extends { right: number }>(e: VisitState, left: readonly T[]): T | undefined {
-  const far = ({ right }: T) => e.model.distance(right, e.setup.processValue)
-  return [...left].sort((a, b) => far(a) - far(b))[0]
-}
-
 /** What speaks against a calibration that the device made by itself. */
 function findingsOfKeys(e: VisitState, base: Procedure): Finding[] {
-  return base.roles.flatMap(({ role }, i): Finding[] => {
-    const { said, shown } = e.forms[keyStep(i)]?.values ?? {}
+  const withoutEffect = base.roles.flatMap(({ role }, i): Finding[] => {
+    const { shown } = e.forms[keyStep(i)]?.values ?? {}
     const label = standardLabel(e, role)
-    if (said === 'bad') {
-      return [
-        {
-          code: 'device-refused',
-          severity: 'stop',
-          sentence: `The device called its own calibration in ${label} bad.`,
-          advice:
-            'It may still compute with what it had before. Clean the sensor, take a fresh pouring, and press the key again.',
-          numbers: {},
-        },
-      ]
-    }
     const before = pointReading(e, pointKey(i)) ?? pointReading(e, foundKey(i))
     const right = before && nullIfOutOfRange(() => expectedShown(e, before.standard.value, before.temperature))
     const digit = 10 ** -e.model.shownScale(e.setup.device).decimals
@@ -291,9 +217,11 @@ function findingsOfKeys(e: VisitState, base: Procedure): Finding[] {
       },
     ]
   })
+  return [...findingOfRefusal(e, base), ...withoutEffect]
 }
 
 export function observeSelf(e: VisitState, base: Procedure): Observation | null {
+  if (saysOnlyAWord(e)) return observeByWord(e, base)
   const found = base.judge(asPoints(e, base, true), 'result')
   if (!e.applied) {
     if (!found || found.errorNow === null) return null

@@ -30,6 +30,8 @@ export interface Setup {
   adjustsBy: 'numbers' | 'key' | 'nothing'
   /** What that key is called on the device. */
   calibrationKey: string
+  /** What such a device shows meanwhile: its value, or a word or a bare count. Missing: its value. */
+  whileCalibrating?: 'value' | 'word'
   activeCalibration: CalibrationParameters
   /** What the sensor was last found to be. */
   previous: { characteristic: CalibrationParameters; at: number } | null

@@ -61,6 +61,8 @@ export interface Step {
   /** wait: usual minutes, and whether it counts for all sensors of a trip. */
   minutes?: number
   shared?: boolean
+  /** wait: goes on by itself once the time is over; nobody has to press twice. */
+  goesOn?: boolean
   /** form. */
   fields?: readonly FieldSpec[]
   /** form: once it is filled in, the device has calibrated itself. */

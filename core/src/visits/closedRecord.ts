@@ -68,7 +68,7 @@ export function closedRecord(
   return {
     version: 1,
     procedureName: procedure.name,
-    work: ended ? null : workDone(procedure, progress, known.replaces),
+    work: ended ? null : workDone(procedure, { progress, observed, replaces: known.replaces }),
     lines: lines.map(({ at, operator, entry }, i) => ({
       seq: i + 1,
       at,
@@ -88,11 +88,20 @@ export function closedRecord(
   }
 }
 
+interface Worked {
+  progress: Progress
+  observed: Observation | null
+  replaces: boolean
+}
+
 /** What was done to the sensor at a visit, the most that was. */
-export function workDone(procedure: Procedure, { evidence, steps }: Progress, replaces: boolean): WorkDone {
+export function workDone(
+  procedure: Procedure,
+  { progress: { evidence, steps }, observed, replaces }: Worked,
+): WorkDone {
   if (procedure.baseline) return replaces ? 'replaced' : 'installed'
   if (procedure.id === 'retire') return 'retired'
-  if (evidence.applied) return 'adjusted'
+  if (evidence.applied || observed?.adjusted) return 'adjusted'
   return steps.some((s) => s.status === 'done' && s.step.key.startsWith('clean')) ? 'cleaned' : 'checked'
 }
 
@@ -105,10 +114,11 @@ function pointRecord(
   if (!reading || state.skipped[key] !== undefined) return []
   const line = lines.findLastIndex(({ entry }) => entry.type === 'captured' && entry.step === key)
   const { source, signal, shown, standard } = reading
+  const count = state.counting[key]?.length ?? 1
   return [
     {
       step: key,
-      label: short,
+      label: count > 1 ? `${short}, mean of ${count}` : short,
       seq: line + 1,
       at: lines[line]?.at ?? state.startedAt,
       signal: signalQuantity(state, signal),

@@ -74,6 +74,7 @@ const checkSetup = shapeOf({
   writable: isFlag,
   adjustsBy: isOneOf('numbers', 'key', 'nothing'),
   calibrationKey: isText,
+  whileCalibrating: orMissing(isOneOf('value', 'word')),
   activeCalibration: recordOf(isNumber),
   previous: orNull(shapeOf({ characteristic: recordOf(isNumber), at: isNumber })),
   standards: recordOf(

@@ -99,6 +99,7 @@ export const devices = pgTable('devices', {
   /** How it is calibrated: by numbers that it is given, by a key of its own, or not at all; and what that key is called. */
   adjustsBy: text('adjusts_by').$type<Setup['adjustsBy']>().notNull().default('numbers'),
   calibrationKey: text('calibration_key').notNull().default('CAL'),
+  whileCalibrating: text('while_calibrating').$type<'value' | 'word'>().notNull().default('value'),
   /** Compensation, display, reference electrode: how it turns signals into what it shows. */
   setting: deviceSetting().notNull().default({}),
   link: linkSettings(),

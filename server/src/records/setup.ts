@@ -103,6 +103,7 @@ export function standingFacts({ position, device }: Installed) {
     writable: device.writable,
     adjustsBy: device.adjustsBy,
     calibrationKey: device.calibrationKey,
+    whileCalibrating: device.whileCalibrating,
     authorityRule: position.authorityRule,
   }
 }

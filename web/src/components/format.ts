@@ -43,6 +43,7 @@ export const plural = (count: number, one: string, many = `${one}s`) => `${count
 
 /** Minutes as they are said: "45 min", "2 h 05", "1 d 3 h". */
 export function duration(minutes: number): string {
+  if (minutes > 0 && minutes < 1) return `${Math.ceil(60 * minutes)} s`
   const whole = Math.max(0, Math.ceil(minutes))
   if (whole < 60) return `${whole} min`
   if (whole < 48 * 60) return `${Math.floor(whole / 60)} h ${String(whole % 60).padStart(2, '0')}`

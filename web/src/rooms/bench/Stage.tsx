@@ -60,7 +60,7 @@ export function Stage({ visit, live, trace, mine, parts }: StageProps) {
           <Capture key={step.key} visit={visit} live={live} trace={trace} {...common} />
         </>
       )}
-      {step.kind === 'wait' && <WaitStep key={step.key} visit={visit} {...common} />}
+      {step.kind === 'wait' && <WaitStep key={step.key} visit={visit} mine={mine} {...common} />}
       {step.kind === 'form' && <FormStep key={step.key} visit={visit} live={live} parts={parts} {...common} />}
       {step.kind === 'confirm' && (
         <>

@@ -1,0 +1,1 @@
+ALTER TABLE "devices" ADD COLUMN "while_calibrating" text DEFAULT 'value' NOT NULL;
