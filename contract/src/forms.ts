@@ -1,6 +1,6 @@
-import { type FieldSpec, readTypedNumber } from '@frustum/core'
+import { type FieldSpec, readTypedNumber, readTypedTemperature } from '@frustum/core'
 import { boolean, object, string } from 'yup'
-import { type TypedBounds, typedNumber } from './typedNumber.ts'
+import { type TypedBounds, temperatureOfForm, typedNumber } from './typedNumber.ts'
 
 /** What a form step asks for, as a schema; numbers are typed text. */
 export function formSchema(fields: readonly FieldSpec[]) {
@@ -8,20 +8,20 @@ export function formSchema(fields: readonly FieldSpec[]) {
     Object.fromEntries(
       fields.map((field) => {
         switch (field.kind) {
-          case 'number':
+          case 'number': {
+            const bounds = {
+              what: field.label.toLowerCase(),
+              low: field.low ?? -1e9,
+              high: field.high ?? 1e9,
+              unit: field.unit ?? '',
+              decimals: field.decimals ?? 2,
+            }
+            const { usualTemperature: usual, optional } = field
             return [
               field.key,
-              typedNumber(
-                {
-                  what: field.label.toLowerCase(),
-                  low: field.low ?? -1e9,
-                  high: field.high ?? 1e9,
-                  unit: field.unit ?? '',
-                  decimals: field.decimals ?? 2,
-                },
-                field.optional,
-              ),
+              usual === undefined ? typedNumber(bounds, optional) : temperatureOfForm(bounds, usual, optional),
             ]
+          }
           case 'choice':
             return [
               field.key,
@@ -56,10 +56,10 @@ export function formValues(
   typed: Readonly<Record<string, unknown>>,
 ): Record<string, number | string | boolean> {
   const values: Record<string, number | string | boolean> = {}
-  for (const { key, kind } of fields) {
+  for (const { key, kind, usualTemperature } of fields) {
     const value = typed[key]
     if (kind === 'number') {
-      const read = readTypedNumber(String(value ?? ''))
+      const read = (usualTemperature === undefined ? readTypedNumber : readTypedTemperature)(String(value ?? ''))
       if (read.ok) values[key] = read.value
     } else if (typeof value === 'boolean') values[key] = value
     else if (typeof value === 'string' && value.trim() !== '') values[key] = value.trim()

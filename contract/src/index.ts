@@ -6,6 +6,8 @@ export * from './requests.ts'
 export * from './rules.ts'
 export {
   displayBounds,
+  looksLikeFahrenheit,
+  saysItsUnit,
   TEMPERATURE_BOUNDS,
   type TypedBounds,
   type TypedReadingFields,

@@ -86,3 +86,22 @@ describe('a form step', () => {
     expect(formValues(fields, typed)).toEqual({ result: 0.48, cause: 'aged', seen: true })
   })
 })
+
+describe('a temperature in a form', () => {
+  const fields = [
+    { key: 't', label: 'Reads', kind: 'number', unit: '°C', low: -10, high: 110, decimals: 2, usualTemperature: 24 },
+  ] as const
+  const said = (text: string) => problems(formSchema(fields), { t: text }).t
+
+  it('is typed in °C, or in °F with its unit', () => {
+    expect(['24.6', '24,6', '76.6 F', '76.6°F', '76.6 C', '31'].map(said)).toEqual(Array(6).fill(undefined))
+    expect(formValues(fields, { t: '76.6 F' }).t).toBeCloseTo(24.78, 2)
+    expect(formValues(fields, { t: '76.6 C' }).t).toBe(76.6)
+  })
+
+  it('is named as °F where it is likely in °F only', () => {
+    expect(said('76.6')).toBe('76.6 looks like °F: type 76.6 F, or 76.6 C if it is that hot.')
+    expect(said('300 F')).toMatch(/must lie within -10 to 110 °C/)
+    expect(said('warm')).toMatch(/not a temperature/)
+  })
+})

@@ -3,6 +3,7 @@ import {
   type AssumedTemperature,
   type DeviceSetting,
   findOtherSeaScale,
+  isFahrenheit,
   kindOf,
   readTypedNumber,
   readTypedTemperature,
@@ -87,6 +88,32 @@ export function displayBounds(kind: SensorKind, device: DeviceSetting): TypedBou
 }
 
 const TEMPERATURE_MESSAGE = `Type the temperature, ${TEMPERATURE_BOUNDS.low} to ${TEMPERATURE_BOUNDS.high} °C.`
+
+/** What is said of a number that is likely in °F only. */
+export const looksLikeFahrenheit = (text: string) =>
+  `${text} looks like °F: type ${text} F, or ${text} C if it is that hot.`
+
+/** Whether a text says by itself in which unit its number is. */
+export const saysItsUnit = (text: string) => /[a-z]\s*$/i.test(text)
+
+/** A temperature of a form, in °C or with the unit behind it. */
+export function temperatureOfForm(bounds: TypedBounds, usual: number, optional = false) {
+  const ask = `Type the ${bounds.what}, ${bounds.low} to ${bounds.high} °C.`
+  const text = optional ? string() : string().required(ask)
+  return text.test('temperature', ask, function (typedText) {
+    const typed = (typedText ?? '').trim()
+    if (typed === '') return optional || this.createError({ message: ask })
+    const read = readTypedTemperature(typed)
+    if (!read.ok) {
+      return this.createError({ message: `"${typed}" is not a temperature. Type it in °C, or with F behind it.` })
+    }
+    if (!saysItsUnit(typed) && isFahrenheit(read.value, usual)) {
+      return this.createError({ message: looksLikeFahrenheit(typed) })
+    }
+    const message = outside(bounds, read.value, typed)
+    return message === null || this.createError({ message })
+  })
+}
 
 /** A temperature typed by hand, in °C or with the unit behind it. */
 const typedTemperature = () =>

@@ -146,7 +146,7 @@ export { nullIfOutOfRange, OutOfRange, type RangeViolation, requireWithin } from
 export { numberText, PLAIN_STYLE, quantityText, render, type TextStyle } from './quantities/render.ts'
 export * from './quantities/sentence.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
-export { readTypedTemperature } from './quantities/typedTemperature.ts'
+export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'
 export {
   type ElectrodeTruth,
   PhElectrodeSimulation,

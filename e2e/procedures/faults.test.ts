@@ -2,7 +2,7 @@ import { calibratePhTwoPoint, observationOf, procedureOf, type Setup } from '@fr
 import type { FAULT_BITS } from '@frustum/standins'
 import { describe, expect, it } from 'vitest'
 import { plain } from '../../core/src/testing/plain.ts'
-import { Bench } from './testBench.ts'
+import { Bench, NOON } from './testBench.ts'
 
 /**
  * What goes wrong at the tank, played on a stand-in with a clock of its own: each fault must lead to a plain sentence
@@ -286,6 +286,22 @@ describe('at a conductivity step', () => {
 })
 
 describe('at an ion step', () => {
+  it('a display in mg/L as N is told from a tip that is off', () => {
+    const first = { code: 'nitrate-100N', lot: null }
+    const bench = new Bench('BR-Cl-1', 'ion-two-point', {
+      device: { ion: 'nitrate' },
+      standards: { high: first, low: { code: 'nitrate-1N', lot: null } },
+      linked: false,
+      shows: 'value',
+    })
+    bench.to('point-1').session.takeTyped({ at: NOON, value: 100, temperature: 22, still: true })
+    const { finding } = bench.session.message(null, 1, false)
+    expect(finding?.code).toBe('unit-slip')
+    expect(plain(finding?.sentence)).toMatch(
+      /^100 is 44\d(\.\d)? in another unit: nitrate for nitrate-N, the other way round\.$/,
+    )
+  })
+
   const pair = (bench: Bench, ...faults: (keyof typeof FAULT_BITS)[]) => {
     if (bench.progress.current?.key !== 'point-1') bench.to('clean').done().to('point-1')
     bench.dip('chloride-319').watch(150)

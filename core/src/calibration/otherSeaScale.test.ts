@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { findOtherSeaScale } from './slips.ts'
+import { findOtherSeaScale, findThousandfold } from './slips.ts'
 
 it('a specific gravity typed for a salinity is named, and the other way round; a plausible number is not', () => {
   const sea = 52_000
@@ -16,5 +16,19 @@ it('a specific gravity typed for a salinity is named, and the other way round; a
     [undefined, 35, sea],
   ] as const) {
     expect(findOtherSeaScale(display, typed, water), `${display} ${typed}`).toBeNull()
+  }
+})
+
+it('a thousandfold is named by the unit that was typed, and an unusual water is not', () => {
+  expect(findThousandfold('mS/cm', 1410, 1.4)).toBe('µS/cm')
+  expect(findThousandfold('µS/cm', 1.9, 1400)).toBe('mS/cm')
+  for (const [unit, typed, usual] of [
+    ['mS/cm', 14, 1.4],
+    ['µS/cm', 14, 1400],
+    ['mS/cm', 0, 1.4],
+    ['µS/cm', 1.4, 0],
+    ['MΩ·cm', 18_000, 18],
+  ] as const) {
+    expect(findThousandfold(unit, typed, usual), `${typed} ${unit}`).toBeNull()
   }
 })

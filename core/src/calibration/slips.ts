@@ -139,6 +139,22 @@ export function findChangeBeyondDrift(
   }
 }
 
+/** A thousandfold is told from what any water does when it is this near to it, as a factor (common practice, no source). */
+const NEAR_THOUSAND = 3
+
+/**
+ * Whether a conductivity was typed in µS/cm where the display is in mS/cm, or the other way round.
+ * @param usual on the same display, above 0
+ * @returns the unit that was typed instead; null where nothing speaks for a slip
+ * @example findThousandfold('mS/cm', 1410, 1.4) // 'µS/cm'
+ */
+export function findThousandfold(unit: string, typed: number, usual: number): 'µS/cm' | 'mS/cm' | null {
+  const [times, other] = unit === 'mS/cm' ? [1000, 'µS/cm' as const] : [1 / 1000, 'mS/cm' as const]
+  if ((unit !== 'mS/cm' && unit !== 'µS/cm') || !(usual > 0 && typed > 0)) return null
+  const ratio = typed / usual / times
+  return ratio < NEAR_THOUSAND && ratio > 1 / NEAR_THOUSAND ? other : null
+}
+
 /** Specific gravities of salt water, and salinities that no display of gravity shows (common practice, no source). */
 const GRAVITIES = { low: 1.005, high: 1.035 }
 const SALINITIES = { low: 5, high: 45 }

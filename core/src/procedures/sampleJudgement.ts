@@ -66,6 +66,7 @@ export function resultFields(e: VisitState): FieldSpec[] {
             low: -5,
             high: 110,
             decimals: 1,
+            usualTemperature: e.readings.moment?.temperature ?? e.setup.processTemperature,
             optional: true,
             hint: say`When it was measured; the process was at ${celsius(e.readings.moment?.temperature ?? e.setup.processTemperature)}.`,
           },

@@ -15,6 +15,8 @@ export interface FieldSpec {
   low?: number
   high?: number
   decimals?: number
+  /** degC; the number is a temperature, typed in °C or in °F, and what is likely in °F only is named. */
+  usualTemperature?: number
   optional?: boolean
   /** Refuses the form until it is ticked. */
   must?: boolean

@@ -41,12 +41,12 @@ function inStandard(e: VisitState, step: Step, reading: LiveReading): Finding | 
       numbers: { temperature: reading.temperature },
     }
   }
+  const slip = unitSlip(e, code, right, reading)
+  if (slip) return slip
   // An ion electrode that was never calibrated says nothing of what it stands in.
   const known = e.kind.readsUncalibrated || setup.previous !== null || e.applied !== null
   if (!known) return e.kind.earlyFindings?.(e)[0] ?? null
   const read = nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, knownAs(e), setup.device))
-  const slip = unitSlip(e, right, reading)
-  if (slip) return slip
   const setting = e.kind.settingFinding?.(e, right, reading)
   if (setting) return setting
   if (read !== null) {
@@ -58,14 +58,18 @@ function inStandard(e: VisitState, step: Step, reading: LiveReading): Finding | 
     : (e.kind.earlyFindings?.(e)[0] ?? null)
 }
 
-function unitSlip(e: VisitState, right: number, reading: LiveReading): Finding | null {
+/** A display in another unit; one that was given the label's amount shows that, and not its activity. */
+function unitSlip(e: VisitState, code: string, right: number, reading: LiveReading): Finding | null {
   const kind = e.kind.unitSlip(e.setup.device)
-  if (!kind) return null
-  const expected = nullIfOutOfRange(() => expectedShown(e, right, reading.temperature))
   const { shown } = reading
-  return expected === null || shown === null || !(shown > 0)
-    ? null
-    : nullIfOutOfRange(() => findUnitSlip(shown, expected, kind))
+  if (!kind || shown === null || !(shown > 0)) return null
+  const values = [right]
+  if (kind === 'nitrate' || kind === 'ammonium') {
+    values.push(e.model.standardValue(code, reading.temperature, { ...e.setup.device, expects: 'concentration' }))
+  }
+  const slip = (value: number) =>
+    nullIfOutOfRange(() => findUnitSlip(shown, expectedShown(e, value, reading.temperature), kind))
+  return values.map(slip).find((found) => found !== null) ?? null
 }
 
 /** A cup that holds another standard than the step says. */

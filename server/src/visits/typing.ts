@@ -1,7 +1,12 @@
+import { looksLikeFahrenheit, saysItsUnit } from '@frustum/contract'
 import {
   assumedTemperature,
+  expectedShown,
   findOtherSeaScale,
+  findThousandfold,
+  nullIfOutOfRange,
   type Progress,
+  ROOM_TEMPERATURE,
   readTypedNumber,
   readTypedTemperature,
   type TemperatureSource,
@@ -24,6 +29,7 @@ export function typedLine({ evidence, current }: Progress, typed: TypedBody): Ty
   const value = readTypedNumber(typed.value)
   if (!value.ok) throw new Problem(400, 'invalid', 'Type the reading as a number.')
   refuseOtherScale(evidence, value.value)
+  refuseThousandfold(evidence, current, value.value)
   const still = typed.still ? { still: true } : {}
   const text = (typed.temperature ?? '').trim()
   if (text === '') {
@@ -36,8 +42,8 @@ export function typedLine({ evidence, current }: Progress, typed: TypedBody): Ty
   }
   const temperature = readTypedTemperature(text)
   if (!temperature.ok) throw new Problem(400, 'invalid', 'Type the temperature as a number.')
-  if (!/[a-z]\s*$/i.test(text) && typedInFahrenheit(evidence, current, temperature.value)) {
-    const message = `${text} looks like °F: type ${text} F, or ${text} C if it is that hot.`
+  if (!saysItsUnit(text) && typedInFahrenheit(evidence, current, temperature.value)) {
+    const message = looksLikeFahrenheit(text)
     throw new Problem(400, 'fahrenheit', message, { detail: 'Nothing was recorded.', fields: { temperature: message } })
   }
   return { value: value.value, temperature: temperature.value, temperatureFrom: sourceOf(typed), ...still }
@@ -53,5 +59,19 @@ function refuseOtherScale({ setup, model }: Progress['evidence'], value: number)
   const other = findOtherSeaScale(setup.device.display, value, setup.processValue)
   if (!other) return
   const message = `${value} looks like a ${other}; this display shows ${model.quantity(setup.device).toLowerCase()}.`
+  throw new Problem(400, 'unit-slip', message, { detail: 'Nothing was recorded.', fields: { value: message } })
+}
+
+/** Microsiemens typed for millisiemens, or the other way round, by what this water or this standard is. @throws Problem */
+function refuseThousandfold(e: Progress['evidence'], step: Progress['current'], value: number): void {
+  const { unit } = e.model.shownScale(e.setup.device)
+  const code = step?.medium === 'standard' && step.role ? e.setup.standards[step.role]?.code : undefined
+  const usual = nullIfOutOfRange(() => {
+    const right = code ? e.model.standardValue(code, ROOM_TEMPERATURE, e.setup.device) : e.setup.processValue
+    return expectedShown(e, right, code ? ROOM_TEMPERATURE : e.setup.processTemperature)
+  })
+  const typed = step?.medium === 'air' || usual === null ? null : findThousandfold(unit, value, usual)
+  if (!typed) return
+  const message = `${value} looks like ${typed}; this display shows ${unit}.`
   throw new Problem(400, 'unit-slip', message, { detail: 'Nothing was recorded.', fields: { value: message } })
 }

@@ -10,7 +10,7 @@ import { celsius, degreesApart, say } from '../../quantities/sentence.ts'
 /** A good hand thermometer, half-width 95 %, degC (common practice, no source). */
 const USUAL = 0.2
 
-const thermometer = (n: 1 | 2): FieldSpec[] => [
+const thermometer = ({ setup }: VisitState, n: 1 | 2): FieldSpec[] => [
   {
     key: `reading${n}`,
     label: 'Reads',
@@ -19,6 +19,7 @@ const thermometer = (n: 1 | 2): FieldSpec[] => [
     low: -10,
     high: 110,
     decimals: 2,
+    usualTemperature: setup.processTemperature,
     row: n === 1 ? 'First thermometer' : 'Second thermometer',
   },
   {
@@ -105,7 +106,7 @@ export const TEMPERATURE_TWO_THERMOMETERS: Procedure = {
       main: 'Save readings',
       usualSkips: [],
       after: ['moment'],
-      fields: [...thermometer(1), ...thermometer(2)],
+      fields: [...thermometer(e, 1), ...thermometer(e, 2)],
     },
     { ...result(['moment', 'thermometers'], 'What the thermometers say', 'moment'), cleanFrom: 'beside' },
     ...(adjusts(e) === false ? [] : [apply(e)]),

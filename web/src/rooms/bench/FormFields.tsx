@@ -2,6 +2,7 @@ import type { FieldSpec } from '@frustum/core'
 import type { UseFormReturn } from 'react-hook-form'
 import { fixed, text } from '../../components/format.ts'
 import { Field } from './Field.tsx'
+import { TemperatureUnit } from './TemperatureUnit.tsx'
 
 export type FormTexts = Record<string, string | boolean>
 
@@ -58,6 +59,7 @@ interface OneFieldProps {
 }
 
 function OneField({ field, form, row }: OneFieldProps) {
+  const isTemperature = field.usualTemperature !== undefined
   const error = form.formState.errors[field.key]?.message as string | undefined
   const expected = field.expected === undefined ? '' : `, expected ${fixed(field.expected, field.decimals ?? 2)}`
   const label = `${field.label}${expected}${field.optional ? ' (optional)' : ''}`
@@ -90,17 +92,25 @@ function OneField({ field, form, row }: OneFieldProps) {
           {label}
         </label>
       )
-    default:
-      return (
+    default: {
+      const input = (
         <Field
           label={label}
           row={row}
-          unit={field.unit ?? ''}
+          unit={isTemperature ? '' : (field.unit ?? '')}
           error={error}
           hint={field.hint && text(field.hint)}
           wide={field.kind === 'text'}
           {...form.register(field.key)}
         />
       )
+      if (!isTemperature) return input
+      return (
+        <div className="flex items-start gap-1">
+          {input}
+          <TemperatureUnit />
+        </div>
+      )
+    }
   }
 }

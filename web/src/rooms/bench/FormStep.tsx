@@ -1,11 +1,13 @@
 import { formSchema, type VisitLive, type VisitView } from '@frustum/contract'
 import type { FieldSpec, Step } from '@frustum/core'
 import { yupResolver } from '@hookform/resolvers/yup'
-import { useForm } from 'react-hook-form'
+import { type Resolver, useForm } from 'react-hook-form'
 import { toast } from 'sonner'
 import { type BenchParts, beforeReading } from '../../extensions/BenchExtensions.tsx'
+import { useAppSelector } from '../../store/store.ts'
 import { FormFields, type FormTexts, usualText } from './FormFields.tsx'
 import { Skip } from './StepButtons.tsx'
+import { inUnit } from './TemperatureUnit.tsx'
 import { useDraft, useLatest } from './useDraft.ts'
 import type { useVisitActions } from './useVisitActions.ts'
 
@@ -18,12 +20,25 @@ interface FormStepProps {
   run: ReturnType<typeof useVisitActions>['run']
 }
 
+/** Temperatures with the unit that stands beside them. */
+const withUnits = (fields: readonly FieldSpec[], typed: FormTexts, fahrenheit: boolean): FormTexts => ({
+  ...typed,
+  ...Object.fromEntries(
+    fields
+      .filter((f) => f.usualTemperature !== undefined)
+      .map((f) => [f.key, inUnit(String(typed[f.key] ?? ''), fahrenheit) ?? '']),
+  ),
+})
+
 /** Something to type in. What was typed stays when the page is left by mistake, and when the server refuses it. */
 export function FormStep({ visit, step, live, parts, busy, run }: FormStepProps) {
   const fields = step.fields ?? []
   const draft = useDraft(`${visit.id}:${step.key}`)
+  const { fahrenheit } = useAppSelector((s) => s.person)
+  const resolve = yupResolver(formSchema(fields)) as never as Resolver<FormTexts>
   const form = useForm<FormTexts>({
-    resolver: yupResolver(formSchema(fields)) as never,
+    resolver: ((typed, context, options) =>
+      resolve(withUnits(fields, typed, fahrenheit), context, options)) as Resolver<FormTexts>,
     defaultValues: {
       ...Object.fromEntries(fields.map((f) => [f.key, f.kind === 'tick' ? false : usualText(f)])),
       ...draft.read(),

@@ -5,9 +5,10 @@ import { useId } from 'react'
 import { type UseFormRegisterReturn, useForm } from 'react-hook-form'
 import { celsius, fixed } from '../../components/format.ts'
 import { useNow } from '../../store/clock.ts'
-import { temperatureReadFrom, temperatureUnitChosen } from '../../store/person.ts'
+import { temperatureReadFrom } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
 import { Field } from './Field.tsx'
+import { inUnit, TemperatureUnit } from './TemperatureUnit.tsx'
 
 interface TypedReadingsProps {
   visit: VisitView
@@ -66,14 +67,7 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
             error={errors.temperature?.message}
             {...form.register('temperature')}
           />
-          <button
-            type="button"
-            className="mt-6 -ml-14 min-h-12 min-w-12 underline underline-offset-4"
-            aria-label={fahrenheit ? 'In °F; press for °C' : 'In °C; press for °F'}
-            onClick={() => dispatch(temperatureUnitChosen(!fahrenheit))}
-          >
-            {fahrenheit ? '°F' : '°C'}
-          </button>
+          <TemperatureUnit />
         </div>
         <Choice label="Read from" choices={SOURCES} {...form.register('temperatureFrom')} />
         {named && (
@@ -123,10 +117,6 @@ const ASSUMED: Record<AssumedTemperature['from'], string> = {
 }
 
 const shownIn = (degrees: number, fahrenheit: boolean) => (fahrenheit ? degrees * 1.8 + 32 : degrees)
-
-/** What was typed, with the unit that stands beside the field unless one was typed. */
-const inUnit = (text: string | undefined, fahrenheit: boolean) =>
-  fahrenheit && text?.trim() && !/[a-z]\s*$/i.test(text) ? `${text} F` : text
 
 function Choice({
   label,

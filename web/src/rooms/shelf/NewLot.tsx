@@ -1,4 +1,4 @@
-import { readTypedNumber, standardOf, standards, USUAL_KEEPING } from '@frustum/core'
+import { readTypedNumber, readTypedTemperature, standardOf, standards, USUAL_KEEPING } from '@frustum/core'
 import { addYears, format } from 'date-fns'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
@@ -24,14 +24,14 @@ function usualOf(code: string): Pick<Texts, 'keepsDays' | 'storage'> {
   return { keepsDays: String(days), storage }
 }
 
-const ROW = /^\s*(-?[\d.,]+)\s*[;:\t ]\s*(-?[\d.,]+)\s*$/
+const ROW = /^\s*(-?[\d.,]+\s*(?:°?\s*[CF])?)\s*[;:\t ]\s*(-?[\d.,]+)\s*$/i
 
 /** Rows of "temperature value", one a line; null when a line is none of those. */
 function readTable(text: string): { temperatures: number[]; values: number[] } | null {
   const lines = text.split('\n').filter((l) => l.trim() !== '')
   const pairs = lines.map((line) => {
     const found = ROW.exec(line)
-    const [t, v] = [readTypedNumber(found?.[1] ?? ''), readTypedNumber(found?.[2] ?? '')]
+    const [t, v] = [readTypedTemperature(found?.[1] ?? ''), readTypedNumber(found?.[2] ?? '')]
     return t.ok && v.ok ? ([t.value, v.value] as const) : null
   })
   if (pairs.length < 2 || pairs.some((p) => p === null)) return null

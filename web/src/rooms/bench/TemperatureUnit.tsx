@@ -1,0 +1,23 @@
+import { saysItsUnit } from '@frustum/contract'
+import { temperatureUnitChosen } from '../../store/person.ts'
+import { useAppDispatch, useAppSelector } from '../../store/store.ts'
+
+/** The unit beside a temperature that is typed; a press takes the other one, for all such fields. */
+export function TemperatureUnit() {
+  const { fahrenheit } = useAppSelector((s) => s.person)
+  const dispatch = useAppDispatch()
+  return (
+    <button
+      type="button"
+      className="mt-6 -ml-14 min-h-12 min-w-12 underline underline-offset-4"
+      aria-label={fahrenheit ? 'In °F; press for °C' : 'In °C; press for °F'}
+      onClick={() => dispatch(temperatureUnitChosen(!fahrenheit))}
+    >
+      {fahrenheit ? '°F' : '°C'}
+    </button>
+  )
+}
+
+/** What was typed, with the unit that stands beside the field unless one was typed. */
+export const inUnit = (text: string | undefined, fahrenheit: boolean) =>
+  fahrenheit && text?.trim() && !saysItsUnit(text) ? `${text} F` : text
