@@ -37,13 +37,15 @@ const pagesBuilt: ServerExtension = {
     await pages
   },
 }
+const folder = demoFolder()
+const ahead = !existsSync(folder) || readdirSync(folder).every((name) => name === MARK)
 await runServer({
-  env: { ...process.env, FRUSTUM_DATA: demoFolder() },
+  env: { ...process.env, FRUSTUM_DATA: folder },
   webFolder: WEB_FOLDER,
   extensions: async () => {
     const { demoExtension } = await import('@frustum/demo')
     const standInPort = starting.then((s) => s.port)
-    return [demoExtension({ standInPort, onProgress: (what) => progress.say(what) }), pagesBuilt]
+    return [demoExtension({ standInPort, ahead, onProgress: (what) => progress.say(what) }), pagesBuilt]
   },
   onStop: () => void starting.then((s) => s.stop()),
   greeting: async (url) => {

@@ -32,10 +32,10 @@ const SEED = 20170
  */
 export async function seedDemo(
   db: Database,
-  { sensors, standInPort, now, onProgress }: Seeding & { standInPort: number },
+  { standInPort, stories, onProgress }: Seeding & { standInPort: number },
 ): Promise<void> {
   const [known] = await db.select().from(table.sites)
-  if (!known) await inTransaction(db, () => seedSite(db, { sensors, now, onProgress }))
+  if (!known) await inTransaction(db, () => seedSite(db, stories(), onProgress))
   await db
     .update(table.devices)
     .set({ link: sql`jsonb_set(${table.devices.link}, '{port}', ${standInPort}::text::jsonb)` })
@@ -43,9 +43,38 @@ export async function seedDemo(
 }
 
 interface Seeding {
-  sensors: readonly FleetSensor[]
-  now: number
+  /** Asked for only where there is no site yet. */
+  stories: () => Stories
   onProgress: (what: string) => void
+}
+
+/** What happened to the sensors in the 18 months before an instant. */
+export interface Stories {
+  now: number
+  sensors: readonly Story[]
+}
+
+interface Story {
+  sensor: FleetSensor
+  history: PastVisit[]
+  random: ReturnType<typeof randomStream>
+}
+
+export function makeUpStories(
+  sensors: readonly FleetSensor[],
+  now: number,
+  onProgress: (what: string) => void,
+): Stories {
+  const random = randomStream(SEED)
+  const told: Story[] = []
+  for (const sensor of fleet()) {
+    // Each sensor has a stream of its own: its story is the same in a smaller station.
+    const own = random.fork()
+    if (!sensors.includes(sensor)) continue
+    onProgress(`Making up 18 months of visits: ${sensor.code}`)
+    told.push({ sensor, history: playHistory(sensor, now, OPERATORS, own), random: own.fork() })
+  }
+  return { now, sensors: told }
 }
 
 /** Nobody else uses the database yet; COPY knows no transaction object of the query builder. */
@@ -60,7 +89,7 @@ async function inTransaction(db: Database, work: () => Promise<void>): Promise<v
   }
 }
 
-async function seedSite(tx: Database, { sensors, now, onProgress }: Seeding): Promise<void> {
+async function seedSite(tx: Database, { now, sensors }: Stories, onProgress: (what: string) => void): Promise<void> {
   const site = await insertOne(tx, table.sites, SITE)
   await tx.insert(table.operators).values(OPERATORS.map((name) => ({ siteId: site.id, name })))
   const placeIds = new Map<string, number>()
@@ -76,17 +105,12 @@ async function seedSite(tx: Database, { sensors, now, onProgress }: Seeding): Pr
       since: new Date(now - c.renewedDaysAgo * DAY_MS),
     })),
   )
-  const random = randomStream(SEED)
-  const played: Played[] = []
-  for (const sensor of fleet()) {
-    // Each sensor has a stream of its own: its story is the same in a smaller station.
-    const own = random.fork()
-    if (!sensors.includes(sensor)) continue
-    onProgress(`Making up 18 months of visits: ${sensor.code}`)
-    const installationId = await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now)
-    played.push({ installationId, sensor, history: playHistory(sensor, now, OPERATORS, own), random: own.fork() })
-  }
   onProgress('Writing the records')
+  const played: Played[] = []
+  for (const story of sensors) {
+    const { sensor } = story
+    played.push({ ...story, installationId: await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now) })
+  }
   await writeHistory(tx, played, now)
 }
 
@@ -171,11 +195,8 @@ async function seedSensor(tx: Database, sensor: FleetSensor, placeId: number, no
 }
 
 /** A sensor with its visits as they were played. */
-interface Played {
+interface Played extends Story {
   installationId: number
-  sensor: FleetSensor
-  history: PastVisit[]
-  random: ReturnType<typeof randomStream>
 }
 
 type PlaceFacts = ReturnType<typeof factsOf>

@@ -15,7 +15,7 @@ import { BATHS, StandInControl, type StandInState } from '@frustum/standins'
 import { Router } from 'express'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { fleet } from '../pellwick.ts'
-import { seedDemo } from '../seed/seed.ts'
+import { makeUpStories, seedDemo } from '../seed/seed.ts'
 import { type StandInBody, standInBody } from './contract.ts'
 import { standInControls } from './controls.ts'
 
@@ -26,6 +26,8 @@ interface DemoParts {
   standInPort: number | Promise<number>
   /** The whole station unless told otherwise. */
   sensors?: readonly FleetSensor[]
+  /** Makes the histories up at once, while the database is still opening: for a folder that holds none yet. */
+  ahead?: boolean
   /** Told what is being done while it starts. */
   onProgress?: (what: string) => void
 }
@@ -34,14 +36,20 @@ interface DemoParts {
 export function demoExtension({
   standInPort,
   sensors = fleet(),
+  ahead = false,
   onProgress = () => undefined,
 }: DemoParts): ServerExtension {
+  const early = ahead ? makeUpStories(sensors, Date.now(), onProgress) : null
   const controls = new Map<string, StandInControl>()
   return {
     name: 'demo',
     web: { folder: WEB, entry: 'strip.js' },
     prepare: async ({ db, clock }) =>
-      seedDemo(db, { sensors, standInPort: await standInPort, now: clock.now(), onProgress }),
+      seedDemo(db, {
+        standInPort: await standInPort,
+        stories: () => early ?? makeUpStories(sensors, clock.now(), onProgress),
+        onProgress,
+      }),
     start: async (context) => {
       onProgress('Connecting the stand-ins')
       const port = await standInPort
