@@ -334,3 +334,34 @@ describe('at an ion step', () => {
     expect(worn?.proposal.decision).toBe('replace')
   })
 })
+
+describe('at a comparison', () => {
+  const against = (outside: number | undefined, mine: number | undefined) => {
+    const twin = { position: 'CH-pH-2', value: 8.6, uncertainty: 0.03, ...(outside === undefined ? {} : { outside }) }
+    const bench = new Bench('CH-pH-1', 'compare', { twins: [twin], ...(mine === undefined ? {} : { outside: mine }) })
+    bench.dip('process').watch(30)
+    bench.take()
+    const judged = bench.fill({ value0: 8.6, uncertainty0: 0.03 }).result('verdict')
+    return { calibrate: judged?.calibrate, reason: plain(judged?.proposal.reason) }
+  }
+
+  it('of two that differ the one that is out by its own drift is the odd one', () => {
+    expect(against(0.97, 0.1)).toMatchObject({
+      calibrate: 'CH-pH-2',
+      reason: expect.stringMatching(/CH-pH-2 is out of line\. By its own drift it is out with 97 %\./),
+    })
+    expect(against(0.1, 0.97)).toMatchObject({
+      calibrate: 'CH-pH-1',
+      reason: expect.stringMatching(/Calibrate this one/),
+    })
+  })
+
+  it('where both may be, or neither is known, the likelier one is to be checked first, and nobody is sent for a third', () => {
+    expect(against(0.97, 0.99)).toMatchObject({
+      calibrate: 'CH-pH-1',
+      reason: expect.stringMatching(/check CH-pH-1 in a standard first/),
+    })
+    expect(against(0.4, 0.2).calibrate).toBe('CH-pH-2')
+    expect(against(undefined, undefined).reason).not.toMatch(/third/)
+  })
+})

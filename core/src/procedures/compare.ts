@@ -1,5 +1,5 @@
 import { compareResults } from '../judgement/agreement.ts'
-import { quantity, type Sentence, say } from '../quantities/sentence.ts'
+import { inPercent, quantity, type Sentence, say } from '../quantities/sentence.ts'
 import type { Assessment, Observation, Procedure, VisitState } from './procedure.ts'
 import type { FieldSpec } from './step.ts'
 import { verdict } from './steps.ts'
@@ -38,21 +38,46 @@ function fields(e: VisitState): FieldSpec[] {
   }).flat()
 }
 
-interface Other {
+interface Compared {
   name: string
   value: number
   uncertainty: number
+  /** Of a sensor of the site: how likely it is out by its own drift. */
+  outside?: number | undefined
+  /** Set for a sensor of the site. */
+  position?: string
 }
 
-function others(e: VisitState): Other[] {
+function others(e: VisitState): Compared[] {
   const form = e.forms.others?.values
   if (!form) return []
   return Array.from({ length: MOST_OTHERS }, (_, i) => ({
-    name: e.setup.twins[i]?.position ?? `other ${i + 1 - e.setup.twins.length}`,
+    ...nameOf(e, i),
     value: Number(form[`value${i}`] ?? Number.NaN),
     uncertainty: Number(form[`uncertainty${i}`] ?? Number.NaN),
   })).filter((o) => Number.isFinite(o.value) && Number.isFinite(o.uncertainty))
 }
+
+function nameOf({ setup: { twins } }: VisitState, i: number): Pick<Compared, 'name' | 'position' | 'outside'> {
+  const twin = twins[i]
+  return twin
+    ? { name: twin.position, position: twin.position, outside: twin.outside }
+    : { name: `other ${i + 1 - twins.length}` }
+}
+
+/** A sensor this likely out by its own drift is the odd one where two disagree (common practice, no source). */
+const SURELY_OUT = 0.95
+
+/** The one that is out of line: by the others, or by what is known of its own drift. */
+function oddOf(all: readonly Compared[], odd: number | null): Compared | null {
+  if (odd !== null) return all[odd] ?? null
+  const out = all.filter((o) => (o.outside ?? 0) > SURELY_OUT)
+  return out.length === 1 ? (out[0] as Compared) : null
+}
+
+/** Which one to look at first where nobody can tell: the one that is likelier out. */
+const likeliest = (all: readonly Compared[]): Compared =>
+  [...all].sort((a, b) => (b.outside ?? 0) - (a.outside ?? 0))[0] as Compared
 
 /** How far a reading of this sensor may be off by its own forecast: half the tolerance, as displayed. */
 function ownUncertainty(e: VisitState): number {
@@ -75,23 +100,34 @@ function judge(e: VisitState): Assessment | null {
   const reading = e.readings.moment
   const list = others(e)
   if (!reading || list.length === 0) return null
-  const mine = { name: e.setup.position, value: displayed(e, reading), uncertainty: ownUncertainty(e) }
+  const mine: Compared = {
+    name: e.setup.position,
+    position: e.setup.position,
+    value: displayed(e, reading),
+    uncertainty: ownUncertainty(e),
+    outside: e.setup.outside,
+  }
   const all = [mine, ...list]
   const agreement = compareResults(all)
   const named = all
     .map((o) => say`${o.name} ${shownQuantity(e, o.value)}`)
     .reduce<Sentence>((line, one) => (line === '' ? one : say`${line}, ${one}`), '')
-  const odd = agreement.odd === null ? null : all[agreement.odd]
+  const odd = agreement.agree ? null : oddOf(all, agreement.odd)
+  const known = odd !== null && agreement.odd === null
+  const first = odd ?? likeliest(all)
   const figures = all.map((o) => ({
     label: o.name,
     value: shownQuantity(e, o.value),
-    note: say`± ${shownQuantity(e, o.uncertainty)}${odd === o ? ', out of line' : ''}`,
+    note: say`± ${shownQuantity(e, o.uncertainty)}${o.outside === undefined ? '' : say`, ${inPercent(o.outside, 0)} likely out`}${odd === o ? ', out of line' : ''}`,
   }))
+  const why = known
+    ? say`By its own drift it is out with ${inPercent(odd.outside ?? 0, 0)}.`
+    : 'The others agree without it.'
   const reason = agreement.agree
     ? say`They agree: ${named}. Difference: ${quantity(agreement.worst, '', 1)} of the expected uncertainty. Leave them alone.`
     : odd
-      ? say`They disagree: ${named}. ${odd.name} is out of line; the others agree without it.${odd === mine ? ' Calibrate this one.' : ''}`
-      : say`They disagree: ${named}. Two cannot show which one is wrong: bring a third, or check one in a standard.`
+      ? say`They disagree: ${named}. ${odd.name} is out of line. ${why}${odd === mine ? ' Calibrate this one.' : ''}`
+      : say`They disagree: ${named}. Nothing that is known tells which one is wrong: check ${first.name} in a standard first.`
   return {
     figures,
     findings: agreement.agree
@@ -113,6 +149,7 @@ function judge(e: VisitState): Assessment | null {
       'leave-alone': agreement.agree ? 'Leave them alone' : 'Noted: they differ',
       repeat: 'Read both again',
     },
+    ...(!agreement.agree && first.position ? { calibrate: first.position } : {}),
     found: null,
     asFoundError: null,
     errorNow: null,
@@ -127,7 +164,7 @@ function observe(e: VisitState): Observation | null {
   const list = others(e)
   if (!reading || list.length === 0) return null
   const { model, setup } = e
-  const best = [...list].sort((a, b) => a.uncertainty - b.uncertainty)[0] as Other
+  const best = [...list].sort((a, b) => a.uncertainty - b.uncertainty)[0] as Compared
   const core = (shown: number) =>
     model.valueOf(
       model.fromShown(shown, reading.temperature, setup.activeCalibration, setup.device),

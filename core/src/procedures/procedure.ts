@@ -75,6 +75,8 @@ export interface Assessment {
   choices: readonly Decision[]
   /** What a decision is called here, where it is not what it is called elsewhere. */
   names?: Partial<Record<Decision, string>>
+  /** Position of a sensor that is to be calibrated next, where that is what follows. */
+  calibrate?: string
   /** What the sensor was found to be; null when the points give none. */
   found: { characteristic: CalibrationParameters; uncertainty: CalibrationParameters } | null
   /** Displayed minus right at the process value, in the unit of errors; null where not known. */

@@ -12,6 +12,16 @@ export interface ChosenStandard {
   lot: LotFacts | null
 }
 
+/** Another sensor in the same water. */
+export interface Twin {
+  position: string
+  /** As shown when the visit began, on the scale of this device. */
+  value: number
+  uncertainty: number
+  /** How likely it is out of its own tolerance by its own drift, 0 to 1; missing where unknown. */
+  outside?: number
+}
+
 /** All that a procedure knows before anything is read: the position, its device, and the choices made at the start. */
 export interface Setup {
   kind: SensorKind
@@ -44,5 +54,7 @@ export interface Setup {
   /** What its own record points to; missing in records of before it was noted. */
   diagnosed?: Diagnosed | null
   /** Other sensors in the same water, as they read when the visit began. */
-  twins: readonly { position: string; value: number; uncertainty: number }[]
+  twins: readonly Twin[]
+  /** How likely the device is out of its tolerance by its own drift as the visit begins, 0 to 1; missing where unknown. */
+  outside?: number
 }

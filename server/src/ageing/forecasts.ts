@@ -1,5 +1,6 @@
 import {
   countHours,
+  DAY_MS,
   type DriftForecast,
   type DriftHistory,
   type DriftObservation,
@@ -12,6 +13,7 @@ import {
   type NextDate,
   type NumbersChange,
   nextDate,
+  probabilityInTolerance,
   type RecordedVisit,
   type SensorKind,
   sensorEvent,
@@ -41,6 +43,10 @@ export interface SensorForecast {
 }
 
 export type Forecasts = ReadonlyMap<number, SensorForecast>
+
+/** How likely a sensor is out of its tolerance at an instant by its own drift, 0 to 1. */
+export const outsideAt = ({ forecast }: Pick<SensorForecast, 'forecast'>, tolerance: number, at: number): number =>
+  1 - probabilityInTolerance(forecast, Math.max(0, (at - forecast.from) / DAY_MS), tolerance)
 
 const HOUR_MS = 3_600_000
 

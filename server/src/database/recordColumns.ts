@@ -90,7 +90,8 @@ const checkSetup = shapeOf({
   diagnosed: orMissing(
     orNull(shapeOf({ cause: isText, name: isText, remedy: isText, probability: isNumber, final: isFlag })),
   ),
-  twins: listOf(shapeOf({ position: isText, value: isNumber, uncertainty: isNumber })),
+  twins: listOf(shapeOf({ position: isText, value: isNumber, uncertainty: isNumber, outside: orMissing(isNumber) })),
+  outside: orMissing(isNumber),
 })
 
 /** What the row of a position must hold at least. */

@@ -13,7 +13,6 @@ import {
   type PlannedTrip,
   POURING_ML,
   planTrips,
-  probabilityInTolerance,
   standardOf,
   timelineOf,
   type WorkingPractices,
@@ -21,7 +20,7 @@ import {
 import { addHours } from 'date-fns/addHours'
 import { startOfDay } from 'date-fns/startOfDay'
 import { asc, desc, eq, inArray, max } from 'drizzle-orm'
-import { cachedForecasts, type Forecasts, nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
+import { cachedForecasts, type Forecasts, nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
 import { type SensorHealth, siteHealth } from '../ageing/health.ts'
 import type { Database } from '../database/open.ts'
 import { consumableRenewals, consumables, movedVisits, places, positions, sites } from '../database/schema.ts'
@@ -104,11 +103,8 @@ function soundOnes(
   )
 }
 
-const outsideOn = (i: Installed, forecasts: Forecasts, at: number): number => {
-  const { forecast } = forecasts.get(i.installation.id) as SensorForecast
-  const days = Math.max(0, (at - forecast.from) / DAY_MS)
-  return 1 - probabilityInTolerance(forecast, days, i.position.tolerance)
-}
+const outsideOn = (i: Installed, forecasts: Forecasts, at: number): number =>
+  outsideAt(forecasts.get(i.installation.id) as SensorForecast, i.position.tolerance, at)
 
 const risksOf = (i: Installed, forecasts: Forecasts, today: number): number[] =>
   Array.from({ length: DAYS_AHEAD + 1 }, (_, d) => Number(outsideOn(i, forecasts, today + d * DAY_MS).toFixed(3)))

@@ -13,6 +13,8 @@ export interface WhenSetUp {
   live: LiveValues | null
   /** What its record points to then; missing where nobody knows any more. */
   diagnosed?: Setup['diagnosed']
+  /** How likely a sensor of the site is out then. */
+  outside?: (installed: Pick<Installed, 'installation' | 'position'>) => number | undefined
   /** What was poured, where the record says so already; from the shelf as it is otherwise. */
   standards?: Setup['standards']
 }
@@ -25,7 +27,7 @@ export async function setupOf(
   db: Database | Transaction,
   installed: Installed,
   settings: VisitSettings,
-  { startedAt, live, diagnosed, standards }: WhenSetUp,
+  { startedAt, live, diagnosed, outside, standards }: WhenSetUp,
 ): Promise<Setup> {
   const { installation, position } = installed
   const past = await pastSettling(db, installation.id, startedAt)
@@ -37,7 +39,8 @@ export async function setupOf(
     practices: await practicesAt(db, startedAt),
     settlingHistory: past.seconds,
     ...(diagnosed === undefined ? {} : { diagnosed }),
-    twins: live ? await twinsOf(db, live, installed) : [],
+    ...known({ outside: outside?.(installed) }),
+    twins: live ? await twinsOf(db, live, installed, outside) : [],
   }
 }
 
@@ -113,10 +116,11 @@ async function twinsOf(
   db: Database | Transaction,
   live: LiveValues,
   { position, device: own }: Installed,
+  outside: WhenSetUp['outside'],
 ): Promise<Setup['twins']> {
   if (!position.water) return []
   const rows = await db
-    .select({ position: positions, device: devices })
+    .select({ position: positions, device: devices, installation: installations })
     .from(positions)
     .innerJoin(installations, eq(installations.positionId, positions.id))
     .innerJoin(devices, eq(installations.deviceId, devices.id))
@@ -128,11 +132,22 @@ async function twinsOf(
         isNull(installations.removedAt),
       ),
     )
-  return rows.flatMap(({ position: twin, device }) => {
+  return rows.flatMap(({ position: twin, device, installation }) => {
     const { shown } = live.current(twin.code)
     const { errorScale, shownScale } = modelOf(twin.kind)
     if (shown === null || shownScale(device.setting).unit !== shownScale(own.setting).unit) return []
     const uncertainty = errorScale.unit === '%' ? (Math.abs(shown) * twin.tolerance) / 200 : twin.tolerance / 2
-    return [{ position: twin.code, value: shown, uncertainty }]
+    return [
+      {
+        position: twin.code,
+        value: shown,
+        uncertainty,
+        ...known({ outside: outside?.({ installation, position: twin }) }),
+      },
+    ]
   })
 }
+
+/** Without what is not known. */
+const known = <T extends object>(facts: T) =>
+  Object.fromEntries(Object.entries(facts).filter(([, v]) => v !== undefined)) as { [K in keyof T]?: NonNullable<T[K]> }

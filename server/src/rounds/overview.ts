@@ -16,7 +16,7 @@ import {
   sensorState,
   stateWith,
 } from '@frustum/core'
-import { cachedForecasts, nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
+import { cachedForecasts, nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
 import { type SensorHealth, siteHealth } from '../ageing/health.ts'
 import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
@@ -72,7 +72,7 @@ export function figureOf(
   return {
     cone: coneOf(db, installed, known, { until: Math.max(next.at, now), steps }),
     from: forecast.from,
-    outside: 1 - probabilityInTolerance(forecast, Math.max(0, (now - forecast.from) / DAY_MS), policy.tolerance),
+    outside: outsideAt(known, policy.tolerance, now),
     policy,
     next,
     startsAt: (observations[start] as DriftObservation).at,

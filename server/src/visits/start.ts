@@ -12,6 +12,7 @@ import {
 } from '@frustum/core'
 import { and, desc, eq, inArray, isNull, ne } from 'drizzle-orm'
 import { noteRetirement, type Proposed, proposedCauses } from '../ageing/confirmedCauses.ts'
+import { cachedForecasts, outsideAt } from '../ageing/forecasts.ts'
 import { siteHealth } from '../ageing/health.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
@@ -62,6 +63,11 @@ export async function startVisit(db: Database, live: LiveValues, body: StartRequ
   const old = procedure.baseline ? await occupant(db, body.position) : null
   const proposed = old ? await proposedCauses(db, old.id, now.getTime()) : []
   const health = installed && (await siteHealth(db, now.getTime())).get(installed.installation.id)
+  const forecasts = await cachedForecasts(db, now.getTime())
+  const outside = ({ installation, position }: Pick<Installed, 'installation' | 'position'>) => {
+    const forecast = forecasts.get(installation.id)
+    return forecast && outsideAt(forecast, position.tolerance, now.getTime())
+  }
   return db.transaction(async (tx) => {
     // Somebody else, or a second press, may have been faster while the device was asked.
     const begun = installed && (await openVisitOf(tx, installed.installation.id))
@@ -78,7 +84,7 @@ export async function startVisit(db: Database, live: LiveValues, body: StartRequ
     const snapshot = await takeSnapshot(
       tx,
       { installed: visited, procedure, settings },
-      { startedAt: now, live, diagnosed: health ? diagnosed(health.diagnosis) : null, known: 'at its start' },
+      { startedAt: now, live, outside, diagnosed: health ? diagnosed(health.diagnosis) : null, known: 'at its start' },
     )
     await tx.insert(visits).values({
       id,

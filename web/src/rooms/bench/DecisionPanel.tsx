@@ -25,12 +25,23 @@ interface DecisionPanelProps {
   choices: readonly Decision[]
   names?: Partial<Record<Decision, string>> | undefined
   busy: boolean
+  /** What follows in one press, once the proposal is taken. */
+  onward?: { label: string; onPress: () => void } | undefined
   onDecide: (decision: Decision, note: string) => void
   children?: ReactNode
 }
 
 /** The proposal with its reason; the operator decides, and says why when it is otherwise. */
-export function DecisionPanel({ step, proposal, choices, names, busy, onDecide, children }: DecisionPanelProps) {
+export function DecisionPanel({
+  step,
+  proposal,
+  choices,
+  names,
+  busy,
+  onward,
+  onDecide,
+  children,
+}: DecisionPanelProps) {
   const name = (decision: Decision) => names?.[decision] ?? decisionWords(decision, step === 'verdict')
   const [chosen, setChosen] = useState<Decision>(proposal.decision)
   const [note, setNote] = useState('')
@@ -82,7 +93,17 @@ export function DecisionPanel({ step, proposal, choices, names, busy, onDecide, 
           </span>
         </label>
       )}
-      <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
+      <div className="flex flex-wrap gap-4 max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
+        {onward && (
+          <button
+            type="button"
+            className="slant min-h-14 px-8 text-xl max-sm:w-full"
+            disabled={busy}
+            onClick={onward.onPress}
+          >
+            {onward.label}
+          </button>
+        )}
         <button
           type="button"
           className="slant slant-strong min-h-14 px-8 text-xl max-sm:w-full"

@@ -1,6 +1,7 @@
 import type { VisitView } from '@frustum/contract'
 import type { Decision, ResultView } from '@frustum/core'
 import { ScrollText } from 'lucide-react'
+import { useNavigate } from 'react-router'
 import { text } from '../../components/format.ts'
 import { DecisionPanel, Findings } from './DecisionPanel.tsx'
 
@@ -8,12 +9,20 @@ interface ResultPanelProps {
   visit: VisitView
   result: ResultView
   busy: boolean
-  onDecide: (decision: Decision, note: string) => void
+  /** Resolves to whether it is on record. */
+  onDecide: (decision: Decision, note: string) => Promise<boolean>
 }
 
 /** What the readings come to, and what to do about it. */
 export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps) {
-  const { figures, findings, proposal, choices, names } = result
+  const { figures, findings, proposal, choices, names, calibrate } = result
+  const navigate = useNavigate()
+  const onward = calibrate
+    ? {
+        label: calibrate === visit.position ? 'Calibrate this one' : `Calibrate ${calibrate}`,
+        onPress: () => void onDecide(proposal.decision, '').then((ok) => ok && navigate(`/bench/start/${calibrate}`)),
+      }
+    : undefined
   return (
     <div className="space-y-5">
       {figures.length > 0 && (
@@ -38,7 +47,8 @@ export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps)
         choices={choices}
         names={names}
         busy={busy}
-        onDecide={onDecide}
+        onward={onward}
+        onDecide={(decision, note) => void onDecide(decision, note)}
       />
     </div>
   )

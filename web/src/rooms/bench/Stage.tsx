@@ -36,7 +36,9 @@ export function Stage({ visit, live, trace, mine, parts }: StageProps) {
           visit={visit}
           result={visit.result}
           busy={busy}
-          onDecide={(decision, note) => void run('decide', { step: step.key, decision, ...(note ? { note } : {}) })}
+          onDecide={async (decision, note) =>
+            (await run('decide', { step: step.key, decision, ...(note ? { note } : {}) })) === null
+          }
         />
       )}
       {step.kind === 'apply' && (
