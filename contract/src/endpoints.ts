@@ -2,6 +2,7 @@ import type { WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
 import type * as bodies from './requests.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
+import type { InstrumentView } from './views/instruments.ts'
 import type { ImportReport, LedgerRow, RecordView } from './views/ledger.ts'
 import type { PlanView } from './views/plan.ts'
 import type { FleetView, PastView, ProbeView, WhatIfView } from './views/probes.ts'
@@ -118,6 +119,9 @@ export const ENDPOINTS = {
   shelf: get<ShelfView>()('/api/shelf'),
   addLot: post<typeof bodies.lotBody, ShelfView>(201)('/api/shelf'),
   actOnLot: post<typeof bodies.lotActionBody, ShelfView>()('/api/shelf/:id'),
+
+  instruments: get<InstrumentView[]>()('/api/instruments'),
+  addInstrument: post<typeof bodies.instrumentBody, InstrumentView[]>(201)('/api/instruments'),
 
   ledger: get<LedgerRow[]>()('/api/ledger'),
   exportJson: file()('/api/ledger/export.json'),

@@ -15,6 +15,7 @@ export {
   typedReadingFields,
 } from './typedNumber.ts'
 export * from './views/bench.ts'
+export * from './views/instruments.ts'
 export * from './views/ledger.ts'
 export * from './views/plan.ts'
 export * from './views/probes.ts'

@@ -6,7 +6,9 @@ import {
   type Decision,
   FEATURES,
   type FormValue,
+  INSTRUMENT_KINDS,
   INTERVAL_METHODS,
+  type InstrumentKind,
   procedures,
   SENSOR_EVENTS,
   type SensorEvent,
@@ -184,6 +186,20 @@ export const lotBody = object({
   ownTable: lotTable,
 }).noUnknown()
 
+export const instrumentBody = object({
+  operator: asker.operator,
+  kind: mixed<InstrumentKind>()
+    .oneOf(Object.keys(INSTRUMENT_KINDS) as InstrumentKind[])
+    .required(),
+  name: string().trim().min(2, 'Type its name.').max(80).required('Type its name.'),
+  serial: string().trim().max(80),
+  /** ISO date. */
+  calibratedOn: string().matches(/^\d{4}-\d{2}-\d{2}$/, 'Choose the day.'),
+  /** Half-width, in `unit`. */
+  uncertainty: number().moreThan(0, 'More than nothing.').max(1e6),
+  unit: string().max(20),
+}).noUnknown()
+
 export const lotActionBody = object({
   operator: asker.operator,
   action: mixed<'open' | 'discard' | 'use'>().oneOf(['open', 'discard', 'use']).required(),
@@ -280,3 +296,4 @@ export type ChangeRulesBody = InferType<typeof changeRulesBody>
 export type RulesBody = InferType<typeof rulesBody>
 export type StartVisitBody = InferType<typeof startVisitBody>
 export type LotBody = InferType<typeof lotBody>
+export type InstrumentBody = InferType<typeof instrumentBody>

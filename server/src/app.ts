@@ -7,6 +7,7 @@ import type { Logger } from 'pino'
 import type { ServerContext } from './context.ts'
 import type { ServerExtension } from './extension.ts'
 import { doneOnce } from './http/doneOnce.ts'
+import { instrumentRoutes } from './instruments/routes.ts'
 import { ledgerRoutes } from './ledger/routes.ts'
 import { planRoutes } from './plan/routes.ts'
 import { probeRoutes } from './probes/routes.ts'
@@ -49,6 +50,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
     visitRoutes(context),
     tripRoutes(context),
     shelfRoutes(context),
+    instrumentRoutes(context),
     ledgerRoutes(context),
   )
   for (const extension of extensions) {

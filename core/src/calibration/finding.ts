@@ -43,6 +43,7 @@ export type FindingCode =
   | 'key-without-effect'
   | 'diagnosed'
   | 'repeats'
+  | 'instrument-stale'
   | 'repeats-apart'
 
 export interface Finding {

@@ -8,6 +8,7 @@ import {
   proposeAfterCheck,
 } from '../judgement/decision.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
+import { findStaleInstrument } from '../measurement/instrument.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { meanOfReadings } from '../measurement/repeatedReadings.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
@@ -92,6 +93,12 @@ function findingOfRepeats(e: VisitState, name: string, counting: readonly Captur
       : say`Their mean counts, good to ± ${width(reading.signalUncertainty)}.`,
     numbers: { count: counting.length, scatter },
   }
+}
+
+/** Instruments of a form whose own calibration is too old to be believed. */
+export function findingsOfInstruments(e: VisitState, step: string): Finding[] {
+  const form = e.forms[step]
+  return Object.values(form?.instruments ?? {}).flatMap((i) => findStaleInstrument(i, form?.at ?? e.startedAt) ?? [])
 }
 
 /** Temperatures that an installed sensor in a cup hardly has, degC (common practice, no source). */

@@ -1,5 +1,6 @@
 import { compareResults } from '../judgement/agreement.ts'
 import { inPercent, quantity, type Sentence, say } from '../quantities/sentence.ts'
+import { findingsOfInstruments } from './assess.ts'
 import type { Assessment, Observation, Procedure, VisitState } from './procedure.ts'
 import type { FieldSpec } from './step.ts'
 import { verdict } from './steps.ts'
@@ -16,6 +17,19 @@ function fields(e: VisitState): FieldSpec[] {
   return Array.from({ length: MOST_OTHERS }, (_, i): FieldSpec[] => {
     const twin = e.setup.twins[i]
     const row = twin ? twin.position : `Other ${i + 1 - e.setup.twins.length}`
+    const instrument: FieldSpec[] = twin
+      ? []
+      : [
+          {
+            key: `instrument${i}`,
+            label: 'Read with',
+            kind: 'instrument',
+            row,
+            optional: true,
+            instruments: ['hand-meter', 'kit'],
+            statesUncertainty: { key: `uncertainty${i}`, unit },
+          },
+        ]
     const number = { kind: 'number', unit, decimals, row, optional: i > 0 } as const
     return [
       {
@@ -34,6 +48,7 @@ function fields(e: VisitState): FieldSpec[] {
         high: 1e6,
         usual: twin?.uncertainty ?? usual,
       },
+      ...instrument,
     ]
   }).flat()
 }
@@ -58,11 +73,11 @@ function others(e: VisitState): Compared[] {
   })).filter((o) => Number.isFinite(o.value) && Number.isFinite(o.uncertainty))
 }
 
-function nameOf({ setup: { twins } }: VisitState, i: number): Pick<Compared, 'name' | 'position' | 'outside'> {
+function nameOf({ setup: { twins }, forms }: VisitState, i: number): Pick<Compared, 'name' | 'position' | 'outside'> {
   const twin = twins[i]
   return twin
     ? { name: twin.position, position: twin.position, outside: twin.outside }
-    : { name: `other ${i + 1 - twins.length}` }
+    : { name: forms.others?.instruments?.[`instrument${i}`]?.name ?? `other ${i + 1 - twins.length}` }
 }
 
 /** A sensor this likely out by its own drift is the odd one where two disagree (common practice, no source). */
@@ -131,8 +146,9 @@ function judge(e: VisitState): Assessment | null {
   return {
     figures,
     findings: agreement.agree
-      ? []
+      ? findingsOfInstruments(e, 'others')
       : [
+          ...findingsOfInstruments(e, 'others'),
           {
             code: 'results-disagree',
             severity: 'warn',

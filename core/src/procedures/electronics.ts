@@ -1,6 +1,7 @@
 import { checkElectronics, type SimulatorStep } from '../calibration/electronicsCheck.ts'
 import type { Finding } from '../calibration/finding.ts'
 import { difference, quantity, say } from '../quantities/sentence.ts'
+import { findingsOfInstruments } from './assess.ts'
 import type { Assessment, Procedure, SimulatorRow, SimulatorTraits, VisitState } from './procedure.ts'
 import type { FieldSpec, Step } from './step.ts'
 import { hold, release } from './steps.ts'
@@ -21,11 +22,11 @@ const toleranceOf = (e: VisitState) => simulatorOf(e).tolerance(rowsOf(e).map((r
 
 function fields(e: VisitState): FieldSpec[] {
   const { unit, decimals } = e.model.shownScale(e.setup.device)
-  return rowsOf(e).map((row, i) => ({
+  const rows = rowsOf(e).map((row, i) => ({
     key: `shown${i}`,
     label: 'Display',
     expected: rightOf(e, row),
-    kind: 'number',
+    kind: 'number' as const,
     unit,
     low: -1e6,
     high: 1e6,
@@ -34,6 +35,10 @@ function fields(e: VisitState): FieldSpec[] {
     live: true,
     appliedInput: { signal: row.signal, temperature: row.temperature },
   }))
+  return [
+    { key: 'simulator', label: 'Simulator', kind: 'instrument', optional: true, instruments: ['simulator'] },
+    ...rows,
+  ]
 }
 
 function judge(e: VisitState, step: string): Assessment | null {
@@ -47,13 +52,14 @@ function judge(e: VisitState, step: string): Assessment | null {
     asLeft: left ? Number(left[`shown${i}`]) : null,
     direction: 'up',
   }))
+  const after = step === 'left-verdict'
   const tolerance = toleranceOf(e)
   const checked = checkElectronics(steps, tolerance)
   const judged = step === 'left-verdict' && checked.asLeft ? checked.asLeft : checked.asFound
   const { unit, decimals } = e.model.shownScale(e.setup.device)
   const text = (v: number) => difference(v, unit, decimals)
   const worst = Math.max(...steps.map((s, i) => Math.abs(Number(values[`shown${i}`]) - s.right)))
-  const findings: Finding[] = []
+  const findings: Finding[] = findingsOfInstruments(e, after ? 'as-left' : 'as-found')
   if (judged.linearity > tolerance) {
     findings.push({
       code: 'segments-disagree',
@@ -65,7 +71,6 @@ function judge(e: VisitState, step: string): Assessment | null {
     })
   }
   const ok = judged.withinTolerance
-  const after = step === 'left-verdict'
   return {
     figures: [
       { label: 'Largest error', value: text(worst), note: say`at most ${text(tolerance)}` },
@@ -79,7 +84,7 @@ function judge(e: VisitState, step: string): Assessment | null {
           decision: 'leave-alone',
           reason: say`Every input is shown within ${text(tolerance)}: the electronics is sound. Look at the sensor.`,
         }
-      : after || findings.length > 0
+      : after || findings.some((f) => f.code === 'segments-disagree')
         ? {
             decision: 'replace',
             reason: say`It is still ${text(worst)} off. Have the transmitter serviced or replaced.`,

@@ -5,6 +5,7 @@ import type { HealthTraits } from '../health/healthTraits.ts'
 import type { Decision, ProposedDecision } from '../judgement/decision.ts'
 import type { RatedQuantity } from '../judgement/record.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { Instrument } from '../measurement/instrument.ts'
 import type { CalibrationParameters, DeviceSetting, MeasurementModel } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Standard } from '../measurement/standard.ts'
@@ -38,6 +39,13 @@ export interface GivenCalibration {
   } | null
 }
 
+/** What was typed into a form, when, and with which instruments it was read. */
+export interface FilledForm {
+  values: FormValues
+  at: number
+  instruments?: Readonly<Record<string, Instrument>>
+}
+
 /** What has happened so far, as it counts now. */
 export interface VisitState {
   setup: Setup
@@ -47,7 +55,7 @@ export interface VisitState {
   readings: Readonly<Record<string, CapturedReading>>
   /** All readings that count for a step: more than one where it was repeated, their mean being the one above. */
   counting: Readonly<Record<string, readonly CapturedReading[]>>
-  forms: Readonly<Record<string, { values: FormValues; at: number }>>
+  forms: Readonly<Record<string, FilledForm>>
   /** When each step was done, epoch ms. */
   doneAt: Readonly<Record<string, number>>
   skipped: Readonly<Record<string, string>>

@@ -15,7 +15,7 @@ function judgeSample(e: VisitState): Assessment | null {
     uncertainty: typedNumberOf(e, 'lab', 'uncertainty'),
     ageHours: typedNumberOf(e, 'lab', 'ageMinutes') / 60,
     flowOn: e.doneAt.flow !== undefined && e.skipped.flow === undefined,
-    source: String(lab.values.method || 'Sample'),
+    source: String(lab.instruments?.instrument?.name || lab.values.method || 'Sample'),
   })
 }
 

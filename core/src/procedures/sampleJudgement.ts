@@ -5,7 +5,7 @@ import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { nullIfOutOfRange, OutOfRange } from '../quantities/outOfRange.ts'
 import { celsius, exactly, say } from '../quantities/sentence.ts'
-import { calibrationResult, findingsOfReadings } from './assess.ts'
+import { calibrationResult, findingsOfInstruments, findingsOfReadings } from './assess.ts'
 import type { Assessment, SampleTraits, VisitState } from './procedure.ts'
 import type { FieldSpec } from './step.ts'
 import { displayed, errorQuantity, shownQuantity } from './words.ts'
@@ -72,6 +72,14 @@ export function resultFields(e: VisitState): FieldSpec[] {
           },
         ]
       : []),
+    {
+      key: 'instrument',
+      label: 'Measured with',
+      kind: 'instrument',
+      optional: true,
+      instruments: ['hand-meter', 'kit'],
+      statesUncertainty: { key: 'uncertainty', unit },
+    },
     { key: 'method', label: 'By which method', kind: 'text', optional: true, hint: 'Kit, photometer, laboratory.' },
   ]
 }
@@ -167,6 +175,7 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
     ...sampleTemperature(e, reading),
     ...guarded,
     ...findingsOfReadings(e, ['moment', 'point-1']),
+    ...findingsOfInstruments(e, 'lab'),
   ]
   const error = model.errorOf(frozen, right)
   const width = (delta: number) => Math.abs(model.errorOf(frozen, right + delta) - error)

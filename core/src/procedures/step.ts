@@ -1,3 +1,4 @@
+import type { InstrumentKind } from '../measurement/instrument.ts'
 import type { Sentence } from '../quantities/sentence.ts'
 import type { Hazard } from '../standards/hazards.ts'
 
@@ -10,7 +11,7 @@ export interface FieldSpec {
   label: string
   /** What a sound device shows, on the scale of the field. */
   expected?: number
-  kind: 'number' | 'text' | 'choice' | 'tick'
+  kind: 'number' | 'text' | 'choice' | 'tick' | 'instrument'
   unit?: string
   low?: number
   high?: number
@@ -20,6 +21,9 @@ export interface FieldSpec {
   optional?: boolean
   /** Refuses the form until it is ticked. */
   must?: boolean
+  /** instrument: which may be chosen, and the field that takes what it is good to, in this unit. */
+  instruments?: readonly InstrumentKind[]
+  statesUncertainty?: { key: string; unit: string }
   choices?: readonly { value: string; label: string }[]
   /** What stands there at first. */
   usual?: string | number

@@ -42,10 +42,10 @@ function inStandard(e: VisitState, step: Step, reading: LiveReading): Finding | 
     }
   }
   const slip = unitSlip(e, code, right, reading)
-  if (slip) return slip
-  // An ion electrode that was never calibrated says nothing of what it stands in.
+  // An ion electrode that was never calibrated says nothing of what it stands in; a number that was typed may be asked for.
   const known = e.kind.readsUncalibrated || setup.previous !== null || e.applied !== null
-  if (!known) return e.kind.earlyFindings?.(e)[0] ?? null
+  if (!known) return (!setup.linked && slip ? { ...slip, severity: 'warn' } : e.kind.earlyFindings?.(e)[0]) ?? null
+  if (slip) return slip
   const read = nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, knownAs(e), setup.device))
   const setting = e.kind.settingFinding?.(e, right, reading)
   if (setting) return setting

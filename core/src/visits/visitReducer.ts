@@ -1,9 +1,10 @@
 import type { Decision } from '../judgement/decision.ts'
 import { kindOf } from '../kinds/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { Instrument } from '../measurement/instrument.ts'
 import { meanOfReadings } from '../measurement/repeatedReadings.ts'
 import type { TemperatureSource } from '../measurement/temperatureSource.ts'
-import type { GivenCalibration, Procedure, StepDecision, VisitState } from '../procedures/procedure.ts'
+import type { FilledForm, GivenCalibration, Procedure, StepDecision, VisitState } from '../procedures/procedure.ts'
 import type { Setup } from '../procedures/setup.ts'
 import type { FormValues, Step } from '../procedures/step.ts'
 import { quantity, say } from '../quantities/sentence.ts'
@@ -14,7 +15,7 @@ export type VisitEntry =
   | { type: 'skipped'; step: string; reason: string }
   | { type: 'captured'; step: string; reading: CapturedReading }
   | ({ type: 'typed'; step: string } & TypedLine)
-  | { type: 'filled'; step: string; values: FormValues }
+  | { type: 'filled'; step: string; values: FormValues; instruments?: Readonly<Record<string, Instrument>> }
   | { type: 'waiting'; step: string; minutes: number; shared: boolean }
   /** `keeps`: the reading before counts together with the new one. */
   | { type: 'redo'; step: string; reason: string; keeps?: true }
@@ -82,7 +83,7 @@ class VisitReducer {
   readings: Record<string, CapturedReading> = {}
   /** All that count for a step, and those that will once it is read again. */
   counting: Record<string, readonly CapturedReading[]> = {}
-  forms: Record<string, { values: FormValues; at: number }> = {}
+  forms: Record<string, FilledForm> = {}
   doneAt: Record<string, number> = {}
   skipped: Record<string, string> = {}
   decisions: Record<string, StepDecision> = {}
@@ -139,7 +140,11 @@ class VisitReducer {
         this.finish(entry.step, at)
         break
       case 'filled':
-        this.forms[entry.step] = { values: entry.values, at }
+        this.forms[entry.step] = {
+          values: entry.values,
+          at,
+          ...(entry.instruments ? { instruments: entry.instruments } : {}),
+        }
         this.attempts[entry.step] = (this.attempts[entry.step] ?? 0) + 1
         this.finish(entry.step, at)
         break

@@ -45,6 +45,15 @@ const isTemperatureSource = shapeOf({
   name: orMissing(isText),
 })
 
+const isInstrument = shapeOf({
+  kind: isText,
+  name: isText,
+  serial: isText,
+  calibratedAt: orNull(isNumber),
+  uncertainty: orNull(isNumber),
+  unit: isText,
+})
+
 const FIRST: Schemas = {
   done: shapeOf(isStep),
   skipped: shapeOf({ ...isStep, reason: isText }),
@@ -81,6 +90,7 @@ const SECOND: Schemas = {
       temperatureFrom: orMissing(isTemperatureSource),
     }),
   }),
+  filled: shapeOf({ ...isStep, values: recordOf(isFormValue), instruments: orMissing(recordOf(isInstrument)) }),
   redo: shapeOf({ ...isStep, reason: isText, keeps: orMissing(isFlag) }),
   decided: shapeOf({
     ...isStep,

@@ -1,4 +1,4 @@
-import type { Cause, CheckFirst, IntervalMethod, SensorKind, Setup } from '@frustum/core'
+import type { Cause, CheckFirst, InstrumentKind, IntervalMethod, SensorKind, Setup } from '@frustum/core'
 import { sql } from 'drizzle-orm'
 import {
   boolean,
@@ -170,6 +170,19 @@ export const solutionUses = pgTable('solution_uses', {
   milliliters: doublePrecision().notNull(),
   operator: text().notNull(),
   reason: text().notNull(),
+})
+
+/** Hand meters, thermometers, kits, simulators. Never changed: the newest line of a name and number holds. */
+export const instruments = pgTable('instruments', {
+  id: serial().primaryKey(),
+  kind: text().$type<InstrumentKind>().notNull(),
+  name: text().notNull(),
+  serial: text().notNull(),
+  calibratedAt: instant('calibrated_at'),
+  uncertainty: doublePrecision(),
+  unit: text().notNull(),
+  addedAt: instant('added_at').notNull(),
+  addedBy: text('added_by').notNull(),
 })
 
 /** A way round several sensors: shared float and rinse, one caution each. */

@@ -21,6 +21,7 @@ import { proposedCauses } from '../ageing/confirmedCauses.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
+import { chosenInstruments } from '../instruments/instruments.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { Problem } from '../problem.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
@@ -137,7 +138,8 @@ export class VisitDesk {
       const fields = visit.progress.current?.fields
       if (!fields) throw staleStep()
       await readBody(formSchema(fields), typed)
-      const filled: VisitEntry = { type: 'filled', step, values: formValues(fields, typed) }
+      const read = await chosenInstruments(this.db, fields, formValues(fields, typed))
+      const filled: VisitEntry = { type: 'filled', step, ...read }
       if (!visit.progress.current?.calibrates) return filled
       const given = await seenToCalibrate(this.live, visit, filled, this.clock.now())
       return given ? [filled, { type: 'applied', ...given }] : filled

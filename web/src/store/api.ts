@@ -167,6 +167,10 @@ export const api = createApi({
       renew: changeShown(ENDPOINTS.renew, showPlan),
 
       shelf: readWhole(ENDPOINTS.shelf, ['shelf']),
+      instruments: readWhole(ENDPOINTS.instruments, []),
+      addInstrument: changeShown(ENDPOINTS.addInstrument, (list, dispatch) => {
+        void dispatch(api.util.upsertQueryData('instruments', undefined, list))
+      }),
       addLot: changeShown(ENDPOINTS.addLot, showShelf),
       actOnLot: changeShown(ENDPOINTS.actOnLot, showShelf),
 
@@ -187,6 +191,7 @@ export const api = createApi({
 export const {
   useActMutation,
   useActOnLotMutation,
+  useAddInstrumentMutation,
   useAddLotMutation,
   useAnswerTestMutation,
   useChangeRulesMutation,
@@ -211,6 +216,7 @@ export const {
   useNoteEventMutation,
   useUndoRuleMutation,
   useUndoSiteChangeMutation,
+  useInstrumentsQuery,
   useShelfQuery,
   useSiteQuery,
   useStartTripMutation,

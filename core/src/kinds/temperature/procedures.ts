@@ -1,6 +1,12 @@
 import { findUnitSlip } from '../../calibration/slips.ts'
 import { calibrateTemperature } from '../../calibration/temperatureCalibration.ts'
-import { calibrationResult, findingsOfReadings, observeFrom, parameterFigure } from '../../procedures/assess.ts'
+import {
+  calibrationResult,
+  findingsOfInstruments,
+  findingsOfReadings,
+  observeFrom,
+  parameterFigure,
+} from '../../procedures/assess.ts'
 import type { Assessment, Procedure, VisitState } from '../../procedures/procedure.ts'
 import type { FieldSpec } from '../../procedures/step.ts'
 import { adjusts, apply, result } from '../../procedures/steps.ts'
@@ -33,6 +39,15 @@ const thermometer = ({ setup }: VisitState, n: 1 | 2): FieldSpec[] => [
     usual: USUAL,
     row: n === 1 ? 'First thermometer' : 'Second thermometer',
   },
+  {
+    key: `instrument${n}`,
+    label: 'Which one',
+    kind: 'instrument',
+    optional: true,
+    instruments: ['thermometer'],
+    statesUncertainty: { key: `uncertainty${n}`, unit: '°C' },
+    row: n === 1 ? 'First thermometer' : 'Second thermometer',
+  },
 ]
 
 function judge(e: VisitState): Assessment | null {
@@ -51,7 +66,12 @@ function judge(e: VisitState): Assessment | null {
   const stopped = slip !== null || findings.some((f) => f.severity === 'stop')
   return calibrationResult(e, {
     found: stopped ? null : { characteristic: { offset: offset.value }, uncertainty: { offset: offset.uncertainty } },
-    findings: [...(slip ? [slip] : []), ...findings, ...findingsOfReadings(e, ['moment'])],
+    findings: [
+      ...(slip ? [slip] : []),
+      ...findings,
+      ...findingsOfReadings(e, ['moment']),
+      ...findingsOfInstruments(e, 'thermometers'),
+    ],
     figures: [
       parameterFigure(e, 'offset', offset),
       {

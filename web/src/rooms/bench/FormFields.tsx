@@ -2,9 +2,9 @@ import type { FieldSpec } from '@frustum/core'
 import type { UseFormReturn } from 'react-hook-form'
 import { fixed, text } from '../../components/format.ts'
 import { Field } from './Field.tsx'
+import type { FormTexts } from './formTexts.ts'
+import { InstrumentField } from './InstrumentField.tsx'
 import { TemperatureUnit } from './TemperatureUnit.tsx'
-
-export type FormTexts = Record<string, string | boolean>
 
 interface FormFieldsProps {
   fields: readonly FieldSpec[]
@@ -85,6 +85,8 @@ function OneField({ field, form, row }: OneFieldProps) {
           </span>
         </label>
       )
+    case 'instrument':
+      return <InstrumentField field={field} form={form} label={label} error={error} />
     case 'tick':
       return (
         <label className="flex min-h-14 items-center gap-4 text-lg">

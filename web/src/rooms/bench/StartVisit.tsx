@@ -16,7 +16,8 @@ import { problemOf, useProbeQuery, useSiteQuery, useStartingQuery, useStartVisit
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Cautions } from './Caution.tsx'
-import { FormFields, type FormTexts, usualText } from './FormFields.tsx'
+import { FormFields, usualText } from './FormFields.tsx'
+import type { FormTexts } from './formTexts.ts'
 import { AuthorityRule } from './ResultPanel.tsx'
 
 /** Before a visit: how far to go, what to take along, what should come first. */

@@ -1,0 +1,63 @@
+import type { InstrumentView, ProblemView, RecordView, VisitView } from '@frustum/contract'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { plain } from '../../core/src/testing/plain.ts'
+import { startTestServer, type TestServer } from '../support/testServer.ts'
+
+/** What a sensor is compared with is chosen by name, and the record keeps it as it was then. */
+
+let server: TestServer
+beforeAll(async () => {
+  server = await startTestServer({ sensors: ['CH-pH-4'] })
+})
+afterAll(() => server.stop())
+
+const operator = 'S. Osk'
+const asker = { clientId: '5b0f4f0e-9d83-4a8a-8c1f-2b107e6c2a1e', operator }
+const daysAgo = (days: number) => new Date(Date.now() - days * 86_400_000).toISOString().slice(0, 10)
+const meter = (calibratedOn: string) => ({
+  operator,
+  kind: 'hand-meter',
+  name: 'Pocket meter 3',
+  serial: '1234',
+  calibratedOn,
+  uncertainty: 0.02,
+  unit: 'pH',
+})
+
+it('a stale hand meter is warned about where it is used, and the record keeps what was known of it', async () => {
+  const { body: known } = await server.ask<InstrumentView[]>('/api/instruments', meter(daysAgo(214)))
+  expect(known).toMatchObject([{ name: 'Pocket meter 3', uncertainty: 0.02 }])
+  const { body: begun } = await server.ask<VisitView>('/api/visits', {
+    ...asker,
+    position: 'CH-pH-4',
+    procedure: 'compare',
+  })
+  const at = `/api/visits/${begun.id}`
+  await server.ask(`${at}/typed`, { ...asker, step: 'moment', value: '8.02' })
+  const fill = (instrument0: string) =>
+    server.ask<VisitView & ProblemView>(`${at}/fill`, {
+      ...asker,
+      step: 'others',
+      values: { value0: '8.05', uncertainty0: '0.02', instrument0 },
+    })
+  expect((await fill('99')).body.fields?.instrument0).toMatch(/Choose one of the list/)
+  const { body: compared } = await fill(String(known[0]?.id))
+  expect(compared.result?.findings.map((f) => plain(f.sentence))).toEqual([
+    'Pocket meter 3 was calibrated 214 days ago.',
+  ])
+  expect(compared.result?.figures[1]?.label).toBe('Pocket meter 3')
+  await server.ask(`${at}/decide`, { ...asker, step: 'verdict', decision: 'leave-alone' })
+
+  const record = async () => (await server.ask<RecordView>(`/api/ledger/${begun.id}`)).body
+  const before = await record()
+  expect(before.lines.map((l) => plain(l.sentence)).join()).toContain('read with Pocket meter 3, 1234')
+  const { body: renewed } = await server.ask<InstrumentView[]>('/api/instruments', meter(daysAgo(0)))
+  expect(renewed).toHaveLength(1)
+  expect(await record()).toEqual(before)
+})
+
+it('an instrument needs a name, and a day that has been', async () => {
+  const add = async (body: object) => (await server.ask<ProblemView>('/api/instruments', body)).body.fields ?? {}
+  expect(await add({ ...meter(daysAgo(1)), name: ' ' })).toEqual({ name: 'Type its name.' })
+  expect(await add(meter(daysAgo(-40)))).toEqual({ calibratedOn: 'Choose a day that has been.' })
+})
