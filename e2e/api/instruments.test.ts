@@ -50,7 +50,7 @@ it('a stale hand meter is warned about where it is used, and the record keeps wh
 
   const record = async () => (await server.ask<RecordView>(`/api/ledger/${begun.id}`)).body
   const before = await record()
-  expect(before.lines.map((l) => plain(l.sentence)).join()).toContain('read with Pocket meter 3, 1234')
+  expect(before.record.lines.map((l) => plain(l.sentence)).join()).toContain('read with Pocket meter 3, 1234')
   const { body: renewed } = await server.ask<InstrumentView[]>('/api/instruments', meter(daysAgo(0)))
   expect(renewed).toHaveLength(1)
   expect(await record()).toEqual(before)
