@@ -1,4 +1,4 @@
-import type { InstrumentView, ProblemView, RecordView, VisitView } from '@frustum/contract'
+import type { InstrumentView, ProbeView, ProblemView, RecordView, VisitView } from '@frustum/contract'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { plain } from '../../core/src/testing/plain.ts'
 import { startTestServer, type TestServer } from '../support/testServer.ts'
@@ -46,8 +46,11 @@ it('a stale hand meter is warned about where it is used, and the record keeps wh
     'Pocket meter 3 was calibrated 214 days ago.',
   ])
   expect(compared.result?.figures[1]?.label).toBe('Pocket meter 3')
+  const visitsBefore = (await server.ask<ProbeView>('/api/probes/CH-pH-4')).body.visits.length
   await server.ask(`${at}/decide`, { ...asker, step: 'verdict', decision: 'leave-alone' })
 
+  // A meter that nobody should believe says nothing of the sensor's drift.
+  expect((await server.ask<ProbeView>('/api/probes/CH-pH-4')).body.visits).toHaveLength(visitsBefore)
   const record = async () => (await server.ask<RecordView>(`/api/ledger/${begun.id}`)).body
   const before = await record()
   expect(before.record.lines.map((l) => plain(l.sentence)).join()).toContain('read with Pocket meter 3, 1234')

@@ -359,7 +359,7 @@ describe('at a comparison', () => {
   it('where both may be, or neither is known, the likelier one is to be checked first, and nobody is sent for a third', () => {
     expect(against(0.97, 0.99)).toMatchObject({
       calibrate: 'CH-pH-1',
-      reason: expect.stringMatching(/check CH-pH-1 in a standard first/),
+      reason: expect.stringMatching(/check CH-pH-1 in a fresh standard first/),
     })
     expect(against(0.4, 0.2).calibrate).toBe('CH-pH-2')
     expect(against(undefined, undefined).reason).not.toMatch(/third/)

@@ -1,4 +1,5 @@
 import { compareResults } from '../judgement/agreement.ts'
+import { findStaleInstrument } from '../measurement/instrument.ts'
 import { inPercent, quantity, type Sentence, say } from '../quantities/sentence.ts'
 import { findingsOfInstruments } from './assess.ts'
 import type { Assessment, Observation, Procedure, VisitState } from './procedure.ts'
@@ -61,6 +62,8 @@ interface Compared {
   outside?: number | undefined
   /** Set for a sensor of the site. */
   position?: string
+  /** An instrument whose own calibration is too old to be believed. */
+  stale?: boolean
 }
 
 function others(e: VisitState): Compared[] {
@@ -73,11 +76,15 @@ function others(e: VisitState): Compared[] {
   })).filter((o) => Number.isFinite(o.value) && Number.isFinite(o.uncertainty))
 }
 
-function nameOf({ setup: { twins }, forms }: VisitState, i: number): Pick<Compared, 'name' | 'position' | 'outside'> {
+function nameOf(
+  { setup: { twins }, forms: { others: form } }: VisitState,
+  i: number,
+): Omit<Compared, 'value' | 'uncertainty'> {
   const twin = twins[i]
-  return twin
-    ? { name: twin.position, position: twin.position, outside: twin.outside }
-    : { name: forms.others?.instruments?.[`instrument${i}`]?.name ?? `other ${i + 1 - twins.length}` }
+  if (twin) return { name: twin.position, position: twin.position, outside: twin.outside }
+  const instrument = form?.instruments?.[`instrument${i}`]
+  if (!instrument) return { name: `other ${i + 1 - twins.length}` }
+  return { name: instrument.name, stale: findStaleInstrument(instrument, form?.at ?? 0)?.severity === 'warn' }
 }
 
 /** A sensor this likely out by its own drift is the odd one where two disagree (common practice, no source). */
@@ -90,9 +97,9 @@ function oddOf(all: readonly Compared[], odd: number | null): Compared | null {
   return out.length === 1 ? (out[0] as Compared) : null
 }
 
-/** Which one to look at first where nobody can tell: the one that is likelier out. */
+/** Which one to look at first where nobody can tell: what is stale itself, else the sensor that is likelier out. */
 const likeliest = (all: readonly Compared[]): Compared =>
-  [...all].sort((a, b) => (b.outside ?? 0) - (a.outside ?? 0))[0] as Compared
+  all.find((o) => o.stale) ?? ([...all].sort((a, b) => (b.outside ?? 0) - (a.outside ?? 0))[0] as Compared)
 
 /** How far a reading of this sensor may be off by its own forecast: half the tolerance, as displayed. */
 function ownUncertainty(e: VisitState): number {
@@ -142,7 +149,7 @@ function judge(e: VisitState): Assessment | null {
     ? say`They agree: ${named}. Difference: ${quantity(agreement.worst, '', 1)} of the expected uncertainty. Leave them alone.`
     : odd
       ? say`They disagree: ${named}. ${odd.name} is out of line. ${why}${odd === mine ? ' Calibrate this one.' : ''}`
-      : say`They disagree: ${named}. Nothing that is known tells which one is wrong: check ${first.name} in a standard first.`
+      : say`They disagree: ${named}. Nothing that is known tells for certain which one is wrong: check ${first.name} in a fresh standard first.`
   return {
     figures,
     findings: agreement.agree
@@ -155,7 +162,7 @@ function judge(e: VisitState): Assessment | null {
             sentence: odd ? `${odd.name} is out of line.` : 'They differ by more than their uncertainties allow.',
             advice: odd
               ? 'Check it in a fresh standard before you trust it again.'
-              : 'Check first the one that was calibrated longer ago.',
+              : `Check ${first.name} in a fresh standard first.`,
             numbers: { normalisedError: agreement.worst },
           },
         ],
@@ -174,10 +181,10 @@ function judge(e: VisitState): Assessment | null {
   }
 }
 
-/** Only what knows better than this sensor's tolerance says something of its error. */
+/** Only what knows better than this sensor's tolerance, and is fresh itself, says something of its error. */
 function observe(e: VisitState): Observation | null {
   const reading = e.readings.moment
-  const list = others(e)
+  const list = others(e).filter((o) => !o.stale)
   if (!reading || list.length === 0) return null
   const { model, setup } = e
   const best = [...list].sort((a, b) => a.uncertainty - b.uncertainty)[0] as Compared
@@ -222,7 +229,10 @@ export const COMPARE: Procedure = {
       pending: true,
       short: 'The others',
       title: 'What do the others read?',
-      hint: 'The twin is filled in as it read when this began; change it if it moved since.',
+      hint:
+        e.setup.twins.length > 0
+          ? 'The twin is filled in as it read when this began; change it if it moved since.'
+          : '',
       main: 'Compare readings',
       usualSkips: [],
       after: ['moment'],

@@ -32,20 +32,22 @@ export function FormFields({ fields, form, onFill }: FormFieldsProps) {
   return (
     <div className="space-y-3">
       {rows.map((row) => (
-        <div key={row[0]?.key} className="flex flex-wrap items-start gap-x-6">
+        <div key={row[0]?.key} className="flex items-start gap-x-6 max-sm:flex-wrap">
           {row[0]?.row && (
-            <p className={`${row.length > 1 ? 'w-28' : 'w-44'} pt-8 font-bold max-sm:w-full max-sm:pt-0`}>
+            <p className={`${row.length > 1 ? 'w-28' : 'w-44'} shrink-0 pt-8 font-bold max-sm:w-full max-sm:pt-0`}>
               {text(row[0].row)}
             </p>
           )}
-          {row.map((field) => (
-            <OneField key={field.key} field={field} form={form} row={row[0]?.row && text(row[0].row)} />
-          ))}
-          {onFill && row[0]?.live && (
-            <button type="button" className="slant mt-6" onClick={() => onFill(row[0] as FieldSpec)}>
-              Read display
-            </button>
-          )}
+          <div className="flex flex-wrap items-start gap-x-6">
+            {row.map((field) => (
+              <OneField key={field.key} field={field} form={form} row={row[0]?.row && text(row[0].row)} />
+            ))}
+            {onFill && row[0]?.live && (
+              <button type="button" className="slant mt-6" onClick={() => onFill(row[0] as FieldSpec)}>
+                Read display
+              </button>
+            )}
+          </div>
         </div>
       ))}
     </div>
