@@ -4,6 +4,7 @@ import { findSlowResponse } from '../calibration/slips.ts'
 import {
   type CalibrationEvidence,
   type Decision,
+  type ProposedDecision,
   proposeAfterCalibration,
   proposeAfterCheck,
 } from '../judgement/decision.ts'
@@ -11,8 +12,17 @@ import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { findStaleInstrument } from '../measurement/instrument.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { meanOfReadings } from '../measurement/repeatedReadings.ts'
-import { OutOfRange } from '../quantities/outOfRange.ts'
-import { celsius, difference, figures, inPercent, quantity, type Sentence, say } from '../quantities/sentence.ts'
+import { nullIfOutOfRange, OutOfRange } from '../quantities/outOfRange.ts'
+import {
+  celsius,
+  difference,
+  figures,
+  inPercent,
+  type Quantity,
+  quantity,
+  type Sentence,
+  say,
+} from '../quantities/sentence.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
 import type { Assessment, Figure, Observation, VisitState } from './procedure.ts'
 import { displayed, errorQuantity, shownQuantity, standardOfVisit } from './words.ts'
@@ -79,11 +89,30 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
   return [...findingsOfLots(lots.filter((l) => !seen.has(l.lot) && seen.add(l.lot))), ...found]
 }
 
+/** A width of the signal on the scale of what is read: where only the finished value is, on that one. */
+function readWidth(e: VisitState, { signal, temperature }: CapturedReading, width: number): Quantity {
+  const { model, setup } = e
+  if (!setup.linked && setup.shows === 'value') {
+    const at = (s: number) =>
+      nullIfOutOfRange(() => model.toShown(s, temperature, setup.activeCalibration, setup.device))
+    const [here, there] = [at(signal), at(signal + width)]
+    const shown = here === null || there === null ? 0 : Math.abs(there - here)
+    return difference(shown, model.shownScale(setup.device).unit, figures(shown, 2))
+  }
+  const { unit, factor } = model.signalScale(Math.abs(signal))
+  return difference(width * factor, unit, figures(width * factor, 2))
+}
+
+/** Readings of one point that do not repeat are taken again before anything follows from them. */
+export function repeatsApart(findings: readonly Finding[]): ProposedDecision | null {
+  const apart = findings.find((f) => f.code === 'repeats-apart')
+  return apart ? { decision: 'repeat', reason: say`${apart.sentence} ${apart.advice}` } : null
+}
+
 /** What several readings of one point say of each other. */
 function findingOfRepeats(e: VisitState, name: string, counting: readonly CapturedReading[]): Finding {
   const { reading, scatter, apart } = meanOfReadings(counting)
-  const { unit, factor } = e.model.signalScale(Math.abs(reading.signal))
-  const width = (of: number) => difference(of * factor, unit, figures(of * factor, 2))
+  const width = (of: number) => readWidth(e, reading, of)
   return {
     code: apart ? 'repeats-apart' : 'repeats',
     severity: apart ? 'warn' : 'note',
@@ -286,6 +315,8 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
   const { error, uncertainty } = errorInStandard(e, reading)
   const right = expectedShown(e, reading.standard.value, reading.temperature)
   const shown = shownQuantity(e, displayed(e, reading))
+  const findings = findingsOfReadings(e, [key])
+  const again = repeatsApart(findings)
   const proposal = proposeAfterCheck(
     {
       shown,
@@ -310,9 +341,14 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
         note: say`± ${errorQuantity(e, uncertainty, false)}, limit ± ${errorQuantity(e, e.setup.tolerance, false)}`,
       },
     ],
-    findings: [...findingsOfReadings(e, [key]), ...findingsOfRecord(e)],
-    proposal,
-    choices: e.setup.adjustsBy === 'nothing' ? ['leave-alone', 'replace'] : ['leave-alone', 'adjust'],
+    findings: [...findings, ...findingsOfRecord(e)],
+    proposal: again ?? proposal,
+    choices: [
+      ...(e.setup.adjustsBy === 'nothing'
+        ? (['leave-alone', 'replace'] as const)
+        : (['leave-alone', 'adjust'] as const)),
+      ...(again ? (['repeat'] as const) : []),
+    ],
     found: null,
     asFoundError: error,
     errorNow: error,
@@ -357,9 +393,11 @@ export function parameterFigure(e: VisitState, key: string, budget: { value: num
   const decimals = known > 0 ? Math.min(spec.decimals, Math.max(0, 1 - Math.floor(Math.log10(known)))) : spec.decimals
   const text = (v: number, unit = '') => quantity(v * spec.scale, unit, decimals)
   const was = e.setup.previous?.characteristic[key]
+  // Behind a display that shows the finished value alone nobody has read a signal.
+  const workedOut = !e.setup.linked && e.setup.shows === 'value'
   return {
     label: spec.label,
     value: text(budget.value, spec.unit),
-    note: say`± ${text(budget.uncertainty)}${was === undefined ? '' : say`, was ${text(was)}`}`,
+    note: say`${workedOut ? 'worked out, ' : ''}± ${text(budget.uncertainty)}${was === undefined ? '' : say`, was ${text(was)}`}`,
   }
 }

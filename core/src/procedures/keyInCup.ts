@@ -29,13 +29,11 @@ export const foundIn = (e: VisitState, role: string, i: number): Step => ({
   ...(i > 0 ? { hint: `Still not cleaned, and no key pressed yet. ${e.kind.words.immerse}` } : {}),
 })
 
-export const foundVerdict = (roles: readonly string[]): Step => ({
-  ...verdict(
+export const foundVerdict = (roles: readonly string[]): Step =>
+  verdict(
     roles.map((_, i) => foundKey(i)),
     'What it is as found',
-  ),
-  repeatFrom: 'found-standard',
-})
+  )
 
 export const leftIn = (e: VisitState, role: string, i: number, keys: readonly string[]): Step => ({
   ...foundStandard(e, role),

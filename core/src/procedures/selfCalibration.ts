@@ -119,15 +119,17 @@ function pressKey(
 /** The visit as the calibration by numbers sees it: its points are what was shown before the keys. */
 function asPoints(e: VisitState, base: Procedure, found: boolean): VisitState {
   const readings: Record<string, CapturedReading> = {}
+  const counting: Record<string, readonly CapturedReading[]> = {}
   base.roles.forEach((_, i) => {
-    const before = e.readings[foundKey(i)]
-    const reading = found ? before : (e.readings[pointKey(i)] ?? before)
+    const own = found || !e.readings[pointKey(i)] ? foundKey(i) : pointKey(i)
+    const [reading, several] = [e.readings[own], e.counting[own]]
     if (reading) readings[pointKey(i)] = reading
+    if (several) counting[pointKey(i)] = several
   })
   const first = e.readings[foundKey(0)]
   // Only what was cleaned in between tells what the dirt was.
   if (!found && first && e.readings[pointKey(0)]) readings[foundKey(0)] = first
-  return { ...e, readings }
+  return { ...e, readings, counting }
 }
 
 function judgeFound(e: VisitState, base: Procedure): Assessment | null {

@@ -1,7 +1,7 @@
 import { judgeTolerance } from '../judgement/decision.ts'
 import { say } from '../quantities/sentence.ts'
 import { TYPED_APART } from '../stability/typedOpinion.ts'
-import { findingsOfReadings, pointReading } from './assess.ts'
+import { findingsOfReadings, pointReading, repeatsApart } from './assess.ts'
 import {
   type CupError,
   errorsInCups,
@@ -102,6 +102,10 @@ export function judgeFoundByWord(e: VisitState, base: Procedure): Assessment | n
   if (!near) return null
   const { tolerance } = e.setup
   const out = found.find((f) => judgeTolerance(f.error, f.uncertainty, tolerance) !== 'in')
+  const findings = findingsOfReadings(
+    e,
+    base.roles.map((_, i) => foundKey(i)),
+  )
   return {
     ...nothingOfTheSensor(near),
     figures: found.map(({ label, error, uncertainty }) => ({
@@ -109,19 +113,18 @@ export function judgeFoundByWord(e: VisitState, base: Procedure): Assessment | n
       value: errorQuantity(e, error),
       note: say`± ${errorQuantity(e, uncertainty, false)}, limit ± ${errorQuantity(e, tolerance, false)}`,
     })),
-    findings: findingsOfReadings(
-      e,
-      base.roles.map((_, i) => foundKey(i)),
-    ),
-    proposal: out
-      ? {
-          decision: 'adjust',
-          reason: say`It is off by ${errorQuantity(e, out.error)} in ${out.label}; your limit is ${errorQuantity(e, tolerance, false)}.`,
-        }
-      : {
-          decision: 'leave-alone',
-          reason: say`It is within your limit of ${errorQuantity(e, tolerance, false)} in each cup.`,
-        },
+    findings,
+    proposal:
+      repeatsApart(findings) ??
+      (out
+        ? {
+            decision: 'adjust',
+            reason: say`It is off by ${errorQuantity(e, out.error)} in ${out.label}; your limit is ${errorQuantity(e, tolerance, false)}.`,
+          }
+        : {
+            decision: 'leave-alone',
+            reason: say`It is within your limit of ${errorQuantity(e, tolerance, false)} in each cup.`,
+          }),
     choices: ['leave-alone', 'adjust', 'repeat', 'replace'],
     asFoundError: near.error,
   }

@@ -88,6 +88,7 @@ export const verdict = (after: readonly string[], title = 'What the check says')
   main: '',
   usualSkips: [],
   after,
+  ...(after[0] ? { repeatFrom: after[0] } : {}),
 })
 
 export const clean = (e: VisitState, key = 'clean', after: readonly string[] = []): Step => ({

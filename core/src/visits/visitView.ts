@@ -126,7 +126,11 @@ function stepView(state: VisitState, { step, status, reason }: StepState, repeat
 }
 
 /** In the process what is shown counts; in a standard the signal, where there is one. */
-function readQuantity(state: VisitState, inProcess: boolean, { signal, shown }: CapturedReading): Quantity {
+function readQuantity(state: VisitState, inProcess: boolean, reading: CapturedReading): Quantity {
+  const { signal, shown } = reading
+  // Of a mean no display was read, but its scale is the one that is known here.
+  const mean = shown === null && state.setup.shows === 'value' && nullIfOutOfRange(() => displayed(state, reading))
+  if (typeof mean === 'number') return shownQuantity(state, mean)
   const showsSignal = state.setup.shows === 'signal' && state.kind.signalLeads
   return shown !== null && (inProcess || !showsSignal) ? shownQuantity(state, shown) : signalQuantity(state, signal)
 }

@@ -85,7 +85,7 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
         </div>
       )}
       <div className="flex flex-1 flex-col lg:flex-row">
-        <Ladder visit={visit} onRedo={(step) => mine && setRedo(step)} />
+        <Ladder key={visit.current} visit={visit} onRedo={(step) => mine && setRedo(step)} />
         <section className="flex min-w-0 flex-1 flex-col">
           <Stage
             visit={visit}

@@ -1,10 +1,13 @@
 import type { VisitView } from '@frustum/contract'
 import type { StepView } from '@frustum/core'
-import { Check, Minus } from 'lucide-react'
+import { Check, ChevronDown, Minus } from 'lucide-react'
+import { useState } from 'react'
 import { text } from '../../components/format.ts'
 
 /** Where one stands: done steps can be taken again, with a reason. */
 export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: StepView) => void }) {
+  // On a small screen only the step at hand stands here until the others are asked for.
+  const [all, setAll] = useState(false)
   const at = visit.steps.findIndex((s) => s.status === 'now')
   return (
     <nav aria-label="Steps" className="border-base-300 lg:w-63 lg:shrink-0 lg:border-r">
@@ -13,13 +16,19 @@ export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: Ste
         <span className="font-normal soft">{visit.procedureName.toLowerCase()}</span>
       </h1>
       {at >= 0 && (
-        <p className="px-5 pb-2 soft lg:hidden">
+        <button
+          type="button"
+          className="flex min-h-11 items-center gap-1 px-5 underline underline-offset-4 soft lg:hidden"
+          aria-expanded={all}
+          onClick={() => setAll(!all)}
+        >
           Step {at + 1} of {visit.steps.length}
-        </p>
+          <ChevronDown className={`size-4 ${all ? 'rotate-180' : ''}`} aria-hidden="true" />
+        </button>
       )}
-      <ol className="max-lg:flex max-lg:gap-1 max-lg:overflow-x-auto max-lg:px-4 max-lg:pb-2">
+      <ol className="max-lg:pb-2">
         {visit.steps.map((step) => (
-          <li key={step.key} className={step.status === 'now' ? '' : 'max-lg:hidden'}>
+          <li key={step.key} className={step.status === 'now' || all ? '' : 'max-lg:hidden'}>
             <Rung step={step} onRedo={onRedo} />
           </li>
         ))}
