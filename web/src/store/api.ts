@@ -146,12 +146,13 @@ export const api = createApi({
           method: 'POST',
           body: { ...acting, ...body },
         }),
-        async onQueryStarted({ id, action }, { dispatch, queryFulfilled }) {
+        async onQueryStarted({ id }, { dispatch, queryFulfilled }) {
           const answer = await queryFulfilled.catch(() => null)
           if (!answer) return
           const visit = answer.data
           void dispatch(api.util.upsertQueryData('visit', id, visit))
-          if (action === 'wait' || visit.closedAt) dispatch(api.util.invalidateTags(['waits']))
+          const waits = visit.steps.some((s) => s.kind === 'wait')
+          if (waits || visit.closedAt) dispatch(api.util.invalidateTags(['waits']))
           if (visit.closedAt) {
             dispatch(api.util.invalidateTags(['rounds', 'plan', 'trip', 'ledger', 'shelf', 'probe']))
           }

@@ -7,7 +7,8 @@ import { day, daysUntil, plural, text } from '../../components/format.ts'
 export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: string }) {
   const { summary } = visit
   const retired = visit.procedure === 'retire'
-  const calibratedItself = visit.applied?.way === 'key' && visit.decided?.decision === 'leave-alone'
+  const pressed = visit.steps.some((s) => s.key.startsWith('key-') && s.status === 'done')
+  const calibratedItself = pressed && visit.decided?.decision === 'leave-alone'
   if (visit.outcome === 'abandoned') {
     return (
       <div className="space-y-4">
