@@ -1,5 +1,5 @@
-import { type FieldSpec, readTypedNumber, readTypedTemperature } from '@frustum/core'
-import { boolean, object, string } from 'yup'
+import { type FieldSpec, kindOf, readOwnInputs, readTypedNumber, readTypedTemperature } from '@frustum/core'
+import { boolean, object, type StringSchema, string } from 'yup'
 import { type TypedBounds, temperatureOfForm, typedNumber } from './typedNumber.ts'
 
 /** What a form step asks for, as a schema; numbers are typed text. */
@@ -37,7 +37,7 @@ export function formSchema(fields: readonly FieldSpec[]) {
           case 'tick':
             return [field.key, field.must ? boolean().oneOf([true], 'Tick it when it is so.').required() : boolean()]
           default: {
-            const text = string().max(500, 'Keep it under 500 characters.')
+            const text = inputs(field, string().max(500, 'Keep it under 500 characters.'))
             const ask = `Type the ${field.label.toLowerCase()}.`
             return [
               field.key,
@@ -48,6 +48,16 @@ export function formSchema(fields: readonly FieldSpec[]) {
       }),
     ),
   )
+}
+
+/** Inputs of a simulator, each of which must be one. */
+function inputs({ inputsOf }: FieldSpec, text: StringSchema): StringSchema {
+  const simulator = inputsOf && kindOf(inputsOf).simulator
+  if (!simulator) return text
+  return text.test('inputs', 'These inputs cannot be read.', function (typed) {
+    const read = readOwnInputs(typed ?? '', simulator)
+    return read.ok || this.createError({ message: read.problem })
+  })
 }
 
 /** Typed text of a valid form as values: numbers where numbers are asked for. */

@@ -25,6 +25,15 @@ export const millivoltRow = (mv: number, atTemperature = false): SimulatorRow =>
   temperature: 25,
 })
 
+/** Millivolts of one's own. */
+export const MILLIVOLT_UNITS: SimulatorTraits['units'] = {
+  mV: (mv, temperature) => ({
+    label: say`${exactly(mv, 'mV')}, ${celsius(temperature, 0)}`,
+    signal: mv,
+    temperature,
+  }),
+}
+
 /** A decade box plays the resistance of a Pt1000 (IEC 60751). */
 export const pt1000 = (t: number): SimulatorRow => ({
   label: say`${quantity(platinumResistance(t, 1000), 'Ω', 1)}, Pt1000 at ${celsius(t, 0)}`,

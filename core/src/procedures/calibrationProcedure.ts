@@ -24,6 +24,7 @@ export function calibrationProcedure(heading: Heading, calibration: Calibration)
     steps: (e) => [
       hold(e),
       ...float(e),
+      ...(e.kind.inPlace?.(e) ?? []),
       foundProcess(e),
       foundStandard(e, first),
       clean(e),

@@ -2,6 +2,7 @@ import { checkElectronics, type SimulatorStep } from '../calibration/electronics
 import type { Finding } from '../calibration/finding.ts'
 import { difference, quantity, say } from '../quantities/sentence.ts'
 import { findingsOfInstruments } from './assess.ts'
+import { readOwnInputs } from './ownInputs.ts'
 import type { Assessment, Procedure, SimulatorRow, SimulatorTraits, VisitState } from './procedure.ts'
 import type { FieldSpec, Step } from './step.ts'
 import { hold, release } from './steps.ts'
@@ -12,11 +13,16 @@ function simulatorOf({ kind }: VisitState): SimulatorTraits {
   return kind.simulator
 }
 
-const rowsOf = (e: VisitState) => simulatorOf(e).rows(e.setup)
+/** The usual inputs, and those that the operator added. */
+function rowsOf(e: VisitState): readonly SimulatorRow[] {
+  const simulator = simulatorOf(e)
+  const own = readOwnInputs(String(e.forms.connect?.values.own ?? ''), simulator)
+  return [...simulator.rows(e.setup), ...(own.ok ? own.rows : [])]
+}
 
 /** What the transmitter should show for a row with the calibration in force. */
 const rightOf = (e: VisitState, row: SimulatorRow) =>
-  e.model.toShown(row.signal, row.temperature, e.setup.activeCalibration, e.setup.device)
+  'right' in row ? row.right : e.model.toShown(row.signal, row.temperature, e.setup.activeCalibration, e.setup.device)
 
 const toleranceOf = (e: VisitState) => simulatorOf(e).tolerance(rowsOf(e).map((r) => rightOf(e, r)))
 
@@ -33,7 +39,7 @@ function fields(e: VisitState): FieldSpec[] {
     decimals,
     row: row.label,
     live: true,
-    appliedInput: { signal: row.signal, temperature: row.temperature },
+    ...('right' in row ? {} : { appliedInput: { signal: row.signal, temperature: row.temperature } }),
   }))
   return [
     { key: 'simulator', label: 'Simulator', kind: 'instrument', optional: true, instruments: ['simulator'] },
@@ -121,7 +127,7 @@ export const ELECTRONICS: Procedure = {
   needs: 'Simulator or decade box',
   pours: {},
   roles: [],
-  version: 1,
+  version: 2,
   handsOnMinutes: 15,
   steps: (e) => {
     const adjust = e.decisions['found-verdict']?.decision === 'adjust'
@@ -130,13 +136,23 @@ export const ELECTRONICS: Procedure = {
       { ...hold(e), hazards: ['loop', 'mains'] },
       {
         key: 'connect',
-        kind: 'confirm',
+        kind: 'form',
         short: 'Simulator on',
         title: 'Take the sensor off and put the simulator in its place',
         hint: 'Plug dry and clean. Note where each wire was. Keep the sensor wet meanwhile.',
         main: 'Confirm connection',
         usualSkips: [],
         after: [],
+        fields: [
+          {
+            key: 'own',
+            label: 'Further inputs',
+            kind: 'text',
+            optional: true,
+            inputsOf: e.setup.kind,
+            hint: `Apart by semicolons: ${[...Object.keys(simulatorOf(e).units).map((unit) => `40 ${unit} at 25`), 'what is set = what is right'].join('; ')}`,
+          },
+        ],
       },
       table(e, 'as-found', 'As found', 'What does it show, as found?', ['connect']),
       {

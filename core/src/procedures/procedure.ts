@@ -201,15 +201,16 @@ export interface SampleTraits extends SampleRules {
   corrected(setup: Setup, reading: CapturedReading, right: number, frozen: number): CalibrationParameters
 }
 
-/** One input of a simulator in place of the sensor: the signal (core unit) and the temperature it plays. */
-export interface SimulatorRow {
-  label: Sentence
-  signal: number
-  temperature: number
-}
+/**
+ * One input of a simulator in place of the sensor: the signal (core unit) and the temperature it plays, or what the
+ * display must show where the operator knows that.
+ */
+export type SimulatorRow = { label: Sentence } & ({ signal: number; temperature: number } | { right: number })
 
 export interface SimulatorTraits {
   rows(setup: Setup): readonly SimulatorRow[]
+  /** Units in which further inputs may be typed, each with the row that it makes of a value at a temperature, degC. */
+  units: Readonly<Record<string, (value: number, temperature: number) => SimulatorRow | null>>
   /** Largest error as displayed; `right` are the right displays of the rows. */
   tolerance(right: readonly number[]): number
 }
@@ -261,6 +262,8 @@ export interface Kind {
   unitSlip(device: DeviceSetting): SlipKind | null
   /** How near a value must be to that of the standard before to be taken for it, core unit. */
   leftOverSpread(right: number): number
+  /** What is looked at where the sensor sits, before its reading is believed. */
+  inPlace?(e: VisitState): readonly Step[]
   /** Findings of the points so far, before all are taken. */
   earlyFindings?(e: VisitState): readonly Finding[]
   /** Whether the display does not follow the device's setting as noted. */

@@ -238,3 +238,21 @@ it('a factory-calibrated cell is tested, never adjusted; every kind has a way in
     expect(ids(kind).some((id) => id.startsWith('commission-'))).toBe(true)
   }
 })
+
+describe('high-purity water', () => {
+  const steps = (change: Partial<Setup>) => {
+    const procedure = procedureOf('conductivity-one-point')
+    const setup = testSetup(procedure, 'conductivity', change)
+    return reduceVisit(procedure, setup, 0, []).steps.map((s) => s.step)
+  }
+
+  it('has the line looked at before its cell is read, and other water has not', () => {
+    const pure = steps({ processValue: 0.06, device: { display: 'MΩ·cm' } })
+    const [looked, read] = ['in-place', 'found-process'].map((key) => pure.findIndex((s) => s.key === key))
+    expect(looked).toBeGreaterThan(0)
+    expect(read).toBe((looked as number) + 1)
+    const ticks = pure[looked as number]?.ticks?.join() ?? ''
+    for (const cause of [/flow/i, /solution ground/, /plastic tubing/, /CO2/]) expect(ticks).toMatch(cause)
+    expect(steps({ processValue: 52_000 }).some((s) => s.key === 'in-place')).toBe(false)
+  })
+})

@@ -48,7 +48,14 @@ export function selfCalibrating(base: Procedure, { fresh = false } = {}): Proced
     steps: (e) => [
       hold(e),
       ...float(e),
-      ...(fresh ? [] : [foundProcess(e), ...roles.map((role, i) => foundIn(e, role, i)), foundVerdict(roles)]),
+      ...(fresh
+        ? []
+        : [
+            ...(e.kind.inPlace?.(e) ?? []),
+            foundProcess(e),
+            ...roles.map((role, i) => foundIn(e, role, i)),
+            foundVerdict(roles),
+          ]),
       ...(fresh || wentOn(e) ? selfSteps(e, roles, fresh) : leaving(e, ['verdict'])),
     ],
     judge: (e, step) => (step === 'verdict' ? judgeFound(e, base) : judgeSelf(e, base)),

@@ -1,4 +1,5 @@
 import type { InstrumentKind } from '../measurement/instrument.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Sentence } from '../quantities/sentence.ts'
 import type { Hazard } from '../standards/hazards.ts'
 
@@ -21,6 +22,8 @@ export interface FieldSpec {
   optional?: boolean
   /** Refuses the form until it is ticked. */
   must?: boolean
+  /** text: inputs of a simulator for this kind of sensor. */
+  inputsOf?: SensorKind
   /** instrument: which may be chosen, and the field that takes what it is good to, in this unit. */
   instruments?: readonly InstrumentKind[]
   statesUncertainty?: { key: string; unit: string }

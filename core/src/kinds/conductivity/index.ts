@@ -7,6 +7,7 @@ import { SAMPLE } from '../../procedures/sample.ts'
 import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { celsius, exactly, say } from '../../quantities/sentence.ts'
 import { PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
+import { highPurityChecks } from './highPurity.ts'
 import { CONDUCTIVITY_MODEL } from './model.ts'
 import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT } from './procedures.ts'
 import { settingFinding } from './settingFinding.ts'
@@ -26,16 +27,24 @@ const LAW_WORDS: Record<Exclude<Compensation['law'], 'linear'>, string> = {
   'high-purity': 'high-purity compensation',
 }
 
-const ohmic = (megohm: number): SimulatorRow => ({
-  label: say`${exactly(megohm, 'MΩ·cm')}, ${celsius(25, 0)}`,
-  signal: 1 / megohm,
-  temperature: 25,
+/** A short stands for 0 MΩ·cm, and no display tells it from this, µS/cm. */
+const SHORT = 1e6
+
+const ohmic = (megohm: number, temperature = 25): SimulatorRow => ({
+  label: say`${exactly(megohm, 'MΩ·cm')}, ${celsius(temperature, 0)}`,
+  signal: megohm > 1 / SHORT ? 1 / megohm : SHORT,
+  temperature,
 })
-const siemens = (conductivity: number): SimulatorRow => ({
-  label: say`${exactly(conductivity, 'µS/cm')}, ${celsius(25, 0)}`,
+const siemens = (conductivity: number, temperature = 25): SimulatorRow => ({
+  label: say`${exactly(conductivity, 'µS/cm')}, ${celsius(temperature, 0)}`,
   signal: conductivity,
-  temperature: 25,
+  temperature,
 })
+/** Only amounts above nothing, or nothing itself where it has a meaning. */
+const from =
+  (least: number, row: (value: number, temperature: number) => SimulatorRow) =>
+  (value: number, temperature: number): SimulatorRow | null =>
+    value >= least && value < 1e7 ? row(value, temperature) : null
 
 /** Conductivity, and what devices make of it: salinity, specific gravity, resistivity, ppm. */
 export const CONDUCTIVITY: Kind = {
@@ -97,8 +106,13 @@ export const CONDUCTIVITY: Kind = {
     // Inputs of a purified-water unit are common practice, no source.
     rows: ({ device, processValue }) =>
       device.display === 'MΩ·cm'
-        ? [1, 10, 18].map(ohmic)
-        : (processValue > 2000 ? [1413, 12_880, 53_000] : [5, 100, 150, 1413]).map(siemens),
+        ? [1, 10, 18].map((megohm) => ohmic(megohm))
+        : (processValue > 2000 ? [1413, 12_880, 53_000] : [5, 100, 150, 1413]).map((value) => siemens(value)),
+    units: {
+      MΩ·cm: from(0, ohmic),
+      'µS/cm': from(1e-3, siemens),
+      'mS/cm': from(1e-6, (value, temperature) => siemens(1000 * value, temperature)),
+    },
     tolerance: TWO_PERCENT,
   },
   health: {
@@ -118,6 +132,7 @@ export const CONDUCTIVITY: Kind = {
   unitSlip: () => 'conductivity',
   leftOverSpread: (right) => 0.01 * Math.abs(right),
   settingFinding,
+  inPlace: highPurityChecks,
   standardNote: say`the label holds at ${celsius(25, 0)}`,
   expectsDisplay: true,
   slopeTitle: null,

@@ -77,6 +77,7 @@ export const CONDUCTIVITY_TEST_ONLY: Procedure = {
   handsOnMinutes: 6,
   steps: (e) => [
     hold(e),
+    ...(e.kind.inPlace?.(e) ?? []),
     foundProcess(e),
     foundStandard(e, 'first'),
     ...Array.from({ length: rounds(e) }, (_, n): Step[] => {

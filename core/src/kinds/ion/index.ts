@@ -7,7 +7,7 @@ import type { Kind } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
 import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { celsius, say } from '../../quantities/sentence.ts'
-import { millivoltRow, PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
+import { MILLIVOLT_UNITS, millivoltRow, PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
 import { ION_MODEL, ionElectrodeAt } from './model.ts'
 import { ION_FOUR_POINT, ION_THREE_POINT, ION_TWO_POINT, pairFindings } from './procedures.ts'
 import { ION_BOTTLES } from './standards.ts'
@@ -80,7 +80,11 @@ export const ION: Kind = {
       }
     },
   },
-  simulator: { rows: () => [100, 150, 200].map((mv) => millivoltRow(mv, true)), tolerance: TWO_PERCENT },
+  simulator: {
+    rows: () => [100, 150, 200].map((mv) => millivoltRow(mv, true)),
+    units: MILLIVOLT_UNITS,
+    tolerance: TWO_PERCENT,
+  },
   health: {
     ...PLAIN_HEALTH,
     referenceElectrode: true,

@@ -4,7 +4,7 @@ import { ELECTRONICS } from '../../procedures/electronics.ts'
 import { commissioning, RETIRE } from '../../procedures/lifeCycle.ts'
 import type { Kind } from '../../procedures/procedure.ts'
 import { selfCalibrating } from '../../procedures/selfCalibration.ts'
-import { millivoltRow, PLAIN_HEALTH } from '../common.ts'
+import { MILLIVOLT_UNITS, millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { ORP_MODEL } from './model.ts'
 import { ORP_CHECK, ORP_OFFSET, ORP_TWO_POINT, ORP_ZERO_PLUG } from './procedures.ts'
 import { ORP_BOTTLES } from './standards.ts'
@@ -56,7 +56,11 @@ export const ORP: Kind = {
   fragile: false,
   rated: null,
   sample: null,
-  simulator: { rows: () => [-500, 0, 250, 700].map((mv) => millivoltRow(mv)), tolerance: () => 5 },
+  simulator: {
+    rows: () => [-500, 0, 250, 700].map((mv) => millivoltRow(mv)),
+    units: MILLIVOLT_UNITS,
+    tolerance: () => 5,
+  },
   health: {
     ...PLAIN_HEALTH,
     referenceElectrode: true,

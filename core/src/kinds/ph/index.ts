@@ -7,7 +7,7 @@ import type { Kind } from '../../procedures/procedure.ts'
 import { SAMPLE } from '../../procedures/sample.ts'
 import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { celsius, difference, say } from '../../quantities/sentence.ts'
-import { millivoltRow, PLAIN_HEALTH } from '../common.ts'
+import { MILLIVOLT_UNITS, millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { PH_MODEL, phElectrodeOf } from './model.ts'
 import { PH_CHECK, PH_HEALTH, PH_THREE_POINT, PH_TWO_POINT } from './procedures.ts'
 import { PH_STANDARDS } from './standards.ts'
@@ -89,6 +89,7 @@ export const PH: Kind = {
   },
   simulator: {
     rows: () => SIMULATED.map((mv) => millivoltRow(mv, true)),
+    units: MILLIVOLT_UNITS,
     tolerance: () => 0.05,
   },
   health: {
