@@ -120,6 +120,9 @@ export const ENDPOINTS = {
   addLot: post<typeof bodies.lotBody, ShelfView>(201)('/api/shelf'),
   actOnLot: post<typeof bodies.lotActionBody, ShelfView>()('/api/shelf/:id'),
 
+  addPhoto: post<null, { photo: string }>(201)('/api/photos'),
+  photo: file()('/api/photos/:sha256'),
+
   instruments: get<InstrumentView[]>()('/api/instruments'),
   addInstrument: post<typeof bodies.instrumentBody, InstrumentView[]>(201)('/api/instruments'),
 

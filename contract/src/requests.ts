@@ -239,6 +239,8 @@ export const sensorEventBody = object({
   /** Epoch ms; not in the future. */
   at: number().integer().required(),
   note: note().default(''),
+  /** Of a photo that was sent before. */
+  photo: string().matches(/^[0-9a-f]{64}$/, 'There is no such photo.'),
 }).noUnknown()
 
 export const causeBody = object({

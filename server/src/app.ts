@@ -9,6 +9,7 @@ import type { ServerExtension } from './extension.ts'
 import { doneOnce } from './http/doneOnce.ts'
 import { instrumentRoutes } from './instruments/routes.ts'
 import { ledgerRoutes } from './ledger/routes.ts'
+import { photoRoutes } from './photos/routes.ts'
 import { planRoutes } from './plan/routes.ts'
 import { probeRoutes } from './probes/routes.ts'
 import { notFound, Problem } from './problem.ts'
@@ -23,6 +24,9 @@ interface AppParts {
   extensions: readonly ServerExtension[]
   webFolder: string | null
 }
+
+/** Of a photo, once the browser has made it smaller. */
+const PHOTO_LIMIT = '2mb'
 
 /** The whole HTTP side: only wired here; each capability has its routes in its own folder. */
 export function buildApp({ context, extensions, webFolder }: AppParts): Express {
@@ -41,6 +45,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
   app.use(refuseForeignOrigin)
   // A file of records may be large; everything else that comes in is small.
   app.use(ENDPOINTS.importRecords.path, express.json({ limit: '200mb' }))
+  app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
   app.use(express.json({ limit: '64kb' }))
   app.use(
     siteRoutes(context, pageExtensions(extensions)),
@@ -51,6 +56,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
     tripRoutes(context),
     shelfRoutes(context),
     instrumentRoutes(context),
+    photoRoutes(context),
     ledgerRoutes(context),
   )
   for (const extension of extensions) {

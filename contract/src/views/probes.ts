@@ -137,6 +137,13 @@ export interface ProbeView extends RoundsRow {
   parameters: readonly ParameterSpec[]
   calibrations: CalibrationView[]
   visits: VisitSummary[]
-  events: { at: number; kind: string; label: string | null; note: string; operator: string | null }[]
+  events: {
+    at: number
+    kind: string
+    label: string | null
+    note: string
+    operator: string | null
+    photo: string | null
+  }[]
   activeCalibration: CalibrationParameters
 }

@@ -100,3 +100,10 @@ export const visitEntry = customType<{ data: VisitEntry | UnreadableEntry; drive
     return 'entry' in read ? read.entry : { type: 'unreadable', why: read.why, as: value }
   },
 })
+
+/** Bytes as they are. */
+export const binary = customType<{ data: Buffer; driverData: Uint8Array }>({
+  dataType: () => 'bytea',
+  toDriver: (bytes) => bytes,
+  fromDriver: (bytes) => Buffer.from(bytes),
+})

@@ -14,6 +14,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import {
+  binary,
   calibrationParameters,
   changedValue,
   deviceSetting,
@@ -354,6 +355,15 @@ export const events = pgTable('events', {
   /** Who entered it; null of what the product noted by itself. */
   operator: text(),
   byHand: boolean('by_hand').notNull().default(false),
+  photo: text().references(() => photos.sha256),
+})
+
+/** Pictures of what happened, by the SHA-256 of what they hold. */
+export const photos = pgTable('photos', {
+  sha256: text().primaryKey(),
+  type: text().$type<'image/jpeg' | 'image/png' | 'image/webp'>().notNull(),
+  bytes: binary().notNull(),
+  addedAt: instant('added_at').notNull(),
 })
 
 /** A visit taken out of the forecast by hand, or taken back into it; the newest line of a visit holds. */

@@ -97,7 +97,8 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
       fouling: drift.fouling,
       adjusted: drift.adjusted,
     })),
-    events: happened.map(({ at, kind, note, operator, byHand }) => ({
+    events: happened.map(({ at, kind, note, operator, byHand, photo }) => ({
+      photo,
       at: at.getTime(),
       kind,
       label: byHand ? (sensorEvent(kind)?.label ?? null) : null,

@@ -32,6 +32,8 @@ const unanswered = new Map<string, string>()
 /** An action that is pressed again, because its answer never came or has not come yet, is known by its id. */
 const act: typeof base = async (args, queryApi, extra) => {
   const request = typeof args === 'string' ? { url: args } : args
+  // A photo is known by its content, and sent again is the same one.
+  if (request.body instanceof Blob) return base(request, queryApi, extra)
   const what = JSON.stringify(request)
   const id = unanswered.get(what) ?? newId()
   unanswered.set(what, id)
@@ -168,6 +170,14 @@ export const api = createApi({
       renew: changeShown(ENDPOINTS.renew, showPlan),
 
       shelf: readWhole(ENDPOINTS.shelf, ['shelf']),
+      addPhoto: build.mutation<AnswerOf<typeof ENDPOINTS.addPhoto>, Blob>({
+        query: (photo) => ({
+          url: ENDPOINTS.addPhoto.path,
+          method: ENDPOINTS.addPhoto.method,
+          body: photo,
+          headers: { 'content-type': photo.type },
+        }),
+      }),
       instruments: readWhole(ENDPOINTS.instruments, []),
       addInstrument: changeShown(ENDPOINTS.addInstrument, (list, dispatch) => {
         void dispatch(api.util.upsertQueryData('instruments', undefined, list))
@@ -194,6 +204,7 @@ export const {
   useActOnLotMutation,
   useAddInstrumentMutation,
   useAddLotMutation,
+  useAddPhotoMutation,
   useAnswerTestMutation,
   useChangeRulesMutation,
   useConfirmCauseMutation,

@@ -1,12 +1,14 @@
 import type { ProbeView } from '@frustum/contract'
+import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
 import { SENSOR_EVENTS, type SensorEvent } from '@frustum/core'
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
 import { day } from '../../components/format.ts'
-import { problemOf, useNoteEventMutation } from '../../store/api.ts'
+import { problemOf, useAddPhotoMutation, useNoteEventMutation } from '../../store/api.ts'
 import { now } from '../../store/clock.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
+import { shrunkPhoto } from './shrunkPhoto.ts'
 
 /** What happened to a sensor between its visits, and a place to note what happened now or was seen too late. */
 export function Happened({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
@@ -20,6 +22,16 @@ export function Happened({ probe, timeZone }: { probe: ProbeView; timeZone: stri
             <li key={`${e.at} ${e.kind}`}>
               <strong>{day(e.at, timeZone)}</strong> {[e.label, e.note].filter(Boolean).join(': ')}
               {e.operator && <span className="soft"> {e.operator}</span>}
+              {e.photo && (
+                <a href={addressOf(ENDPOINTS.photo, { sha256: e.photo })} className="block pt-1">
+                  <img
+                    src={addressOf(ENDPOINTS.photo, { sha256: e.photo })}
+                    alt={`${e.label ?? 'What happened'}, ${day(e.at, timeZone)}`}
+                    className="max-h-40 border border-base-300"
+                    loading="lazy"
+                  />
+                </a>
+              )}
             </li>
           ))}
         </ul>
@@ -47,7 +59,16 @@ function EventForm({ position, onClose }: { position: string; onClose: () => voi
   const [at, setAt] = useState(() => localInstant(now()))
   const [note, setNote] = useState('')
   const [problem, setProblem] = useState('')
+  const [photo, setPhoto] = useState<File | null>(null)
   const [send, { isLoading }] = useNoteEventMutation()
+  const [keep, { isLoading: keeping }] = useAddPhotoMutation()
+  const keepPhoto = async (file: File): Promise<string | null> => {
+    const small = await shrunkPhoto(file).catch(() => null)
+    const answer = small && (await keep(small))
+    if (answer?.data) return answer.data.photo
+    setProblem(answer ? problemOf(answer.error).message : 'This file is no picture. Take a JPEG, a PNG or a WebP.')
+    return null
+  }
   const submit = async (event: FormEvent) => {
     event.preventDefault()
     const instant = new Date(at).getTime()
@@ -55,7 +76,9 @@ function EventForm({ position, onClose }: { position: string; onClose: () => voi
       setProblem('Choose when it happened.')
       return
     }
-    const answer = await send({ position, operator, kind, at: instant, note })
+    const kept = photo ? await keepPhoto(photo) : undefined
+    if (kept === null) return
+    const answer = await send({ position, operator, kind, at: instant, note, ...(kept ? { photo: kept } : {}) })
     if (answer.error) {
       const { fields, message } = problemOf(answer.error)
       setProblem(fields?.at ?? fields?.kind ?? fields?.note ?? message)
@@ -99,11 +122,21 @@ function EventForm({ position, onClose }: { position: string; onClose: () => voi
           onChange={(e) => setNote(e.target.value)}
         />
       </label>
+      <label className="block">
+        <span className="block font-bold">Photo (optional)</span>
+        <input
+          type="file"
+          accept="image/jpeg,image/png,image/webp"
+          className="min-h-12 w-full content-center border border-[color:var(--line)] bg-base-100 px-3 py-2"
+          onChange={(e) => setPhoto(e.target.files?.[0] ?? null)}
+        />
+        <span className="text-sm soft">It is made smaller, and where it was taken is left out.</span>
+      </label>
       <p role="alert" className="min-h-6 text-sm text-error">
         {problem}
       </p>
       <div className="flex flex-wrap gap-3">
-        <button type="submit" className="slant slant-strong" disabled={isLoading}>
+        <button type="submit" className="slant slant-strong" disabled={isLoading || keeping}>
           Save
         </button>
         <button type="button" className="slant slant-plain" onClick={onClose}>
