@@ -79,13 +79,17 @@ it('is remembered through a restart; what was done and never answered is not don
   const { db, close } = await openDatabaseIn(folder)
   // As a power cut between doing and answering leaves it.
   const cut = randomUUID()
+  const old = randomUUID()
   await db.$client.query('insert into actions (id, at) values ($1, now())', [cut])
+  await db.$client.query("insert into actions (id, at) values ($1, now() - interval '61 days')", [old])
   await close()
   station = await openStation(options)
   expect(await send(path, id, body)).toEqual(first)
   const lost = await send<ProblemView>(path, cut, body)
   expect([lost.status, lost.body.code]).toEqual([409, 'done-already'])
   expect(await made()).toBe(before + 1)
+  // Two months later nobody waits for an answer any more.
+  expect((await send(path, old, body)).status).toBe(201)
 })
 
 it('what was refused may be sent again under its id when it is right', async () => {

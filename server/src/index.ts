@@ -9,6 +9,7 @@ import { type BegunDatabase, beginDatabase } from './database/begin.ts'
 import { openDatabase } from './database/open.ts'
 import { prepareTemplate } from './database/template.ts'
 import type { ServerExtension } from './extension.ts'
+import { forgetOldActions } from './http/doneOnce.ts'
 import { LiveValues } from './links/liveValues.ts'
 import { openLink } from './links/openLink.ts'
 import { StartProblem } from './problem.ts'
@@ -44,6 +45,7 @@ export async function startServer(
   const { db } = database
   for (const extension of extensions) await extension.prepare?.({ db, clock })
   await completeRecords(db)
+  await forgetOldActions(db, clock.now())
 
   const live = new LiveValues(config.pollMs, log, clock)
   for (const { position, device } of await installedSensors(db)) {

@@ -1,5 +1,6 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
-import { eq } from 'drizzle-orm'
+import { DAY_MS } from '@frustum/core'
+import { eq, lt } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { actions } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
@@ -49,4 +50,12 @@ export function doneOnce(db: Database): DoneOnce {
       underWay.delete(id)
     }
   }
+}
+
+/** An outbox that was away for longer than this starts anew, d. */
+const REMEMBERED_DAYS = 60
+
+/** Answers that nobody waits for any more: they would grow as the records do, and say nothing that those do not. */
+export async function forgetOldActions(db: Database, now: number): Promise<void> {
+  await db.delete(actions).where(lt(actions.at, new Date(now - REMEMBERED_DAYS * DAY_MS)))
 }
