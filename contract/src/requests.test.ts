@@ -100,7 +100,7 @@ describe('a temperature in a form', () => {
   })
 
   it('is named as °F where it is likely in °F only', () => {
-    expect(said('76.6')).toBe('76.6 looks like °F: type 76.6 F, or 76.6 C if it is that hot.')
+    expect(said('76.6')).toBe('76.6 looks like °F: choose °F beside it, or type C behind it if it is that hot.')
     expect(said('300 F')).toMatch(/must lie within -10 to 110 °C/)
     expect(said('warm')).toMatch(/not a temperature/)
   })

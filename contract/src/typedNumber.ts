@@ -91,7 +91,7 @@ const TEMPERATURE_MESSAGE = `Type the temperature, ${TEMPERATURE_BOUNDS.low} to 
 
 /** What is said of a number that is likely in °F only. */
 export const looksLikeFahrenheit = (text: string) =>
-  `${text} looks like °F: type ${text} F, or ${text} C if it is that hot.`
+  `${text} looks like °F: choose °F beside it, or type C behind it if it is that hot.`
 
 /** Whether a text says by itself in which unit its number is. */
 export const saysItsUnit = (text: string) => /[a-z]\s*$/i.test(text)

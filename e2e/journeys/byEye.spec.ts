@@ -101,7 +101,9 @@ journey(
     await at.type('pH shown', '7.03')
     await at.type('Temperature', '72.3')
     await page.getByRole('button', { name: STILL }).click()
-    await expect(page.getByText('72.3 looks like °F: type 72.3 F, or 72.3 C if it is that hot.')).toBeVisible()
+    await expect(
+      page.getByText('72.3 looks like °F: choose °F beside it, or type C behind it if it is that hot.'),
+    ).toBeVisible()
     await page.getByRole('button', { name: 'In °C; press for °F' }).click()
     await at.press(STILL)
     await step(page, 'What the check says')
