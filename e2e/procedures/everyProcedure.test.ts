@@ -145,6 +145,7 @@ describe('by the key of a device that calibrates itself', () => {
         'self-ph-two-point',
         'self-orp-offset',
         'self-conductivity-one-point',
+        'self-conductivity-dry-zero',
         'self-ion-two-point',
       ]),
     )

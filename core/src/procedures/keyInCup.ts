@@ -16,6 +16,9 @@ export const foundKey = (i: number) => (i === 0 ? 'found-standard' : `found-${OR
 export const keyStep = (i: number) => `key-${i + 1}`
 export const leftKey = (i: number) => `left-${i + 1}`
 
+/** The key pressed for the zero. */
+export const ZERO_KEY = 'key-zero'
+
 /** What the device said of its own calibration. */
 export const SAID = [
   { value: 'good', label: 'good' },
@@ -100,18 +103,18 @@ export function keptWithin(e: VisitState, left: readonly CupError[]): ProposedDe
 
 /** The device called its own calibration bad. */
 export function findingOfRefusal(e: VisitState, base: Procedure): Finding[] {
-  return base.roles.flatMap(({ role }, i): Finding[] =>
-    e.forms[keyStep(i)]?.values.said === 'bad'
-      ? [
-          {
-            code: 'device-refused',
-            severity: 'stop',
-            sentence: `The device called its own calibration in ${standardLabel(e, role)} bad.`,
-            advice:
-              'It may still compute with what it had before. Clean the sensor, take a fresh pouring, and press the key again.',
-            numbers: {},
-          },
-        ]
-      : [],
-  )
+  const pressed = [
+    { key: ZERO_KEY, where: 'dry air' },
+    ...base.roles.map(({ role }, i) => ({ key: keyStep(i), where: standardLabel(e, role) })),
+  ]
+  return pressed
+    .filter(({ key }) => e.forms[key]?.values.said === 'bad')
+    .map(({ where }) => ({
+      code: 'device-refused',
+      severity: 'stop',
+      sentence: `The device called its own calibration in ${where} bad.`,
+      advice:
+        'It may still compute with what it had before. Clean the sensor, take a fresh pouring, and press the key again.',
+      numbers: {},
+    }))
 }

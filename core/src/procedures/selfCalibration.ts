@@ -16,6 +16,7 @@ import {
   leftKey,
   nearestToProcess,
   SAID,
+  ZERO_KEY,
 } from './keyInCup.ts'
 import type { Assessment, Figure, Observation, Procedure, VisitState } from './procedure.ts'
 import { judgeFoundByWord, judgeLeftByWord, observeByWord, saysOnlyAWord, wordSteps } from './selfCalibrationByWord.ts'
@@ -31,16 +32,28 @@ import { errorQuantity, shownQuantity, standardLabel } from './words.ts'
 
 const pointKey = (i: number) => `point-${i + 1}`
 
-/** The same calibration on a device that does it by its own key. A new sensor has nothing to be found. */
-export function selfCalibrating(base: Procedure, { fresh = false } = {}): Procedure {
+interface ByKey {
+  /** A new sensor has nothing to be found. */
+  fresh?: boolean
+  /** What comes between cleaning and the cups where the key takes a zero too; it ends with the reading of the zero. */
+  zero?: (e: VisitState) => readonly Step[]
+  /** The procedure by which the cups are judged, where that is another one: a zero that the device keeps to itself is none. */
+  judgedBy?: Procedure
+}
+
+/** The same calibration on a device that does it by its own key. */
+export function selfCalibrating(base: Procedure, { fresh = false, zero, judgedBy = base }: ByKey = {}): Procedure {
   const roles = base.roles.map((r) => r.role)
   const cups = roles.length + (fresh ? 1 : 2)
+  const keyed = (e: VisitState) => selfSteps(e, roles, { fresh, zero: zero?.(e) ?? [] })
   return {
     ...base,
     id: `self-${base.id}`,
     name: `${base.name}, by its own key`,
-    summary: 'The device calibrates itself: as found in each cup, its key in each, as left in each.',
-    needs: `${cups} cups`,
+    summary: zero
+      ? 'The device calibrates itself: as found, its key in dry air for the zero, and in the cup.'
+      : 'The device calibrates itself: as found in each cup, its key in each, as left in each.',
+    needs: zero ? base.needs : `${cups} cups`,
     pours: Object.fromEntries(roles.map((role) => [role, fresh ? 2 : 3])),
     version: 1,
     suits: (setup) => setup.adjustsBy === 'key' && (base.suits?.(setup) ?? true),
@@ -56,20 +69,26 @@ export function selfCalibrating(base: Procedure, { fresh = false } = {}): Proced
             ...roles.map((role, i) => foundIn(e, role, i)),
             foundVerdict(roles),
           ]),
-      ...(fresh || wentOn(e) ? selfSteps(e, roles, fresh) : leaving(e, ['verdict'])),
+      ...(fresh || wentOn(e) ? keyed(e) : leaving(e, ['verdict'])),
     ],
-    judge: (e, step) => (step === 'verdict' ? judgeFound(e, base) : judgeSelf(e, base)),
-    observe: (e) => observeSelf(e, base),
+    judge: (e, step) => (step === 'verdict' ? judgeFound(e, judgedBy) : judgeSelf(e, judgedBy)),
+    observe: (e) => observeSelf(e, judgedBy),
   }
 }
 
 /** The key in each cup, and what it shows then: from the cleaning on. */
-export function selfSteps(e: VisitState, roles: readonly string[], fresh = false): Step[] {
-  if (saysOnlyAWord(e)) return wordSteps(e, roles, fresh)
+export function selfSteps(
+  e: VisitState,
+  roles: readonly string[],
+  { fresh = false, zero = [] }: { fresh?: boolean; zero?: readonly Step[] } = {},
+): Step[] {
+  const zeroed = zero.length > 0 ? [...zero, pressZero(e, zero.at(-1)?.key ?? '')] : []
+  if (saysOnlyAWord(e)) return wordSteps(e, roles, { fresh, zeroed })
   const cleaned = fresh || isDone(e, 'clean')
+  const first = zeroed.at(-1)?.key ?? 'clean'
   const keys = roles.map((_, i) => keyStep(i))
   const inCup = roles.flatMap((role, i): Step[] => {
-    const before = i === 0 ? (fresh ? [] : ['clean']) : [keyStep(i - 1)]
+    const before = i > 0 ? [keyStep(i - 1)] : fresh && zeroed.length === 0 ? [] : [first]
     // What was found stands as long as nothing was done to the sensor since.
     const again = cleaned || e.readings[foundKey(i)] === undefined
     const own = again ? [{ ...point(e, role, i + 1, before), title: `Rinse, and into ${standardLabel(e, role)}` }] : []
@@ -80,6 +99,7 @@ export function selfSteps(e: VisitState, roles: readonly string[], fresh = false
   })
   return [
     ...(fresh ? [] : [clean(e)]),
+    ...zeroed,
     ...inCup,
     ...roles.slice(0, -1).map((role, i) => leftIn(e, role, i, keys)),
     result(
@@ -90,6 +110,30 @@ export function selfSteps(e: VisitState, roles: readonly string[], fresh = false
     back(),
     release(),
   ]
+}
+
+/** The key for the zero, in dry air. */
+function pressZero(e: VisitState, after: string): Step {
+  const name = e.setup.calibrationKey
+  const { unit, decimals } = e.model.shownScale(e.setup.device)
+  const { low, high } = e.model.shownRange(e.setup.device)
+  return {
+    key: ZERO_KEY,
+    kind: 'form',
+    short: `${name} in air`,
+    title: `Still dry in air: press ${name} for the zero`,
+    hint: 'Hold it in air until the device is done, then note what it shows there.',
+    main: 'Confirm key',
+    usualSkips: ['The device takes no zero'],
+    after: [after],
+    medium: 'air',
+    fields: [
+      saysOnlyAWord(e)
+        ? { key: 'word', label: 'It showed', kind: 'text' }
+        : { key: 'shown', label: 'It shows then', kind: 'number', unit, decimals, low, high, live: true },
+      { key: 'said', label: 'And says', kind: 'choice', choices: SAID, usual: 'nothing' },
+    ],
+  }
 }
 
 function pressKey(

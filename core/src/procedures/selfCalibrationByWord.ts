@@ -29,17 +29,23 @@ import { errorQuantity, standardLabel } from './words.ts'
 export const saysOnlyAWord = ({ setup }: VisitState) => setup.whileCalibrating === 'word'
 
 /** From the cleaning on: in each cup until the display stands still, the key, and what it showed; then the values. */
-export function wordSteps(e: VisitState, roles: readonly string[], fresh: boolean): Step[] {
+export function wordSteps(
+  e: VisitState,
+  roles: readonly string[],
+  { fresh, zeroed }: { fresh: boolean; zeroed: readonly Step[] },
+): Step[] {
   const last = roles.length - 1
   const keys = roles.map((_, i) => keyStep(i))
   const inCup = roles.flatMap((role, i): Step[] => {
-    const before = i > 0 ? [keyStep(i - 1)] : fresh ? [] : ['clean']
+    const first = zeroed.at(-1)?.key ?? (fresh ? null : 'clean')
+    const before = i > 0 ? [keyStep(i - 1)] : first ? [first] : []
     return [stillIn(e, role, i, before), wordIn(e, role, i, before)]
   })
   // The sensor stands in the last cup, so that one is read first.
   const order = [last, ...roles.map((_, i) => i).filter((i) => i !== last)]
   return [
     ...(fresh ? [] : [clean(e)]),
+    ...zeroed,
     ...inCup,
     ...order.map((i): Step => {
       const step = leftIn(e, roles[i] as string, i, keys)

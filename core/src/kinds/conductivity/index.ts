@@ -9,7 +9,7 @@ import { celsius, exactly, say } from '../../quantities/sentence.ts'
 import { PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
 import { highPurityChecks } from './highPurity.ts'
 import { CONDUCTIVITY_MODEL } from './model.ts'
-import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT } from './procedures.ts'
+import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT, drying } from './procedures.ts'
 import { settingFinding } from './settingFinding.ts'
 import { CONDUCTIVITY_BOTTLES } from './standards.ts'
 import { CONDUCTIVITY_TEST_ONLY } from './testOnly.ts'
@@ -70,6 +70,7 @@ export const CONDUCTIVITY: Kind = {
     CONDUCTIVITY_ONE_POINT,
     selfCalibrating(CONDUCTIVITY_ONE_POINT),
     CONDUCTIVITY_DRY_ZERO,
+    selfCalibrating(CONDUCTIVITY_DRY_ZERO, { zero: drying, judgedBy: CONDUCTIVITY_ONE_POINT }),
     CONDUCTIVITY_TWO_POINT,
     SAMPLE,
     COMPARE,

@@ -161,7 +161,7 @@ const adjustable: Procedure['suits'] = ({ device }) => !device.factoryCell
 
 const DRY_MINUTES = 60
 
-const drying = (): Step[] => [
+export const drying = (): Step[] => [
   {
     key: 'dry',
     kind: 'wait',
