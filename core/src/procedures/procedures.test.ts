@@ -6,6 +6,7 @@ import { HAZARDS } from '../standards/hazards.ts'
 import { plain } from '../testing/plain.ts'
 import { arithmeticOf } from '../visits/arithmetic.ts'
 import { reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
+import { mayBeRepeated } from '../visits/visitView.ts'
 import type { Setup } from './setup.ts'
 import type { Step } from './step.ts'
 import { testSetup } from './testSetup.ts'
@@ -153,6 +154,16 @@ describe('the record played from the start', () => {
     expect(
       fold('ph-two-point', [...again, captured('point-1', 9, 'pH7.00', 7.012)]).evidence.readings['point-1'],
     ).toMatchObject({ signal: 9 })
+  })
+
+  it('a point may be read once more until something rests on it, and what was found until it is cleaned', () => {
+    const repeatable = (lines: readonly VisitEntry[]) => {
+      const progress = fold('ph-two-point', lines)
+      return progress.steps.filter((s) => mayBeRepeated(progress, s)).map((s) => s.step.key)
+    }
+    expect(repeatable(UP_TO_RESULT.slice(0, 3))).toEqual(['found-standard'])
+    expect(repeatable(UP_TO_RESULT)).toEqual(['point-1', 'point-2'])
+    expect(repeatable([...UP_TO_RESULT, decided('adjust')])).toEqual([])
   })
 
   it('a cleaning taken again takes its points with it', () => {

@@ -105,6 +105,9 @@ export const observationOf = (procedure: Procedure, state: VisitState): Observat
 /** Once more is possible until something was decided on it. */
 export function mayBeRepeated({ evidence, steps }: Progress, { step, status }: StepState): boolean {
   if (status !== 'done' || !evidence.readings[step.key]?.standard) return false
+  // What was found is no longer to be found once the sensor was cleaned.
+  const cleaned = steps.some((s) => s.status === 'done' && s.step.key.startsWith('clean'))
+  if (cleaned && step.key.startsWith('found')) return false
   const restOnIt = steps.filter((s) => s.step.after.includes(step.key))
   return restOnIt.every((s) => s.status !== 'done') && (evidence.counting[step.key]?.length ?? 0) < MOST_READINGS
 }
