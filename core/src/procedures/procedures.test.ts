@@ -157,7 +157,7 @@ describe('the record played from the start', () => {
   })
 
   it('a point may be read once more until something rests on it, and what was found until it is cleaned', () => {
-    const repeatable = (lines: readonly VisitEntry[]) => {
+    const repeatable = (lines: VisitEntry[]) => {
       const progress = fold('ph-two-point', lines)
       return progress.steps.filter((s) => mayBeRepeated(progress, s)).map((s) => s.step.key)
     }
