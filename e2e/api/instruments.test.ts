@@ -64,3 +64,34 @@ it('an instrument needs a name, and a day that has been', async () => {
   expect(await add({ ...meter(daysAgo(1)), name: ' ' })).toEqual({ name: 'Type its name.' })
   expect(await add(meter(daysAgo(-40)))).toEqual({ calibratedOn: 'Choose a day that has been.' })
 })
+
+it('a thermometer that the site knows to be stale is warned about beside a typed reading', async () => {
+  const glass = { operator, kind: 'thermometer', name: 'Glass 2', calibratedOn: daysAgo(500) }
+  expect((await server.ask('/api/instruments', glass)).status).toBe(201)
+  const { body: begun } = await server.ask<VisitView>('/api/visits', {
+    ...asker,
+    position: 'CH-pH-4',
+    procedure: 'ph-check',
+    standards: { first: 'pH7.00', second: 'pH10.01' },
+  })
+  const at = `/api/visits/${begun.id}`
+  await server.ask(`${at}/done`, { ...asker, step: 'hold' })
+  await server.ask(`${at}/typed`, { ...asker, step: 'found-process', value: '8.1', still: true })
+  const typed = (temperatureName: string) => ({
+    ...asker,
+    step: 'found-standard',
+    value: '7.02',
+    temperature: '22',
+    temperatureFrom: 'thermometer',
+    temperatureName,
+    still: true,
+  })
+  const { body: checked } = await server.ask<VisitView>(`${at}/typed`, typed('glass 2'))
+  const said = (view: VisitView) => view.result?.findings.map((f) => plain(f.sentence)).join(' ') ?? ''
+  expect(said(checked)).toContain('glass 2 was calibrated 500 days ago.')
+  // Of one that the site does not know nothing is said.
+  await server.ask(`${at}/redo`, { ...asker, step: 'found-standard', reason: 'Another thermometer' })
+  const { body: again } = await server.ask<VisitView>(`${at}/typed`, typed('Borrowed one'))
+  expect(again.current).toBe('verdict')
+  expect(said(again)).not.toContain('calibrated')
+})

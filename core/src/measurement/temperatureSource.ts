@@ -5,7 +5,12 @@
  */
 export type TemperatureSource =
   | { from: 'device' | 'fixed' | 'earlier' | 'usual' }
-  | { from: 'thermometer' | 'sensor'; name: string }
+  | {
+      from: 'thermometer' | 'sensor'
+      name: string
+      /** Of a thermometer that the site knows: when it was calibrated, epoch ms; null where nobody noted it. */
+      calibratedAt?: number | null
+    }
 
 /** Those that an operator can name. */
 export const TEMPERATURE_SOURCES = ['device', 'thermometer', 'sensor', 'fixed'] as const

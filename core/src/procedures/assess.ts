@@ -68,6 +68,8 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
       const slow = e.setup.linked ? findSlowResponse(reading.stability.seconds, e.setup.settlingHistory) : null
       if (slow && reading.standard && !found.some((f) => f.code === 'slow-response')) found.push(slow)
     }
+    const stale = staleThermometer(e, key, reading)
+    if (stale && !found.some((f) => f.code === stale.code)) found.push(stale)
     const counting = e.counting[key] ?? []
     if (counting.length > 1) found.push(findingOfRepeats(e, name, counting))
     const attempts = (e.attempts[key] ?? 1) - Math.max(0, counting.length - 1)
@@ -87,6 +89,14 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
   })
   const seen = new Set<string>()
   return [...findingsOfLots(lots.filter((l) => !seen.has(l.lot) && seen.add(l.lot))), ...found]
+}
+
+/** A thermometer of the site whose own calibration is too old to be believed; of one that it does not know nothing is said. */
+function staleThermometer(e: VisitState, key: string, { temperatureFrom }: CapturedReading): Finding | null {
+  if (temperatureFrom?.from !== 'thermometer' || temperatureFrom.calibratedAt === undefined) return null
+  const { name, calibratedAt } = temperatureFrom
+  const thermometer = { kind: 'thermometer', name, serial: '', calibratedAt, uncertainty: null, unit: '' } as const
+  return findStaleInstrument(thermometer, e.doneAt[key] ?? e.startedAt)
 }
 
 /** A width of the signal on the scale of what is read: where only the finished value is, on that one. */

@@ -43,6 +43,7 @@ const reading = {
 const isTemperatureSource = shapeOf({
   from: isOneOf('device', 'thermometer', 'sensor', 'fixed', 'earlier', 'usual'),
   name: orMissing(isText),
+  calibratedAt: orMissing(orNull(isNumber)),
 })
 
 const isInstrument = shapeOf({

@@ -21,7 +21,7 @@ import { proposedCauses } from '../ageing/confirmedCauses.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
-import { chosenInstruments } from '../instruments/instruments.ts'
+import { chosenInstruments, knownInstruments } from '../instruments/instruments.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { Problem } from '../problem.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
@@ -118,10 +118,12 @@ export class VisitDesk {
 
   /** Keeps a number that was read by eye; one that stood still by the operator's own watch is captured with it. */
   async typed(id: string, actor: Actor, step: string, typed: TypedBody): Promise<VisitView> {
+    const known = typed.temperatureFrom === 'thermometer' ? await knownInstruments(this.db) : []
+    const thermometers = known.filter((i) => i.kind === 'thermometer')
     const view = await this.atStep(id, actor, step, ({ progress }) => ({
       type: 'typed',
       step,
-      ...typedLine(progress, typed),
+      ...typedLine(progress, typed, thermometers),
     }))
     if (view.current !== step || !(typed.still || view.now?.freezes)) return view
     try {

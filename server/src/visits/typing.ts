@@ -4,6 +4,7 @@ import {
   expectedShown,
   findOtherSeaScale,
   findThousandfold,
+  type Instrument,
   nullIfOutOfRange,
   type Progress,
   ROOM_TEMPERATURE,
@@ -25,7 +26,11 @@ export interface TypedBody {
 }
 
 /** What was typed as the record has it. @throws Problem that names the field */
-export function typedLine({ evidence, current }: Progress, typed: TypedBody): TypedLine {
+export function typedLine(
+  { evidence, current }: Progress,
+  typed: TypedBody,
+  thermometers: readonly Instrument[],
+): TypedLine {
   const value = readTypedNumber(typed.value)
   if (!value.ok) throw new Problem(400, 'invalid', 'Type the reading as a number.')
   refuseOtherScale(evidence, value.value)
@@ -46,11 +51,23 @@ export function typedLine({ evidence, current }: Progress, typed: TypedBody): Ty
     const message = looksLikeFahrenheit(text)
     throw new Problem(400, 'fahrenheit', message, { detail: 'Nothing was recorded.', fields: { temperature: message } })
   }
-  return { value: value.value, temperature: temperature.value, temperatureFrom: sourceOf(typed), ...still }
+  return {
+    value: value.value,
+    temperature: temperature.value,
+    temperatureFrom: sourceOf(typed, thermometers),
+    ...still,
+  }
 }
 
-function sourceOf({ temperatureFrom: from, temperatureName }: TypedBody): TemperatureSource {
-  if (from === 'thermometer' || from === 'sensor') return { from, name: temperatureName ?? '' }
+function sourceOf(
+  { temperatureFrom: from, temperatureName: name = '' }: TypedBody,
+  thermometers: readonly Instrument[],
+): TemperatureSource {
+  if (from === 'thermometer') {
+    const known = thermometers.find((t) => t.name.toLowerCase() === name.trim().toLowerCase())
+    return { from, name, ...(known ? { calibratedAt: known.calibratedAt } : {}) }
+  }
+  if (from === 'sensor') return { from, name }
   return { from: from === 'fixed' ? 'fixed' : 'device' }
 }
 

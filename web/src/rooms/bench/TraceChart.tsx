@@ -1,4 +1,5 @@
 import type { VisitLive } from '@frustum/contract'
+import { figures } from '@frustum/core'
 import {
   Line,
   LineChart,
@@ -37,15 +38,15 @@ export function TraceChart({ trace, live }: { trace: [number, number][]; live: V
   const stride = Math.max(1, Math.floor(trace.length / DRAWN))
   const data = trace.filter((_, i) => i % stride === 0 || i === trace.length - 1).map(([t, v]) => ({ t, v }))
   const until = Math.max(60, Math.ceil((last[0] * 1.25) / 30) * 30)
+  // A width that rounds to nothing would say that it is known for certain.
+  const digits = Math.max(decimals, figures(half, 1))
   const tick = { fill: 'var(--soft)', fontSize: 14 }
   return (
     <figure>
       <figcaption className="flex justify-between text-warning">
         <span className="pl-8 text-sm soft">{unit}</span>
         <strong>
-          {shown
-            ? `will end at ${fixed(end, decimals)} ± ${fixed(half, decimals)} ${unit}`
-            : 'not sure yet where it ends'}
+          {shown ? `will end at ${fixed(end, digits)} ± ${fixed(half, digits)} ${unit}` : 'not sure yet where it ends'}
         </strong>
       </figcaption>
       <div

@@ -4,6 +4,7 @@ import { yupResolver } from '@hookform/resolvers/yup'
 import { useId } from 'react'
 import { type UseFormRegisterReturn, useForm } from 'react-hook-form'
 import { celsius, fixed } from '../../components/format.ts'
+import { useInstrumentsQuery } from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { temperatureReadFrom } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
@@ -39,6 +40,8 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
   })
   const { errors, isSubmitting } = form.formState
   const from = form.watch('temperatureFrom') ?? 'device'
+  const { data: known = [] } = useInstrumentsQuery(undefined, { skip: from !== 'thermometer' })
+  const thermometers = from === 'thermometer' ? known.filter((i) => i.kind === 'thermometer') : []
   const send = (still: boolean) =>
     form.handleSubmit(async (fields) => {
       dispatch(temperatureReadFrom({ from, name: fields.temperatureName ?? '' }))
@@ -70,11 +73,17 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
           <TemperatureUnit />
         </div>
         <Choice label="Read from" choices={SOURCES} {...form.register('temperatureFrom')} />
+        <datalist id="thermometers">
+          {thermometers.map((i) => (
+            <option key={i.id} value={i.name} />
+          ))}
+        </datalist>
         {named && (
           <Field
             label="Which one?"
             unit=""
             inputMode="text"
+            list={thermometers.length > 0 ? 'thermometers' : undefined}
             error={errors.temperatureName?.message}
             {...form.register('temperatureName')}
           />
