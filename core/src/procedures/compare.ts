@@ -27,7 +27,7 @@ function fields(e: VisitState): FieldSpec[] {
             kind: 'instrument',
             row,
             optional: true,
-            instruments: ['hand-meter', 'kit'],
+            instruments: ['hand-meter', 'kit', 'thermometer'],
             statesUncertainty: { key: `uncertainty${i}`, unit },
           },
         ]
