@@ -1,6 +1,6 @@
 import { type FieldSpec, kindOf, readOwnInputs, readTypedNumber, readTypedTemperature } from '@frustum/core'
 import { boolean, object, type StringSchema, string } from 'yup'
-import { type TypedBounds, temperatureOfForm, typedNumber } from './typedNumber.ts'
+import { type TypedBounds, typedNumber, typedTemperature } from './typedNumber.ts'
 
 /** What a form step asks for, as a schema; numbers are typed text. */
 export function formSchema(fields: readonly FieldSpec[]) {
@@ -19,7 +19,7 @@ export function formSchema(fields: readonly FieldSpec[]) {
             const { usualTemperature: usual, optional } = field
             return [
               field.key,
-              usual === undefined ? typedNumber(bounds, optional) : temperatureOfForm(bounds, usual, optional),
+              usual === undefined ? typedNumber(bounds, optional) : typedTemperature(bounds, usual, optional),
             ]
           }
           case 'choice':

@@ -87,8 +87,6 @@ export function displayBounds(kind: SensorKind, device: DeviceSetting): TypedBou
   }
 }
 
-const TEMPERATURE_MESSAGE = `Type the temperature, ${TEMPERATURE_BOUNDS.low} to ${TEMPERATURE_BOUNDS.high} °C.`
-
 /** What is said of a number that is likely in °F only. */
 export const looksLikeFahrenheit = (text: string) =>
   `${text} looks like °F: choose °F beside it, or type C behind it if it is that hot.`
@@ -96,42 +94,31 @@ export const looksLikeFahrenheit = (text: string) =>
 /** Whether a text says by itself in which unit its number is. */
 export const saysItsUnit = (text: string) => /[a-z]\s*$/i.test(text)
 
-/** A temperature of a form, in °C or with the unit behind it. */
-export function temperatureOfForm(bounds: TypedBounds, usual: number, optional = false) {
+/** What is wrong with a temperature as it was typed, in °C or with the unit behind it; null where nothing is. */
+function temperatureProblem(text: string, bounds: TypedBounds, usual: number | null): string | null {
+  const read = readTypedTemperature(text)
+  if (!read.ok) return `"${text}" is not a temperature. Type it in °C, or with F behind it.`
+  if (usual !== null && !saysItsUnit(text) && isFahrenheit(read.value, usual)) return looksLikeFahrenheit(text)
+  return outside(bounds, read.value, text)
+}
+
+/** A temperature typed by hand; `usual`, degC, tells what is likely in °F only. */
+export function typedTemperature(bounds: TypedBounds, usual: number | null, optional = false) {
   const ask = `Type the ${bounds.what}, ${bounds.low} to ${bounds.high} °C.`
-  const text = optional ? string() : string().required(ask)
-  return text.test('temperature', ask, function (typedText) {
-    const typed = (typedText ?? '').trim()
-    if (typed === '') return optional || this.createError({ message: ask })
-    const read = readTypedTemperature(typed)
-    if (!read.ok) {
-      return this.createError({ message: `"${typed}" is not a temperature. Type it in °C, or with F behind it.` })
-    }
-    if (!saysItsUnit(typed) && isFahrenheit(read.value, usual)) {
-      return this.createError({ message: looksLikeFahrenheit(typed) })
-    }
-    const message = outside(bounds, read.value, typed)
+  const schema = optional ? string() : string().required(ask)
+  return schema.test('typed-temperature', ask, function (typedText) {
+    const text = (typedText ?? '').trim()
+    if (text === '') return optional || this.createError({ message: ask })
+    const message = temperatureProblem(text, bounds, usual)
     return message === null || this.createError({ message })
   })
 }
-
-/** A temperature typed by hand, in °C or with the unit behind it. */
-const typedTemperature = () =>
-  string().test('typed-temperature', TEMPERATURE_MESSAGE, function (text) {
-    if ((text ?? '').trim() === '') return true
-    const read = readTypedTemperature(text ?? '')
-    if (!read.ok) {
-      return this.createError({ message: `"${text}" is not a temperature. Type it in °C, or with F behind it.` })
-    }
-    const message = outside(TEMPERATURE_BOUNDS, read.value, text ?? '')
-    return message === null || this.createError({ message })
-  })
 
 /** What the fields of a typed reading must hold; the temperature may be left out where one is assumed. */
 export const typedReadingFields = (bounds: TypedBounds, assumed: AssumedTemperature | null) =>
   object({
     value: typedNumber(bounds),
-    temperature: assumed ? typedTemperature() : typedTemperature().required(TEMPERATURE_MESSAGE),
+    temperature: typedTemperature(TEMPERATURE_BOUNDS, null, assumed !== null),
     temperatureFrom: string().oneOf(TEMPERATURE_SOURCES),
     /** Of the thermometer or the other sensor. */
     temperatureName: string()

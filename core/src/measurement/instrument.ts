@@ -30,7 +30,10 @@ export interface Instrument {
  * @param at when it was used, epoch ms
  * @returns null as long as its own calibration is fresh
  */
-export function findStaleInstrument({ kind, name, calibratedAt }: Instrument, at: number): Finding | null {
+export function findStaleInstrument(
+  { kind, name, calibratedAt }: Pick<Instrument, 'kind' | 'name' | 'calibratedAt'>,
+  at: number,
+): Finding | null {
   const { label, freshDays } = INSTRUMENT_KINDS[kind]
   const advice = say`A ${label} is believed for ${quantity(freshDays, 'days', 0)} after its own check. Check it in a fresh standard, or against another, before anything is adjusted by it.`
   if (calibratedAt === null) {

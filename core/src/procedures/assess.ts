@@ -95,8 +95,7 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
 function staleThermometer(e: VisitState, key: string, { temperatureFrom }: CapturedReading): Finding | null {
   if (temperatureFrom?.from !== 'thermometer' || temperatureFrom.calibratedAt === undefined) return null
   const { name, calibratedAt } = temperatureFrom
-  const thermometer = { kind: 'thermometer', name, serial: '', calibratedAt, uncertainty: null, unit: '' } as const
-  return findStaleInstrument(thermometer, e.doneAt[key] ?? e.startedAt)
+  return findStaleInstrument({ kind: 'thermometer', name, calibratedAt }, e.doneAt[key] ?? e.startedAt)
 }
 
 /** A width of the signal on the scale of what is read: where only the finished value is, on that one. */

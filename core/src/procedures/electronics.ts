@@ -1,5 +1,7 @@
 import { checkElectronics, type SimulatorStep } from '../calibration/electronicsCheck.ts'
 import type { Finding } from '../calibration/finding.ts'
+import type { DeviceSetting } from '../measurement/measurementModel.ts'
+import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { difference, quantity, say } from '../quantities/sentence.ts'
 import { findingsOfInstruments } from './assess.ts'
 import { readOwnInputs } from './ownInputs.ts'
@@ -20,18 +22,38 @@ function rowsOf(e: VisitState): readonly SimulatorRow[] {
   return [...simulator.rows(e.setup), ...(own.ok ? own.rows : [])]
 }
 
-/** What the transmitter should show for a row with the calibration in force. */
-const rightOf = (e: VisitState, row: SimulatorRow) =>
-  'right' in row ? row.right : e.model.toShown(row.signal, row.temperature, e.setup.activeCalibration, e.setup.device)
+/**
+ * What the transmitter should show for a row with the calibration in force. At the reference of its compensation, 25 degC,
+ * that changes nothing, also where its law does not reach. Null where it is not known.
+ */
+function rightOf(e: VisitState, row: SimulatorRow): number | null {
+  if ('right' in row) return row.right
+  const { model, setup } = e
+  const shown = (device: DeviceSetting) =>
+    nullIfOutOfRange(() => model.toShown(row.signal, row.temperature, setup.activeCalibration, device))
+  const plain = row.temperature === REFERENCE ? shown({ ...setup.device, compensation: { law: 'none' } }) : null
+  return shown(setup.device) ?? plain
+}
 
-const toleranceOf = (e: VisitState) => simulatorOf(e).tolerance(rowsOf(e).map((r) => rightOf(e, r)))
+const REFERENCE = 25
+
+/** Those that can be judged, with the number of their field. */
+const judgedRows = (e: VisitState) =>
+  rowsOf(e).flatMap((row, i) => {
+    const right = rightOf(e, row)
+    return right === null ? [] : [{ key: `shown${i}`, right }]
+  })
+
+const toleranceOf = (e: VisitState) => simulatorOf(e).tolerance(judgedRows(e).map((r) => r.right))
+
+const known = (expected: number | null) => (expected === null ? {} : { expected })
 
 function fields(e: VisitState): FieldSpec[] {
   const { unit, decimals } = e.model.shownScale(e.setup.device)
   const rows = rowsOf(e).map((row, i) => ({
     key: `shown${i}`,
     label: 'Display',
-    expected: rightOf(e, row),
+    ...known(rightOf(e, row)),
     kind: 'number' as const,
     unit,
     low: -1e6,
@@ -51,11 +73,11 @@ function judge(e: VisitState, step: string): Assessment | null {
   const [found, left] = [e.forms['as-found']?.values, e.forms['as-left']?.values]
   const values = step === 'left-verdict' ? left : found
   if (!found || !values) return null
-  const rows = rowsOf(e)
-  const steps: SimulatorStep[] = rows.map((row, i) => ({
-    right: rightOf(e, row),
-    asFound: Number(found[`shown${i}`]),
-    asLeft: left ? Number(left[`shown${i}`]) : null,
+  const rows = judgedRows(e)
+  const steps: SimulatorStep[] = rows.map(({ key, right }) => ({
+    right,
+    asFound: Number(found[key]),
+    asLeft: left ? Number(left[key]) : null,
     direction: 'up',
   }))
   const after = step === 'left-verdict'
@@ -64,7 +86,7 @@ function judge(e: VisitState, step: string): Assessment | null {
   const judged = step === 'left-verdict' && checked.asLeft ? checked.asLeft : checked.asFound
   const { unit, decimals } = e.model.shownScale(e.setup.device)
   const text = (v: number) => difference(v, unit, decimals)
-  const worst = Math.max(...steps.map((s, i) => Math.abs(Number(values[`shown${i}`]) - s.right)))
+  const worst = Math.max(...rows.map(({ key, right }) => Math.abs(Number(values[key]) - right)))
   const findings: Finding[] = findingsOfInstruments(e, after ? 'as-left' : 'as-found')
   if (judged.linearity > tolerance) {
     findings.push({

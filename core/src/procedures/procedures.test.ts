@@ -250,6 +250,21 @@ it('a factory-calibrated cell is tested, never adjusted; every kind has a way in
   }
 })
 
+it('a simulator plays what no water has: 0 and 40 Mohm.cm are shown as they are, what cannot be known is not judged', () => {
+  const procedure = procedureOf('electronics')
+  const device = { display: 'MΩ·cm', compensation: { law: 'high-purity' } } as const
+  const setup = testSetup(procedure, 'conductivity', { processValue: 0.06, device })
+  const after = (own: string) =>
+    reduceVisit(procedure, setup, 0, [
+      { at: 1, entry: done('hold') },
+      { at: 2, entry: { type: 'filled', step: 'connect', values: { own } } },
+    ])
+  const expected = (own: string) =>
+    (after(own).current?.fields ?? []).flatMap((f) => (f.kind === 'number' ? [f.expected] : []))
+  expect(expected('40 Mohm.cm; 0 Mohm.cm').slice(3)).toEqual([expect.closeTo(40, 6), expect.closeTo(0, 5)])
+  expect(expected('40 Mohm.cm at 60').at(-1)).toBeUndefined()
+})
+
 describe('high-purity water', () => {
   const steps = (change: Partial<Setup>) => {
     const procedure = procedureOf('conductivity-one-point')

@@ -63,13 +63,10 @@ function unitSlip(e: VisitState, code: string, right: number, reading: LiveReadi
   const kind = e.kind.unitSlip(e.setup.device)
   const { shown } = reading
   if (!kind || shown === null || !(shown > 0)) return null
-  const values = [right]
-  if (kind === 'nitrate' || kind === 'ammonium') {
-    values.push(e.model.standardValue(code, reading.temperature, { ...e.setup.device, expects: 'concentration' }))
-  }
+  const amount = e.model.standardValue(code, reading.temperature, { ...e.setup.device, expects: 'concentration' })
   const slip = (value: number) =>
     nullIfOutOfRange(() => findUnitSlip(shown, expectedShown(e, value, reading.temperature), kind))
-  return values.map(slip).find((found) => found !== null) ?? null
+  return slip(right) ?? slip(amount)
 }
 
 /** A cup that holds another standard than the step says. */
