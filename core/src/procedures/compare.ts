@@ -211,6 +211,7 @@ export const COMPARE: Procedure = {
   version: 1,
   handsOnMinutes: 4,
   steps: (e) => [
+    ...(e.kind.inPlace?.(e) ?? []),
     {
       key: 'moment',
       kind: 'capture',

@@ -280,5 +280,14 @@ describe('high-purity water', () => {
     const ticks = pure[looked as number]?.ticks?.join() ?? ''
     for (const cause of [/flow/i, /solution ground/, /plastic tubing/, /CO2/]) expect(ticks).toMatch(cause)
     expect(steps({ processValue: 52_000 }).some((s) => s.key === 'in-place')).toBe(false)
+    // Most of these cells are never adjusted: a sample or a comparison is all that is done there.
+    for (const id of ['sample', 'compare', 'conductivity-test-only']) {
+      const procedure = procedureOf(id)
+      const setup = testSetup(procedure, 'conductivity', { processValue: 0.06, device: { display: 'MΩ·cm' } })
+      expect(
+        reduceVisit(procedure, setup, 0, []).steps.map((s) => s.step.key),
+        id,
+      ).toContain('in-place')
+    }
   })
 })

@@ -43,6 +43,7 @@ export const SAMPLE: Procedure = {
   version: 1,
   handsOnMinutes: 6,
   steps: (e) => [
+    ...(e.kind.inPlace?.(e) ?? []),
     {
       key: 'flow',
       kind: 'confirm',
