@@ -231,6 +231,20 @@ describe('a display-only sensor, by typed readings', () => {
     expect(late.body.code).toBe('closed')
   })
 
+  it('pours from the bottle that is there when it is captured, not from one thrown away while the step was open', async () => {
+    const { act, type, view } = walker(await start('CH-pH-4', 'ph-check'))
+    await act('done', { step: 'hold' })
+    await type('found-process', '8.05')
+    await act('typed', { step: 'found-standard', value: '7.01', temperature: '22' })
+    const { lots } = (await send<ShelfView>('/api/shelf')).body
+    const poured = lots.find((l) => l.standard === 'pH7.00' && l.lot === view().lot?.lot)
+    expect((await send(`/api/shelf/${poured?.id}`, { operator: asker.operator, action: 'discard' })).status).toBe(200)
+    await act('capture', { step: 'found-standard', earlyReason: 'Testing' })
+    const reading = view().steps.find((s) => s.key === 'found-standard')?.reading
+    expect(reading?.standard?.lot).not.toBe(poured?.lot)
+    await act('abandon', { reason: 'Testing' })
+  })
+
   it('records an action once that is sent twice, and at the moment when it was done', async () => {
     const visit = await start('WH-pH-4', 'ph-check')
     const action = { ...asker, actionId: randomUUID(), madeAt: Date.now() - 60_000, step: 'hold' }

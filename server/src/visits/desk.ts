@@ -57,6 +57,10 @@ export class VisitDesk {
     return visitView(this.db, await this.open(id), this.clock.now())
   }
 
+  lotsChanged(): Promise<void> {
+    return this.desks.lotsChanged()
+  }
+
   open(id: string): Promise<OpenedVisit> {
     return openVisit(this.db, id)
   }

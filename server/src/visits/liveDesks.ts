@@ -1,4 +1,4 @@
-import type { Clock, VisitLive } from '@frustum/contract'
+import type { Clock, VisitLive, VisitSettings } from '@frustum/contract'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
@@ -10,6 +10,8 @@ import { StepSession } from './session.ts'
 interface Desk {
   session: StepSession
   position: string
+  /** The standards that were chosen for it, by role. */
+  chosen: VisitSettings['standards']
   stepKey: string
   /** How many lines the record has that it shows. */
   revision: number
@@ -62,6 +64,7 @@ export class LiveDesks {
     const desk: Desk = {
       session: await this.session(opened),
       position: opened.installed.position.code,
+      chosen: opened.row.settings.standards,
       stepKey: stepKeyOf(opened),
       revision: opened.revision,
       audience: new Set(),
@@ -92,6 +95,14 @@ export class LiveDesks {
       desk.stopListening()
       if (desk.telling) clearTimeout(desk.telling)
       this.desks.delete(id)
+    }
+  }
+
+  /** A bottle was opened, added or thrown away: from now on it is poured from those that there are. */
+  async lotsChanged(): Promise<void> {
+    for (const desk of this.desks.values()) {
+      desk.session.pour(await standardsFrom(this.db, desk.chosen, this.clock.now()))
+      this.tell(desk, true)
     }
   }
 

@@ -74,7 +74,7 @@ export class StepSession {
   private arrived: boolean
 
   constructor(
-    readonly setting: StepSetting,
+    public setting: StepSetting,
     private readonly clock: Clock,
   ) {
     const { step, past, evidence } = setting
@@ -255,6 +255,12 @@ export class StepSession {
     const water = (found && this.valueOf(found.signal, found.temperature)) ?? evidence.setup.processValue
     const value = inProcess ? water : this.standardValue(reading.temperature)
     return value !== null && this.model.distance(now, value) < THERE_SHARE * this.model.wrongCup.near
+  }
+
+  /** Another bottle of the same standards; what was read so far stands, since only what is worked out from it changes. */
+  pour(standards: VisitState['setup']['standards']): void {
+    const { evidence } = this.setting
+    this.setting = { ...this.setting, evidence: { ...evidence, setup: { ...evidence.setup, standards } } }
   }
 
   private expectedSignal(temperature: number): number | null {
