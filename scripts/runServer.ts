@@ -26,6 +26,11 @@ export async function runServer({ env, webFolder, greeting, extensions, onStop }
     }
     process.on('SIGINT', stop)
     process.on('SIGTERM', stop)
+    void server.failed.then((why) => {
+      onStop?.()
+      console.error(why)
+      process.exit(1)
+    })
   } catch (error) {
     onStop?.()
     if (!(error instanceof StartProblem)) throw error

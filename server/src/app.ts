@@ -112,8 +112,17 @@ function asProblem(error: unknown): Problem {
     return new Problem(400, 'unreadable', 'The request is not readable JSON.', { detail: 'Nothing was recorded.' })
   if (status === 413)
     return new Problem(413, 'too-large', 'The request is too large.', { detail: 'Nothing was recorded.' })
+  if (hasNoRoom(error))
+    return new Problem(507, 'disk-full', 'The disk of the server is full.', {
+      detail: 'This was not recorded; all that was recorded before is kept.',
+      hint: 'Make room on the disk, then try once more.',
+    })
   return new Problem(500, 'internal', 'Something went wrong on the server.', {
     detail: 'What was captured before is kept.',
     hint: 'Try once more; if it stays, look into the server log.',
   })
 }
+
+/** PostgreSQL's disk_full, which the query builder wraps. */
+const hasNoRoom = (error: unknown): boolean =>
+  [error, (error as Error).cause].some((e) => (e as { code?: unknown } | undefined)?.code === '53100')

@@ -8,6 +8,7 @@ import type { ServerContext } from './context.ts'
 import { type BegunDatabase, beginDatabase } from './database/begin.ts'
 import { openDatabase } from './database/open.ts'
 import { prepareTemplate } from './database/template.ts'
+import { hasEnded } from './database/whole.ts'
 import type { ServerExtension } from './extension.ts'
 import { forgetOldActions } from './http/doneOnce.ts'
 import { LiveValues } from './links/liveValues.ts'
@@ -26,6 +27,8 @@ const DEFAULT_PORT = 4170
 export interface RunningServer {
   url: string
   stop(): Promise<void>
+  /** Resolves when it can go on no longer, with what happened and what to do. */
+  failed: Promise<string>
 }
 
 interface Parts {
@@ -70,7 +73,11 @@ export async function startServer(
   }
   try {
     const port = await listen(server, config)
-    return { url: `http://${config.host === '0.0.0.0' ? 'localhost' : config.host}:${port}`, stop }
+    return {
+      url: `http://${config.host === '0.0.0.0' ? 'localhost' : config.host}:${port}`,
+      stop,
+      failed: db.$client.failed.then(({ message }) => hasEnded(config.dataFolder, message)),
+    }
   } catch (error) {
     await stop().catch(() => undefined)
     throw error

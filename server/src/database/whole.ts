@@ -89,10 +89,18 @@ export async function checkVersion(engine: Engine, path: string): Promise<void> 
   }
 }
 
+const IS_FULL = /space|ENOSPC/i
+
+/** What is said when the engine ends while it runs, most likely for want of room. */
+export const hasEnded = (path: string, why: string): string =>
+  `Frustum has ended: the database in ${path} cannot write any more (${why}). All that was recorded is kept. ${
+    IS_FULL.test(why) ? 'Make room on the disk and start again.' : 'Look at the disk, then start again.'
+  }`
+
 /** What is said when the engine itself cannot open a database. */
 export const cannotOpen = (path: string, why: string): StartProblem =>
   new StartProblem(
     `The database in ${path} cannot be opened${why ? ` (${why})` : ''}. ${
-      /space|ENOSPC/i.test(why) ? 'Make room on the disk and start again; nothing is lost.' : WHAT_TO_DO
+      IS_FULL.test(why) ? 'Make room on the disk and start again; nothing is lost.' : WHAT_TO_DO
     }`,
   )

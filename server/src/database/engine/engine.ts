@@ -4,7 +4,11 @@ import type { QueryOptions, Results } from '@electric-sql/pglite'
 
 const THREAD = new URL('./thread.mjs', import.meta.url)
 
-type Answer = { ready: true } | { id: number; result: unknown } | { id: number; error: { message: string } }
+type Answer =
+  | { ready: true }
+  | { panic: string }
+  | { id: number; result: unknown }
+  | { id: number; error: { message: string } }
 
 /** What is written together with what is asked for now, in the same transaction. */
 interface Companion {
@@ -26,11 +30,14 @@ type Ended = Results & { command?: string }
  */
 export class Engine implements Statements {
   readonly ready: Promise<void>
+  /** Resolves with the reason when it ends by itself. */
+  readonly failed: Promise<Error>
   companion: Companion | null = null
   readonly #thread: Worker
   readonly #pending = new Map<number, { resolve: (result: never) => void; reject: (why: Error) => void }>()
   #calls = 0
   #stopped: Error | null = null
+  #closing = false
   /** The end of the transaction that has the database now. */
   #transaction: Promise<void> | null = null
   /** Transactions that wait for their turn. */
@@ -44,11 +51,20 @@ export class Engine implements Statements {
   /** @param path folder of an existing database */
   constructor(path: string) {
     this.#thread = new Worker(THREAD, { workerData: { path }, execArgv: [] })
+    let fail: (why: Error) => void
+    this.failed = new Promise((resolve) => {
+      fail = resolve
+    })
     this.ready = new Promise((resolve, reject) => {
-      this.#thread.on('message', (answer: Answer) => ('ready' in answer ? resolve() : this.#take(answer)))
+      this.#thread.on('message', (answer: Answer) => {
+        if ('ready' in answer) resolve()
+        else if ('panic' in answer) stop(new Error(answer.panic))
+        else this.#take(answer)
+      })
       const stop = (why: Error) => {
         this.#stopped ??= why
         reject(this.#stopped)
+        if (!this.#closing) fail(this.#stopped)
         for (const waiting of this.#pending.values()) waiting.reject(this.#stopped)
         this.#pending.clear()
       }
@@ -108,7 +124,9 @@ export class Engine implements Statements {
 
   async close(): Promise<void> {
     while (this.#transaction) await this.#transaction
-    await this.#call({ call: 'close' })
+    this.#closing = true
+    // One that has ended by itself has nothing to close.
+    if (!this.#stopped) await this.#call({ call: 'close' })
     await this.#thread.terminate()
   }
 
@@ -176,7 +194,7 @@ export class Engine implements Statements {
     })
   }
 
-  #take(answer: Exclude<Answer, { ready: true }>): void {
+  #take(answer: Exclude<Answer, { ready: true } | { panic: string }>): void {
     const waiting = this.#pending.get(answer.id)
     this.#pending.delete(answer.id)
     if ('error' in answer) waiting?.reject(Object.assign(new Error(answer.error.message), answer.error))

@@ -38,6 +38,8 @@ let lastWords = ''
 const database = new PGlite({
   onStderr: (line) => {
     lastWords = /(?:FATAL|PANIC): +(.*)/.exec(line)?.[1] ?? lastWords
+    // It answers nothing any more, neither what was asked before nor what comes.
+    if (line.includes('PANIC:')) port.postMessage({ panic: lastWords })
     return false
   },
   fs: new DurableFiles(workerData.path),
