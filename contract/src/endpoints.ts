@@ -6,6 +6,7 @@ import type { InstrumentView } from './views/instruments.ts'
 import type { ImportReport, LedgerRow, RecordView } from './views/ledger.ts'
 import type { PlanView } from './views/plan.ts'
 import type { FleetView, PastView, ProbeView, WhatIfView } from './views/probes.ts'
+import type { MovesView, RigView, ThingView } from './views/rig.ts'
 import type { RoundsView, TripSummary, WaitView } from './views/rounds.ts'
 import type { ShelfView } from './views/shelf.ts'
 import type { LiveValue, SiteView } from './views/site.ts'
@@ -71,6 +72,19 @@ export const ENDPOINTS = {
   site: get<SiteView>()('/api/site'),
   setSchools: post<typeof bodies.schoolsBody, WorkingPractices>()('/api/site/schools'),
   undoSiteChange: post<typeof bodies.operatorBody, WorkingPractices>()('/api/site/changes/:id/undo'),
+  setUp: post<typeof bodies.setUpBody, SiteView>(201)('/api/site/set-up'),
+
+  rig: get<RigView>()('/api/rig'),
+  addPosition: post<typeof bodies.addPositionBody, { position: string; id: number }>(201)('/api/rig/positions'),
+  putInUse: post<typeof bodies.inUseBody, { position: string }>()('/api/rig/positions/:id/in-use'),
+  addThing: post<typeof bodies.addThingBody, ThingView>(201)('/api/rig/:subject'),
+  thing: get<ThingView>()('/api/rig/:subject/:id'),
+  editThing: post<typeof bodies.editThingBody, ThingView>()('/api/rig/:subject/:id'),
+  moves: post<typeof bodies.movesBody, MovesView>()('/api/rig/:subject/:id/moves'),
+  archiveThing: post<typeof bodies.archiveBody, ThingView>()('/api/rig/:subject/:id/archive'),
+  deleteThing: post<typeof bodies.operatorBody, RigView>()('/api/rig/:subject/:id/delete'),
+  undoThing: post<typeof bodies.operatorBody, ThingView>()('/api/rig/:subject/:id/changes/:change/undo'),
+
   rounds: get<RoundsView>()('/api/rounds'),
   waits: get<WaitView[]>()('/api/waits'),
   /** A stream. */

@@ -1,53 +1,52 @@
 import { type FieldSpec, kindOf, readOwnInputs, readTypedNumber, readTypedTemperature } from '@frustum/core'
-import { boolean, object, type StringSchema, string } from 'yup'
+import { boolean, mixed, object, type Schema, type StringSchema, string } from 'yup'
 import { type TypedBounds, typedNumber, typedTemperature } from './typedNumber.ts'
 
-/** What a form step asks for, as a schema; numbers are typed text. */
-export function formSchema(fields: readonly FieldSpec[]) {
-  return object(
+/** What a form asks for, as a schema; numbers are typed text. */
+export const formSchema = (fields: readonly FieldSpec[]) =>
+  object(
     Object.fromEntries(
       fields.map((field) => {
-        switch (field.kind) {
-          case 'number': {
-            const bounds = {
-              what: field.label.toLowerCase(),
-              low: field.low ?? -1e9,
-              high: field.high ?? 1e9,
-              unit: field.unit ?? '',
-              decimals: field.decimals ?? 2,
-            }
-            const { usualTemperature: usual, optional } = field
-            return [
-              field.key,
-              usual === undefined ? typedNumber(bounds, optional) : typedTemperature(bounds, usual, optional),
-            ]
-          }
-          case 'choice':
-            return [
-              field.key,
-              field.optional
-                ? string()
-                : string()
-                    .oneOf(
-                      (field.choices ?? []).map((c) => c.value),
-                      'Choose one.',
-                    )
-                    .required('Choose one.'),
-            ]
-          case 'tick':
-            return [field.key, field.must ? boolean().oneOf([true], 'Tick it when it is so.').required() : boolean()]
-          default: {
-            const text = inputs(field, string().max(500, 'Keep it under 500 characters.'))
-            const ask = `Type the ${field.label.toLowerCase()}.`
-            return [
-              field.key,
-              field.optional ? text : text.test('not-blank', ask, (v) => (v ?? '').trim() !== '').required(ask),
-            ]
-          }
-        }
+        const { when } = field
+        const schema = fieldSchema(field)
+        return [field.key, when ? mixed().when(when.key, ([v]) => (isAsked(when, v) ? schema : mixed())) : schema]
       }),
     ),
   )
+
+const isAsked = ({ is }: NonNullable<FieldSpec['when']>, value: unknown) => is.some((v) => v === value)
+
+/** Fields that are asked for, where some depend on what others hold. */
+export const askedFields = (fields: readonly FieldSpec[], values: Readonly<Record<string, unknown>>): FieldSpec[] =>
+  fields.filter(({ when }) => !when || isAsked(when, values[when.key]))
+
+function fieldSchema(field: FieldSpec): Schema {
+  switch (field.kind) {
+    case 'number': {
+      const bounds = {
+        what: field.label.toLowerCase(),
+        low: field.low ?? -1e9,
+        high: field.high ?? 1e9,
+        unit: field.unit ?? '',
+        decimals: field.decimals ?? 2,
+      }
+      const { usualTemperature: usual, optional } = field
+      return usual === undefined ? typedNumber(bounds, optional) : typedTemperature(bounds, usual, optional)
+    }
+    case 'choice': {
+      const values = (field.choices ?? []).map((c) => c.value)
+      return field.optional
+        ? string().oneOf([...values, ''], 'Choose one of the list.')
+        : string().oneOf(values, 'Choose one.').required('Choose one.')
+    }
+    case 'tick':
+      return field.must ? boolean().oneOf([true], 'Tick it when it is so.').required() : boolean()
+    default: {
+      const text = inputs(field, string().max(500, 'Keep it under 500 characters.'))
+      const ask = `Type the ${field.label.toLowerCase()}.`
+      return field.optional ? text : text.test('not-blank', ask, (v) => (v ?? '').trim() !== '').required(ask)
+    }
+  }
 }
 
 /** Inputs of a simulator, each of which must be one. */
@@ -66,7 +65,7 @@ export function formValues(
   typed: Readonly<Record<string, unknown>>,
 ): Record<string, number | string | boolean> {
   const values: Record<string, number | string | boolean> = {}
-  for (const { key, kind, usualTemperature } of fields) {
+  for (const { key, kind, usualTemperature } of askedFields(fields, typed)) {
     const value = typed[key]
     if (kind === 'number') {
       const read = (usualTemperature === undefined ? readTypedNumber : readTypedTemperature)(String(value ?? ''))

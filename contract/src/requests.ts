@@ -12,7 +12,11 @@ import {
   procedures,
   SENSOR_EVENTS,
   type SensorEvent,
+  type SensorKind,
+  sensorKinds,
   standards,
+  WATER_KINDS,
+  type Water,
   WORKING_PRACTICES,
   type WorkingPractices,
 } from '@frustum/core'
@@ -299,3 +303,79 @@ export type RulesBody = InferType<typeof rulesBody>
 export type StartVisitBody = InferType<typeof startVisitBody>
 export type LotBody = InferType<typeof lotBody>
 export type InstrumentBody = InferType<typeof instrumentBody>
+
+/** A site, where there is none yet, and who sets it up. */
+export const setUpBody = object({
+  name: string().trim().min(1, 'Type the name of the site.').max(80).required('Type the name of the site.'),
+  person: string().trim().min(1, 'Type your name.').max(80).required('Type your name.'),
+  timeZone: string()
+    .required()
+    .test('time-zone', 'There is no such time zone.', (zone) => isTimeZone(zone)),
+}).noUnknown()
+
+function isTimeZone(zone: string | undefined): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: zone })
+    return zone !== undefined && zone !== ''
+  } catch {
+    return false
+  }
+}
+
+const typedFields = () => named<FormValue>(formValue()).required()
+
+/** Something new: its fields as they are typed. */
+export const addThingBody = object({
+  operator: asker.operator,
+  values: typedFields(),
+  kind: string(),
+  placeId: number(),
+}).noUnknown()
+
+/** Whether something was entered wrong from the beginning, or became otherwise on a day. */
+export const CHANGE_MODES = ['wrong', 'changed'] as const
+export type ChangeMode = (typeof CHANGE_MODES)[number]
+
+/** Fields with what stood in them when they were looked at, so that two who change the same are told apart. */
+export const editThingBody = object({
+  operator: asker.operator,
+  values: typedFields(),
+  seen: typedFields(),
+  mode: mixed<ChangeMode>()
+    .oneOf([...CHANGE_MODES])
+    .default('wrong'),
+  /** ISO date on which it became so. */
+  on: string().matches(/^\d{4}-\d{2}-\d{2}$/, 'Choose the day.'),
+  why: note(),
+}).noUnknown()
+
+export const movesBody = object({ values: typedFields() }).noUnknown()
+
+export const archiveBody = object({ operator: asker.operator, archived: boolean().required(), why: note() }).noUnknown()
+
+/** A new position: where, for what, read by which device, with which rules. */
+export const addPositionBody = object({
+  operator: asker.operator,
+  kind: mixed<SensorKind>()
+    .test('kind', 'There is no such kind of sensor.', (kind) => sensorKinds().some((k) => k === kind))
+    .required('Choose what it measures.'),
+  water: mixed<Water>().oneOf(WATER_KINDS, 'Choose the water.').required('Choose the water.'),
+  /** One that is there, or the name of a new one. */
+  placeId: number().integer(),
+  placeName: string().trim().max(80),
+  deviceId: number().integer(),
+  deviceName: string().trim().max(80),
+  /** Fields of the new device, of where it is, and of its rules. */
+  values: typedFields(),
+  /** It is at work already: what is there is taken on as it is. */
+  inUse: boolean().default(false),
+}).noUnknown()
+
+export const inUseBody = object({
+  operator: asker.operator,
+  serial: string().trim().max(60).default(''),
+  model: string().trim().max(80).default(''),
+}).noUnknown()
+
+export type AddPositionBody = InferType<typeof addPositionBody>
+export type EditThingBody = InferType<typeof editThingBody>

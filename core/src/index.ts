@@ -150,6 +150,24 @@ export * from './quantities/sentence.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'
 export {
+  CONSUMABLE_FIELDS,
+  codeKey,
+  deviceFields,
+  LABEL_FIELDS,
+  PERSON_FIELDS,
+  PLACE_FIELDS,
+  placingFields,
+  proposedCode,
+  ruleFields,
+  SENSOR_FIELDS,
+  SITE_FIELDS,
+  settingOf,
+  settingValues,
+  standingFields,
+} from './setUp/fields.ts'
+export { cautionsIn, type Template, templateFor, usualIn, valueShown } from './setUp/templates.ts'
+export { WATER_CAUTIONS, WATER_KINDS, WATERS, type Water } from './setUp/waters.ts'
+export {
   type ElectrodeTruth,
   PhElectrodeSimulation,
   type SimulatedReading,

@@ -40,11 +40,15 @@ const pond: ServerExtension = {
     const place = await first(
       db.insert(table.places).values({ siteId: site.id, name: 'Pond', water: 'Rain' }).returning(),
     )
+    const device = await first(
+      db.insert(table.devices).values({ name: 'Display', shows: 'value', writable: false }).returning(),
+    )
     const position = await first(
       db
         .insert(table.positions)
         .values({
           placeId: place.id,
+          deviceId: device.id,
           code: 'TU-1',
           spot: 'Outlet',
           kind: TURBIDITY.id,
@@ -56,9 +60,6 @@ const pond: ServerExtension = {
           cautions: ['Wet stones are slippery.'],
         })
         .returning(),
-    )
-    const device = await first(
-      db.insert(table.devices).values({ name: 'Display', shows: 'value', writable: false }).returning(),
     )
     const sensor = await first(
       db.insert(table.sensors).values({ serialNumber: 'T-9', kind: TURBIDITY.id, model: 'Window' }).returning(),

@@ -13,6 +13,7 @@ import { photoRoutes } from './photos/routes.ts'
 import { planRoutes } from './plan/routes.ts'
 import { probeRoutes } from './probes/routes.ts'
 import { notFound, Problem } from './problem.ts'
+import { rigRoutes } from './rig/routes.ts'
 import { roundsRoutes } from './rounds/routes.ts'
 import { shelfRoutes } from './shelf/routes.ts'
 import { siteRoutes } from './site/routes.ts'
@@ -49,6 +50,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
   app.use(express.json({ limit: '64kb' }))
   app.use(
     siteRoutes(context, pageExtensions(extensions)),
+    rigRoutes(context),
     roundsRoutes(context),
     probeRoutes(context),
     planRoutes(context),

@@ -1,5 +1,6 @@
 import {
   type CalibrationParameters,
+  codeKey,
   type DriftObservation,
   modelOf,
   type SensorKind,
@@ -17,6 +18,7 @@ import {
   driftObservations,
   installations,
   places,
+  positionCodes,
   positions,
   schoolChoices,
   sensors,
@@ -42,6 +44,23 @@ export const installedSensors = (db: Database) =>
   derived(db, 'installed sensors', [db.$client.writes], () =>
     installedQuery(db).where(isNull(installations.removedAt)).orderBy(asc(positions.code)).execute(),
   )
+
+/**
+ * The code that a position has now, by that or any it had before, whatever their case; one that nobody knows as it is.
+ */
+export async function currentCode(db: Database | Transaction, code: string): Promise<string> {
+  const same = (column: typeof positions.code | typeof positionCodes.code) => sql`lower(${column}) = ${codeKey(code)}`
+  const [now] = await db.select({ code: positions.code }).from(positions).where(same(positions.code)).limit(1)
+  if (now) return now.code
+  const [before] = await db
+    .select({ code: positions.code })
+    .from(positionCodes)
+    .innerJoin(positions, eq(positionCodes.positionId, positions.id))
+    .where(same(positionCodes.code))
+    .orderBy(desc(positionCodes.id))
+    .limit(1)
+  return before?.code ?? code
+}
 
 /** @throws Problem 404 */
 export async function installedAt(db: Database, code: string): Promise<Installed> {
@@ -203,17 +222,26 @@ export async function sensorBySerial(db: Database | Transaction, serialNumber: s
   return rows.find((r) => r.installation.removedAt === null) ?? rows[0] ?? null
 }
 
-/** Positions from which the sensor was taken, with when. */
+/** Positions without a sensor, with when the last one was taken away; those that were archived are not in it. */
 export async function emptyPositions(db: Database) {
   const rows = await db
-    .select({ position: positions, place: places, removedAt: installations.removedAt, device: devices })
+    .select({
+      position: positions,
+      place: places,
+      removedAt: installations.removedAt,
+      device: devices,
+      installation: installations.id,
+    })
     .from(positions)
     .innerJoin(places, eq(positions.placeId, places.id))
-    .innerJoin(installations, eq(installations.positionId, positions.id))
-    .innerJoin(devices, eq(installations.deviceId, devices.id))
+    .innerJoin(devices, eq(positions.deviceId, devices.id))
+    .leftJoin(installations, eq(installations.positionId, positions.id))
+    .where(isNull(positions.archivedAt))
     .orderBy(asc(positions.code), desc(installations.installedAt))
   const newest = new Map<number, (typeof rows)[number]>()
-  const occupied = new Set(rows.filter((r) => r.removedAt === null).map((r) => r.position.id))
+  const occupied = new Set(
+    rows.filter((r) => r.installation !== null && r.removedAt === null).map((r) => r.position.id),
+  )
   for (const row of rows) if (!newest.has(row.position.id)) newest.set(row.position.id, row)
   return [...newest.values()].filter((r) => !occupied.has(r.position.id))
 }

@@ -1,6 +1,8 @@
 import type { Sentence, WorkingPractices } from '@frustum/core'
 
 export interface SiteView {
+  /** Whether there is one: an empty folder has none yet. */
+  exists: boolean
   name: string
   timeZone: string
   operators: string[]

@@ -61,6 +61,8 @@ export interface IntervalPolicy {
   authorityDays?: number | null
   /** Wanted probability of being within tolerance at the next visit. */
   reliability: number
+  /** The calendar that holds until the sensor's own drift is known, days; none: its drift alone, and that of its like. */
+  startingDays?: number | null
   /** Never sooner, days. */
   floorDays: number
   /** Never later, days. */
@@ -84,8 +86,27 @@ export interface NextDate {
   horizonDays: number
   /** The forecast reaches no farther: beyond it nothing is known. */
   beyond: boolean
-  limitedBy: IntervalMethod | 'floor' | 'ceiling' | 'authority' | 'numbers' | 'event'
+  limitedBy: IntervalMethod | 'calendar' | 'floor' | 'ceiling' | 'authority' | 'numbers' | 'event'
   reason: Sentence
+}
+
+/** So many intervals of its own make a sensor's drift count as much as the calendar; common practice, no source. */
+const EVEN_INTERVALS = 2
+
+/**
+ * How much the forecast counts beside the calendar that a new sensor starts with, 0 to 1: not at all before the first
+ * interval, ever more with each that is seen, and alone once the sensor was found out of its tolerance or has no
+ * calendar.
+ * @example forecastShare({ intervals: 2 }, { startingDays: 90, tolerance: 0.1 }, []) // 0.5
+ */
+export function forecastShare(
+  { intervals }: Pick<DriftForecast, 'intervals'>,
+  { method = 'drift', startingDays, tolerance }: Pick<IntervalPolicy, 'method' | 'startingDays' | 'tolerance'>,
+  past: readonly DriftObservation[],
+): number {
+  if (method !== 'drift' || startingDays == null) return 1
+  if (past.some(({ asFound }) => asFound !== null && Math.abs(asFound) > tolerance)) return 1
+  return intervals / (intervals + EVEN_INTERVALS)
 }
 
 /** A change of numbers is the reason from this loss of probability on, common practice, no source. */
@@ -120,13 +141,16 @@ export function nextDate(
     FARTHEST_DAYS,
     changedAfter === null ? 0 : shift,
   )
-  const wanted = wantedDays(method, policy, { from: forecast.from, horizonDays, past })
+  const share = forecastShare(forecast, policy, past)
+  const byItself = wantedDays(method, policy, { from: forecast.from, horizonDays, past })
+  const wanted = share < 1 ? Math.round(share * byItself + (1 - share) * startingDaysOf(policy)) : byItself
   const own = Math.min(policy.ceilingDays, Math.max(policy.floorDays, wanted))
   const allowed = Math.min(own, policy.authorityDays ?? Number.POSITIVE_INFINITY)
   const event = happened.find((h) => h.at >= forecast.from)
   const eventAfter = event ? (event.at - forecast.from) / DAY_MS : Number.POSITIVE_INFINITY
   const days = Math.min(allowed, changedAfter ?? Number.POSITIVE_INFINITY, eventAfter)
-  const limit = wanted < policy.floorDays ? 'floor' : wanted > policy.ceilingDays ? 'ceiling' : method
+  const limit =
+    wanted < policy.floorDays ? 'floor' : wanted > policy.ceilingDays ? 'ceiling' : share < 1 ? 'calendar' : method
   const byEvent = event !== undefined && eventAfter <= Math.min(allowed, changedAfter ?? Number.POSITIVE_INFINITY)
   const limitedBy = byEvent ? 'event' : changedAfter !== null ? 'numbers' : allowed < own ? 'authority' : limit
   return {
@@ -141,9 +165,12 @@ export function nextDate(
         ? say`${event.what}, ${{ at: event.at }}: check it before it is trusted again.`
         : limitedBy === 'numbers'
           ? changedWords(policy, shift)
-          : intervalReason(forecast, policy, { horizonDays, days, limitedBy }),
+          : intervalReason(forecast, policy, { horizonDays, days, limitedBy, share }),
   }
 }
+
+const startingDaysOf = ({ startingDays }: IntervalPolicy) =>
+  requireWithin('Starting interval', startingDays ?? USUAL_FIXED_DAYS, 1, 3650, 'd')
 
 /**
  * Days from the last visit to the change of numbers that made the sensor doubtful. Null where none did: where the drift
@@ -212,8 +239,11 @@ function staircaseDays(
 function intervalReason(
   forecast: DriftForecast,
   policy: IntervalPolicy,
-  { horizonDays, days, limitedBy }: Pick<NextDate, 'horizonDays' | 'days' | 'limitedBy'>,
+  { horizonDays, days, limitedBy, share }: Pick<NextDate, 'horizonDays' | 'days' | 'limitedBy'> & { share: number },
 ): Sentence {
+  if (limitedBy === 'calendar' || (share < 1 && limitedBy !== 'authority')) {
+    return calendarWords(forecast, policy, { share, limitedBy })
+  }
   const { unit = 'pH', decimals = 2 } = policy
   const limit = difference(policy.tolerance, unit, decimals)
   const sure = inPercent(policy.reliability, 0)
@@ -244,6 +274,24 @@ function intervalReason(
   }
 }
 
+/** A date that the calendar made, with what the sensor's own drift had to say in it. */
+function calendarWords(
+  forecast: DriftForecast,
+  policy: IntervalPolicy,
+  { share, limitedBy }: Pick<NextDate, 'limitedBy'> & { share: number },
+): Sentence {
+  const usual = dayCount(startingDaysOf(policy))
+  const bound =
+    limitedBy === 'floor'
+      ? say` Shortest interval allowed: ${dayCount(policy.floorDays)}.`
+      : limitedBy === 'ceiling'
+        ? say` House rule: check at least every ${dayCount(policy.ceilingDays)}.`
+        : ''
+  if (share === 0) return say`Nothing is known of its own drift yet: the usual ${usual} of the calendar hold.${bound}`
+  const seen = forecast.intervals === 1 ? 'One interval is' : say`${exactly(forecast.intervals)} intervals are`
+  return say`${driftWords(forecast, policy)} ${seen} seen: its own drift counts ${inPercent(share, 0)}, the usual ${usual} of the calendar the rest.${bound}`
+}
+
 function countedWords({ inUseHours }: IntervalPolicy, { sinceVisit, perDay }: HoursCounted): Sentence {
   const of = inUseHours ? say` of ${exactly(inUseHours)}` : ''
   return say`By the meter ${quantity(sinceVisit, '', 0)}${of} hours in use since the last visit, of late ${quantity(perDay, '', 1)} a day.`
@@ -256,6 +304,12 @@ function driftWords(forecast: DriftForecast, { tolerance, unit = 'pH', decimals 
   const amount = difference(monthly, unit, monthly < 10 ** -decimals ? decimals + 1 : decimals)
   return say`It drifts ${amount} a month ${forecast.rate > 0 ? 'upwards' : 'downwards'}.`
 }
+
+/** Whether anything is said of a sensor's drift: where a calendar holds, not before the first interval of its own. */
+export const isKnown = (
+  { intervals }: Pick<DriftForecast, 'intervals'>,
+  { startingDays }: Pick<IntervalPolicy, 'startingDays'>,
+): boolean => intervals > 0 || startingDays == null
 
 export type SensorState =
   | 'holding'
@@ -286,10 +340,10 @@ export function sensorState(
   now: number,
 ): 'holding' | 'drifting' | 'due' | 'overdue' | 'out' {
   const since = Math.max(0, (now - forecast.from) / DAY_MS)
-  if (probabilityInTolerance(forecast, since, policy.tolerance) < 0.5) return 'out'
+  if (isKnown(forecast, policy) && probabilityInTolerance(forecast, since, policy.tolerance) < 0.5) return 'out'
   const late = (now - next.at) / DAY_MS
   if (late > OVERDUE_SHARE * next.days) return 'overdue'
   if (late >= -DUE_AHEAD_DAYS) return 'due'
   const atDue = expectedError(forecast, next.days)
-  return Math.abs(atDue.mean) > DRIFTING_SHARE * policy.tolerance ? 'drifting' : 'holding'
+  return isKnown(forecast, policy) && Math.abs(atDue.mean) > DRIFTING_SHARE * policy.tolerance ? 'drifting' : 'holding'
 }

@@ -1,6 +1,6 @@
 import { type DriftForecast, daysWithinTolerance } from '../drift/driftForecast.ts'
 import { DAY_MS } from '../drift/observation.ts'
-import type { IntervalPolicy, NextDate, SensorState } from './interval.ts'
+import { type IntervalPolicy, isKnown, type NextDate, type SensorState } from './interval.ts'
 
 /** What comes before a sensor's next date, and so is said before its drift. */
 export type LeadingFact =
@@ -20,13 +20,14 @@ const LIKELY = 0.5
  */
 export function leadingFact(
   forecast: DriftForecast,
-  { tolerance }: Pick<IntervalPolicy, 'tolerance'>,
+  policy: Pick<IntervalPolicy, 'tolerance' | 'startingDays'>,
   next: Pick<NextDate, 'at' | 'days'>,
   health: { cause: { name: string; probability: number } | null; end: { name: string; at: number | null } | null },
 ): LeadingFact | null {
   const facts: (LeadingFact & { at?: number })[] = []
-  const outAfter = daysWithinTolerance(forecast, tolerance, 0.5, Math.ceil(next.days))
-  if (outAfter < next.days) facts.push({ kind: 'out', at: forecast.from + outAfter * DAY_MS })
+  const outAfter = daysWithinTolerance(forecast, policy.tolerance, 0.5, Math.ceil(next.days))
+  if (isKnown(forecast, policy) && outAfter < next.days)
+    facts.push({ kind: 'out', at: forecast.from + outAfter * DAY_MS })
   const { cause, end } = health
   if (end && end.at !== null && end.at < next.at) facts.push({ kind: 'end', name: end.name, at: end.at })
   if (cause && cause.probability > LIKELY) facts.push({ kind: 'cause', ...cause })

@@ -215,16 +215,29 @@ export interface SimulatorTraits {
   tolerance(right: readonly number[]): number
 }
 
+/** How a device's setting for a kind of sensor is entered. */
+export interface SettingTraits {
+  fields: readonly FieldSpec[]
+  /** What stands in the fields. */
+  valuesOf(setting: DeviceSetting): FormValues
+  /** What is set by them. */
+  settingOf(values: FormValues): DeviceSetting
+}
+
 /** All that is particular to one kind of sensor. Everything else asks here and never compares names of kinds. */
 export interface Kind {
   /** Stored in records. */
   id: SensorKind
   /** Of all its sensors together, over a list. */
   name: string
+  /** In the code of a position. */
+  short: string
   model: MeasurementModel
   words: KindWords
   /** How a device is set, in a line that can be compared with its own menu; empty where nothing can be set. */
   settingText(device: DeviceSetting): string
+  /** What of a device is set for this kind, as it is asked for; none where nothing can be set. */
+  setting?: SettingTraits
   /** Bottled standards made for it. */
   standards: readonly Standard[]
   /** Codes of those that usually stand about, whatever was chosen. */

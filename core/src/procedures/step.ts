@@ -33,6 +33,12 @@ export interface FieldSpec {
   hint?: Sentence
   /** Fields of one row of a table stand beside each other under this name. */
   row?: Sentence
+  /** text: several lines. */
+  lines?: boolean
+  /** text: what is likely meant. */
+  suggestions?: readonly string[]
+  /** Asked only where another field has one of these values. */
+  when?: { key: string; is: readonly FormValue[] }
   /** A linked device can fill this in by itself: what it shows now. */
   live?: boolean
   /** What is applied to the transmitter's input in place of the sensor, in the core unit of the signal and degC. */

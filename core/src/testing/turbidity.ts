@@ -99,6 +99,7 @@ const CHECK: Procedure = {
 export const TURBIDITY: Kind = {
   id: ID,
   name: 'Turbidity',
+  short: 'TU',
   model: linearModel({
     quantity: 'Turbidity',
     unit: 'FNU',

@@ -143,8 +143,18 @@ async function seedShelf(tx: Database, now: number): Promise<void> {
 }
 
 async function seedSensor(tx: Database, sensor: FleetSensor, placeId: number, now: number): Promise<number> {
+  const device = await insertOne(tx, table.devices, {
+    name: `Transmitter at ${sensor.spot}`,
+    shows: sensor.shows,
+    writable: sensor.writable,
+    adjustsBy: sensor.ownKey ? 'key' : 'numbers',
+    calibrationKey: sensor.ownKey ?? 'CAL',
+    setting: sensor.device,
+    link: sensor.unit === null ? null : { kind: 'modbus-tcp', host: '127.0.0.1', port: 1, unit: sensor.unit },
+  })
   const position = await insertOne(tx, table.positions, {
     placeId,
+    deviceId: device.id,
     code: sensor.code,
     spot: sensor.spot,
     kind: sensor.kind,
@@ -160,15 +170,6 @@ async function seedSensor(tx: Database, sensor: FleetSensor, placeId: number, no
     authorityDays: sensor.authority?.days ?? null,
     body: sensor.body ?? null,
     water: sensor.water ?? null,
-  })
-  const device = await insertOne(tx, table.devices, {
-    name: `Transmitter at ${sensor.spot}`,
-    shows: sensor.shows,
-    writable: sensor.writable,
-    adjustsBy: sensor.ownKey ? 'key' : 'numbers',
-    calibrationKey: sensor.ownKey ?? 'CAL',
-    setting: sensor.device,
-    link: sensor.unit === null ? null : { kind: 'modbus-tcp', host: '127.0.0.1', port: 1, unit: sensor.unit },
   })
   const probe = await insertOne(tx, table.sensors, {
     serialNumber: sensor.serial,

@@ -1,63 +1,63 @@
-import { type ChangeView, RULE_BOUNDS } from '@frustum/contract'
-import {
-  CHECK_FIRST_WORDS,
-  exactly,
-  INTERVAL_METHOD_WORDS,
-  inPercent,
-  modelOf,
-  type SensorKind,
-  type Sentence,
-  say,
-  WORKING_PRACTICES,
-} from '@frustum/core'
+import type { ChangeView, Subject } from '@frustum/contract'
+import { DAY_MS, exactly, type FieldSpec, inPercent, type Sentence, say } from '@frustum/core'
 import { and, desc, eq, isNull } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
-import { changes, positions } from '../database/schema.ts'
+import { changes } from '../database/schema.ts'
 import { notFound, Problem } from '../problem.ts'
 
 type ChangeRow = typeof changes.$inferSelect
-type Value = ChangeRow['after']
+export type Value = ChangeRow['after']
+/** Fields of something by their names, as they are stored. */
+export type Values = Readonly<Record<string, Value>>
+
+/** What is changed: which kind of thing, and which of them; the site itself has no number. */
+export interface ChangedThing {
+  subject: Subject
+  id: number | null
+}
 
 export interface Author {
   operator: string
   at: Date
   why?: string | undefined
+  /** Since when it is so; from now on unless said. */
+  validFrom?: Date | undefined
 }
 
-/** Writes a line for each field that differs. */
+const isOf = ({ subject, id }: ChangedThing) =>
+  and(eq(changes.subject, subject), id === null ? isNull(changes.subjectId) : eq(changes.subjectId, id))
+
+/** Writes a line for each field that differs. Returns their names. */
 export async function noteChanges(
   tx: Transaction,
-  positionId: number | null,
-  { operator, at, why }: Author,
-  { before, after }: { before: Readonly<Record<string, Value>>; after: Readonly<Record<string, Value>> },
-): Promise<void> {
+  { subject, id }: ChangedThing,
+  { operator, at, why, validFrom = at }: Author,
+  { before, after }: { before: Values; after: Values },
+): Promise<string[]> {
   const differing = Object.keys(after).filter((field) => (before[field] ?? null) !== (after[field] ?? null))
-  if (differing.length === 0) return
+  if (differing.length === 0) return []
   await tx.insert(changes).values(
     differing.map((field) => ({
       at,
       operator,
-      positionId,
+      subject,
+      subjectId: id,
       field,
       before: before[field] ?? null,
       after: after[field] ?? null,
-      validFrom: at,
+      validFrom,
       why: why || null,
     })),
   )
+  return differing
 }
 
-/** What was changed at a position, or of the whole site, newest first. */
-export async function changesOf(
-  db: Database,
-  position: { id: number; kind: SensorKind } | null,
-): Promise<ChangeView[]> {
-  const rows = await db
-    .select()
-    .from(changes)
-    .where(position ? eq(changes.positionId, position.id) : isNull(changes.positionId))
-    .orderBy(desc(changes.id))
-    .limit(50)
+/** How a field is named and its values are said. */
+export type Words = (field: string) => { title: string; said: (value: Value) => Sentence }
+
+/** What was changed of something, newest first. */
+export async function changesOf(db: Database, of: ChangedThing, words: Words): Promise<ChangeView[]> {
+  const rows = await db.select().from(changes).where(isOf(of)).orderBy(desc(changes.id)).limit(50)
   const undone = new Set(rows.flatMap((r) => r.undoes ?? []))
   // Only what holds still can be undone: the newest line of its field.
   const newest = new Map<string, number>()
@@ -66,99 +66,87 @@ export async function changesOf(
     id: row.id,
     at: row.at.getTime(),
     operator: row.operator,
-    what: changeSentence(row, position?.kind ?? null),
+    what: changeSentence(row, words),
     why: row.why,
-    undo: row.undoes === null && !undone.has(row.id) && newest.get(row.field) === row.id,
+    undo: row.field !== ADDED && row.undoes === null && !undone.has(row.id) && newest.get(row.field) === row.id,
   }))
 }
 
-/** Takes a change back, as one more line. @throws Problem when it was changed again since */
+/** Stands for the beginning of something in its list of changes; what was added is archived or deleted, not undone. */
+export const ADDED = 'added'
+
+/** The last line about a field, or null: who else has changed it. */
+export async function lastChange(db: Database | Transaction, of: ChangedThing, field: string) {
+  const [last] = await db
+    .select()
+    .from(changes)
+    .where(and(isOf(of), eq(changes.field, field)))
+    .orderBy(desc(changes.id))
+    .limit(1)
+  return last ?? null
+}
+
+/** Takes a change back, as one more line; who asks writes the value. @throws Problem when it was changed again since */
 export async function undoChange(
   tx: Transaction,
-  of: { positionId: number | null; id: number },
+  of: ChangedThing,
+  change: number,
   { operator, at }: Author,
 ): Promise<{ field: string; value: Value }> {
   // Beyond what a row can be numbered there is none.
-  if (!Number.isInteger(of.id) || of.id < 1 || of.id > 2 ** 31 - 1) throw notFound('change')
+  if (!Number.isInteger(change) || change < 1 || change > 2 ** 31 - 1) throw notFound('change')
   const [row] = await tx
     .select()
     .from(changes)
-    .where(
-      and(
-        eq(changes.id, of.id),
-        of.positionId === null ? isNull(changes.positionId) : eq(changes.positionId, of.positionId),
-      ),
-    )
-  if (!row) throw notFound('change')
-  const [newest] = await tx
-    .select({ id: changes.id })
-    .from(changes)
-    .where(
-      and(
-        eq(changes.field, row.field),
-        row.positionId === null ? isNull(changes.positionId) : eq(changes.positionId, row.positionId),
-      ),
-    )
-    .orderBy(desc(changes.id))
-    .limit(1)
-  if (newest?.id !== row.id) {
+    .where(and(eq(changes.id, change), isOf(of)))
+  if (!row || row.field === ADDED) throw notFound('change')
+  if ((await lastChange(tx, of, row.field))?.id !== row.id) {
     throw new Problem(409, 'changed-since', 'This was changed again since.', { hint: 'Undo the newest change first.' })
   }
   await tx.insert(changes).values({
     at,
     operator,
-    positionId: row.positionId,
+    subject: row.subject,
+    subjectId: row.subjectId,
     field: row.field,
     before: row.after,
     after: row.before,
-    validFrom: at,
+    validFrom: row.validFrom < row.at ? row.validFrom : at,
     why: null,
     undoes: row.id,
   })
-  if (row.positionId !== null) {
-    await tx
-      .update(positions)
-      .set({ [row.field]: row.before })
-      .where(eq(positions.id, row.positionId))
-  }
   return { field: row.field, value: row.before }
 }
 
-/** Rules that are a choice: what they are called, and their choices. */
-const CHOICES: Readonly<Record<string, { title: string; words: Readonly<Record<string, string>> }>> = {
-  method: { title: 'How the next date is found', words: INTERVAL_METHOD_WORDS },
-  checkFirst: { title: 'How a visit begins', words: CHECK_FIRST_WORDS },
-  ...Object.fromEntries(
-    Object.entries(WORKING_PRACTICES).map(([topic, { title, choices }]) => [
-      topic,
-      {
-        title,
-        words: Object.fromEntries(Object.entries(choices).map(([value, { label }]) => [value, label.toLowerCase()])),
+function changeSentence({ field, before, after, undoes, at, validFrom }: ChangeRow, words: Words): Sentence {
+  if (field === ADDED) return say`Added: ${String(after ?? '')}`
+  const { title, said } = words(field)
+  const text = (value: Value) => (value === null || value === '' ? 'none' : said(value))
+  const since = at.getTime() - validFrom.getTime() > DAY_MS ? say` (so since ${{ at: validFrom.getTime() }})` : ''
+  return say`${title}: ${text(before)}, now ${text(after)}${since}${undoes === null ? '' : ' (undone)'}`
+}
+
+/** Words for what a form asks for; a share of 1 stands in percent there. */
+export const wordsOf =
+  (fields: readonly FieldSpec[], otherwise: Words = plainWords): Words =>
+  (key) => {
+    const field = fields.find((f) => f.key === key)
+    if (!field) return otherwise(key)
+    return {
+      title: field.label.replace(/, ±$/, ''),
+      said: (value) => {
+        const choice = field.choices?.find((c) => c.value === String(value))
+        if (choice) return choice.label
+        if (typeof value === 'boolean') return value ? 'yes' : 'no'
+        if (typeof value !== 'number') return String(value)
+        if (field.unit === '%' && value < 1) return say`${inPercent(value)}`
+        const quantity = exactly(value, field.unit ?? '')
+        return say`${key === 'tolerance' ? { ...quantity, difference: true as const } : quantity}`
       },
-    ]),
-  ),
-}
-
-function changeSentence({ field, before, after, undoes }: ChangeRow, kind: SensorKind | null): Sentence {
-  const choice = CHOICES[field]
-  const bounds = Object.entries(RULE_BOUNDS).find(([name]) => name === field)?.[1]
-  const title = choice?.title ?? capital(bounds?.what ?? field)
-  const words = (value: Value): Sentence => {
-    if (value === null) return 'none'
-    if (choice) return choice.words[String(value)] ?? String(value)
-    if (typeof value !== 'number') return String(value)
-    if (field === 'reliability') return say`${inPercent(value)}`
-    const quantity = exactly(value, bounds?.unit || unitOf(field, kind))
-    return say`${field === 'tolerance' ? { ...quantity, difference: true as const } : quantity}`
+    }
   }
-  return say`${title}: ${words(before)}, now ${words(after)}${undoes === null ? '' : ' (undone)'}`
-}
 
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
-
-/** The unit that comes with the kind. */
-function unitOf(field: string, kind: SensorKind | null): string {
-  if (!kind) return ''
-  const model = modelOf(kind)
-  return field === 'tolerance' ? model.errorScale.unit : field === 'processValue' ? model.coreUnit : ''
-}
+const plainWords: Words = (field) => ({
+  title: field === 'archived' ? 'Archived' : field.charAt(0).toUpperCase() + field.slice(1),
+  said: (value) => (typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)),
+})

@@ -1,4 +1,5 @@
-import type { Cause, CheckFirst, InstrumentKind, IntervalMethod, SensorKind, Setup } from '@frustum/core'
+import type { Subject } from '@frustum/contract'
+import type { Cause, CheckFirst, InstrumentKind, IntervalMethod, SensorKind, Setup, Water } from '@frustum/core'
 import { sql } from 'drizzle-orm'
 import {
   boolean,
@@ -45,6 +46,8 @@ export const operators = pgTable('operators', {
     .notNull()
     .references(() => sites.id),
   name: text().notNull().unique(),
+  initials: text().notNull().default(''),
+  archivedAt: instant('archived_at'),
 })
 
 export const places = pgTable('places', {
@@ -54,6 +57,10 @@ export const places = pgTable('places', {
     .references(() => sites.id),
   name: text().notNull(),
   water: text().notNull(),
+  note: text().notNull().default(''),
+  /** Its place in lists; those of the same number by their names. */
+  sortOrder: integer('sort_order').notNull().default(0),
+  archivedAt: instant('archived_at'),
 })
 
 /** Where something is measured: it stays when the sensor there is replaced. */
@@ -65,11 +72,17 @@ export const positions = pgTable('positions', {
   code: text().notNull().unique(),
   spot: text().notNull(),
   kind: text().$type<SensorKind>().notNull(),
+  /** What reads the sensor here. */
+  deviceId: integer('device_id')
+    .notNull()
+    .references(() => devices.id),
   /** In the core unit of the kind. */
   processValue: doublePrecision('process_value').notNull(),
   processTemperature: doublePrecision('process_temperature').notNull(),
   tolerance: doublePrecision().notNull(),
   reliability: doublePrecision().notNull().default(0.95),
+  /** The calendar until the sensor's own drift is known; null: none. */
+  startingDays: integer('starting_days'),
   floorDays: integer('floor_days').notNull(),
   ceilingDays: integer('ceiling_days').notNull(),
   /** How the next date is found, and what the methods other than drift need. */
@@ -90,7 +103,26 @@ export const positions = pgTable('positions', {
   /** Sensors of one body share a reference; those of one water should agree. */
   body: text(),
   water: text(),
+  /** What kind of water it is. */
+  waterKind: text('water_kind').$type<Water>(),
+  note: text().notNull().default(''),
+  sortOrder: integer('sort_order').notNull().default(0),
+  archivedAt: instant('archived_at'),
 })
+
+/** Codes that a position had before: what was printed or kept of them still leads there. */
+export const positionCodes = pgTable(
+  'position_codes',
+  {
+    id: serial().primaryKey(),
+    positionId: integer('position_id')
+      .notNull()
+      .references(() => positions.id),
+    code: text().notNull(),
+    until: instant('until').notNull(),
+  },
+  (t) => [index('position_codes_by_code').on(t.code)],
+)
 
 export const devices = pgTable('devices', {
   id: serial().primaryKey(),
@@ -104,6 +136,12 @@ export const devices = pgTable('devices', {
   /** Compensation, display, reference electrode: how it turns signals into what it shows. */
   setting: deviceSetting().notNull().default({}),
   link: linkSettings(),
+  /** Where it hangs, and what its label says. */
+  location: text().notNull().default(''),
+  serial: text().notNull().default(''),
+  firmware: text().notNull().default(''),
+  note: text().notNull().default(''),
+  archivedAt: instant('archived_at'),
 })
 
 export const sensors = pgTable('sensors', {
@@ -112,6 +150,14 @@ export const sensors = pgTable('sensors', {
   kind: text().notNull(),
   model: text().notNull(),
   isothermalPh: doublePrecision('isothermal_ph').notNull().default(7),
+  /** Of a spare: when it was bought, how long it keeps, and where it lies. */
+  boughtOn: instant('bought_on'),
+  keepsDays: integer('keeps_days'),
+  storage: text().notNull().default(''),
+  note: text().notNull().default(''),
+  /** Carried from position to position to check the others. */
+  travels: boolean().notNull().default(false),
+  archivedAt: instant('archived_at'),
 })
 
 /** A sensor at a position, on a device, from one instant to another: what every record refers to. */
@@ -422,7 +468,10 @@ export const consumables = pgTable('consumables', {
     .references(() => places.id),
   name: text().notNull(),
   everyDays: integer('every_days').notNull(),
+  /** Days until an ordered one is here. */
+  leadDays: integer('lead_days').notNull().default(0),
   since: instant('since').notNull(),
+  archivedAt: instant('archived_at'),
 })
 
 export const consumableRenewals = pgTable('consumable_renewals', {
@@ -441,8 +490,9 @@ export const changes = pgTable(
     id: serial().primaryKey(),
     at: instant('at').notNull(),
     operator: text().notNull(),
-    /** The position whose rules they are; null for what the whole site goes by. */
-    positionId: integer('position_id').references(() => positions.id),
+    /** What was changed, and which of them; the site itself has no number. */
+    subject: text().$type<Subject>().notNull(),
+    subjectId: integer('subject_id'),
     field: text().notNull(),
     before: changedValue('before'),
     after: changedValue('after'),
@@ -451,5 +501,5 @@ export const changes = pgTable(
     /** The change that this one takes back. */
     undoes: integer('undoes'),
   },
-  (t) => [index('changes_by_position').on(t.positionId, t.id)],
+  (t) => [index('changes_by_subject').on(t.subject, t.subjectId, t.id)],
 )

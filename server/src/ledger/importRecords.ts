@@ -6,7 +6,7 @@ import type { Database, Transaction } from '../database/open.ts'
 import type { PlaceFacts } from '../database/recordColumns.ts'
 import * as table from '../database/schema.ts'
 import { completeRecords } from '../records/complete.ts'
-import { sensorBySerial } from '../sensors.ts'
+import { currentCode, sensorBySerial } from '../sensors.ts'
 import { entryRecord, linesAsWritten, type RecordsDocument } from './exportRecords.ts'
 import { readRecordsFile, type VisitToTake } from './recordsFile.ts'
 
@@ -70,13 +70,12 @@ async function ensureInstallation(tx: Transaction, { removedAt }: VisitToTake, f
     .innerJoin(table.sensors, eq(table.installations.sensorId, table.sensors.id))
     .where(
       and(
-        eq(table.positions.code, facts.position.code),
+        eq(table.positions.code, await currentCode(tx, facts.position.code)),
         eq(table.sensors.serialNumber, facts.sensor.serialNumber),
         eq(table.installations.installedAt, installedAt),
       ),
     )
   if (found) return found.id
-  const positionId = await ensurePosition(tx, facts)
   const known = await sensorBySerial(tx, facts.sensor.serialNumber, facts.sensor.kind as SensorKind)
   const sensor = known?.sensor ?? (await tx.insert(table.sensors).values(facts.sensor).returning())[0]
   // Records come from elsewhere: the line to the device is not taken over with them.
@@ -84,12 +83,14 @@ async function ensureInstallation(tx: Transaction, { removedAt }: VisitToTake, f
     .insert(table.devices)
     .values({ ...(facts.device as typeof table.devices.$inferInsert), link: null })
     .returning()
+  const deviceId = (device as { id: number }).id
+  const positionId = await ensurePosition(tx, facts, deviceId)
   const [made] = await tx
     .insert(table.installations)
     .values({
       sensorId: (sensor as { id: number }).id,
       positionId,
-      deviceId: (device as { id: number }).id,
+      deviceId,
       installedAt,
       removedAt: removedAt ? date(removedAt) : null,
     })
@@ -97,8 +98,11 @@ async function ensureInstallation(tx: Transaction, { removedAt }: VisitToTake, f
   return (made as { id: number }).id
 }
 
-async function ensurePosition(tx: Transaction, { position, place: at }: PlaceFacts): Promise<number> {
-  const [known] = await tx.select().from(table.positions).where(eq(table.positions.code, position.code))
+async function ensurePosition(tx: Transaction, { position, place: at }: PlaceFacts, deviceId: number): Promise<number> {
+  const [known] = await tx
+    .select()
+    .from(table.positions)
+    .where(eq(table.positions.code, await currentCode(tx, position.code)))
   if (known) return known.id
   const [site] = await tx.select().from(table.sites)
   const [place] = await tx.select().from(table.places).where(eq(table.places.name, at.name))
@@ -115,6 +119,7 @@ async function ensurePosition(tx: Transaction, { position, place: at }: PlaceFac
     .values({
       ...(position as unknown as typeof table.positions.$inferInsert),
       placeId: placeId as number,
+      deviceId,
     })
     .returning()
   return (made as { id: number }).id

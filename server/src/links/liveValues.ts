@@ -18,7 +18,7 @@ class Line {
   private stopped = false
 
   constructor(
-    readonly position: string,
+    public position: string,
     readonly link: Link,
     private readonly pollMs: number,
     private readonly log: Logger,
@@ -61,6 +61,8 @@ const reasonOf = (error: unknown) => (error as { message?: string }).message ?? 
 /** Keeps asking every linked device, and tells who listens. */
 export class LiveValues {
   private readonly lines = new Map<string, Line>()
+  /** Codes that a position had while this server runs: who asked before goes on with them. */
+  private readonly former = new Map<string, string>()
 
   constructor(
     private readonly pollMs: number,
@@ -72,13 +74,29 @@ export class LiveValues {
     this.lines.set(position, new Line(position, link, this.pollMs, this.log, this.clock))
   }
 
+  /** A position has another code from now on. */
+  rename(from: string, to: string): void {
+    const line = this.lines.get(from)
+    if (!line) return
+    line.position = to
+    this.lines.delete(from)
+    this.lines.set(to, line)
+    this.former.delete(to)
+    this.former.set(from, to)
+  }
+
+  private line(position: string): Line | undefined {
+    const now = this.former.get(position)
+    return now === undefined ? this.lines.get(position) : this.line(now)
+  }
+
   link(position: string): Link | null {
-    return this.lines.get(position)?.link ?? null
+    return this.line(position)?.link ?? null
   }
 
   /** The listener gets each reading, and null whenever the device did not answer. Returns the way to stop it. */
   listen(position: string, listener: Listener): () => void {
-    const line = this.lines.get(position)
+    const line = this.line(position)
     line?.listeners.add(listener)
     return () => line?.listeners.delete(listener)
   }
@@ -88,7 +106,7 @@ export class LiveValues {
    * that fails, or is later than a reading may be old, ends the wait too.
    */
   async fresh(position: string): Promise<void> {
-    const line = this.lines.get(position)
+    const line = this.line(position)
     if (!line || !isStale(line.latest?.at ?? 0, this.clock)) return
     await new Promise<void>((resolve) => {
       const end = () => {
@@ -102,7 +120,7 @@ export class LiveValues {
   }
 
   current(position: string): LiveValue {
-    const line = this.lines.get(position)
+    const line = this.line(position)
     const latest = line?.latest ?? null
     return {
       position,

@@ -9,6 +9,7 @@ import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
+import { positionWords } from '../rig/position.ts'
 import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
 import { calibrationInForce, earlierInstallations, installedAt } from '../sensors.ts'
 import { healthView } from './healthView.ts'
@@ -70,7 +71,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     hourMeter: await hourMeter(db, position.id),
     device: device.setting,
     deviceShows: device.shows,
-    changes: await changesOf(db, position),
+    changes: await changesOf(db, { subject: 'position', id: position.id }, positionWords(installed)),
     cautions: position.cautions,
     authorityRule: position.authorityRule,
     processShown: processShown(installed),

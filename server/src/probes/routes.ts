@@ -17,18 +17,24 @@ import { accept, isUuid, serve } from '../http/serve.ts'
 import { restoreDeviceCalibration } from '../links/deviceCalibration.ts'
 import { notFound } from '../problem.ts'
 import { openVisit } from '../records/openVisit.ts'
-import { installedAt } from '../sensors.ts'
+import { undoEdit } from '../rig/edit.ts'
+import { currentCode, installedAt } from '../sensors.ts'
 import { fleetView } from './fleet.ts'
 import { readHourMeter } from './hourMeter.ts'
 import { pastCsv, pastOf } from './past.ts'
 import { probe } from './probe.ts'
 import { noteEvent } from './sensorEvents.ts'
 import { starting } from './starting.ts'
-import { changeRules, undoRule, whatIf } from './whatIf.ts'
+import { changeRules, whatIf } from './whatIf.ts'
 
 /** How the sensors age, what is wrong with them, and the rules by which they are visited. */
 export function probeRoutes({ db, live, clock }: RouteContext) {
   const router = Router()
+  // What was printed or kept of a code that a position had before leads there, too.
+  router.param('position', async (req, _res, next, code: string) => {
+    req.params.position = await currentCode(db, code)
+    next()
+  })
   const pageOf = (position: string) => probe(db, live, position, clock.now())
   serve(router, ENDPOINTS.fleet, () => fleetView(db, live, clock.now()))
   serve(router, ENDPOINTS.probe, ({ params }) => pageOf(params.position))
@@ -39,7 +45,8 @@ export function probeRoutes({ db, live, clock }: RouteContext) {
     return pageOf(params.position)
   })
   accept(router, ENDPOINTS.undoRule, operatorBody, async ({ params, body }) => {
-    await undoRule(db, params.position, Number(params.id), { ...body, at: new Date(clock.now()) })
+    const { position } = await installedAt(db, params.position)
+    await undoEdit(db, 'position', String(position.id), Number(params.id), { ...body, at: new Date(clock.now()) })
     return pageOf(params.position)
   })
   accept(router, ENDPOINTS.answerTest, testAnswerBody, async ({ params, body }) => {

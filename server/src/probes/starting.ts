@@ -11,9 +11,9 @@ import {
   type Sentence,
   say,
 } from '@frustum/core'
-import { asc, desc, eq } from 'drizzle-orm'
+import { and, asc, desc, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { devices, installations, places, positions, visits } from '../database/schema.ts'
+import { devices, places, positions, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
@@ -30,11 +30,8 @@ export async function starting(db: Database, live: LiveValues, code: string, now
     .select({ position: positions, place: places, device: devices })
     .from(positions)
     .innerJoin(places, eq(positions.placeId, places.id))
-    .innerJoin(installations, eq(installations.positionId, positions.id))
-    .innerJoin(devices, eq(installations.deviceId, devices.id))
-    .where(eq(positions.code, code))
-    .orderBy(desc(installations.installedAt))
-    .limit(1)
+    .innerJoin(devices, eq(positions.deviceId, devices.id))
+    .where(and(eq(positions.code, code), isNull(positions.archivedAt)))
   if (!place) throw notFound('sensor')
   const { position, device } = place
   const installed = (await installedSensors(db)).find((i) => i.position.code === code) ?? null

@@ -1,9 +1,9 @@
 import type { ChangeRulesBody, RulesBody, WhatIfView } from '@frustum/contract'
-import { forecastDrift, loosened, modelOf, procedureOf, withNumbersChanged } from '@frustum/core'
+import { forecastDrift, loosened, modelOf, type NextDate, procedureOf, withNumbersChanged } from '@frustum/core'
 import { desc, eq } from 'drizzle-orm'
 import { cachedForecasts, nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
 import { transferredObservations } from '../ageing/transferredObservations.ts'
-import { type Author, noteChanges, undoChange } from '../changes/changes.ts'
+import { noteChanges } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { positions, visits } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
@@ -18,19 +18,28 @@ const USUAL_MINUTES = 15
 /** What other rules, or another process value, would make of the next date and of a year's work. Nothing is written. */
 export async function whatIf(db: Database, code: string, rules: RulesBody, now: number): Promise<WhatIfView> {
   const installed = await installedAt(db, code)
-  const known = (await cachedForecasts(db, now)).get(installed.installation.id) as SensorForecast
-  const { processValue = installed.position.processValue, ...changed } = rules
-  const policy = { ...policyOf(installed.position, known.hours), ...changed }
-  const next = nextDateOf(
-    processValue === installed.position.processValue ? known : await forecastAt(db, installed, processValue, known),
-    policy,
-  )
+  const next = await nextUnder(db, installed, rules, now)
   const visitsPerYear = YEAR / Math.max(1, next.usualDays)
   return {
     next,
     visitsPerYear,
     minutesPerYear: visitsPerYear * (await minutesPerVisit(db, installed.installation.id)),
   }
+}
+
+/** The next date under other rules, or at another process value. */
+export async function nextUnder(
+  db: Database,
+  installed: Installed,
+  { processValue = installed.position.processValue, ...changed }: Partial<RulesBody> & { startingDays?: number | null },
+  now: number,
+): Promise<NextDate> {
+  const known = (await cachedForecasts(db, now)).get(installed.installation.id) as SensorForecast
+  const policy = { ...policyOf(installed.position, known.hours), ...changed }
+  return nextDateOf(
+    processValue === installed.position.processValue ? known : await forecastAt(db, installed, processValue, known),
+    policy,
+  )
 }
 
 /** What would be forecast if the water were at another value: the same electrode errs differently there. */
@@ -87,22 +96,7 @@ export async function changeRules(
   }
   const before = Object.fromEntries(Object.keys(after).map((key) => [key, position[key as keyof typeof after]]))
   await db.transaction(async (tx) => {
-    await noteChanges(tx, position.id, { operator, at, why }, { before, after })
+    await noteChanges(tx, { subject: 'position', id: position.id }, { operator, at, why }, { before, after })
     await tx.update(positions).set(after).where(eq(positions.id, position.id))
-  })
-}
-
-/** Takes a change of the rules back. @throws Problem */
-export async function undoRule(db: Database, code: string, id: number, author: Author): Promise<void> {
-  const { position } = await installedAt(db, code)
-  await db.transaction(async (tx) => {
-    const { field, value } = await undoChange(tx, { positionId: position.id, id }, author)
-    const after: Pick<typeof position, 'floorDays' | 'ceilingDays'> = Object.assign({ ...position }, { [field]: value })
-    if (after.floorDays > after.ceilingDays) {
-      throw new Problem(409, 'rules-cross', 'Undone alone, the shortest interval would be longer than the longest.', {
-        detail: 'Nothing was changed.',
-        hint: 'Undo the change of the other one first, or set both.',
-      })
-    }
   })
 }

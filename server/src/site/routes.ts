@@ -1,33 +1,43 @@
-import { ENDPOINTS, operatorBody, type SiteView, schoolsBody } from '@frustum/contract'
+import { ENDPOINTS, operatorBody, type SiteView, schoolsBody, setUpBody } from '@frustum/contract'
 import type { WorkingPractices } from '@frustum/core'
 import { Router } from 'express'
-import { changesOf, noteChanges, undoChange } from '../changes/changes.ts'
+import { changesOf, noteChanges, undoChange, wordsOf } from '../changes/changes.ts'
+import { ruleWords } from '../changes/ruleWords.ts'
 import { operators, schoolChoices, sites } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
+import { setUpSite } from '../rig/add.ts'
 import { practicesAt } from '../sensors.ts'
+
+const SITE = { subject: 'site', id: null } as const
 
 /** The site itself: its name, its people, how it works, and the clock that its pages follow. */
 export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['extensions']) {
   const router = Router()
-  serve(router, ENDPOINTS.site, async () => {
+  const view = async (): Promise<SiteView> => {
     const [site] = await db.select().from(sites)
     const names = await db.select().from(operators)
     return {
+      exists: site !== undefined,
       name: site?.name ?? 'Your site',
       timeZone: site?.timeZone ?? 'UTC',
-      operators: names.map((n) => n.name),
+      operators: names.filter((n) => n.archivedAt === null).map((n) => n.name),
       extensions,
       practices: await practicesAt(db, new Date(clock.now())),
-      changes: await changesOf(db, null),
+      changes: await changesOf(db, SITE, ruleWords(null, wordsOf([]))),
       clock: { now: clock.now(), rate: clock.rate },
     }
+  }
+  serve(router, ENDPOINTS.site, view)
+  accept(router, ENDPOINTS.setUp, setUpBody, async ({ body }) => {
+    await setUpSite(db, body, new Date(clock.now()))
+    return view()
   })
   accept(router, ENDPOINTS.setSchools, schoolsBody, async ({ body }) => {
     const at = new Date(clock.now())
     const before = await practicesAt(db, at)
     await db.transaction(async (tx) => {
-      await noteChanges(tx, null, { operator: body.operator, at }, { before, after: { ...before, ...body.practices } })
+      await noteChanges(tx, SITE, { operator: body.operator, at }, { before, after: { ...before, ...body.practices } })
       await tx.insert(schoolChoices).values({ at, ...body })
     })
     return practicesAt(db, at)
@@ -36,7 +46,7 @@ export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['ex
     const at = new Date(clock.now())
     const before = await practicesAt(db, at)
     await db.transaction(async (tx) => {
-      const { field, value } = await undoChange(tx, { positionId: null, id: Number(params.id) }, { ...body, at })
+      const { field, value } = await undoChange(tx, SITE, Number(params.id), { ...body, at })
       const practices = { ...before, [field]: value } as WorkingPractices
       await tx.insert(schoolChoices).values({ at, operator: body.operator, practices })
     })

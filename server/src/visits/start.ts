@@ -29,7 +29,7 @@ import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound, Problem } from '../problem.ts'
 import { takeSnapshot } from '../records/snapshot.ts'
-import { type Installed, installedAt, installedById, sensorBySerial } from '../sensors.ts'
+import { currentCode, type Installed, installedAt, installedById, sensorBySerial } from '../sensors.ts'
 import type { Actor } from './actor.ts'
 
 export interface StartRequest extends Actor {
@@ -42,7 +42,8 @@ export interface StartRequest extends Actor {
 }
 
 /** Begins a visit at a position, or finds the one that is open there. Returns its id. */
-export async function startVisit(db: Database, live: LiveValues, body: StartRequest, now: Date): Promise<string> {
+export async function startVisit(db: Database, live: LiveValues, asked: StartRequest, now: Date): Promise<string> {
+  const body = { ...asked, position: await currentCode(db, asked.position) }
   const procedure = procedureOf(body.procedure)
   const opening = procedure.baseline ? await readOpening(db, body) : {}
   const installed = procedure.baseline ? null : await installedAt(db, body.position)
@@ -192,13 +193,6 @@ async function commission(
     })
     await tx.update(installations).set({ removedAt: now }).where(eq(installations.id, old.id))
   }
-  const [before] = await tx
-    .select()
-    .from(installations)
-    .where(eq(installations.positionId, position.id))
-    .orderBy(desc(installations.installedAt))
-    .limit(1)
-  if (!before) throw notFound('device at this position')
   const known = await sensorBySerial(tx, String(opening.serial ?? ''), position.kind)
   if (known && known.installation.removedAt === null) {
     throw new Problem(409, 'installed-elsewhere', `Sensor ${known.sensor.serialNumber} is at ${known.code} now.`, {
@@ -210,7 +204,7 @@ async function commission(
   const sensorId = known?.sensor.id ?? (await newSensor(tx, position.kind, opening))
   const [made] = await tx
     .insert(installations)
-    .values({ sensorId, positionId: position.id, deviceId: before.deviceId, installedAt: now })
+    .values({ sensorId, positionId: position.id, deviceId: position.deviceId, installedAt: now })
     .returning()
   const installationId = (made as { id: number }).id
   if (known && known.code !== position.code) {

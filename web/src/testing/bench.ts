@@ -20,6 +20,7 @@ import { testSetup } from '../../../core/src/procedures/testSetup.ts'
 export const NOW = Date.UTC(2026, 10, 23, 12)
 
 export const SITE: SiteView = {
+  exists: true,
   name: 'Mill pond',
   timeZone: 'UTC',
   operators: ['S. Osk'],

@@ -13,6 +13,7 @@ export const CHLORINE: Kind = {
   ...MILLIGRAM_SENSOR,
   id: 'chlorine',
   name: 'Free chlorine',
+  short: 'Cl',
   model: milligramModel('Free chlorine', { highest: 50, usualDrift: { rateSd: 0.06 / 30, walk: 0.03 ** 2 / 30 } }),
   words: {
     sensor: 'sensor',

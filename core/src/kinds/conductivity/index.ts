@@ -10,6 +10,7 @@ import { PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
 import { highPurityChecks } from './highPurity.ts'
 import { CONDUCTIVITY_MODEL } from './model.ts'
 import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT, drying } from './procedures.ts'
+import { CONDUCTIVITY_SETTING } from './setting.ts'
 import { settingFinding } from './settingFinding.ts'
 import { CONDUCTIVITY_BOTTLES } from './standards.ts'
 import { CONDUCTIVITY_TEST_ONLY } from './testOnly.ts'
@@ -50,6 +51,7 @@ const from =
 export const CONDUCTIVITY: Kind = {
   id: 'conductivity',
   name: 'Conductivity',
+  short: 'EC',
   model: CONDUCTIVITY_MODEL,
   words: {
     sensor: 'cell',
@@ -63,6 +65,7 @@ export const CONDUCTIVITY: Kind = {
     const law = c.law === 'linear' ? `${c.alpha} % per °C to ${c.reference} °C` : LAW_WORDS[c.law]
     return `shows ${display}, ${law}${factoryCell ? ', factory-calibrated cell' : ''}`
   },
+  setting: CONDUCTIVITY_SETTING,
   standards: CONDUCTIVITY_BOTTLES,
   commonStandards: ['kcl-84', 'kcl-1413', 'kcl-2.77', 'kcl-12.88', 'seawater-53'],
   procedures: [

@@ -10,6 +10,7 @@ import { celsius, say } from '../../quantities/sentence.ts'
 import { MILLIVOLT_UNITS, millivoltRow, PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
 import { ION_MODEL, ionElectrodeAt } from './model.ts'
 import { ION_FOUR_POINT, ION_THREE_POINT, ION_TWO_POINT, pairFindings } from './procedures.ts'
+import { ION_SETTING } from './setting.ts'
 import { ION_BOTTLES } from './standards.ts'
 
 declare module '../../measurement/sensorKind.ts' {
@@ -22,6 +23,7 @@ declare module '../../measurement/sensorKind.ts' {
 export const ION: Kind = {
   id: 'ion',
   name: 'Ions',
+  short: 'ISE',
   model: ION_MODEL,
   words: {
     sensor: 'tip',
@@ -33,6 +35,7 @@ export const ION: Kind = {
   },
   settingText: ({ ion = 'chloride', expects = 'activity' }) =>
     `${IONS[ion].label.toLowerCase()}, computes in ${expects}`,
+  setting: ION_SETTING,
   standards: ION_BOTTLES,
   commonStandards: [],
   procedures: [

@@ -7,6 +7,7 @@ import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { MILLIVOLT_UNITS, millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { ORP_MODEL } from './model.ts'
 import { ORP_CHECK, ORP_OFFSET, ORP_TWO_POINT, ORP_ZERO_PLUG } from './procedures.ts'
+import { ORP_SETTING } from './setting.ts'
 import { ORP_BOTTLES } from './standards.ts'
 
 declare module '../../measurement/sensorKind.ts' {
@@ -19,6 +20,7 @@ declare module '../../measurement/sensorKind.ts' {
 export const ORP: Kind = {
   id: 'orp',
   name: 'ORP',
+  short: 'ORP',
   model: ORP_MODEL,
   words: {
     sensor: 'probe',
@@ -30,6 +32,7 @@ export const ORP: Kind = {
   },
   settingText: ({ reference }) =>
     REFERENCE_ELECTRODES.find((r) => r.code === reference)?.label ?? 'reference electrode not noted',
+  setting: ORP_SETTING,
   standards: ORP_BOTTLES,
   commonStandards: ORP_BOTTLES.map((s) => s.code),
   procedures: [

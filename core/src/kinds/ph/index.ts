@@ -25,6 +25,7 @@ const SIMULATED = [4, 7, 10].map((ph) => Math.round(10 * phToMillivolts(ph, 25, 
 export const PH: Kind = {
   id: 'ph',
   name: 'pH',
+  short: 'pH',
   model: PH_MODEL,
   words: {
     sensor: 'probe',

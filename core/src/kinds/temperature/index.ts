@@ -16,6 +16,7 @@ declare module '../../measurement/sensorKind.ts' {
 export const TEMPERATURE: Kind = {
   id: 'temperature',
   name: 'Temperature',
+  short: 'T',
   model: TEMPERATURE_MODEL,
   words: {
     sensor: 'sensor',

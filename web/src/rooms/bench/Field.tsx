@@ -9,11 +9,26 @@ interface FieldProps extends ComponentProps<'input'> {
   row?: string | undefined
   /** Numbers get the keypad; text the whole width. */
   wide?: boolean
+  /** Several lines of text. */
+  lines?: boolean | undefined
+  /** What is likely meant. */
+  suggestions?: readonly string[] | undefined
 }
 
 /** One thing to type: large, with its unit, and its own sentence when something is wrong. */
-export function Field({ label, unit, error, hint, row, wide = false, ...input }: FieldProps) {
+export function Field({
+  label,
+  unit,
+  error,
+  hint,
+  row,
+  wide = false,
+  lines = false,
+  suggestions = [],
+  ...input
+}: FieldProps) {
   const id = useId()
+  const described = { id, 'aria-invalid': error !== undefined, 'aria-describedby': `${id}-problem` }
   return (
     <div className={`max-sm:pb-2 ${wide ? 'w-full max-w-md' : 'w-48'}`}>
       <label htmlFor={id} className="font-bold">
@@ -21,15 +36,30 @@ export function Field({ label, unit, error, hint, row, wide = false, ...input }:
         {label}
       </label>
       <div className="flex items-center gap-2">
-        <input
-          id={id}
-          inputMode={wide ? 'text' : 'decimal'}
-          autoComplete="off"
-          className={`h-12 ${wide ? 'w-full' : 'w-32'} border bg-base-100 px-3 text-xl ${error ? 'border-error' : 'border-[color:var(--line)]'}`}
-          aria-invalid={error !== undefined}
-          aria-describedby={`${id}-problem`}
-          {...input}
-        />
+        {lines ? (
+          <textarea
+            rows={3}
+            className={`w-full border bg-base-100 px-3 py-2 text-lg ${error ? 'border-error' : 'border-[color:var(--line)]'}`}
+            {...described}
+            {...(input as ComponentProps<'textarea'>)}
+          />
+        ) : (
+          <input
+            inputMode={wide ? 'text' : 'decimal'}
+            autoComplete="off"
+            className={`h-12 ${wide ? 'w-full' : 'w-32'} border bg-base-100 px-3 text-xl ${error ? 'border-error' : 'border-[color:var(--line)]'}`}
+            list={suggestions.length > 0 ? `${id}-likely` : undefined}
+            {...described}
+            {...input}
+          />
+        )}
+        {suggestions.length > 0 && (
+          <datalist id={`${id}-likely`}>
+            {suggestions.map((text) => (
+              <option key={text} value={text} />
+            ))}
+          </datalist>
+        )}
         <span className="soft">{unit}</span>
       </div>
       <p id={`${id}-problem`} role="alert" className={`min-h-6 text-sm ${error ? 'text-error' : 'soft'}`}>

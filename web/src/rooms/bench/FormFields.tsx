@@ -1,3 +1,4 @@
+import { askedFields } from '@frustum/contract'
 import type { FieldSpec } from '@frustum/core'
 import type { UseFormReturn } from 'react-hook-form'
 import { fixed, text } from '../../components/format.ts'
@@ -21,7 +22,10 @@ const isNumber = (...fields: (FieldSpec | undefined)[]) => fields.every((f) => f
 
 /** The fields of a form step, or of what is asked before a visit: those of one row beside each other. */
 export function FormFields({ fields, form, onFill }: FormFieldsProps) {
-  const rows = fields.reduce<FieldSpec[][]>((list, field) => {
+  const conditions = [...new Set(fields.flatMap((f) => f.when?.key ?? []))]
+  const watched = form.watch(conditions)
+  const values = Object.fromEntries(conditions.map((key, i) => [key, watched[i]]))
+  const rows = askedFields(fields, values).reduce<FieldSpec[][]>((list, field) => {
     const last = list.at(-1)
     // A row of a table, or plain numbers, stand beside each other.
     const beside = last && last[0]?.row === field.row && (field.row !== undefined || isNumber(field, last[0]))
@@ -75,7 +79,7 @@ function OneField({ field, form, row }: OneFieldProps) {
             aria-invalid={error !== undefined}
             {...form.register(field.key)}
           >
-            <option value="">Choose</option>
+            <option value="">{field.optional ? 'Not said' : 'Choose'}</option>
             {field.choices?.map((c) => (
               <option key={c.value} value={c.value}>
                 {c.label}
@@ -105,6 +109,8 @@ function OneField({ field, form, row }: OneFieldProps) {
           error={error}
           hint={field.hint && text(field.hint)}
           wide={field.kind === 'text'}
+          lines={field.lines}
+          suggestions={field.suggestions}
           {...form.register(field.key)}
         />
       )

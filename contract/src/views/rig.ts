@@ -1,0 +1,68 @@
+import type { FieldSpec, NextDate, Scale, SensorKind, SensorState, Water } from '@frustum/core'
+import type { InstrumentView } from './instruments.ts'
+import type { ChangeView, LiveValue } from './site.ts'
+
+/** What can be changed, each through the one list of changes. */
+export const SUBJECTS = ['site', 'place', 'position', 'device', 'sensor', 'person', 'consumable'] as const
+export type Subject = (typeof SUBJECTS)[number]
+
+/** One of them, to be looked at and changed. */
+export interface ThingView {
+  subject: Subject
+  id: number
+  title: string
+  fields: FieldSpec[]
+  /** What stands in its fields. */
+  values: Record<string, string | boolean>
+  changes: ChangeView[]
+  archived: boolean
+  canArchive: boolean
+  /** Why it cannot be deleted; null where it can. */
+  keptFor: string | null
+}
+
+export interface RigPosition {
+  id: number
+  code: string
+  placeId: number
+  spot: string
+  kind: SensorKind
+  quantity: string
+  deviceId: number
+  water: Water | null
+  sensor: { id: number; serial: string; model: string; since: number } | null
+  state: SensorState | null
+  live: LiveValue
+  scale: Scale
+  archived: boolean
+}
+
+/** All that a site has, by place. */
+export interface RigView {
+  places: { id: number; name: string; archived: boolean }[]
+  positions: RigPosition[]
+  devices: { id: number; name: string; location: string; linked: boolean; archived: boolean }[]
+  /** Sensors that are not in use. */
+  spares: {
+    id: number
+    serial: string
+    kind: SensorKind
+    model: string
+    storage: string
+    boughtOn: number | null
+    /** When it is too old to be put to use, where that is known. */
+    goodUntil: number | null
+    lastAt: string | null
+    archived: boolean
+  }[]
+  people: { id: number; name: string; initials: string; archived: boolean }[]
+  consumables: { id: number; name: string; place: string; everyDays: number; archived: boolean }[]
+  instruments: InstrumentView[]
+  /** Codes that are given, also those of before. */
+  codes: string[]
+}
+
+/** What a change would do to the next dates. */
+export interface MovesView {
+  moves: { position: string; before: NextDate; after: NextDate }[]
+}

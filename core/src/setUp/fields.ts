@@ -1,0 +1,236 @@
+import { kindOf, modelOf } from '../kinds/index.ts'
+import type { DeviceSetting } from '../measurement/measurementModel.ts'
+import type { SensorKind } from '../measurement/sensorKind.ts'
+import type { FieldSpec, FormValues } from '../procedures/step.ts'
+import { WATER_KINDS, WATERS } from './waters.ts'
+
+/** What can be entered of places, positions, devices and the rest, each thing once: forms, checks and the list of changes read it here. */
+
+const name = (label: string): FieldSpec => ({ key: 'name', label, kind: 'text' })
+const note: FieldSpec = { key: 'note', label: 'Note', kind: 'text', lines: true, optional: true }
+const serial: FieldSpec = { key: 'serial', label: 'Serial number', kind: 'text', optional: true }
+const wholeDays = (key: string, label: string, low = 1): FieldSpec => ({
+  key,
+  label,
+  kind: 'number',
+  unit: 'days',
+  low,
+  high: 3650,
+  decimals: 0,
+})
+
+export const SITE_FIELDS: readonly FieldSpec[] = [name('Name of the site')]
+
+export const PERSON_FIELDS: readonly FieldSpec[] = [
+  name('Name'),
+  { key: 'initials', label: 'Initials', kind: 'text', optional: true },
+]
+
+export const PLACE_FIELDS: readonly FieldSpec[] = [
+  name('Name of the place'),
+  { key: 'sortOrder', label: 'Place in lists', kind: 'number', low: 0, high: 9999, decimals: 0, usual: 0 },
+  note,
+]
+
+export const CONSUMABLE_FIELDS: readonly FieldSpec[] = [
+  name('What it is'),
+  wholeDays('everyDays', 'Renewed every'),
+  { ...wholeDays('leadDays', 'An ordered one takes', 0), usual: 0 },
+]
+
+export const SENSOR_FIELDS: readonly FieldSpec[] = [
+  { key: 'serialNumber', label: 'Serial number', kind: 'text', optional: true },
+  { key: 'model', label: 'Type', kind: 'text', optional: true },
+  { key: 'storage', label: 'Where it lies, and in what', kind: 'text', optional: true },
+  { ...wholeDays('keepsDays', 'Keeps in store'), optional: true },
+  { key: 'travels', label: 'Carried along to check others', kind: 'tick' },
+  note,
+]
+
+/** Largest tolerance that means anything, by the unit of errors; common practice, no source. */
+const LARGEST_TOLERANCE: Readonly<Record<string, number>> = { pH: 2, '%': 50, mV: 300, 'mg/L': 100, '°C': 10 }
+
+const CONSEQUENCES = [
+  { value: '1', label: 'A nuisance' },
+  { value: '2', label: 'A loss: product, crop, a batch' },
+  { value: '3', label: 'Harm to livestock, people or the permit' },
+]
+
+/** Where a sensor stands and what is asked of it there. */
+export function placingFields(spots: readonly string[] = []): FieldSpec[] {
+  return [
+    { key: 'code', label: 'Code on its label', kind: 'text' },
+    { key: 'spot', label: 'Where exactly', kind: 'text', suggestions: spots, optional: true },
+  ]
+}
+
+/**
+ * The rules of a position: numbers as the device shows them, within what the kind can be.
+ * @param device setting of the device, for unit and range of what it shows
+ */
+export function ruleFields(kind: SensorKind, device: DeviceSetting): FieldSpec[] {
+  const { errorScale, shownRange, shownScale, quantity } = modelOf(kind)
+  const { unit, decimals } = shownScale(device)
+  const smallest = 10 ** -errorScale.decimals
+  return [
+    {
+      key: 'processValue',
+      label: `Usual ${quantity(device) === 'pH' ? 'pH' : quantity(device).toLowerCase()}`,
+      kind: 'number',
+      unit: unit === 'pH' ? '' : unit,
+      ...shownRange(device),
+      decimals,
+    },
+    {
+      key: 'processTemperature',
+      label: 'Usual temperature',
+      kind: 'number',
+      unit: '°C',
+      low: 0,
+      high: 100,
+      decimals: 1,
+      usualTemperature: 25,
+    },
+    {
+      key: 'tolerance',
+      label: 'Limit of its error, ±',
+      kind: 'number',
+      unit: errorScale.unit,
+      low: smallest,
+      high: LARGEST_TOLERANCE[errorScale.unit] ?? 1e4 * smallest,
+      decimals: errorScale.decimals,
+    },
+    { ...wholeDays('startingDays', 'At first every'), optional: true },
+    wholeDays('floorDays', 'Never sooner than', 0),
+    wholeDays('ceilingDays', 'Never later than'),
+    {
+      key: 'reliability',
+      label: 'Sure to be within',
+      kind: 'number',
+      unit: '%',
+      low: 50,
+      high: 99.9,
+      decimals: 1,
+      usual: 95,
+    },
+    { key: 'consequence', label: 'What a wrong reading does here', kind: 'choice', choices: CONSEQUENCES },
+    { ...wholeDays('spareLeadDays', 'An ordered spare takes', 0), usual: 21 },
+    { key: 'cautions', label: 'Cautions before each visit, a line each', kind: 'text', lines: true, optional: true },
+  ]
+}
+
+/** What the permit says, what shares a body or a water, and what else is to be known. */
+export function standingFields(bodies: readonly string[] = [], waters: readonly string[] = []): FieldSpec[] {
+  return [
+    {
+      key: 'waterKind',
+      label: 'Kind of water',
+      kind: 'choice',
+      optional: true,
+      choices: WATER_KINDS.map((value) => ({ value, label: WATERS[value].label })),
+    },
+    { key: 'authorityRule', label: 'Rule of a permit or an authority', kind: 'text', optional: true },
+    { ...wholeDays('authorityDays', 'It asks for a visit at least every'), optional: true },
+    {
+      key: 'body',
+      label: 'Shares its body with',
+      kind: 'text',
+      optional: true,
+      suggestions: bodies,
+      hint: 'Sensors of one body share a reference: if it fails, all of them move together. Give them the same word.',
+    },
+    {
+      key: 'water',
+      label: 'Stands in the same water as',
+      kind: 'text',
+      optional: true,
+      suggestions: waters,
+      hint: 'Sensors of one water should agree: they are compared, and one that parts is named. Same word for each.',
+    },
+    { key: 'sortOrder', label: 'Place in lists', kind: 'number', low: 0, high: 9999, decimals: 0, usual: 0 },
+    note,
+  ]
+}
+
+/** What a device shows and takes; `signal` where one of its sensors has a signal that a display can show. */
+export function deviceFields(kinds: readonly SensorKind[]): FieldSpec[] {
+  const ofKinds = kinds.map(kindOf)
+  const shows = [
+    { value: 'value', label: 'the finished value' },
+    { value: 'signal', label: 'value and millivolts' },
+  ]
+  return [
+    ...(ofKinds.some((k) => k.signalDisplay)
+      ? [{ key: 'shows', label: 'The display shows', kind: 'choice', choices: shows } satisfies FieldSpec]
+      : []),
+    {
+      key: 'adjustsBy',
+      label: 'It is calibrated by',
+      kind: 'choice',
+      choices: [
+        { value: 'key', label: 'a key of its own: it does the arithmetic' },
+        { value: 'numbers', label: 'numbers that are keyed in (slope, zero, factor)' },
+        { value: 'nothing', label: 'nothing: it takes no calibration' },
+      ],
+    },
+    {
+      key: 'calibrationKey',
+      label: 'What the key is called',
+      kind: 'text',
+      usual: 'CAL',
+      when: { key: 'adjustsBy', is: ['key'] },
+    },
+    {
+      key: 'whileCalibrating',
+      label: 'While it calibrates it shows',
+      kind: 'choice',
+      usual: 'value',
+      choices: [
+        { value: 'value', label: 'the value' },
+        { value: 'word', label: 'only a word or a count' },
+      ],
+      when: { key: 'adjustsBy', is: ['key'] },
+    },
+    ...settingFields(kinds),
+  ]
+}
+
+/** What is set on a device for its sensors, each kind once. */
+export const settingFields = (kinds: readonly SensorKind[]): FieldSpec[] =>
+  [...new Set(kinds)].flatMap((kind) => kindOf(kind).setting?.fields ?? [])
+
+/** What is printed on a device. */
+export const LABEL_FIELDS: readonly FieldSpec[] = [
+  name('Name of the device'),
+  { key: 'location', label: 'Where it hangs', kind: 'text', optional: true },
+  serial,
+  { key: 'firmware', label: 'Firmware', kind: 'text', optional: true },
+  note,
+]
+
+/** What stands in the fields of a device's setting, and what they set. */
+export const settingValues = (kinds: readonly SensorKind[], setting: DeviceSetting): FormValues =>
+  Object.assign({}, ...kinds.map((kind) => kindOf(kind).setting?.valuesOf(setting) ?? {}))
+export const settingOf = (kinds: readonly SensorKind[], values: FormValues): DeviceSetting =>
+  Object.assign({}, ...kinds.map((kind) => kindOf(kind).setting?.settingOf(values) ?? {}))
+
+/**
+ * A code that is free: initials of the place, short of the kind, the next number.
+ * @param taken codes in use, also those of before
+ * @example proposedCode('Fish room', 'ph', ['FR-pH-1']) // 'FR-pH-2'
+ */
+export function proposedCode(place: string, kind: SensorKind, taken: readonly string[]): string {
+  const initials = place
+    .split(/[^\p{L}\p{N}]+/u)
+    .map((word) => word.charAt(0).toUpperCase())
+    .join('')
+    .slice(0, 3)
+  const stem = [initials, kindOf(kind).short].filter((part) => part !== '').join('-')
+  const used = new Set(taken.map(codeKey))
+  let number = 1
+  while (used.has(codeKey(`${stem}-${number}`))) number++
+  return `${stem}-${number}`
+}
+
+/** Codes that differ in case only are the same. */
+export const codeKey = (code: string): string => code.trim().toLowerCase()

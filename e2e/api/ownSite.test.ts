@@ -1,0 +1,283 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type {
+  MovesView,
+  ProbeView,
+  ProblemView,
+  RigView,
+  RoundsView,
+  SiteView,
+  ThingView,
+  VisitView,
+} from '@frustum/contract'
+import { type RunningServer, readConfig, startServer } from '@frustum/server'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { plain } from '../../core/src/testing/plain.ts'
+import { freePort } from '../support/freePort.ts'
+
+/** A site made from nothing, and everything in it changed afterwards. */
+
+const operator = 'A. Fenn'
+const asker = { clientId: '0d2b9a52-6b0f-4f0e-9d83-4a8a8c1f2b10', operator }
+const folder = mkdtempSync(join(tmpdir(), 'frustum-own-'))
+let server: RunningServer
+const open = async () => {
+  server = await startServer(readConfig({ FRUSTUM_DATA: folder, PORT: String(await freePort()) }, null))
+}
+beforeAll(open)
+afterAll(async () => {
+  await server.stop()
+  rmSync(folder, { recursive: true })
+})
+
+async function ask<T = ProblemView>(path: string, body?: object): Promise<{ status: number; body: T }> {
+  const response = await fetch(`${server.url}/api/${path}`, {
+    ...(body ? { method: 'POST', body: JSON.stringify(body) } : {}),
+    headers: { 'content-type': 'application/json' },
+  })
+  return { status: response.status, body: (await response.json()) as T }
+}
+
+const SITE = { name: 'Reef cellar', person: operator, timeZone: 'Europe/Paris' }
+const PH = {
+  operator,
+  kind: 'ph',
+  water: 'seawater',
+  placeName: 'Back room',
+  values: {
+    code: 'BR-pH-1',
+    spot: 'sump',
+    shows: 'value',
+    adjustsBy: 'key',
+    calibrationKey: 'CAL',
+    whileCalibrating: 'value',
+    processValue: '8.2',
+    processTemperature: '25',
+    tolerance: '0.1',
+    startingDays: '90',
+    floorDays: '14',
+    ceilingDays: '120',
+    reliability: '95',
+    consequence: '3',
+    spareLeadDays: '21',
+    cautions: 'Mind the eel.\nIt bites.',
+  },
+}
+const rig = async () => (await ask<RigView>('rig')).body
+const thing = async (path: string) => (await ask<ThingView>(`rig/${path}`)).body
+const edit = (path: string, values: object, seen: object, more: object = {}) =>
+  ask<ThingView & ProblemView>(`rig/${path}`, { operator, values, seen, mode: 'wrong', ...more })
+
+describe('from an empty folder', () => {
+  it('every room answers, and the site is set up once', async () => {
+    for (const path of ['site', 'rounds', 'probes', 'plan', 'shelf', 'ledger', 'rig', 'instruments', 'waits']) {
+      expect([path, (await ask(path)).status]).toEqual([path, 200])
+    }
+    expect((await ask<SiteView>('site')).body.exists).toBe(false)
+    const early = await ask('rig/positions', PH)
+    expect([early.status, early.body.code]).toEqual([409, 'no-site'])
+    for (const [change, field] of [
+      [{ timeZone: 'Mars/Base' }, 'timeZone'],
+      [{ name: ' ' }, 'name'],
+      [{ person: 'x'.repeat(500) }, 'person'],
+    ] as const) {
+      const bad = await ask('site/set-up', { ...SITE, ...change })
+      expect([bad.status, Object.keys(bad.body.fields ?? {})]).toEqual([400, [field]])
+    }
+    const made = await ask<SiteView>('site/set-up', SITE)
+    expect([made.status, made.body.name, made.body.operators]).toEqual([201, 'Reef cellar', [operator]])
+    expect((await ask('site/set-up', { name: 'Other', person: 'B', timeZone: 'UTC' })).body.code).toBe('site-exists')
+  })
+
+  it('refuses each field of a position that cannot be, and writes nothing of it', async () => {
+    for (const [change, field] of [
+      [{ tolerance: '0' }, 'tolerance'],
+      [{ tolerance: '0.0000001' }, 'tolerance'],
+      [{ processValue: '82' }, 'processValue'],
+      [{ processTemperature: '77' }, 'processTemperature'],
+      [{ floorDays: '200' }, 'ceilingDays'],
+      [{ code: '' }, 'code'],
+      [{ code: '<b>' }, 'code'],
+      [{ adjustsBy: 'magic' }, 'adjustsBy'],
+      [{ calibrationKey: '' }, 'calibrationKey'],
+      [{ consequence: '9' }, 'consequence'],
+      [{ reliability: 'sure' }, 'reliability'],
+    ] as const) {
+      const bad = await ask('rig/positions', { ...PH, values: { ...PH.values, ...change } })
+      expect([field, bad.status, Object.keys(bad.body.fields ?? {})]).toEqual([field, 400, [field]])
+    }
+    for (const [change, field] of [
+      [{ kind: 'dowsing' }, 'kind'],
+      [{ water: 'lava' }, 'water'],
+      [{ placeName: '' }, 'placeName'],
+      [{ deviceId: 99 }, 'deviceId'],
+    ] as const) {
+      expect(Object.keys((await ask('rig/positions', { ...PH, ...change })).body.fields ?? {})).toEqual([field])
+    }
+    const { positions, places, devices } = await rig()
+    expect([positions, places, devices]).toEqual([[], [], []])
+  })
+
+  it('a sensor that is at work already can be checked at once, by its own key', async () => {
+    const made = await ask<{ position: string; id: number }>('rig/positions', { ...PH, inUse: true })
+    expect([made.status, made.body.position]).toEqual([201, 'BR-pH-1'])
+    const { rows, empty } = (await ask<RoundsView>('rounds')).body
+    expect(empty).toEqual([])
+    expect(rows[0]).toMatchObject({ position: 'BR-pH-1', linked: false, driftState: 'holding' })
+    expect(plain(rows[0]?.reason ?? '')).toContain('the usual 90 days of the calendar hold')
+    const begun = await ask<VisitView>('visits', {
+      ...asker,
+      position: 'br-ph-1',
+      procedure: 'self-ph-two-point',
+      standards: { first: 'pH7.00', second: 'pH10.01' },
+    })
+    expect(begun.status, JSON.stringify(begun.body)).toBe(201)
+    expect(begun.body.cautions.slice(0, 2)).toEqual(['Mind the eel.', 'It bites.'])
+    const open = await ask(`rig/position/${made.body.id}/archive`, { operator, archived: true })
+    expect([open.status, open.body.message]).toEqual([409, 'A visit is open at BR-pH-1: A. Fenn has it in hand.'])
+    await ask(`visits/${begun.body.id}/abandon`, { ...asker, reason: 'Testing' })
+  })
+
+  it('a second sensor on the same device needs no device again, and no code is given twice', async () => {
+    const [device] = (await rig()).devices
+    const values = { ...PH.values, code: 'br-PH-1' }
+    const taken = await ask('rig/positions', { ...PH, values })
+    expect([taken.status, taken.body.fields?.code]).toEqual([409, 'Taken. br-PH-2 is free.'])
+    const second = await ask<{ id: number }>('rig/positions', {
+      ...PH,
+      placeId: (await rig()).places[0]?.id,
+      deviceId: device?.id,
+      values: { ...PH.values, code: 'BR-pH-2' },
+    })
+    expect(second.status).toBe(201)
+    const { positions, devices } = await rig()
+    expect(devices).toHaveLength(1)
+    expect(new Set(positions.map((p) => p.deviceId)).size).toBe(1)
+    expect((await ask<RoundsView>('rounds')).body.empty.map((e) => e.position)).toEqual(['BR-pH-2'])
+  })
+})
+
+describe('what was set up can be changed', () => {
+  it('a code may change: old labels and addresses still lead there', async () => {
+    const [position] = (await rig()).positions
+    const path = `position/${position?.id}`
+    const { values } = await thing(path)
+    const changed = await edit(path, { code: 'Sump pH' }, values)
+    expect([changed.status, changed.body.title]).toEqual([200, 'Sump pH, Back room'])
+    for (const code of ['BR-pH-1', 'br-ph-1', 'Sump pH']) {
+      expect((await ask<ProbeView>(`probes/${code}`)).body.position).toBe('Sump pH')
+    }
+    const reused = await ask('rig/positions', PH)
+    expect([reused.status, reused.body.message]).toEqual([409, 'BR-pH-1 was Sump pH before.'])
+    const [line] = changed.body.changes
+    expect(plain(line?.what ?? '')).toBe('Code on its label: BR-pH-1, now Sump pH')
+    const undone = await ask<ThingView>(`rig/${path}/changes/${line?.id}/undo`, { operator })
+    expect(undone.body.values.code).toBe('BR-pH-1')
+  })
+
+  it('numbers return as they were typed, in the unit of the display', async () => {
+    const values = { ...PH.values, code: 'SG-1', display: 'specific gravity', compensation: 'seawater' }
+    const made = await ask<{ id: number }>('rig/positions', {
+      ...PH,
+      kind: 'conductivity',
+      values: { ...values, processValue: '1.0258', tolerance: '2' },
+    })
+    expect(made.status).toBe(201)
+    const path = `position/${made.body.id}`
+    expect((await thing(path)).values).toMatchObject({ processValue: '1.0258', tolerance: '2', reliability: '95' })
+    const before = await thing(path)
+    // Saved as it is, nothing has changed.
+    await edit(path, before.values, before.values)
+    expect((await thing(path)).changes).toHaveLength(before.changes.length)
+    const { body } = await edit(path, { processValue: '1.0265' }, before.values)
+    expect(body.values.processValue).toBe('1.0265')
+  })
+
+  it('two who change the same: the second sees what the first did, and decides', async () => {
+    const [position] = (await rig()).positions
+    const path = `position/${position?.id}`
+    const { values: seen } = await thing(path)
+    expect((await edit(path, { tolerance: '0.08' }, seen)).status).toBe(200)
+    const second = await edit(path, { tolerance: '0.09', spot: 'filter' }, seen)
+    expect([second.status, second.body.code, second.body.fields]).toEqual([
+      409,
+      'changed-meanwhile',
+      { tolerance: 'A. Fenn changed this to 0.08 meanwhile.' },
+    ])
+    // Another field of the same form is no quarrel.
+    expect((await edit(path, { spot: 'filter' }, seen)).body.values).toMatchObject({
+      spot: 'filter',
+      tolerance: '0.08',
+    })
+  })
+
+  it('loosening asks for a reason, and what moves is told before', async () => {
+    const [position] = (await rig()).positions
+    const path = `position/${position?.id}`
+    const { values: seen } = await thing(path)
+    const { moves } = (await ask<MovesView>(`rig/${path}/moves`, { values: { startingDays: '60' } })).body
+    expect(moves.map((m) => [m.before.days, m.after.days])).toEqual([[90, 60]])
+    const bare = await edit(path, { tolerance: '0.2' }, seen)
+    expect([bare.status, bare.body.code]).toEqual([400, 'why-needed'])
+    const { body } = await edit(path, { tolerance: '0.2' }, seen, {
+      why: 'Hardy fish',
+      mode: 'changed',
+      on: '2026-01-05',
+    })
+    expect(body.changes[0]?.why).toBe('Hardy fish')
+    expect(JSON.stringify(body.changes[0]?.what)).toContain(String(Date.UTC(2026, 0, 5)))
+    expect((await edit(path, { spot: 'x' }, {}, { mode: 'changed', on: '2999-01-01' })).body.fields).toHaveProperty(
+      'on',
+    )
+  })
+
+  it('a device is changed for all that it reads, and says how it calibrates', async () => {
+    const [device] = (await rig()).devices
+    const path = `device/${device?.id}`
+    const { values: seen } = await thing(path)
+    const { body } = await edit(path, { name: 'Controller', calibrationKey: 'Cal pH', firmware: '2.1' }, seen)
+    expect(body.values).toMatchObject({ name: 'Controller', calibrationKey: 'Cal pH', firmware: '2.1' })
+    expect(body.changes).toHaveLength(4)
+    const numbers = await edit(path, { adjustsBy: 'numbers' }, body.values)
+    expect(numbers.body.values.adjustsBy).toBe('numbers')
+  })
+
+  it('people, places, spares and consumables are added, put away and taken out again', async () => {
+    for (const [subject, more, wrong] of [
+      ['person', { values: { name: 'B. Rook', initials: 'BR' } }, { values: { name: '' } }],
+      ['place', { values: { name: 'Attic', sortOrder: '3' } }, { values: { name: 'ATTIC', sortOrder: '3' } }],
+      ['sensor', { values: { serialNumber: '77', keepsDays: '365' }, kind: 'ph' }, { values: { serialNumber: '77' } }],
+      [
+        'consumable',
+        { values: { name: 'UV lamp', everyDays: '270', leadDays: '10' }, placeId: 1 },
+        { values: { name: 'UV lamp', everyDays: '0', leadDays: '10' }, placeId: 1 },
+      ],
+    ] as const) {
+      const made = await ask<ThingView>(`rig/${subject}`, { operator, ...more })
+      expect([subject, made.status]).toEqual([subject, 201])
+      const bad = await ask(`rig/${subject}`, { operator, ...wrong })
+      expect([subject, bad.status >= 400 && bad.status < 500, bad.body.fields]).toEqual([
+        subject,
+        true,
+        expect.anything(),
+      ])
+      const path = `rig/${subject}/${made.body.id}`
+      expect((await ask<ThingView>(`${path}/archive`, { operator, archived: true })).body.archived).toBe(true)
+      const [line] = (await ask<ThingView>(path)).body.changes
+      expect((await ask<ThingView>(`${path}/changes/${line?.id}/undo`, { operator })).body.archived).toBe(false)
+      const gone = await ask(`${path}/delete`, { operator })
+      expect([subject, gone.status]).toEqual([subject, subject === 'person' ? 409 : 200])
+    }
+    const [place] = (await rig()).places
+    const kept = await ask(`rig/place/${place?.id}/delete`, { operator })
+    expect([kept.status, kept.body.code]).toEqual([409, 'has-records'])
+  })
+
+  it('all of it is there after a start', async () => {
+    const before = await rig()
+    await server.stop()
+    await open()
+    expect(await rig()).toEqual(before)
+  })
+})

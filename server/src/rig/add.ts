@@ -1,0 +1,326 @@
+import { type AddPositionBody, formSchema, formValues, type Subject } from '@frustum/contract'
+import {
+  CONSUMABLE_FIELDS,
+  deviceFields,
+  type FieldSpec,
+  PERSON_FIELDS,
+  PLACE_FIELDS,
+  placingFields,
+  ruleFields,
+  SENSOR_FIELDS,
+  type SensorKind,
+  sensorKinds,
+  settingOf,
+  valueShown,
+  WATERS,
+} from '@frustum/core'
+import { and, eq, isNull } from 'drizzle-orm'
+import { ADDED, noteChanges } from '../changes/changes.ts'
+import type { Database, Transaction } from '../database/open.ts'
+import {
+  consumables,
+  devices,
+  installations,
+  operators,
+  places,
+  positions,
+  sensors,
+  sites,
+} from '../database/schema.ts'
+import { readBody } from '../http/validate.ts'
+import { notFound, Problem } from '../problem.ts'
+import { checkCode, linesOf } from './position.ts'
+import { plainRead } from './thing.ts'
+import { uniqueName } from './things.ts'
+
+type Author = { operator: string; at: Date }
+
+const noteAdded = (tx: Transaction, subject: Subject, id: number, title: string, author: Author) =>
+  noteChanges(tx, { subject, id }, author, { before: {}, after: { [ADDED]: title } })
+
+async function siteId(tx: Transaction): Promise<number> {
+  const [site] = await tx.select({ id: sites.id }).from(sites)
+  if (!site) {
+    throw new Problem(409, 'no-site', 'There is no site yet.', { hint: 'Set up the site first: its name and yours.' })
+  }
+  return site.id
+}
+
+/** Sets up a site and its first person. @throws Problem where there is one already */
+export async function setUpSite(
+  db: Database,
+  { name, person, timeZone }: { name: string; person: string; timeZone: string },
+  at: Date,
+): Promise<void> {
+  await db.transaction(async (tx) => {
+    const [known] = await tx.select().from(sites)
+    if (known) {
+      throw new Problem(409, 'site-exists', `This folder holds ${known.name} already.`, {
+        detail: 'Nothing was changed.',
+        hint: 'Change its name in Rig; for another site use another folder.',
+      })
+    }
+    const [site] = await tx.insert(sites).values({ name, timeZone }).returning()
+    const made = await tx
+      .insert(operators)
+      .values({ siteId: site?.id as number, name: person })
+      .returning()
+    await noteAdded(tx, 'person', made[0]?.id as number, person, { operator: person, at })
+  })
+}
+
+interface Maker {
+  fields: readonly FieldSpec[]
+  make(
+    tx: Transaction,
+    values: ReturnType<typeof plainRead>,
+    more: { kind: SensorKind | null; placeId: number | null; at: Date },
+  ): Promise<{ id: number }[]>
+}
+
+const required = (rows: { id: number }[]): number => (rows[0] as { id: number }).id
+
+const MAKERS: Partial<Record<Subject, Maker>> = {
+  place: {
+    fields: PLACE_FIELDS,
+    make: async (tx, values) => {
+      await uniqueName(tx, places, values.name, null, 'place')
+      return tx
+        .insert(places)
+        .values({ siteId: await siteId(tx), water: '', ...(values as { name: string }) })
+        .returning()
+    },
+  },
+  person: {
+    fields: PERSON_FIELDS,
+    make: async (tx, values) => {
+      await uniqueName(tx, operators, values.name, null, 'person')
+      return tx
+        .insert(operators)
+        .values({ siteId: await siteId(tx), ...(values as { name: string }) })
+        .returning()
+    },
+  },
+  consumable: {
+    fields: CONSUMABLE_FIELDS,
+    make: async (tx, values, { placeId, at }) => {
+      const [place] = placeId === null ? [] : await tx.select().from(places).where(eq(places.id, placeId))
+      if (!place) throw new Problem(400, 'invalid', 'Choose the place.', { fields: { placeId: 'Choose the place.' } })
+      return tx
+        .insert(consumables)
+        .values({ placeId: place.id, since: at, ...(values as { name: string; everyDays: number; leadDays: number }) })
+        .returning()
+    },
+  },
+  sensor: {
+    fields: SENSOR_FIELDS,
+    make: async (tx, values, { kind, at }) => {
+      if (!kind)
+        throw new Problem(400, 'invalid', 'Choose what it measures.', { fields: { kind: 'Choose what it measures.' } })
+      return tx
+        .insert(sensors)
+        .values({ kind, boughtOn: at, ...(values as { serialNumber: string; model: string }) })
+        .returning()
+    },
+  },
+}
+
+/** Adds a place, a person, a consumable or a spare sensor. Returns its number. */
+export async function addThing(
+  db: Database,
+  subject: Subject,
+  {
+    operator,
+    values: typed,
+    kind,
+    placeId,
+  }: { operator: string; values: Record<string, unknown>; kind?: string | undefined; placeId?: number | undefined },
+  at: Date,
+): Promise<number> {
+  const maker = MAKERS[subject]
+  if (!maker) throw notFound('way to add that')
+  await readBody(formSchema(maker.fields), typed)
+  const read = plainRead(maker.fields, formValues(maker.fields, typed))
+  const values = Object.fromEntries(Object.entries(read).filter(([, value]) => value !== null))
+  return db.transaction(async (tx) => {
+    const of = sensorKinds().find((k) => k === kind) ?? null
+    const id = required(await maker.make(tx, values, { kind: of, placeId: placeId ?? null, at }))
+    await noteAdded(tx, subject, id, String(values.name ?? values.serialNumber ?? ''), { operator, at })
+    return id
+  })
+}
+
+/**
+ * Adds a position with its device and its place, those that are there or new ones, all or nothing.
+ * @throws Problem with a sentence a field
+ */
+export async function addPosition(
+  db: Database,
+  body: AddPositionBody,
+  at: Date,
+): Promise<{ position: string; id: number }> {
+  const { kind, water, values: typed, operator, inUse } = body
+  const author = { operator, at }
+  const known = body.deviceId === undefined ? null : await deviceById(db, body.deviceId)
+  const asked = [...placingFields(), ...(known ? [] : deviceFields([kind]))]
+  await readBody(formSchema(asked), typed)
+  const setting = known?.setting ?? settingOf([kind], formValues(asked, typed))
+  const all = [...asked, ...ruleFields(kind, setting)]
+  await readBody(formSchema(all), typed)
+  const values = formValues(all, typed)
+  if (Number(values.floorDays) > Number(values.ceilingDays)) {
+    throw new Problem(400, 'invalid', 'The longest interval is shorter than the shortest.', {
+      fields: { ceilingDays: 'Not shorter than the shortest interval.' },
+    })
+  }
+  const temperature = Number(values.processTemperature)
+  const processValue = behind(kind, Number(values.processValue), temperature, setting)
+  return db.transaction(async (tx) => {
+    const code = String(values.code).trim()
+    await checkCode(tx, code, null)
+    const placeId = await placeFor(tx, body, author)
+    const deviceId = known?.id ?? (await newDevice(tx, { body, values, setting, code }, author))
+    const made = await tx
+      .insert(positions)
+      .values({
+        placeId,
+        deviceId,
+        code,
+        spot: String(values.spot ?? ''),
+        kind,
+        processValue,
+        processTemperature: temperature,
+        tolerance: Number(values.tolerance),
+        reliability: Number(values.reliability) / 100,
+        startingDays: values.startingDays === undefined ? null : Number(values.startingDays),
+        floorDays: Number(values.floorDays),
+        ceilingDays: Number(values.ceilingDays),
+        consequence: Number(values.consequence),
+        spareLeadDays: Number(values.spareLeadDays),
+        cautions: linesOf(values.cautions),
+        waterKind: water,
+      })
+      .returning()
+    const id = required(made)
+    await noteAdded(tx, 'position', id, code, author)
+    if (inUse) await takeOn(tx, { id, kind, deviceId }, { serial: '', model: '' }, at)
+    return { position: code, id }
+  })
+}
+
+function behind(
+  kind: SensorKind,
+  shown: number,
+  temperature: number,
+  setting: Parameters<typeof valueShown>[3],
+): number {
+  try {
+    const value = valueShown(kind, shown, temperature, setting)
+    if (Number.isFinite(value)) return value
+  } catch (error) {
+    if (!(error instanceof RangeError)) throw error
+  }
+  throw new Problem(400, 'invalid', 'At this temperature the device cannot show that.', {
+    fields: { processValue: 'At this temperature the device cannot show that.' },
+  })
+}
+
+async function deviceById(db: Database, id: number) {
+  const [device] = await db
+    .select()
+    .from(devices)
+    .where(and(eq(devices.id, id), isNull(devices.archivedAt)))
+  if (!device)
+    throw new Problem(400, 'invalid', 'There is no such device.', { fields: { deviceId: 'Choose one of the list.' } })
+  return device
+}
+
+async function placeFor(
+  tx: Transaction,
+  { placeId, placeName, water }: AddPositionBody,
+  author: Author,
+): Promise<number> {
+  if (placeId !== undefined) {
+    const [place] = await tx
+      .select()
+      .from(places)
+      .where(and(eq(places.id, placeId), isNull(places.archivedAt)))
+    if (place) return place.id
+  }
+  const name = placeName ?? ''
+  if (name === '') throw new Problem(400, 'invalid', 'Type the place.', { fields: { placeName: 'Type the place.' } })
+  const site = await siteId(tx)
+  const [same] = (await tx.select().from(places)).filter((p) => p.name.toLowerCase() === name.toLowerCase())
+  if (same) return same.id
+  const id = required(await tx.insert(places).values({ siteId: site, name, water: WATERS[water].label }).returning())
+  await noteAdded(tx, 'place', id, name, author)
+  return id
+}
+
+interface NewDevice {
+  body: AddPositionBody
+  values: ReturnType<typeof formValues>
+  setting: Parameters<typeof valueShown>[3]
+  code: string
+}
+
+async function newDevice(tx: Transaction, { body, values, setting, code }: NewDevice, author: Author): Promise<number> {
+  const name = body.deviceName || `Device of ${code}`
+  const made = await tx
+    .insert(devices)
+    .values({
+      name,
+      shows: values.shows === 'signal' ? 'signal' : 'value',
+      writable: false,
+      adjustsBy: values.adjustsBy as typeof devices.$inferInsert.adjustsBy,
+      ...(values.calibrationKey ? { calibrationKey: String(values.calibrationKey) } : {}),
+      ...(values.whileCalibrating === 'word' ? { whileCalibrating: 'word' as const } : {}),
+      setting,
+      link: null,
+      location: String(values.spot ?? ''),
+    })
+    .returning()
+  const id = required(made)
+  await noteAdded(tx, 'device', id, name, author)
+  return id
+}
+
+/** A sensor that was at work before anybody entered it: what is known of it begins now. */
+async function takeOn(
+  tx: Transaction,
+  position: { id: number; kind: SensorKind; deviceId: number },
+  { serial, model }: { serial: string; model: string },
+  at: Date,
+): Promise<void> {
+  const [there] = await tx
+    .select()
+    .from(installations)
+    .where(and(eq(installations.positionId, position.id), isNull(installations.removedAt)))
+  if (there) throw new Problem(409, 'occupied', 'A sensor is there already.', { detail: 'Nothing was changed.' })
+  const sensorId = required(
+    await tx.insert(sensors).values({ serialNumber: serial, kind: position.kind, model }).returning(),
+  )
+  await tx
+    .insert(installations)
+    .values({ sensorId, positionId: position.id, deviceId: position.deviceId, installedAt: at })
+}
+
+/** Takes on the sensor that is at a position. Returns the position's code. */
+export async function putInUse(
+  db: Database,
+  id: string,
+  { serial, model }: { serial: string; model: string },
+  at: Date,
+): Promise<string> {
+  return db.transaction(async (tx) => {
+    const [position] = /^\d{1,9}$/.test(id)
+      ? await tx
+          .select()
+          .from(positions)
+          .where(eq(positions.id, Number(id)))
+      : []
+    if (!position) throw notFound('position')
+    await takeOn(tx, position, { serial, model }, at)
+    return position.code
+  })
+}

@@ -1,0 +1,65 @@
+import {
+  addPositionBody,
+  addThingBody,
+  archiveBody,
+  ENDPOINTS,
+  editThingBody,
+  inUseBody,
+  movesBody,
+  operatorBody,
+} from '@frustum/contract'
+import { Router } from 'express'
+import type { RouteContext } from '../http/routeContext.ts'
+import { accept, serve } from '../http/serve.ts'
+import { addPosition, addThing, putInUse } from './add.ts'
+import { archiveThing, deleteThing, editThing, movesOf, subjectOf, thingOf, thingView, undoEdit } from './edit.ts'
+import { rig } from './tree.ts'
+
+/** The devices, positions and people of a site: all of it can be added, changed, put away and taken back. */
+export function rigRoutes({ db, live, clock }: RouteContext) {
+  const router = Router()
+  const now = () => new Date(clock.now())
+  serve(router, ENDPOINTS.rig, () => rig(db, live, clock.now()))
+  accept(router, ENDPOINTS.addPosition, addPositionBody, ({ body }) => addPosition(db, body, now()))
+  accept(router, ENDPOINTS.putInUse, inUseBody, async ({ params, body }) => ({
+    position: await putInUse(db, params.id, body, now()),
+  }))
+  accept(router, ENDPOINTS.addThing, addThingBody, async ({ params, body }) => {
+    const subject = subjectOf(params.subject)
+    return thingView(db, subject, String(await addThing(db, subject, body, now())))
+  })
+  serve(router, ENDPOINTS.thing, ({ params }) => thingView(db, subjectOf(params.subject), params.id))
+  accept(router, ENDPOINTS.editThing, editThingBody, async ({ params, body }) => {
+    const subject = subjectOf(params.subject)
+    const before = await thingOf(db, subject, params.id)
+    await editThing(db, subject, params.id, body, now())
+    const after = await thingOf(db, subject, params.id)
+    if (subject === 'position' && before.stored.code !== after.stored.code) {
+      live.rename(String(before.stored.code), String(after.stored.code))
+    }
+    return thingView(db, subject, params.id)
+  })
+  accept(router, ENDPOINTS.moves, movesBody, ({ params, body }) =>
+    movesOf(db, subjectOf(params.subject), params.id, body.values, clock.now()),
+  )
+  accept(router, ENDPOINTS.archiveThing, archiveBody, async ({ params, body }) => {
+    const subject = subjectOf(params.subject)
+    await archiveThing(db, subject, params.id, body.archived, { ...body, at: now() })
+    return thingView(db, subject, params.id)
+  })
+  accept(router, ENDPOINTS.deleteThing, operatorBody, async ({ params }) => {
+    await deleteThing(db, subjectOf(params.subject), params.id)
+    return rig(db, live, clock.now())
+  })
+  accept(router, ENDPOINTS.undoThing, operatorBody, async ({ params, body }) => {
+    const subject = subjectOf(params.subject)
+    const before = await thingOf(db, subject, params.id)
+    await undoEdit(db, subject, params.id, Number(params.change), { ...body, at: now() })
+    const after = await thingOf(db, subject, params.id)
+    if (subject === 'position' && before.stored.code !== after.stored.code) {
+      live.rename(String(before.stored.code), String(after.stored.code))
+    }
+    return thingView(db, subject, params.id)
+  })
+  return router
+}

@@ -1,0 +1,49 @@
+import type { FieldSpec, FormValues } from '@frustum/core'
+import type { Values, Words } from '../changes/changes.ts'
+import type { Database, Transaction } from '../database/open.ts'
+
+/** A place, position, device or whatever else can be changed, as its form and its list of changes need it. */
+export interface Thing {
+  id: number | null
+  /** What it is called now. */
+  title: string
+  fields: readonly FieldSpec[]
+  /** Its fields as they are stored. */
+  stored: Values
+  /** The same as they stand in the form. */
+  shown: Readonly<Record<string, string | boolean>>
+  /** What a form that was read makes of them. */
+  read(values: FormValues): Values
+  words: Words
+  archived: boolean
+  /** Why it cannot be deleted: it has records, or others rest on it. Null where nothing does. */
+  keptFor: string | null
+  /** What has to be ended before it is archived. */
+  inTheWay: { message: string; hint: string } | null
+  /** Refuses what does not go together. @throws Problem */
+  check?(tx: Transaction, after: Values): Promise<void>
+  save(tx: Transaction, values: Values): Promise<void>
+  archive?(tx: Transaction, at: Date | null): Promise<void>
+  delete?(tx: Transaction): Promise<void>
+}
+
+/** Finds one by its number; null where there is none. */
+export type Finder = (db: Database | Transaction, id: number) => Promise<Thing | null>
+
+/** A stored number as it stands in a form: to as many figures as anybody typed. */
+export const typedText = (value: number): string => String(Number(value.toPrecision(7)))
+
+/** Stored values as they stand in a form, where both are the same. */
+export const plainShown = (stored: Values): Record<string, string | boolean> =>
+  Object.fromEntries(
+    Object.entries(stored).map(([key, value]) => [
+      key,
+      typeof value === 'boolean' ? value : typeof value === 'number' ? typedText(value) : (value ?? ''),
+    ]),
+  )
+
+/** What a form says of fields that are stored as they are typed: text that is left out is empty, a number none. */
+export const plainRead = (fields: readonly FieldSpec[], values: FormValues): Values =>
+  Object.fromEntries(
+    fields.map(({ key, kind }) => [key, values[key] ?? (kind === 'tick' ? false : kind === 'number' ? null : '')]),
+  )

@@ -1,0 +1,297 @@
+import type { Subject } from '@frustum/contract'
+import {
+  CONSUMABLE_FIELDS,
+  deviceFields,
+  LABEL_FIELDS,
+  PERSON_FIELDS,
+  PLACE_FIELDS,
+  SENSOR_FIELDS,
+  SITE_FIELDS,
+  settingOf,
+  settingValues,
+} from '@frustum/core'
+import { and, eq, isNull, ne, sql } from 'drizzle-orm'
+import { wordsOf } from '../changes/changes.ts'
+import type { Database, Transaction } from '../database/open.ts'
+import {
+  consumableRenewals,
+  consumables,
+  devices,
+  installations,
+  operators,
+  places,
+  positions,
+  sensors,
+  sites,
+} from '../database/schema.ts'
+import { Problem } from '../problem.ts'
+import { findPosition, kindsOn } from './position.ts'
+import { type Finder, plainRead, plainShown, type Thing } from './thing.ts'
+
+const findSite: Finder = async (db) => {
+  const [site] = await db.select().from(sites)
+  if (!site) return null
+  const fields = [
+    ...SITE_FIELDS,
+    {
+      key: 'timeZone',
+      label: 'Time zone',
+      kind: 'choice',
+      choices: Intl.supportedValuesOf('timeZone').map((value) => ({ value, label: value.replaceAll('_', ' ') })),
+    } as const,
+  ]
+  const stored = { name: site.name, timeZone: site.timeZone }
+  return {
+    id: null,
+    title: site.name,
+    fields,
+    stored,
+    shown: plainShown(stored),
+    read: (values) => plainRead(fields, values),
+    words: wordsOf(fields),
+    archived: false,
+    keptFor: 'The site stays.',
+    inTheWay: null,
+    save: async (tx, values) => {
+      await tx.update(sites).set(values).where(eq(sites.id, site.id))
+    },
+  }
+}
+
+const findPlace: Finder = async (db, id) => {
+  const [place] = await db.select().from(places).where(eq(places.id, id))
+  if (!place) return null
+  const stored = { name: place.name, sortOrder: place.sortOrder, note: place.note }
+  const inUse = await db
+    .select({ code: positions.code, archivedAt: positions.archivedAt })
+    .from(positions)
+    .where(eq(positions.placeId, id))
+  const waits = await db.select({ id: consumables.id }).from(consumables).where(eq(consumables.placeId, id))
+  const active = inUse.filter((p) => p.archivedAt === null).map((p) => p.code)
+  return {
+    id,
+    title: place.name,
+    fields: PLACE_FIELDS,
+    stored,
+    shown: plainShown(stored),
+    read: (values) => plainRead(PLACE_FIELDS, values),
+    words: wordsOf(PLACE_FIELDS),
+    archived: place.archivedAt !== null,
+    keptFor: inUse.length + waits.length > 0 ? `Something stands in ${place.name}.` : null,
+    inTheWay:
+      active.length > 0
+        ? {
+            message: `${active.join(', ')} stand${active.length === 1 ? 's' : ''} there.`,
+            hint: 'Move or archive them first.',
+          }
+        : null,
+    check: (tx, after) => uniqueName(tx, places, after.name, id, 'place'),
+    save: async (tx, values) => {
+      await tx.update(places).set(values).where(eq(places.id, id))
+    },
+    archive: async (tx, archivedAt) => {
+      await tx.update(places).set({ archivedAt }).where(eq(places.id, id))
+    },
+    delete: async (tx) => {
+      await tx.delete(places).where(eq(places.id, id))
+    },
+  }
+}
+
+const findDevice: Finder = async (db, id) => {
+  const [device] = await db.select().from(devices).where(eq(devices.id, id))
+  if (!device) return null
+  const kinds = await kindsOn(db, id)
+  const fields = [...LABEL_FIELDS, ...deviceFields(kinds)]
+  const { name, location, serial, firmware, note, shows, adjustsBy, calibrationKey, whileCalibrating, setting } = device
+  const own = { name, location, serial, firmware, note, shows, adjustsBy, calibrationKey, whileCalibrating }
+  const stored = { ...own, ...settingValues(kinds, setting) }
+  const used = await db
+    .select({ code: positions.code, archivedAt: positions.archivedAt })
+    .from(positions)
+    .where(eq(positions.deviceId, id))
+  const past = await db
+    .select({ id: installations.id })
+    .from(installations)
+    .where(eq(installations.deviceId, id))
+    .limit(1)
+  const active = used.filter((p) => p.archivedAt === null).map((p) => p.code)
+  return {
+    id,
+    title: name,
+    fields,
+    stored,
+    shown: plainShown(stored),
+    read: (values) => ({ ...own, ...plainRead(LABEL_FIELDS, values), ...values }),
+    words: wordsOf(fields),
+    archived: device.archivedAt !== null,
+    keptFor: used.length + past.length > 0 ? `${name} reads, or has read, a sensor.` : null,
+    inTheWay:
+      active.length > 0
+        ? { message: `${name} reads ${active.join(', ')}.`, hint: 'Give them another device, or archive them first.' }
+        : null,
+    save: async (tx, values) => {
+      const all = { ...stored, ...values }
+      await tx
+        .update(devices)
+        .set({
+          ...(Object.fromEntries(Object.entries(values).filter(([key]) => key in own)) as Partial<typeof own>),
+          setting: { ...setting, ...settingOf(kinds, withoutNothing(all)) },
+        })
+        .where(eq(devices.id, id))
+    },
+    archive: async (tx, archivedAt) => {
+      await tx.update(devices).set({ archivedAt }).where(eq(devices.id, id))
+    },
+    delete: async (tx) => {
+      await tx.delete(devices).where(eq(devices.id, id))
+    },
+  }
+}
+
+const withoutNothing = (values: Readonly<Record<string, string | number | boolean | null>>) =>
+  Object.fromEntries(Object.entries(values).filter((e): e is [string, string | number | boolean] => e[1] !== null))
+
+const findSensor: Finder = async (db, id) => {
+  const [sensor] = await db.select().from(sensors).where(eq(sensors.id, id))
+  if (!sensor) return null
+  const { serialNumber, model, storage, keepsDays, travels, note } = sensor
+  const stored = { serialNumber, model, storage, keepsDays, travels, note }
+  const been = await db
+    .select({ code: positions.code, removedAt: installations.removedAt })
+    .from(installations)
+    .innerJoin(positions, eq(installations.positionId, positions.id))
+    .where(eq(installations.sensorId, id))
+  const now = been.find((b) => b.removedAt === null)
+  return {
+    id,
+    title: serialNumber || 'Sensor without a number',
+    fields: SENSOR_FIELDS,
+    stored,
+    shown: plainShown(stored),
+    read: (values) => ({ ...plainRead(SENSOR_FIELDS, values) }),
+    words: wordsOf(SENSOR_FIELDS),
+    archived: sensor.archivedAt !== null,
+    keptFor: been.length > 0 ? 'It is, or was, in use.' : null,
+    inTheWay: now ? { message: `It is in use at ${now.code}.`, hint: 'Retire it on the Bench first.' } : null,
+    check: async (tx, after) => {
+      if (after.serialNumber === '') return
+      const [same] = await tx
+        .select({ id: sensors.id })
+        .from(sensors)
+        .where(
+          and(eq(sensors.serialNumber, String(after.serialNumber)), eq(sensors.kind, sensor.kind), ne(sensors.id, id)),
+        )
+      if (same) throw taken('serialNumber', 'Another sensor of this kind has that number.')
+    },
+    save: async (tx, values) => {
+      await tx.update(sensors).set(values).where(eq(sensors.id, id))
+    },
+    archive: async (tx, archivedAt) => {
+      await tx.update(sensors).set({ archivedAt }).where(eq(sensors.id, id))
+    },
+    delete: async (tx) => {
+      await tx.delete(sensors).where(eq(sensors.id, id))
+    },
+  }
+}
+
+const findPerson: Finder = async (db, id) => {
+  const [person] = await db.select().from(operators).where(eq(operators.id, id))
+  if (!person) return null
+  const stored = { name: person.name, initials: person.initials }
+  const others = await db
+    .select({ id: operators.id })
+    .from(operators)
+    .where(and(ne(operators.id, id), isNull(operators.archivedAt)))
+  return {
+    id,
+    title: person.name,
+    fields: PERSON_FIELDS,
+    stored,
+    shown: plainShown(stored),
+    read: (values) => plainRead(PERSON_FIELDS, values),
+    words: wordsOf(PERSON_FIELDS),
+    archived: person.archivedAt !== null,
+    keptFor: 'People stay in the records that they made.',
+    inTheWay:
+      others.length === 0 ? { message: `${person.name} is the only one.`, hint: 'Add somebody else first.' } : null,
+    check: (tx, after) => uniqueName(tx, operators, after.name, id, 'person'),
+    save: async (tx, values) => {
+      await tx.update(operators).set(values).where(eq(operators.id, id))
+    },
+    archive: async (tx, archivedAt) => {
+      await tx.update(operators).set({ archivedAt }).where(eq(operators.id, id))
+    },
+  }
+}
+
+const findConsumable: Finder = async (db, id) => {
+  const [consumable] = await db.select().from(consumables).where(eq(consumables.id, id))
+  if (!consumable) return null
+  const { name, everyDays, leadDays } = consumable
+  const stored = { name, everyDays, leadDays }
+  const renewed = await db
+    .select({ id: consumableRenewals.id })
+    .from(consumableRenewals)
+    .where(eq(consumableRenewals.consumableId, id))
+    .limit(1)
+  return {
+    id,
+    title: name,
+    fields: CONSUMABLE_FIELDS,
+    stored,
+    shown: plainShown(stored),
+    read: (values) => plainRead(CONSUMABLE_FIELDS, values),
+    words: wordsOf(CONSUMABLE_FIELDS),
+    archived: consumable.archivedAt !== null,
+    keptFor: renewed.length > 0 ? `${name} was renewed before.` : null,
+    inTheWay: null,
+    save: async (tx, values) => {
+      await tx.update(consumables).set(values).where(eq(consumables.id, id))
+    },
+    archive: async (tx, archivedAt) => {
+      await tx.update(consumables).set({ archivedAt }).where(eq(consumables.id, id))
+    },
+    delete: async (tx) => {
+      await tx.delete(consumables).where(eq(consumables.id, id))
+    },
+  }
+}
+
+const taken = (field: string, message: string) =>
+  new Problem(409, 'taken', message, { detail: 'Nothing was changed.', fields: { [field]: message } })
+
+/** @throws Problem where another has that name, whatever its case */
+export async function uniqueName(
+  tx: Transaction,
+  table: typeof places | typeof operators,
+  name: unknown,
+  own: number | null,
+  what: string,
+): Promise<void> {
+  const [same] = await tx
+    .select({ id: table.id })
+    .from(table)
+    .where(
+      and(
+        sql`lower(${table.name}) = ${String(name).trim().toLowerCase()}`,
+        own === null ? sql`true` : ne(table.id, own),
+      ),
+    )
+  if (same) throw taken('name', `There is a ${what} of that name already.`)
+}
+
+const FINDERS: Record<Subject, Finder> = {
+  site: findSite,
+  place: findPlace,
+  position: findPosition,
+  device: findDevice,
+  sensor: findSensor,
+  person: findPerson,
+  consumable: findConsumable,
+}
+
+/** What is to be changed, as it is now; null where there is none. */
+export const findThing = (db: Database | Transaction, subject: Subject, id: number): Promise<Thing | null> =>
+  FINDERS[subject](db, id)
