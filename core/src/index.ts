@@ -67,7 +67,7 @@ export {
 } from './health/features.ts'
 export type { HealthTraits } from './health/healthTraits.ts'
 export { type AgeingVisit, ageingSeries } from './health/limits.ts'
-export { SENSOR_EVENTS, type SensorEvent, sensorEvent } from './health/sensorEvents.ts'
+export { SENSOR_EVENTS, type SensorEvent, sensorEvent, TAKEN_ON } from './health/sensorEvents.ts'
 export { type BodyVisit, type SharedReference, separateSharedReference } from './health/sharedReference.ts'
 export { type ClosedVisit, type HealthSensor, healthVisits, settlingSeconds, zeroOf } from './health/visitHealth.ts'
 export * from './judgement/agreement.ts'
@@ -161,11 +161,12 @@ export {
   ruleFields,
   SENSOR_FIELDS,
   SITE_FIELDS,
+  settingFields,
   settingOf,
   settingValues,
   standingFields,
 } from './setUp/fields.ts'
-export { cautionsIn, type Template, templateFor, usualIn, valueShown } from './setUp/templates.ts'
+export { cautionsIn, shownValue, type Template, templateFor, usualIn, valueShown } from './setUp/templates.ts'
 export { WATER_CAUTIONS, WATER_KINDS, WATERS, type Water } from './setUp/waters.ts'
 export {
   type ElectrodeTruth,

@@ -3,19 +3,18 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Worker } from 'node:worker_threads'
 import { readConfig, type ServerExtension, startServer } from '@frustum/server'
-import { sql } from 'drizzle-orm'
-import { Router } from 'express'
 import { expect, it, onTestFinished, vi } from 'vitest'
 import { freePort } from '../support/freePort.ts'
 
-/** A write that finds no room, as PostgreSQL reports it. */
+/** Every instrument that is added finds no room, as PostgreSQL reports it. */
 const fullDisk: ServerExtension = {
   name: 'full-disk',
-  routes: ({ db }) =>
-    Router().get('/', async (_req, res) => {
-      await db.execute(sql.raw("do $$ begin raise exception 'no room' using errcode = '53100'; end $$"))
-      res.json({})
-    }),
+  async prepare({ db }) {
+    await db.$client.exec(`
+      create function no_room() returns trigger language plpgsql as
+        $$ begin raise exception 'no room' using errcode = '53100'; end $$;
+      create trigger no_room before insert on instruments execute function no_room()`)
+  },
 }
 
 it('a disk that fills up while running refuses writes with what to do, and ends the server when nothing can be kept', async () => {
@@ -33,11 +32,14 @@ it('a disk that fills up while running refuses writes with what to do, and ends 
     await server.stop().catch(() => undefined)
     rmSync(folder, { recursive: true })
   })
-  const ask = async (path: string) => {
-    const response = await fetch(`${server.url}/api/${path}`)
+  const ask = async (path: string, body?: object) => {
+    const response = await fetch(`${server.url}/api/${path}`, {
+      ...(body ? { method: 'POST', body: JSON.stringify(body) } : {}),
+      headers: { 'content-type': 'application/json' },
+    })
     return { status: response.status, body: await response.json() }
   }
-  expect(await ask('extensions/full-disk')).toMatchObject({
+  expect(await ask('instruments', { operator: 'A. Fenn', kind: 'thermometer', name: 'Glass 2' })).toMatchObject({
     status: 507,
     body: { code: 'disk-full', detail: expect.stringContaining('not recorded'), hint: expect.stringContaining('room') },
   })

@@ -1,29 +1,9 @@
 import { expect, type Page } from '@playwright/test'
-import { expectAccessible, main, step } from '../support/bench.ts'
+import { expectAccessible, step } from '../support/bench.ts'
+import { hands } from '../support/hands.ts'
 import { journey } from '../support/test.ts'
 
 /** Devices that are read by eye: as few presses and numbers as the work has, in °C and in °F. */
-
-/** An action is a press, or one field filled. */
-function hands(page: Page) {
-  const counted = { actions: 0, numbers: 0 }
-  return {
-    counted,
-    async press(name: string | RegExp): Promise<void> {
-      await page.getByRole('button', { name }).last().click()
-      counted.actions++
-    },
-    async go(): Promise<void> {
-      await main(page).click()
-      counted.actions++
-    },
-    async type(label: string, value: string): Promise<void> {
-      await page.getByLabel(label, { exact: true }).fill(value)
-      counted.actions++
-      counted.numbers++
-    },
-  }
-}
 
 async function begin(page: Page, position: string, procedure: RegExp) {
   const at = hands(page)

@@ -11,6 +11,8 @@ import { SEEDED, seededFolder } from './seeded.ts'
 export interface StationOptions {
   /** Positions of the sensors that it has; the whole demo station when none are named. */
   sensors?: readonly string[]
+  /** A folder without a site, and no demo. */
+  empty?: boolean
   /** Seconds of the station in one second of the wall clock. */
   rate?: number
   webFolder?: string | null
@@ -31,14 +33,15 @@ const POLL_MS = 120
 
 /** A station in this process: stand-ins, server and data, on a clock of its own. */
 export async function openStation(options: StationOptions = {}): Promise<Station> {
-  const { sensors: wanted, rate = 1, webFolder = null } = options
+  const { empty = false, rate = 1, webFolder = null } = options
+  const wanted = empty ? [] : options.sensors
   const sensors = fleet().filter((s) => !wanted || wanted.includes(s.code))
   const clock = rate === 1 ? systemClock : acceleratedClock(rate, Date.now())
   const folder = options.folder ?? (wanted ? mkdtempSync(join(tmpdir(), 'frustum-station-')) : seededFolder())
   const standIns = await startStandIns(standInUnits(sensors), { clock })
   const server = await startServer(
     { host: '127.0.0.1', port: await freePort(), dataFolder: folder, pollMs: rate === 1 ? 500 : POLL_MS, webFolder },
-    { clock, extensions: [demoExtension({ standInPort: standIns.port, sensors })] },
+    { clock, extensions: empty ? [] : [demoExtension({ standInPort: standIns.port, sensors })] },
   )
   return {
     url: server.url,

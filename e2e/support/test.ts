@@ -6,10 +6,13 @@ const WEB = fileURLToPath(new URL('../../web/dist', import.meta.url))
 
 interface Journey {
   /** Positions of the sensors that the station of this journey has; the whole demo station for 'all'. */
-  sensors: readonly string[] | 'all'
+  sensors: readonly string[] | 'all' | 'none'
   /** How many times faster than the wall clock its time runs. */
   rate: number
 }
+
+const kept = (sensors: Journey['sensors']) =>
+  sensors === 'all' ? {} : sensors === 'none' ? { empty: true } : { sensors }
 
 /** A test with a station of its own, at which `page.goto('/')` arrives. */
 const test = base.extend<Journey & { stationUrl: string }, { host: StationHost }>({
@@ -25,7 +28,7 @@ const test = base.extend<Journey & { stationUrl: string }, { host: StationHost }
     { scope: 'worker' },
   ],
   stationUrl: async ({ host, sensors, rate }, use) => {
-    const station = await host.open({ rate, webFolder: WEB, ...(sensors === 'all' ? {} : { sensors }) })
+    const station = await host.open({ rate, webFolder: WEB, ...kept(sensors) })
     await use(station.url)
     await station.close()
   },
@@ -34,7 +37,7 @@ const test = base.extend<Journey & { stationUrl: string }, { host: StationHost }
 
 type Body = Parameters<typeof test>[2]
 
-/** A journey on a station of its own that has these sensors, or all of the demo's. */
+/** A journey on a station of its own that has these sensors, all of the demo's, or not even a site. */
 export function journey(sensors: Journey['sensors'], title: string, body: Body): void {
   test.describe(() => {
     test.use({ sensors })

@@ -56,7 +56,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
     planRoutes(context),
     visitRoutes(context),
     tripRoutes(context),
-    shelfRoutes(context),
+    shelfRoutes(context, () => context.desk.lotsChanged()),
     instrumentRoutes(context),
     photoRoutes(context),
     ledgerRoutes(context),

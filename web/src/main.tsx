@@ -78,6 +78,26 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/ledger/RecordPage.tsx')).RecordPage }),
       },
       {
+        path: 'set-up',
+        lazy: async () => ({ Component: (await import('./rooms/setUp/SetUp.tsx')).SetUp }),
+      },
+      {
+        path: 'rig',
+        lazy: async () => ({ Component: (await import('./rooms/rig/RigRoom.tsx')).RigRoom }),
+      },
+      {
+        path: 'rig/add',
+        lazy: async () => ({ Component: (await import('./rooms/setUp/SetUp.tsx')).AddSensor }),
+      },
+      {
+        path: 'rig/:subject/new',
+        lazy: async () => ({ Component: (await import('./rooms/rig/NewThing.tsx')).NewThing }),
+      },
+      {
+        path: 'rig/:subject/:id',
+        lazy: async () => ({ Component: (await import('./rooms/rig/ThingPage.tsx')).ThingPage }),
+      },
+      {
         path: 'site',
         lazy: async () => ({ Component: (await import('./rooms/site/SiteRoom.tsx')).SiteRoom }),
       },

@@ -21,6 +21,9 @@ export const SENSOR_EVENTS = {
   note: { label: 'Something else', cuts: false, asks: false },
 } as const satisfies Record<string, SensorEventKind>
 
+/** Noted where a sensor was at work before anybody entered it: what it shows is believed once it was checked. */
+export const TAKEN_ON = { kind: 'taken-on', label: 'Taken on as it was found' } as const
+
 export type SensorEvent = keyof typeof SENSOR_EVENTS
 
 /** What is known of a kind of event; null of those that the product notes by itself. */

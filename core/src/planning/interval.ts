@@ -324,8 +324,9 @@ export type SensorState =
 
 /** `due` from this many days ahead of the date, common practice, no source. */
 const DUE_AHEAD_DAYS = 3
-/** A date missed by this share of the interval is overdue. */
+/** A date missed by this share of the interval is overdue, by a day at least. */
 const OVERDUE_SHARE = 0.1
+const OVERDUE_DAYS = 1
 /** A mean error beyond this share of the tolerance at the due date is drift worth the word. */
 const DRIFTING_SHARE = 0.35
 
@@ -342,7 +343,7 @@ export function sensorState(
   const since = Math.max(0, (now - forecast.from) / DAY_MS)
   if (isKnown(forecast, policy) && probabilityInTolerance(forecast, since, policy.tolerance) < 0.5) return 'out'
   const late = (now - next.at) / DAY_MS
-  if (late > OVERDUE_SHARE * next.days) return 'overdue'
+  if (late > Math.max(OVERDUE_SHARE * next.days, OVERDUE_DAYS)) return 'overdue'
   if (late >= -DUE_AHEAD_DAYS) return 'due'
   const atDue = expectedError(forecast, next.days)
   return isKnown(forecast, policy) && Math.abs(atDue.mean) > DRIFTING_SHARE * policy.tolerance ? 'drifting' : 'holding'

@@ -93,7 +93,7 @@ export function ruleFields(kind: SensorKind, device: DeviceSetting): FieldSpec[]
     },
     {
       key: 'tolerance',
-      label: 'Limit of its error, ±',
+      label: 'Tolerance, ±',
       kind: 'number',
       unit: errorScale.unit,
       low: smallest,

@@ -1,6 +1,7 @@
 import { modelOf } from '../kinds/index.ts'
 import type { DeviceSetting } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
+import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { WATER_CAUTIONS, WATERS, type Water } from './waters.ts'
 
 /** What a new position starts with, until somebody says otherwise. */
@@ -207,4 +208,17 @@ export function valueShown(kind: SensorKind, shown: number, temperature: number,
   const model = modelOf(kind)
   const signal = model.fromShown(shown, temperature, model.ideal, device)
   return model.valueOf(signal, temperature, model.ideal, device)
+}
+
+/**
+ * A value in the core unit of a kind as this device shows it with an ideal sensor, the inverse of `valueShown`; null
+ * where it cannot show it.
+ * @example shownValue('conductivity', 2000, 25, { display: 'mS/cm' }) // 2
+ */
+export function shownValue(kind: SensorKind, value: number, temperature: number, device: DeviceSetting): number | null {
+  const model = modelOf(kind)
+  return nullIfOutOfRange(() => {
+    const signal = model.signalOf(value, temperature, model.ideal, device)
+    return model.toShown(signal, temperature, model.ideal, device)
+  })
 }

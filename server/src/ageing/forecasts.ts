@@ -17,6 +17,7 @@ import {
   type RecordedVisit,
   type SensorKind,
   sensorEvent,
+  TAKEN_ON,
   withNumbersChanged,
 } from '@frustum/core'
 import { asc, desc, inArray, sql } from 'drizzle-orm'
@@ -203,6 +204,7 @@ async function eventsOf(db: Database, ids: number[]) {
     const known = sensorEvent(kind)
     if (known?.cuts) add(changes, installationId, at.getTime())
     // What the product notes by itself says by other ways what is to be done.
+    if (kind === TAKEN_ON.kind) add(asking, installationId, { at: at.getTime(), what: TAKEN_ON.label })
     if (known?.asks && byHand) add(asking, installationId, { at: at.getTime(), what: known.label })
   }
   return { changes, asking }

@@ -5,12 +5,16 @@ import {
   INTERVAL_METHOD_WORDS,
   inPercent,
   modelOf,
+  placingFields,
+  ruleFields,
   type SensorKind,
   type Sentence,
   say,
+  standingFields,
   WORKING_PRACTICES,
 } from '@frustum/core'
-import type { Value, Words } from './changes.ts'
+import type { devices, positions } from '../database/schema.ts'
+import { type Value, type Words, wordsOf } from './changes.ts'
 
 /** Rules that are a choice: what they are called, and their choices. */
 const CHOICES: Readonly<Record<string, { title: string; words: Readonly<Record<string, string>> }>> = {
@@ -45,6 +49,17 @@ export const ruleWords =
       },
     }
   }
+
+/** How the rules and all else of a position are said; its usual value in the unit in which it is stored. */
+export function positionWords({
+  position: { kind },
+  device,
+}: {
+  position: Pick<typeof positions.$inferSelect, 'kind'>
+  device: Pick<typeof devices.$inferSelect, 'setting'>
+}): Words {
+  return ruleWords(kind, wordsOf([...placingFields(), ...standingFields(), ...ruleFields(kind, device.setting)]))
+}
 
 const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 

@@ -1,17 +1,17 @@
 import type { ProbeView } from '@frustum/contract'
-import { modelOf, nullIfOutOfRange, procedureOf, sensorEvent, type WorkDone } from '@frustum/core'
+import { modelOf, procedureOf, sensorEvent, shownValue, type WorkDone } from '@frustum/core'
 import { asc, desc, eq, inArray } from 'drizzle-orm'
 import { cachedForecasts, type SensorForecast } from '../ageing/forecasts.ts'
 import { type SensorHealth, siteHealth } from '../ageing/health.ts'
 import { changesOf } from '../changes/changes.ts'
+import { positionWords } from '../changes/ruleWords.ts'
 import { partOf } from '../database/canonicalJson.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { positionWords } from '../rig/position.ts'
 import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
-import { calibrationInForce, earlierInstallations, installedAt } from '../sensors.ts'
+import { calibrationInForce, earlierInstallations, type Installed, installedAt } from '../sensors.ts'
 import { healthView } from './healthView.ts'
 import { hourMeter } from './hourMeter.ts'
 import { minutesPerVisit } from './whatIf.ts'
@@ -111,16 +111,5 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
 }
 
 /** The usual value of the water as this device shows it. */
-export function processShown({ position, device }: Awaited<ReturnType<typeof installedAt>>): number {
-  const model = modelOf(position.kind)
-  const { processValue, processTemperature } = position
-  const shown = nullIfOutOfRange(() =>
-    model.toShown(
-      model.signalOf(processValue, processTemperature, model.ideal, device.setting),
-      processTemperature,
-      model.ideal,
-      device.setting,
-    ),
-  )
-  return shown ?? processValue
-}
+export const processShown = ({ position, device }: Pick<Installed, 'position' | 'device'>): number =>
+  shownValue(position.kind, position.processValue, position.processTemperature, device.setting) ?? position.processValue

@@ -72,7 +72,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
   const lots: StartingView['lots'] = {}
   for (const standard of codes) lots[standard] = lotOnStep(await lotFor(db, standard, now))
   const { unit, decimals } = model.shownScale(device.setting)
-  const shown = processShown({ position, device } as Parameters<typeof processShown>[0])
+  const shown = processShown({ position, device })
   return {
     position: code,
     occupied: installed !== null,

@@ -1,15 +1,12 @@
 import type { ChangeRulesBody, RulesBody, WhatIfView } from '@frustum/contract'
-import { forecastDrift, loosened, modelOf, type NextDate, procedureOf, withNumbersChanged } from '@frustum/core'
+import { loosened, procedureOf } from '@frustum/core'
 import { desc, eq } from 'drizzle-orm'
-import { cachedForecasts, nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
-import { transferredObservations } from '../ageing/transferredObservations.ts'
+import { nextUnder } from '../ageing/nextUnder.ts'
 import { noteChanges } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { positions, visits } from '../database/schema.ts'
-import { numbersChanges } from '../links/deviceCalibration.ts'
 import { Problem } from '../problem.ts'
-import { policyOf } from '../sensorPolicy.ts'
-import { type Installed, installedAt } from '../sensors.ts'
+import { installedAt } from '../sensors.ts'
 
 const YEAR = 365
 /** Of a visit whose procedure is not known yet. */
@@ -24,38 +21,6 @@ export async function whatIf(db: Database, code: string, rules: RulesBody, now: 
     next,
     visitsPerYear,
     minutesPerYear: visitsPerYear * (await minutesPerVisit(db, installed.installation.id)),
-  }
-}
-
-/** The next date under other rules, or at another process value. */
-export async function nextUnder(
-  db: Database,
-  installed: Installed,
-  { processValue = installed.position.processValue, ...changed }: Partial<RulesBody> & { startingDays?: number | null },
-  now: number,
-): Promise<NextDate> {
-  const known = (await cachedForecasts(db, now)).get(installed.installation.id) as SensorForecast
-  const policy = { ...policyOf(installed.position, known.hours), ...changed }
-  return nextDateOf(
-    processValue === installed.position.processValue ? known : await forecastAt(db, installed, processValue, known),
-    policy,
-  )
-}
-
-/** What would be forecast if the water were at another value: the same electrode errs differently there. */
-async function forecastAt(db: Database, installed: Installed, processValue: number, here: SensorForecast) {
-  const { id } = installed.installation
-  const there = { ...installed, position: { ...installed.position, processValue } }
-  const numbers = (await numbersChanges(db, [there])).get(id) ?? []
-  const observations = withNumbersChanged(await transferredObservations(db, [id], there), numbers)
-  const last = observations.at(-1)?.at
-  // Without a calibration nothing is known of the electrode itself.
-  if (last === undefined) return here
-  return {
-    observations,
-    forecast: forecastDrift(observations, [], modelOf(there.position.kind).usualDrift),
-    changes: numbers.filter((c) => c.at > last),
-    happened: here.happened,
   }
 }
 

@@ -10,7 +10,9 @@ import {
   SENSOR_FIELDS,
   type SensorKind,
   sensorKinds,
+  settingFields,
   settingOf,
+  TAKEN_ON,
   valueShown,
   WATERS,
 } from '@frustum/core'
@@ -20,6 +22,7 @@ import type { Database, Transaction } from '../database/open.ts'
 import {
   consumables,
   devices,
+  events,
   installations,
   operators,
   places,
@@ -29,7 +32,7 @@ import {
 } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
 import { notFound, Problem } from '../problem.ts'
-import { checkCode, linesOf } from './position.ts'
+import { checkCode, kindsOn, linesOf } from './position.ts'
 import { plainRead } from './thing.ts'
 import { uniqueName } from './things.ts'
 
@@ -162,9 +165,12 @@ export async function addPosition(
   const { kind, water, values: typed, operator, inUse } = body
   const author = { operator, at }
   const known = body.deviceId === undefined ? null : await deviceById(db, body.deviceId)
-  const asked = [...placingFields(), ...(known ? [] : deviceFields([kind]))]
+  // A device that is there is asked only for what it has to be set to for a kind that it did not read before.
+  const isNew = known !== null && !(await kindsOn(db, known.id)).includes(kind)
+  const ofDevice = known ? (isNew ? settingFields([kind]) : []) : deviceFields([kind])
+  const asked = [...placingFields(), ...ofDevice]
   await readBody(formSchema(asked), typed)
-  const setting = known?.setting ?? settingOf([kind], formValues(asked, typed))
+  const setting = { ...known?.setting, ...(known && !isNew ? {} : settingOf([kind], formValues(asked, typed))) }
   const all = [...asked, ...ruleFields(kind, setting)]
   await readBody(formSchema(all), typed)
   const values = formValues(all, typed)
@@ -179,6 +185,7 @@ export async function addPosition(
     const code = String(values.code).trim()
     await checkCode(tx, code, null)
     const placeId = await placeFor(tx, body, author)
+    if (known && isNew) await tx.update(devices).set({ setting }).where(eq(devices.id, known.id))
     const deviceId = known?.id ?? (await newDevice(tx, { body, values, setting, code }, author))
     const made = await tx
       .insert(positions)
@@ -300,9 +307,18 @@ async function takeOn(
   const sensorId = required(
     await tx.insert(sensors).values({ serialNumber: serial, kind: position.kind, model }).returning(),
   )
-  await tx
-    .insert(installations)
-    .values({ sensorId, positionId: position.id, deviceId: position.deviceId, installedAt: at })
+  const installationId = required(
+    await tx
+      .insert(installations)
+      .values({ sensorId, positionId: position.id, deviceId: position.deviceId, installedAt: at })
+      .returning(),
+  )
+  await tx.insert(events).values({
+    installationId,
+    at: new Date(at.getTime() + 1),
+    kind: TAKEN_ON.kind,
+    note: 'It was at work before it was entered here; nothing is known of its past.',
+  })
 }
 
 /** Takes on the sensor that is at a position. Returns the position's code. */

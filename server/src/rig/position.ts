@@ -2,17 +2,17 @@ import {
   codeKey,
   type FieldSpec,
   kindOf,
-  modelOf,
   nullIfOutOfRange,
   placingFields,
   ruleFields,
+  shownValue,
   standingFields,
   valueShown,
   type Water,
 } from '@frustum/core'
 import { and, eq, isNull, ne, sql } from 'drizzle-orm'
-import { type Values, type Words, wordsOf } from '../changes/changes.ts'
-import { ruleWords } from '../changes/ruleWords.ts'
+import { type Values, wordsOf } from '../changes/changes.ts'
+import { positionWords } from '../changes/ruleWords.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { devices, installations, places, positionCodes, positions, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
@@ -21,36 +21,13 @@ import { type Finder, plainRead, plainShown, type Thing, typedText } from './thi
 type Position = typeof positions.$inferSelect
 type Device = typeof devices.$inferSelect
 
-/** How the rules and everything else of a position are said. */
-export const positionWords = ({ position, device }: { position: Position; device: Device }): Words => {
-  const form = wordsOf([...placingFields(), ...standingFields(), ...ruleFields(position.kind, device.setting)])
-  return (field) =>
-    // The usual value is stored in the core unit, whatever the device shows.
-    field === 'processValue'
-      ? ruleWords(position.kind, form)(field)
-      : (otherWords(field) ?? ruleWords(position.kind, form)(field))
-}
-
-const otherWords = (field: string): ReturnType<Words> | null =>
-  field === 'placeName' || field === 'deviceName'
-    ? { title: field === 'placeName' ? 'Place' : 'Device', said: (value) => String(value) }
-    : null
-
 const listOf = async (db: Database | Transaction, column: typeof positions.body | typeof positions.water) =>
   (await db.selectDistinct({ word: column }).from(positions)).flatMap(({ word }) => word ?? [])
 
 /** Fields that are stored otherwise than they stand in the form. */
 const inForm = (position: Position, device: Device): Record<string, string> => {
-  const model = modelOf(position.kind)
-  const { processValue, processTemperature } = position
-  const shown = nullIfOutOfRange(() =>
-    model.toShown(
-      model.signalOf(processValue, processTemperature, model.ideal, device.setting),
-      processTemperature,
-      model.ideal,
-      device.setting,
-    ),
-  )
+  const { kind, processValue, processTemperature } = position
+  const shown = shownValue(kind, processValue, processTemperature, device.setting)
   return {
     processValue: shown === null ? '' : typedText(shown),
     reliability: typedText(100 * position.reliability),

@@ -1,6 +1,6 @@
 import type { RigView } from '@frustum/contract'
 import { DAY_MS, modelOf, type SensorKind } from '@frustum/core'
-import { asc, desc, eq } from 'drizzle-orm'
+import { asc, desc, eq, sql } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import {
   consumables,
@@ -26,7 +26,7 @@ export async function rig(db: Database, live: LiveValues, now: number): Promise<
     .select({ position: positions, device: devices })
     .from(positions)
     .innerJoin(devices, eq(positions.deviceId, devices.id))
-    .orderBy(asc(positions.sortOrder), asc(positions.code))
+    .orderBy(asc(positions.sortOrder), sql`lower(${positions.code})`)
   const past = await db.select().from(positionCodes)
   return {
     places: (await db.select().from(places).orderBy(asc(places.sortOrder), asc(places.name))).map((p) => ({

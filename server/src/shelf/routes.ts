@@ -1,24 +1,24 @@
 import { ENDPOINTS, lotActionBody, lotBody } from '@frustum/contract'
 import { Router } from 'express'
-import type { ServerContext } from '../context.ts'
+import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
 import { notFound } from '../problem.ts'
 import { actOnLot, addLot, shelf } from './shelf.ts'
 
-/** The standards on the Shelf, and what is poured from them. */
-export function shelfRoutes({ db, clock, desk }: ServerContext) {
+/** The standards on the Shelf, and what is poured from them; open visits are told when the bottles change. */
+export function shelfRoutes({ db, clock }: RouteContext, lotsChanged: () => Promise<void>) {
   const router = Router()
   serve(router, ENDPOINTS.shelf, () => shelf(db, clock.now()))
   accept(router, ENDPOINTS.addLot, lotBody, async ({ body }) => {
     await addLot(db, body)
-    await desk.lotsChanged()
+    await lotsChanged()
     return shelf(db, clock.now())
   })
   accept(router, ENDPOINTS.actOnLot, lotActionBody, async ({ params, body }) => {
     const id = Number(params.id)
     if (!Number.isInteger(id)) throw notFound('lot')
     await actOnLot(db, id, body, new Date(clock.now()))
-    await desk.lotsChanged()
+    await lotsChanged()
     return shelf(db, clock.now())
   })
   return router

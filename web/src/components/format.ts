@@ -39,6 +39,9 @@ export function percent(probability: number): string {
   return `${Math.round(100 * probability)}\u00a0%`
 }
 
+/** What is there of several things, in one line. */
+export const listed = (...parts: (string | false | null | undefined)[]) => parts.filter(Boolean).join(' · ')
+
 export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
 
 /** Minutes as they are said: "45 min", "2 h 05", "1 d 3 h". */

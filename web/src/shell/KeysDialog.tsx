@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react'
 
 const KEYS: [string, string][] = [
   ['1 2 3 4', 'Rounds, Bench, Probes, Plan'],
-  ['5 6 8', 'Shelf, Reckoner, Ledger'],
+  ['5 6 8 9', 'Shelf, Reckoner, Ledger, Rig'],
   ['T', 'Chalk or Lamp'],
   ['?', 'These keys'],
   ['Space', 'The main button of the step'],

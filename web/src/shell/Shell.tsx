@@ -20,6 +20,7 @@ const ROOMS = [
   { to: '/shelf', name: 'Shelf', key: '5' },
   { to: '/reckoner', name: 'Reckoner', key: '6' },
   { to: '/ledger', name: 'Ledger', key: '8' },
+  { to: '/rig', name: 'Rig', key: '9' },
 ] as const
 
 export function Shell() {
@@ -63,7 +64,7 @@ export function Shell() {
         </a>
         <Mark />
         <span className="text-lg font-bold">Frustum</span>
-        <span className="hidden soft md:inline">{site?.name}</span>
+        <span className="hidden soft md:inline">{site?.exists && site.name}</span>
         <span className="ml-auto hidden font-mono soft lg:inline">
           <Now timeZone={site?.timeZone ?? 'UTC'} />
         </span>
@@ -75,7 +76,7 @@ export function Shell() {
         <button type="button" className="min-h-11 px-2 max-lg:ml-auto" onClick={() => dispatch(themeChosen(other))}>
           {other === 'lamp' ? 'Lamp' : 'Chalk'} <kbd className="key">T</kbd>
         </button>
-        <label className="flex items-center">
+        <label className="flex items-center" hidden={!site?.exists}>
           <span className="sr-only">Operator</span>
           <select
             className="min-h-11 bg-base-100 px-1 font-bold"

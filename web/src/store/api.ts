@@ -1,4 +1,4 @@
-import type { ProblemView } from '@frustum/contract'
+import type { ProblemView, Subject } from '@frustum/contract'
 import {
   ACTION_HEADER,
   type AnswerOf,
@@ -60,7 +60,10 @@ function send<E extends Endpoint>(endpoint: E, sent: Sent<E>) {
 // biome-ignore lint/suspicious/noExplicitAny: the state is made of the very api that this is a part of
 type Dispatch = ThunkDispatch<any, unknown, UnknownAction>
 
-const TAGS = ['site', 'rounds', 'plan', 'probe', 'visit', 'waits', 'trip', 'shelf', 'ledger'] as const
+const TAGS = ['rig', 'site', 'rounds', 'plan', 'probe', 'visit', 'waits', 'trip', 'shelf', 'ledger'] as const
+
+/** What is fetched again after the site itself was changed. */
+const OF_THE_SITE = ['rig', 'site', 'rounds', 'plan', 'probe'] as const
 
 export const api = createApi({
   baseQuery: query,
@@ -119,6 +122,19 @@ export const api = createApi({
           if (answer) followClock(answer.data.clock)
         },
       }),
+      setUp: change(ENDPOINTS.setUp, ['site', 'rig', 'rounds']),
+      rig: readWhole(ENDPOINTS.rig, ['rig']),
+      thing: read(ENDPOINTS.thing, (of: { subject: Subject; id: string }) => of, ['rig']),
+      moves: build.query<AnswerOf<typeof ENDPOINTS.moves>, Sent<typeof ENDPOINTS.moves>>({
+        query: (sent) => send(ENDPOINTS.moves, sent),
+      }),
+      addPosition: change(ENDPOINTS.addPosition, OF_THE_SITE),
+      putInUse: change(ENDPOINTS.putInUse, OF_THE_SITE),
+      addThing: change(ENDPOINTS.addThing, OF_THE_SITE),
+      editThing: change(ENDPOINTS.editThing, OF_THE_SITE),
+      archiveThing: change(ENDPOINTS.archiveThing, OF_THE_SITE),
+      deleteThing: change(ENDPOINTS.deleteThing, OF_THE_SITE),
+      undoThing: change(ENDPOINTS.undoThing, OF_THE_SITE),
       setSchools: change(ENDPOINTS.setSchools, ['site']),
       undoSiteChange: change(ENDPOINTS.undoSiteChange, ['site']),
       rounds: readWhole(ENDPOINTS.rounds, ['rounds']),
@@ -205,6 +221,17 @@ export const {
   useAddInstrumentMutation,
   useAddLotMutation,
   useAddPhotoMutation,
+  useAddPositionMutation,
+  useAddThingMutation,
+  useArchiveThingMutation,
+  useDeleteThingMutation,
+  useEditThingMutation,
+  useMovesQuery,
+  usePutInUseMutation,
+  useRigQuery,
+  useSetUpMutation,
+  useThingQuery,
+  useUndoThingMutation,
   useAnswerTestMutation,
   useChangeRulesMutation,
   useConfirmCauseMutation,

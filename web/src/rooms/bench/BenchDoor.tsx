@@ -1,5 +1,6 @@
 import { Link } from 'react-router'
-import { dayTime } from '../../components/format.ts'
+import { Begin } from '../../components/Begin.tsx'
+import { dayTime, listed } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { useRoundsQuery, useSiteQuery } from '../../store/api.ts'
@@ -10,6 +11,14 @@ export function BenchDoor() {
   const { data: site } = useSiteQuery()
   if (!data || !site) return <Fetching what="the Bench" error={error} onRetry={refetch} />
   const { rows } = data
+  if (rows.length + data.empty.length === 0) {
+    return (
+      <Begin room="Bench">
+        Here you are taken through each calibration: what to do now, the reading as you type it or as the line brings
+        it, the arithmetic, and what it means. It begins with a sensor.
+      </Begin>
+    )
+  }
   const open = rows.filter((r) => r.openVisit)
   return (
     <div className="mx-auto w-full max-w-4xl px-5 py-6">
@@ -23,7 +32,7 @@ export function BenchDoor() {
             <span>
               <span className="font-bold">{r.position}</span>{' '}
               <span className="soft">
-                {r.place} · {r.spot}. At “{r.openVisit?.step}”, {r.openVisit?.operator} since{' '}
+                {listed(r.place, r.spot)}. At “{r.openVisit?.step}”, {r.openVisit?.operator} since{' '}
                 {dayTime(r.openVisit?.since ?? 0, site.timeZone)}
               </span>
             </span>
@@ -45,6 +54,14 @@ export function BenchDoor() {
               <StateMark state={r.state} />
             </li>
           ))}
+        {data.empty.map((e) => (
+          <li key={e.position} className="flex items-center justify-between gap-3 border-b border-base-300 py-2">
+            <Link className="min-h-11 flex-1 content-center hover:underline" to={`/bench/start/${e.position}`}>
+              <span className="font-bold">{e.position}</span> <span className="soft">{e.spot}</span>
+            </Link>
+            <span className="soft">no sensor</span>
+          </li>
+        ))}
       </ul>
     </div>
   )

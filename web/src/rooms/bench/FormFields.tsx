@@ -75,7 +75,7 @@ function OneField({ field, form, row }: OneFieldProps) {
         <label className="block pb-6">
           <span className="block font-bold">{label}</span>
           <select
-            className={`min-h-12 w-72 border bg-base-100 px-3 text-lg ${error ? 'border-error' : 'border-[color:var(--line)]'}`}
+            className={`min-h-12 w-96 max-w-full border bg-base-100 px-3 text-lg ${error ? 'border-error' : 'border-[color:var(--line)]'}`}
             aria-invalid={error !== undefined}
             {...form.register(field.key)}
           >

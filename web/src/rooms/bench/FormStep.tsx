@@ -1,15 +1,11 @@
-import { formSchema, type VisitLive, type VisitView } from '@frustum/contract'
+import type { VisitLive, VisitView } from '@frustum/contract'
 import type { FieldSpec, Step } from '@frustum/core'
-import { yupResolver } from '@hookform/resolvers/yup'
-import { type Resolver, useForm } from 'react-hook-form'
 import { toast } from 'sonner'
 import { type BenchParts, beforeReading } from '../../extensions/BenchExtensions.tsx'
-import { useAppSelector } from '../../store/store.ts'
-import { FormFields, usualText } from './FormFields.tsx'
-import type { FormTexts } from './formTexts.ts'
+import { FormFields } from './FormFields.tsx'
 import { Skip } from './StepButtons.tsx'
-import { inUnit } from './TemperatureUnit.tsx'
-import { useDraft, useLatest } from './useDraft.ts'
+import { useLatest } from './useDraft.ts'
+import { useTypedForm } from './useTypedForm.ts'
 import type { useVisitActions } from './useVisitActions.ts'
 
 interface FormStepProps {
@@ -21,32 +17,10 @@ interface FormStepProps {
   run: ReturnType<typeof useVisitActions>['run']
 }
 
-/** Temperatures with the unit that stands beside them. */
-const withUnits = (fields: readonly FieldSpec[], typed: FormTexts, fahrenheit: boolean): FormTexts => ({
-  ...typed,
-  ...Object.fromEntries(
-    fields
-      .filter((f) => f.usualTemperature !== undefined)
-      .map((f) => [f.key, inUnit(String(typed[f.key] ?? ''), fahrenheit) ?? '']),
-  ),
-})
-
 /** Something to type in. What was typed stays when the page is left by mistake, and when the server refuses it. */
 export function FormStep({ visit, step, live, parts, busy, run }: FormStepProps) {
   const fields = step.fields ?? []
-  const draft = useDraft(`${visit.id}:${step.key}`)
-  const { fahrenheit } = useAppSelector((s) => s.person)
-  const resolve = yupResolver(formSchema(fields)) as never as Resolver<FormTexts>
-  const form = useForm<FormTexts>({
-    resolver: ((typed, context, options) =>
-      resolve(withUnits(fields, typed, fahrenheit), context, options)) as Resolver<FormTexts>,
-    defaultValues: {
-      ...Object.fromEntries(fields.map((f) => [f.key, f.kind === 'tick' ? false : usualText(f)])),
-      ...draft.read(),
-    },
-    mode: 'onSubmit',
-    reValidateMode: 'onChange',
-  })
+  const { form, draft } = useTypedForm(fields, `${visit.id}:${step.key}`)
   const latest = useLatest(live)
   const submit = form.handleSubmit(async (values) => {
     const problem = await run('fill', { step: step.key, values })

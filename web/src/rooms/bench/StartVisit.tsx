@@ -6,7 +6,7 @@ import { useForm } from 'react-hook-form'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, Navigate, useNavigate, useParams, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { ago, day, plural, text } from '../../components/format.ts'
+import { ago, day, listed, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
 import { SmallFrustum } from '../../components/SmallFrustum.tsx'
@@ -91,7 +91,7 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
         <div>
           <h1 className="text-2xl">{position}</h1>
           <p className="soft">
-            {starting.place}, {starting.spot} · {starting.quantity}, normally {text(starting.process)}, limit ±{' '}
+            {listed(starting.place, starting.spot, starting.quantity)}, normally {text(starting.process)}, limit ±{' '}
             {text(starting.tolerance)}
           </p>
         </div>
@@ -99,7 +99,9 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
         {probe && <StateMark state={probe.driftState} large />}
       </div>
       <p className="pt-4 text-pretty">
-        {probe ? `${text(probe.reason)} Last visit ${day(probe.figure.from, timeZone)}.` : 'No sensor is here now.'}{' '}
+        {probe
+          ? `${text(probe.reason)} ${probe.visits.length > 0 ? 'Last visit' : 'Here since'} ${day(probe.figure.from, timeZone)}.`
+          : 'No sensor is here now.'}{' '}
         {starting.setting && <span className="soft">Device: {starting.setting}.</span>}
       </p>
       <Cautions cautions={starting.cautions} />

@@ -4,6 +4,7 @@ import type { VisitEntry } from '@frustum/core'
 import { screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterEach, expect, it, vi } from 'vitest'
+import { now } from '../../store/clock.ts'
 import { captured, visitAfter } from '../../testing/bench.ts'
 import { answering, leavePage, show } from '../../testing/page.tsx'
 import { Ladder } from './Ladder.tsx'
@@ -31,7 +32,7 @@ const stage = (visit: VisitView, mine = true) =>
   show(<Stage visit={visit} live={null} trace={[]} mine={mine} parts={{ current: new Set() }} />)
 const waited = (seconds: number) =>
   wordDevice([{ type: 'waiting', step: 'still-1', minutes: 0.25, shared: false }], {
-    waiting: { since: Date.now() - 1000 * seconds, minutes: 0.25 },
+    waiting: { since: now() - 1000 * seconds, minutes: 0.25 },
   })
 
 it('one press times a display that stands still; the step goes on by itself, and only for who has it in hand', async () => {

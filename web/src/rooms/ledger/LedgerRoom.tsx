@@ -58,7 +58,18 @@ export function LedgerRoom() {
         </div>
       </div>
       {rows.length === 0 && (
-        <p className="py-8">{all.length === 0 ? 'No visit is closed yet.' : 'Nothing fits what you look for.'}</p>
+        <p className="py-8">
+          {all.length === 0 ? (
+            <>
+              No visit is closed yet. Each one leaves its record here, to be read, printed and exported.{' '}
+              <Link to="/bench" className="font-bold underline underline-offset-4">
+                To the Bench
+              </Link>
+            </>
+          ) : (
+            'Nothing fits what you look for.'
+          )}
+        </p>
       )}
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
       <section className="overflow-x-auto" hidden={rows.length === 0} aria-label="Visits" tabIndex={0}>

@@ -12,7 +12,7 @@ import { Download, Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
-import { celsius, clock, dayTime, text } from '../../components/format.ts'
+import { celsius, clock, dayTime, listed, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { problemOf, useCorrectMutation, useRecordQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
@@ -50,7 +50,7 @@ export function RecordPage() {
             {view.position} · {record.procedureName}
           </h1>
           <p className="soft">
-            {view.place}, {view.spot} · {view.model}, serial {view.serialNumber}
+            {listed(view.place, view.spot, view.model, view.serialNumber && `serial ${view.serialNumber}`)}
           </p>
           <p>
             {view.operator}, {dayTime(view.startedAt, timeZone)}

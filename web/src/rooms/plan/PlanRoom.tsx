@@ -1,6 +1,7 @@
 import type { PlannedTripView, PlanView } from '@frustum/contract'
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
+import { Begin } from '../../components/Begin.tsx'
 import { day, daysUntil, duration, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { problemOf, useMovePlanMutation, usePlanQuery, useRenewMutation, useSiteQuery } from '../../store/api.ts'
@@ -40,6 +41,14 @@ export function PlanRoom() {
     const there = answer.data.trips.find((t) => t.visits.some((v) => v.position === which.visits[0]?.position))
     setChosen(there?.id ?? null)
     toast.success(to === null ? 'Back to what is proposed.' : `Moved to ${day(to, timeZone)}.`)
+  }
+  if (plan.trips.length === 0 && plan.consumables.length === 0) {
+    return (
+      <Begin room="Plan">
+        Here stand the visits to come, what must be started when, and what to pack. They follow from the sensors and
+        their drift.
+      </Begin>
+    )
   }
   return (
     <div className="mx-auto flex w-full max-w-[1500px] flex-1 flex-col gap-6 px-4 py-5 sm:px-6 xl:flex-row">

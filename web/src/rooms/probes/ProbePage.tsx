@@ -3,7 +3,7 @@ import type { CheckFirst } from '@frustum/core'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { Changes } from '../../components/Changes.tsx'
-import { day, daysUntil, fixed, plural, scaled, text } from '../../components/format.ts'
+import { day, daysUntil, fixed, listed, plural, scaled, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { problemOf, useProbeQuery, useSiteQuery, useUndoRuleMutation } from '../../store/api.ts'
@@ -41,8 +41,13 @@ export function ProbePage() {
           <div>
             <h1 className="text-3xl">{probe.position}</h1>
             <p className="max-w-lg soft">
-              {probe.place}, {probe.spot} · {probe.model}, serial {probe.serialNumber} · in since{' '}
-              {day(probe.installedAt, timeZone)}
+              {listed(
+                probe.place,
+                probe.spot,
+                probe.model,
+                probe.serialNumber && `serial ${probe.serialNumber}`,
+                `in since ${day(probe.installedAt, timeZone)}`,
+              )}
               {probe.cameFrom.map((c) => ` · before that at ${c.position}`)}
             </p>
           </div>

@@ -11,6 +11,7 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { memo, useCallback, useDeferredValue, useMemo, useRef, useState } from 'react'
 import { Link } from 'react-router'
+import { Begin } from '../../components/Begin.tsx'
 import { plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { useFleetQuery, useSiteQuery } from '../../store/api.ts'
@@ -45,6 +46,14 @@ export function ProbesRoom() {
     [],
   )
   if (!data || !site) return <Fetching what="the probes" error={error} onRetry={refetch} />
+  if (data.rows.length === 0) {
+    return (
+      <Begin room="Probes">
+        Here stands how each sensor ages: its drift, glass and reference, when it leaves its limits, and when it is
+        spent. It begins with the first visit at a sensor.
+      </Begin>
+    )
+  }
   return (
     <div className="flex w-full min-w-0 flex-1 flex-col px-4 py-5 sm:px-6">
       <header className="flex flex-wrap items-end gap-x-6 gap-y-3 pb-4">

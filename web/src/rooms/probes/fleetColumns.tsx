@@ -1,7 +1,7 @@
 import type { FleetRow } from '@frustum/contract'
 import { createColumnHelper } from '@tanstack/react-table'
 import { Link } from 'react-router'
-import { day, fixed, percent } from '../../components/format.ts'
+import { day, fixed, listed, percent } from '../../components/format.ts'
 import { SmallFrustum } from '../../components/SmallFrustum.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 
@@ -20,9 +20,7 @@ export function fleetColumns(timeZone: string) {
       cell: ({ row: { original: r } }) => (
         <Link to={`/probes/${r.position}`} className="group block min-h-11 content-center">
           <span className="font-bold group-hover:underline">{r.position}</span>
-          <span className="block truncate text-sm soft">
-            {r.quantity} · {r.place} · {r.spot}
-          </span>
+          <span className="block truncate text-sm soft">{listed(r.quantity, r.place, r.spot)}</span>
         </Link>
       ),
     }),

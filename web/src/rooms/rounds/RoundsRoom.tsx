@@ -1,13 +1,15 @@
 import type { RoundsRow, RoundsView } from '@frustum/contract'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useNavigate } from 'react-router'
-import { ago, clock, daysUntil, dayTime, fixed, plural, scaled, text } from '../../components/format.ts'
+import { Begin } from '../../components/Begin.tsx'
+import { ago, clock, daysUntil, dayTime, fixed, listed, plural, scaled, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { SmallFrustum } from '../../components/SmallFrustum.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { usePlanQuery, useRoundsQuery, useSiteQuery } from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
+import { FirstRun } from '../setUp/FirstRun.tsx'
 import { headline, needsHands, whySentence } from './sentences.ts'
 
 const STATES = ['holding', 'drifting', 'suspect', 'out soon', 'due', 'overdue', 'out', 'resting', 'blind'] as const
@@ -28,7 +30,14 @@ export function RoundsRoom() {
   useHotkeys('n', () => void navigate('/trips/new'))
 
   if (!data || !rows) return <Fetching what="the sensors" error={error} onRetry={refetch} />
-  if (rows.length === 0 && data.empty.length === 0) return <NoSensors />
+  if (site && !site.exists) return <FirstRun />
+  if (rows.length === 0 && data.empty.length === 0) {
+    return (
+      <Begin room="No sensor yet">
+        Here stands what needs your hands today, first what matters most. Add the first sensor, and calibrate it.
+      </Begin>
+    )
+  }
   // Those that need hands come first; within each group the one where a wrong reading is likeliest to do harm is on top.
   const today = rows.filter(needsHands)
   const later = rows.filter((r) => !needsHands(r))
@@ -128,7 +137,7 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
       ))}
       {empty.map((e) => (
         <OpenItem key={e.position} to={`/bench/start/${e.position}`} action="Commission">
-          <strong>{e.position}</strong>, {e.place} · {e.spot}, has no sensor
+          <strong>{e.position}</strong>, {listed(e.place, e.spot)}, has no sensor
           {e.since ? ` since ${ago(e.since)}` : ''}.
         </OpenItem>
       ))}
@@ -183,9 +192,7 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
       </span>
       <Link to={`/probes/${row.position}`} className="group block max-lg:order-1">
         <span className="block font-bold group-hover:underline">{row.position}</span>
-        <span className="block text-sm soft">
-          {row.place} · {row.spot}
-        </span>
+        <span className="block text-sm soft">{listed(row.place, row.spot)}</span>
       </Link>
       <span className="font-mono text-xl whitespace-nowrap max-lg:order-3">
         {scaled(shown, row.scale)} <span className="text-sm soft">{row.scale.unit}</span>
@@ -208,21 +215,5 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
         {label} {strong && <kbd className="key">Enter</kbd>}
       </Link>
     </li>
-  )
-}
-
-function NoSensors() {
-  return (
-    <div className="max-w-xl space-y-3 p-8">
-      <h1 className="text-2xl">No sensor yet</h1>
-      <p>
-        This data folder holds no site. Start the demo with <code className="font-mono">npm run demo</code> to see one
-        at work, or take records in on the{' '}
-        <Link to="/ledger" className="underline underline-offset-4">
-          Ledger
-        </Link>
-        .
-      </p>
-    </div>
   )
 }

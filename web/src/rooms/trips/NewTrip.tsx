@@ -1,6 +1,8 @@
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
+import { Begin } from '../../components/Begin.tsx'
+import { listed } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { problemOf, useRoundsQuery, useStartTripMutation } from '../../store/api.ts'
@@ -23,6 +25,13 @@ export function NewTrip() {
     return data?.rows.filter((r) => r.place === name && needsHands(r)).length ?? 0
   }
   const here = place ?? busiest
+  if (data.rows.length === 0) {
+    return (
+      <Begin room="One way round several sensors">
+        A trip takes several sensors in one go. It needs sensors first.
+      </Begin>
+    )
+  }
   const rows = data.rows.filter((r) => r.place === here).toSorted((a, b) => a.position.localeCompare(b.position))
   const isOn = (position: string, usual: boolean) => changed[position] ?? usual
   const chosen = rows.filter((r) => isOn(r.position, needsHands(r))).map((r) => r.position)
@@ -65,9 +74,7 @@ export function NewTrip() {
               />
               <span className="flex-1">
                 <span className="font-bold">{r.position}</span>{' '}
-                <span className="soft">
-                  {r.quantity} · {r.spot}
-                </span>
+                <span className="soft">{listed(r.quantity, r.spot)}</span>
               </span>
               <StateMark state={r.state} />
             </label>

@@ -1,6 +1,6 @@
 import { Check } from 'lucide-react'
 import { Link, useNavigate, useParams } from 'react-router'
-import { clock } from '../../components/format.ts'
+import { clock, listed } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { useEndTripMutation, useRoundsQuery, useSiteQuery, useTripQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
@@ -18,7 +18,7 @@ export function TripRoom() {
   if (!trip || !site) return <Fetching what="the trip" error={error} onRetry={refetch} />
   const about = (position: string) => {
     const row = rounds?.rows.find((r) => r.position === position)
-    return row ? `${row.quantity} · ${row.spot}` : ''
+    return row ? listed(row.quantity, row.spot) : ''
   }
   const open = trip.visits.filter((v) => v.outcome === null)
   const first = open[0]

@@ -1,0 +1,183 @@
+import { expect, type Page } from '@playwright/test'
+import { expectAccessible, step } from '../support/bench.ts'
+import { hands } from '../support/hands.ts'
+import { journey } from '../support/test.ts'
+
+/** From an empty folder to a site of one's own. */
+
+const STILL = 'It stood still: keep it'
+
+/** Site, person and a first pH sensor, up to the question whether it is in use. */
+async function setUp(page: Page) {
+  const at = hands(page)
+  await page.goto('/')
+  await at.follow('Set it up')
+  await at.fill('Name of the site', 'Reef cellar')
+  await at.fill('Your name', 'A. Fenn')
+  await at.press('On to the first sensor')
+  await at.choose('pH')
+  await at.choose('Seawater aquarium')
+  await at.fill('Place', 'Back room')
+  await at.press('Next')
+  await expect(page.getByRole('heading', { name: 'How do you read it?' })).toBeVisible()
+  await at.press('Next')
+  await expect(page.getByText('pH 8.20')).toBeVisible()
+  await at.press('Save it')
+  await expect(page.getByRole('heading', { name: 'BR-pH-1 is set up' })).toBeVisible()
+  return at
+}
+
+journey('none', 'from an empty folder to a finished calibration: 50 actions at most', async ({ page }) => {
+  const at = await setUp(page)
+  await at.press('It is in use: check it first')
+  await expect(page.getByText('Taken on as it was found')).toBeVisible()
+  await at.choose(
+    'Two points, by its own key The device calibrates itself: as found in each cup, its key in each, as left in each. 4 cups · 12 min',
+  )
+  await at.press(/^Start/)
+  await step(page, /outputs on hold/)
+  await at.go()
+  const read = async (title: RegExp, value: string, temperature?: string) => {
+    await step(page, title)
+    await at.type('pH shown', value)
+    if (temperature) await at.type('Temperature', temperature)
+    await at.press(STILL)
+  }
+  const key = async (shown: string) => {
+    await step(page, 'It stands still: press CAL now')
+    await at.type('It shows then', shown)
+    await at.go()
+  }
+  await read(/read it as found/, '8.05')
+  await read(/into fresh pH 7.00/, '7.12', '22.4')
+  await read(/into fresh pH 10.01/, '10.18', '22.4')
+  await step(page, 'What it is as found')
+  await at.press(/^Go on and calibrate/)
+  await step(page, /^Clean/)
+  await at.go()
+  await read(/into pH 7.00/, '7.10')
+  await key('7.01')
+  await read(/into pH 10.01/, '10.15')
+  await key('10.03')
+  await read(/back into pH 7.00/, '7.02')
+  await step(page, 'What its own calibration came to')
+  await at.press(/^Keep it so/)
+  await read(/back into the process/, '8.02')
+  await step(page, /Release/)
+  await at.go()
+  await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible()
+  expect(at.counted.actions).toBeLessThanOrEqual(50)
+  await page.goto('/')
+  await expect(page.getByText('One is')).toHaveCount(0)
+  await expect(page.getByText('holding').first()).toBeVisible()
+
+  // A second one, like the first: at most 6 actions to its start page.
+  const again = hands(page)
+  await again.follow(/^Rig/)
+  await again.follow('Another like BR-pH-1')
+  await expect(page.getByLabel('Code on its label')).toHaveValue('BR-pH-2')
+  await again.press('Save it')
+  await again.press('It is in use: check it first')
+  await expect(page.getByRole('heading', { name: 'BR-pH-2' })).toBeVisible()
+  expect(again.counted.actions).toBeLessThanOrEqual(6)
+})
+
+journey(
+  'none',
+  'a controller with three sensors in one pass: 8 actions at most for each further one',
+  async ({ page }) => {
+    await setUp(page)
+    for (const [kind, code] of [
+      ['Conductivity', 'BR-EC-1'],
+      ['Temperature', 'BR-T-1'],
+    ] as const) {
+      const at = hands(page)
+      await at.follow('Another sensor on the same device')
+      await at.choose(kind)
+      await at.press('Next')
+      const asked = page.getByRole('heading', { name: 'How do you read it?' })
+      await expect(asked.or(page.getByRole('heading', { name: 'Is this right?' }))).toBeVisible()
+      if (await asked.isVisible()) await at.press('Next')
+      await at.press('Save it')
+      await expect(page.getByRole('heading', { name: `${code} is set up` })).toBeVisible()
+      expect(at.counted.actions).toBeLessThanOrEqual(8)
+    }
+    await page.getByRole('link', { name: /^Rig/ }).click()
+    await page.getByRole('button', { name: 'Devices' }).click()
+    await expect(page.getByText('BR-EC-1, BR-pH-1, BR-T-1')).toBeVisible()
+  },
+)
+
+journey('none', 'no room of an empty site is a dead end, and none of it is hard to read', async ({ page }) => {
+  await page.goto('/')
+  await expect(page.getByRole('heading', { name: 'Nothing is here yet' })).toBeVisible()
+  await expectAccessible(page)
+  for (const [path, way] of [
+    ['/bench', 'Set up your site'],
+    ['/probes', 'Set up your site'],
+    ['/plan', 'Set up your site'],
+    ['/trips/new', 'Set up your site'],
+    ['/rig', 'Add the first one'],
+    ['/ledger', 'To the Bench'],
+  ] as const) {
+    await page.goto(path)
+    await expect(page.getByRole('link', { name: way }), path).toBeVisible()
+  }
+  await page.goto('/shelf')
+  await expect(page.getByRole('button', { name: /Add a|bottle/ }).first()).toBeVisible()
+  // Wherever one begins, the site comes first.
+  await page.goto('/rig/add')
+  await expect(page.getByRole('heading', { name: 'Your site' })).toBeVisible()
+  await page.getByRole('button', { name: 'On to the first sensor' }).click()
+  await expect(page.getByText('Type the name of the site.')).toBeVisible()
+  await expectAccessible(page)
+  // What was typed is there after a reload.
+  await page.getByLabel('Name of the site').fill('Mill')
+  await page.reload()
+  await expect(page.getByLabel('Name of the site')).toHaveValue('Mill')
+})
+
+journey(
+  'none',
+  'what was set up is changed on Rig: wrong values, a reason, an undo, and who was first',
+  async ({ page, context }) => {
+    await setUp(page)
+    await page.getByRole('link', { name: /^Rig/ }).click()
+    await page.getByRole('searchbox').fill('nothing like it')
+    await expect(page.getByText('Nothing fits that word.')).toBeVisible()
+    await page.getByRole('searchbox').fill('br-ph')
+    await expectAccessible(page)
+    await page
+      .getByRole('link', { name: /BR-pH-1/ })
+      .first()
+      .click()
+    await expectAccessible(page)
+    const tolerance = page.getByLabel('Tolerance, ±')
+    await tolerance.fill('0')
+    await page.getByRole('button', { name: 'Save' }).click()
+    await expect(page.getByText(/must lie within 0.01 to 2/)).toBeVisible()
+    const other = await context.newPage()
+    await other.goto(page.url())
+    await other.getByLabel('Tolerance, ±').fill('0.09')
+    await other.getByRole('button', { name: 'Save' }).click()
+    await expect(other.getByText('Tolerance: 0.1 pH, now 0.09 pH')).toBeVisible()
+    await tolerance.fill('0.08')
+    await page.getByRole('button', { name: 'Save' }).click()
+    await expect(page.getByText('A. Fenn changed this to 0.09 meanwhile.').first()).toBeVisible()
+    await page.getByRole('button', { name: 'Save' }).click()
+    await expect(page.getByText('Tolerance: 0.09 pH, now 0.08 pH')).toBeVisible()
+    await tolerance.fill('0.3')
+    await page.getByRole('button', { name: 'Save' }).click()
+    await page.getByRole('button', { name: 'The process allows it' }).click()
+    await page.getByRole('dialog').getByRole('button', { name: 'Save' }).click()
+    await expect(page.getByText('Tolerance: 0.08 pH, now 0.3 pH')).toBeVisible()
+    await page.getByRole('button', { name: 'Undo' }).first().click()
+    await expect(tolerance).toHaveValue('0.08')
+    // Another code: what was printed of the old one leads there.
+    await page.getByLabel('Code on its label').fill('Sump')
+    await page.getByRole('button', { name: 'Save' }).click()
+    await expect(page.getByRole('heading', { name: /^Sump/ })).toBeVisible()
+    await page.goto('/bench/start/BR-pH-1')
+    await expect(page.getByRole('heading', { name: 'Sump' })).toBeVisible()
+  },
+)

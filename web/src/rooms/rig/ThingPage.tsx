@@ -1,0 +1,304 @@
+import { SUBJECTS, type Subject, type ThingView } from '@frustum/contract'
+import { type FieldSpec, kindOf } from '@frustum/core'
+import { useState } from 'react'
+import { Link, useNavigate, useParams } from 'react-router'
+import { toast } from 'sonner'
+import { Changes } from '../../components/Changes.tsx'
+import { day, text } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
+import { ReasonDialog } from '../../components/ReasonDialog.tsx'
+import {
+  problemOf,
+  useArchiveThingMutation,
+  useDeleteThingMutation,
+  useEditThingMutation,
+  useMovesQuery,
+  useRigQuery,
+  useSiteQuery,
+  useThingQuery,
+  useUndoThingMutation,
+} from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
+import { useAppSelector } from '../../store/store.ts'
+import { FormFields } from '../bench/FormFields.tsx'
+import type { FormTexts } from '../bench/formTexts.ts'
+import { useTypedForm } from '../bench/useTypedForm.ts'
+
+const WORDS: Record<Subject, string> = {
+  site: 'The site',
+  place: 'Place',
+  position: 'Position',
+  device: 'Device',
+  sensor: 'Sensor',
+  person: 'Person',
+  consumable: 'Has a date of its own',
+}
+
+/** One thing of the site: its fields, what was changed of it, and the way to put it away. */
+export function ThingPage() {
+  const { subject: asked = '', id = '' } = useParams()
+  const subject = SUBJECTS.find((s) => s === asked)
+  const { data, error, refetch } = useThingQuery(
+    { subject: subject ?? 'place', id },
+    { refetchOnMountOrArgChange: true, skip: !subject },
+  )
+  if (!subject || !data)
+    return (
+      <Fetching
+        what={asked}
+        error={subject ? error : { data: { message: 'There is no such page.' } }}
+        onRetry={refetch}
+      />
+    )
+  return <ThingForm key={`${subject}:${id}`} thing={data} onLookAgain={async () => (await refetch()).data ?? data} />
+}
+
+/** Temperatures say their unit, so that it stays theirs whatever stands beside the field. */
+export const startTexts = (fields: readonly FieldSpec[], values: FormTexts): FormTexts =>
+  Object.fromEntries(
+    Object.entries(values).map(([key, value]) => [
+      key,
+      fields.find((f) => f.key === key)?.usualTemperature !== undefined && value !== '' ? `${String(value)} C` : value,
+    ]),
+  )
+
+function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () => Promise<ThingView> }) {
+  const { subject, id, title, fields, archived } = thing
+  const params = { subject, id: String(id) }
+  const { operator } = useAppSelector(actorOf)
+  const { data: site } = useSiteQuery()
+  const [edit, { isLoading }] = useEditThingMutation()
+  const [archive] = useArchiveThingMutation()
+  const [remove] = useDeleteThingMutation()
+  const [undo, { isLoading: undoing }] = useUndoThingMutation()
+  const navigate = useNavigate()
+  const start = startTexts(fields, thing.values)
+  const { form, draft } = useTypedForm(fields, `${subject}:${id}`, start)
+  const [seen, setSeen] = useState(thing.values)
+  const [mode, setMode] = useState<'wrong' | 'changed'>('wrong')
+  const [on, setOn] = useState('')
+  const [why, setWhy] = useState<Parameters<typeof save>[0] | null>(null)
+  const [theirs, setTheirs] = useState<string[]>([])
+  const texts = form.watch()
+  const changed = fields.filter((f) => (texts[f.key] ?? '') !== (start[f.key] ?? '')).map((f) => f.key)
+  const moving = Object.fromEntries(changed.map((key) => [key, texts[key] ?? '']))
+  const { data: moves } = useMovesQuery(
+    { ...params, values: moving },
+    { skip: subject !== 'position' || changed.length === 0 },
+  )
+
+  async function save(values: FormTexts, reason?: string) {
+    const sent = Object.fromEntries(changed.map((key) => [key, values[key] ?? '']))
+    const answer = await edit({
+      ...params,
+      operator,
+      values: sent,
+      seen,
+      mode,
+      ...(mode === 'changed' && on ? { on } : {}),
+      ...(reason ? { why: reason } : {}),
+    })
+    if (answer.data) {
+      draft.clear()
+      setTheirs([])
+      form.clearErrors()
+      setSeen(answer.data.values)
+      form.reset(startTexts(answer.data.fields, answer.data.values))
+      toast.success('Saved.')
+      return
+    }
+    const problem = problemOf(answer.error)
+    if (problem.code === 'why-needed') {
+      setWhy(values)
+      return
+    }
+    const named = Object.entries(problem.fields ?? {})
+    for (const [key, message] of named) form.setError(key, { message })
+    if (problem.code === 'changed-meanwhile') {
+      // Saved again, it is known that theirs was seen.
+      const now = (await onLookAgain()).values
+      setTheirs(named.map(([key]) => key))
+      setSeen({ ...seen, ...Object.fromEntries(named.map(([key]) => [key, now[key] ?? ''])) })
+    }
+    toast.error(problem.message, { description: [problem.detail, problem.hint].filter(Boolean).join(' ') })
+  }
+  const takeTheirs = () => {
+    for (const key of theirs) form.setValue(key, startTexts(fields, thing.values)[key] ?? '')
+    form.clearErrors()
+    setTheirs([])
+    draft.keep(form.getValues())
+  }
+  const putAway = async () => {
+    const answer = await archive({ ...params, operator, archived: !archived })
+    if (answer.error) {
+      const { message, hint } = problemOf(answer.error)
+      toast.error(message, { description: hint })
+    }
+  }
+  const takeAway = async () => {
+    const answer = await remove({ ...params, operator })
+    if (answer.data) void navigate('/rig', { replace: true })
+    else toast.error(problemOf(answer.error).message)
+  }
+  return (
+    <div className="mx-auto w-full max-w-4xl px-5 py-6">
+      <Link to="/rig" className="inline-flex min-h-11 items-center underline underline-offset-4">
+        Rig
+      </Link>
+      <h1 className="text-2xl">
+        {title} {archived && <span className="text-base soft">put away</span>}
+      </h1>
+      <p className="pb-4 soft">{WORDS[subject]}</p>
+      <Beside thing={thing} />
+      <form
+        onSubmit={(e) => void form.handleSubmit((values) => save(values))(e)}
+        onChange={() => draft.keep(form.getValues())}
+        noValidate
+        aria-label={title}
+      >
+        <FormFields fields={fields} form={form} />
+        {theirs.length > 0 && (
+          <p className="flex flex-wrap items-center gap-4 border-l-4 border-warning bg-base-200 p-3">
+            Somebody else changed the same meanwhile. Save yours over it, or
+            <button type="button" className="slant" onClick={takeTheirs}>
+              Take theirs
+            </button>
+          </p>
+        )}
+        {changed.length > 0 && (
+          <fieldset className="flex flex-wrap items-center gap-x-6 border-t border-base-300 py-3">
+            <legend className="sr-only">Since when</legend>
+            <Radio on={mode === 'wrong'} onChoose={() => setMode('wrong')}>
+              It was entered wrong
+            </Radio>
+            <Radio on={mode === 'changed'} onChoose={() => setMode('changed')}>
+              It changed on
+            </Radio>
+            {mode === 'changed' && (
+              <input
+                type="date"
+                aria-label="The day on which it changed"
+                className="min-h-11 border border-[color:var(--line)] bg-base-100 px-3"
+                value={on}
+                onChange={(e) => setOn(e.target.value)}
+              />
+            )}
+          </fieldset>
+        )}
+        {moves?.moves.map((m) => (
+          <p key={m.position} className="pb-3" role="status">
+            The next visit moves from {day(m.before.at, site?.timeZone ?? 'UTC')} to{' '}
+            <strong>{day(m.after.at, site?.timeZone ?? 'UTC')}</strong>. {text(m.after.reason)}
+          </p>
+        ))}
+        <div className="flex flex-wrap items-center gap-5">
+          <button
+            type="submit"
+            className="slant slant-strong min-h-14 px-9 text-xl"
+            disabled={isLoading || changed.length === 0}
+          >
+            Save
+          </button>
+          {changed.length > 0 && (
+            <button
+              type="button"
+              className="slant slant-plain"
+              onClick={() => {
+                draft.clear()
+                form.reset(start)
+              }}
+            >
+              Leave it as it was
+            </button>
+          )}
+          {thing.canArchive && (
+            <button type="button" className="slant slant-plain ml-auto" onClick={() => void putAway()}>
+              {archived ? 'Take it out again' : 'Put it away'}
+            </button>
+          )}
+          {thing.keptFor === null && (
+            <button type="button" className="slant slant-plain" onClick={() => void takeAway()}>
+              Delete it
+            </button>
+          )}
+        </div>
+      </form>
+      <div className="pt-8">
+        <Changes
+          changes={thing.changes}
+          timeZone={site?.timeZone ?? 'UTC'}
+          busy={undoing}
+          onUndo={async (change) => {
+            const answer = await undo({ ...params, change: String(change), operator })
+            if (answer.data) {
+              setSeen(answer.data.values)
+              form.reset(startTexts(answer.data.fields, answer.data.values))
+            } else toast.error(problemOf(answer.error).message)
+          }}
+        />
+      </div>
+      {why && (
+        <ReasonDialog
+          title="A limit is loosened"
+          explain="It stays in the list of changes, for who asks later."
+          usual={['The process allows it', 'It was entered too tight', 'Agreed with the lead']}
+          confirm="Save"
+          onClose={() => setWhy(null)}
+          onConfirm={(reason) => {
+            const values = why
+            setWhy(null)
+            void save(values, reason)
+          }}
+        />
+      )}
+    </div>
+  )
+}
+
+function Radio({ on, onChoose, children }: { on: boolean; onChoose: () => void; children: string }) {
+  return (
+    <label className="flex min-h-11 items-center gap-2">
+      <input type="radio" className="radio border-[color:var(--line)] text-primary" checked={on} onChange={onChoose} />
+      {children}
+    </label>
+  )
+}
+
+/** What else belongs to it, one press away. */
+function Beside({ thing: { subject, id } }: { thing: ThingView }) {
+  const { data: rig } = useRigQuery()
+  if (!rig) return null
+  const position = subject === 'position' ? rig.positions.find((p) => p.id === id) : undefined
+  const reads = subject === 'device' ? rig.positions.filter((p) => p.deviceId === id) : []
+  const links: [string, string][] = position
+    ? ([
+        [`/rig/device/${position.deviceId}`, rig.devices.find((d) => d.id === position.deviceId)?.name ?? 'Device'],
+        ...(position.sensor
+          ? [
+              [
+                `/rig/sensor/${position.sensor.id}`,
+                position.sensor.serial ? `Sensor ${position.sensor.serial}` : 'Its sensor',
+              ],
+              [`/probes/${position.code}`, 'How it ages'],
+            ]
+          : []),
+        [`/bench/start/${position.code}`, position.sensor ? 'To the Bench' : 'Commission it'],
+        [`/rig/add?like=${id}`, 'Another like this'],
+      ] as [string, string][])
+    : subject === 'device'
+      ? [
+          ...reads.map((p): [string, string] => [`/rig/position/${p.id}`, `${p.code}, ${kindOf(p.kind).name}`]),
+          [`/rig/add?device=${id}`, 'Another sensor on it'],
+        ]
+      : []
+  if (links.length === 0) return null
+  return (
+    <p className="flex flex-wrap gap-x-6 pb-4">
+      {links.map(([to, label]) => (
+        <Link key={to} to={to} className="min-h-11 content-center underline underline-offset-4">
+          {label}
+        </Link>
+      ))}
+    </p>
+  )
+}

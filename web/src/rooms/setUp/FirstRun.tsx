@@ -1,0 +1,52 @@
+import { Link } from 'react-router'
+
+/** An empty folder: three ways in. */
+export function FirstRun() {
+  return (
+    <div className="mx-auto w-full max-w-5xl px-5 py-8">
+      <h1 className="text-3xl">Nothing is here yet</h1>
+      <p className="max-w-prose pt-2 text-lg soft">
+        Frustum keeps installed sensors true: it takes you through each calibration, and says when the next one is due.
+        How do you want to begin?
+      </p>
+      <ul className="grid gap-5 pt-6 lg:grid-cols-3">
+        <Door
+          title="Set up your site"
+          action={
+            <Link to="/set-up" className="slant slant-strong min-h-14 text-xl">
+              Set it up
+            </Link>
+          }
+        >
+          Its name, yours, and the first sensor. Three minutes, then you calibrate it. All of it can be changed later.
+        </Door>
+        <Door
+          title="Bring in what you have"
+          action={
+            <Link to="/ledger" className="slant">
+              Bring it in
+            </Link>
+          }
+        >
+          A file of records from another Frustum. Set up the site first; the records then find their place in it.
+        </Door>
+        <Door title="Look around in the demo" action={<code className="block font-mono text-lg">npm run demo</code>}>
+          An invented shore station with 18 months of visits and sensors to practise on. It runs beside this one, in a
+          folder of its own: nothing of it mixes with your data.
+        </Door>
+      </ul>
+    </div>
+  )
+}
+
+function Door({ title, action, children }: { title: string; action: React.ReactNode; children: React.ReactNode }) {
+  return (
+    <li className="flex flex-col justify-between gap-5 border border-[color:var(--line)] p-5">
+      <div>
+        <h2 className="text-xl">{title}</h2>
+        <p className="pt-2 text-pretty">{children}</p>
+      </div>
+      <div>{action}</div>
+    </li>
+  )
+}
