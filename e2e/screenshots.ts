@@ -1,7 +1,9 @@
+import { fileURLToPath } from 'node:url'
 import { type BrowserContext, chromium, type Page } from '@playwright/test'
 import { CHROMIUM_FLAGS, ensureChromium } from '../scripts/chromium.ts'
 import { startApp } from './support/app.ts'
 import { dip, main, skip, startVisit, step } from './support/bench.ts'
+import { openStation } from './support/station.ts'
 
 const app = await startApp()
 const browser = await chromium.launch({ executablePath: ensureChromium(), args: [...CHROMIUM_FLAGS] })
@@ -95,19 +97,6 @@ async function sample(page: Page): Promise<void> {
   await shoot(page, 'sample')
 }
 
-async function electronics(page: Page): Promise<void> {
-  await startVisit(page, 'BR-ORP-1', /Transmitter, with a simulator/)
-  await main(page).click()
-  await main(page).click()
-  await step(page, /as found/)
-  const read = page.getByRole('button', { name: 'Read display' })
-  for (let i = 0; i < 3; i++) {
-    await read.nth(i).click()
-    await page.waitForTimeout(2500)
-  }
-  await shoot(page, 'electronics')
-}
-
 async function trip(page: Page): Promise<void> {
   await page.goto(`${app.url}/trips/new`)
   await page.getByRole('button', { name: 'Cuttlefish Hall' }).click()
@@ -135,11 +124,24 @@ try {
   await still(chalk, '/site', 'site')
   await still(chalk, '/ledger', 'ledger')
   await still(chalk, '/reckoner/seawater?temperature=26.4&hold=here&at=53.1', 'reckoner')
-  await still(lamp, '/reckoner/conductivity-expected', 'reckoner-lamp')
+  await still(chalk, '/rig', 'rig')
+  await firstRun(chalk)
   if (only.length === 0) await journeys(await chalk.newPage())
 } finally {
   await browser.close()
   await app.stop()
+}
+
+/** An empty folder, before anybody set up anything. */
+async function firstRun(on: BrowserContext): Promise<void> {
+  if (only.length > 0 && !only.includes('first-run')) return
+  const empty = await openStation({ empty: true, webFolder: fileURLToPath(new URL('../web/dist', import.meta.url)) })
+  const page = await on.newPage()
+  await page.goto(empty.url)
+  await settled(page)
+  await shoot(page, 'first-run')
+  await page.close()
+  await empty.stop()
 }
 
 async function journeys(page: Page): Promise<void> {
@@ -150,6 +152,5 @@ async function journeys(page: Page): Promise<void> {
   await twoPoints(page)
   await drying(page)
   await sample(page)
-  await electronics(page)
   await trip(page)
 }

@@ -124,8 +124,10 @@ describe('from an empty folder', () => {
     expect([made.status, made.body.position]).toEqual([201, 'BR-pH-1'])
     const { rows, empty } = (await ask<RoundsView>('rounds')).body
     expect(empty).toEqual([])
-    expect(rows[0]).toMatchObject({ position: 'BR-pH-1', linked: false, driftState: 'holding' })
-    expect(plain(rows[0]?.reason ?? '')).toContain('the usual 90 days of the calendar hold')
+    expect(rows[0]).toMatchObject({ position: 'BR-pH-1', linked: false, driftState: 'due' })
+    expect(plain(rows[0]?.reason ?? '')).toMatch(
+      /^Taken on as it was found, .*: check it before it is trusted again\.$/,
+    )
     const begun = await ask<VisitView>('visits', {
       ...asker,
       position: 'br-ph-1',
@@ -217,7 +219,7 @@ describe('what was set up can be changed', () => {
     const path = `position/${position?.id}`
     const { values: seen } = await thing(path)
     const { moves } = (await ask<MovesView>(`rig/${path}/moves`, { values: { startingDays: '60' } })).body
-    expect(moves.map((m) => [m.before.days, m.after.days])).toEqual([[90, 60]])
+    expect(moves.map((m) => [m.before.usualDays, m.after.usualDays])).toEqual([[90, 60]])
     const bare = await edit(path, { tolerance: '0.2' }, seen)
     expect([bare.status, bare.body.code]).toEqual([400, 'why-needed'])
     const { body } = await edit(path, { tolerance: '0.2' }, seen, {

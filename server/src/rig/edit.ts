@@ -214,7 +214,8 @@ export async function movesOf(
     rulesIn(after),
     now,
   )
-  return { moves: before.at === then.at ? [] : [{ position: installed.position.code, before, after: then }] }
+  const moved = before.at !== then.at || before.usualDays !== then.usualDays
+  return { moves: moved ? [{ position: installed.position.code, before, after: then }] : [] }
 }
 
 const RULES = [

@@ -30,7 +30,7 @@ export function Field({
   const id = useId()
   const described = { id, 'aria-invalid': error !== undefined, 'aria-describedby': `${id}-problem` }
   return (
-    <div className={`max-sm:pb-2 ${wide ? 'w-full max-w-md' : 'w-48'}`}>
+    <div className={`max-sm:pb-2 ${wide ? 'w-96 max-w-full' : 'w-48'}`}>
       <label htmlFor={id} className="font-bold">
         {row && <span className="sr-only">{row}: </span>}
         {label}

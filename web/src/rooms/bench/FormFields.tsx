@@ -12,6 +12,8 @@ interface FormFieldsProps {
   form: UseFormReturn<FormTexts>
   /** A linked device can fill a field in: sets the simulator where there is one, and reads what is shown. */
   onFill?: ((field: FieldSpec) => void) | undefined
+  /** Whether short texts and choices stand beside each other, too: where much is looked over rather than typed. */
+  close?: boolean
 }
 
 /** What stands in a field at first: a number with the field's decimals. */
@@ -21,14 +23,17 @@ export const usualText = ({ usual = '', decimals = 2 }: FieldSpec) =>
 const isNumber = (...fields: (FieldSpec | undefined)[]) => fields.every((f) => f?.kind === 'number')
 
 /** The fields of a form step, or of what is asked before a visit: those of one row beside each other. */
-export function FormFields({ fields, form, onFill }: FormFieldsProps) {
+export function FormFields({ fields, form, onFill, close = false }: FormFieldsProps) {
   const conditions = [...new Set(fields.flatMap((f) => f.when?.key ?? []))]
   const watched = form.watch(conditions)
   const values = Object.fromEntries(conditions.map((key, i) => [key, watched[i]]))
   const rows = askedFields(fields, values).reduce<FieldSpec[][]>((list, field) => {
     const last = list.at(-1)
     // A row of a table, or plain numbers, stand beside each other.
-    const beside = last && last[0]?.row === field.row && (field.row !== undefined || isNumber(field, last[0]))
+    const beside =
+      last &&
+      last[0]?.row === field.row &&
+      (field.row !== undefined || isNumber(field, last[0]) || (close && !field.lines && !last[0]?.lines))
     if (beside) last.push(field)
     else list.push([field])
     return list

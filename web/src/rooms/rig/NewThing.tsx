@@ -86,7 +86,7 @@ function NewForm({ subject, title, fields }: { subject: string; title: string; f
         Rig
       </Link>
       <h1 className="pb-4 text-2xl">{title}</h1>
-      <FormFields fields={fields} form={form} />
+      <FormFields fields={fields} form={form} close />
       <button type="submit" className="slant slant-strong mt-2 min-h-14 px-9 text-xl" disabled={isLoading}>
         Save
       </button>

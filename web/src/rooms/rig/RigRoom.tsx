@@ -166,7 +166,11 @@ function SensorLine({ position, device, shown }: { position: RigPosition; device
         {shown === null ? '' : `${scaled(shown, scale)} ${scale.unit}`}
       </span>
       <span className="justify-self-end sm:justify-self-start">{state && <StateMark state={state} />}</span>
-      <Link to={`/rig/add?like=${id}`} className="slant slant-plain max-sm:hidden" aria-label={`Another like ${code}`}>
+      <Link
+        to={`/rig/add?like=${id}`}
+        className="min-h-11 content-center text-sm underline underline-offset-4 max-sm:hidden"
+        aria-label={`Another like ${code}`}
+      >
         Another like it
       </Link>
     </li>

@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { Changes } from '../../components/Changes.tsx'
-import { day, text } from '../../components/format.ts'
+import { day, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
 import {
@@ -156,7 +156,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
         noValidate
         aria-label={title}
       >
-        <FormFields fields={fields} form={form} />
+        <FormFields fields={fields} form={form} close />
         {theirs.length > 0 && (
           <p className="flex flex-wrap items-center gap-4 border-l-4 border-warning bg-base-200 p-3">
             Somebody else changed the same meanwhile. Save yours over it, or
@@ -187,8 +187,18 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
         )}
         {moves?.moves.map((m) => (
           <p key={m.position} className="pb-3" role="status">
-            The next visit moves from {day(m.before.at, site?.timeZone ?? 'UTC')} to{' '}
-            <strong>{day(m.after.at, site?.timeZone ?? 'UTC')}</strong>. {text(m.after.reason)}
+            {m.before.at === m.after.at ? (
+              <>
+                The next visit stays; later ones come after{' '}
+                <strong>{plural(Math.round(m.after.usualDays), 'day')}</strong> instead of{' '}
+                {Math.round(m.before.usualDays)}.
+              </>
+            ) : (
+              <>
+                The next visit moves from {day(m.before.at, site?.timeZone ?? 'UTC')} to{' '}
+                <strong>{day(m.after.at, site?.timeZone ?? 'UTC')}</strong>. {text(m.after.reason)}
+              </>
+            )}
           </p>
         ))}
         <div className="flex flex-wrap items-center gap-5">

@@ -255,7 +255,7 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
               These are what is usual for this water: common practice, no limit of a permit. Change what you know
               better.
             </p>
-            <FormFields fields={rules.slice(1)} form={form} />
+            <FormFields fields={rules.slice(1)} form={form} close />
           </details>
           <div className="flex flex-wrap items-center gap-6 pt-5">
             <button type="submit" className="slant slant-strong min-h-14 px-9 text-xl" disabled={isLoading}>
