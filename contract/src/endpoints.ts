@@ -1,5 +1,6 @@
 import type { WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
+import type { BringView } from './bring.ts'
 import type * as bodies from './requests.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
 import type { InstrumentView } from './views/instruments.ts'
@@ -84,6 +85,8 @@ export const ENDPOINTS = {
   archiveThing: post<typeof bodies.archiveBody, ThingView>()('/api/rig/:subject/:id/archive'),
   deleteThing: post<typeof bodies.operatorBody, RigView>()('/api/rig/:subject/:id/delete'),
   undoThing: post<typeof bodies.operatorBody, ThingView>()('/api/rig/:subject/:id/changes/:change/undo'),
+
+  bringSensors: post<null, BringView>()('/api/bring/sensors'),
 
   rounds: get<RoundsView>()('/api/rounds'),
   waits: get<WaitView[]>()('/api/waits'),

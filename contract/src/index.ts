@@ -1,3 +1,4 @@
+export * from './bring.ts'
 export * from './clock.ts'
 export * from './endpoints.ts'
 export * from './entries.ts'

@@ -181,3 +181,31 @@ journey(
     await expect(page.getByRole('heading', { name: 'Sump' })).toBeVisible()
   },
 )
+
+journey('none', 'a list of sensors is looked at, put right, and taken in', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('link', { name: 'Bring it in' }).click()
+  await page.getByRole('link', { name: 'Set up your site' }).click()
+  await page.getByLabel('Name of the site').fill('Mill')
+  await page.getByLabel('Your name').fill('A. Fenn')
+  await page.getByRole('button', { name: 'On to the first sensor' }).click()
+  await page.goto('/bring')
+  const list = (name: string, text: string) =>
+    page
+      .getByLabel(/(Choose the|Another) file/)
+      .setInputFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(text) })
+  await list('picture.csv', 'a\0b')
+  await expect(page.getByText('picture.csv cannot be read. It is no table.')).toBeVisible()
+  await list('list.csv', 'Tag,Stuff,Room\nM-1,pH,Hall\nM-2,dowsing,Hall\n')
+  await expect(page.getByText('0 new sensors')).toBeVisible()
+  await page.getByLabel('What it measures').selectOption('Stuff')
+  await page.getByLabel('Water').last().selectOption('Drinking water')
+  await expect(page.getByText('1 new sensor', { exact: true })).toBeVisible()
+  await expect(page.getByText('"dowsing" is no kind of sensor.')).toBeVisible()
+  await expectAccessible(page)
+  await page.getByLabel('Leave the wrong ones out').check()
+  await page.getByRole('button', { name: 'Take in 1 sensor' }).click()
+  await expect(page.getByText('1 sensor taken in.')).toBeVisible()
+  await page.getByRole('link', { name: 'To Rounds' }).click()
+  await expect(page.getByRole('link', { name: /^Check/ })).toBeVisible()
+})

@@ -4,6 +4,7 @@ import { ENDPOINTS } from '@frustum/contract'
 import express, { type ErrorRequestHandler, type Express, type Request } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
+import { bringRoutes } from './bring/routes.ts'
 import type { ServerContext } from './context.ts'
 import type { ServerExtension } from './extension.ts'
 import { doneOnce } from './http/doneOnce.ts'
@@ -29,6 +30,9 @@ interface AppParts {
 /** Of a photo, once the browser has made it smaller. */
 const PHOTO_LIMIT = '2mb'
 
+/** A workbook or a table of text. */
+const SHEET_LIMIT = '20mb'
+
 /** The whole HTTP side: only wired here; each capability has its routes in its own folder. */
 export function buildApp({ context, extensions, webFolder }: AppParts): Express {
   const app = express()
@@ -47,10 +51,12 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
   // A file of records may be large; everything else that comes in is small.
   app.use(ENDPOINTS.importRecords.path, express.json({ limit: '200mb' }))
   app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
+  app.use(ENDPOINTS.bringSensors.path, express.raw({ type: () => true, limit: SHEET_LIMIT }))
   app.use(express.json({ limit: '64kb' }))
   app.use(
     siteRoutes(context, pageExtensions(extensions)),
     rigRoutes(context),
+    bringRoutes(context),
     roundsRoutes(context),
     probeRoutes(context),
     planRoutes(context),

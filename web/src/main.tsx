@@ -82,6 +82,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/setUp/SetUp.tsx')).SetUp }),
       },
       {
+        path: 'bring',
+        lazy: async () => ({ Component: (await import('./rooms/bring/BringRoom.tsx')).BringRoom }),
+      },
+      {
         path: 'rig',
         lazy: async () => ({ Component: (await import('./rooms/rig/RigRoom.tsx')).RigRoom }),
       },

@@ -31,6 +31,19 @@ export function kindOf(id: SensorKind): Kind {
   return found
 }
 
+/**
+ * The kind that a list calls so, whatever the case and what follows it; null where none is meant.
+ * @example kindCalled('EC (mS/cm)') // 'conductivity'
+ */
+export function kindCalled(text: string): SensorKind | null {
+  const word = text.trim().toLowerCase()
+  if (word === '') return null
+  const begins = (name: string) =>
+    word === name || (word.startsWith(name) && !/[a-z0-9]/.test(word.charAt(name.length)))
+  const found = KINDS.find((k) => [k.id, k.name.toLowerCase(), k.short.toLowerCase(), ...k.alsoCalled].some(begins))
+  return found?.id ?? null
+}
+
 export const modelOf = (id: SensorKind): MeasurementModel => kindOf(id).model
 
 /** All bottled standards known, by kind. */

@@ -232,6 +232,8 @@ export interface Kind {
   name: string
   /** In the code of a position. */
   short: string
+  /** What people call it in their lists, in lower case. */
+  alsoCalled: readonly string[]
   model: MeasurementModel
   words: KindWords
   /** How a device is set, in a line that can be compared with its own menu; empty where nothing can be set. */

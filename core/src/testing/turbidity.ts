@@ -100,6 +100,7 @@ export const TURBIDITY: Kind = {
   id: ID,
   name: 'Turbidity',
   short: 'TU',
+  alsoCalled: ['ntu'],
   model: linearModel({
     quantity: 'Turbidity',
     unit: 'FNU',

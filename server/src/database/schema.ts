@@ -483,6 +483,17 @@ export const consumableRenewals = pgTable('consumable_renewals', {
   operator: text().notNull(),
 })
 
+/** Files that were taken in, with what became of each row. */
+export const imports = pgTable('imports', {
+  id: serial().primaryKey(),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
+  what: text().$type<'sensors'>().notNull(),
+  fileName: text('file_name').notNull(),
+  sha256: text().notNull(),
+  report: jsonb().notNull(),
+})
+
 /** What was changed of what may be edited: never rewritten; what is undone is one more line. */
 export const changes = pgTable(
   'changes',

@@ -26,6 +26,7 @@ import type { Database } from '../database/open.ts'
 import { consumableRenewals, consumables, movedVisits, places, positions, sites } from '../database/schema.ts'
 import { notFound, Problem } from '../problem.ts'
 import { stateOf } from '../rounds/overview.ts'
+import { mayBeRight } from '../rounds/usualProcedure.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, installedSensors, practicesAt } from '../sensors.ts'
 import { type LotWithLeft, lotAmong, lotsWithLeft } from '../shelf/lots.ts'
@@ -98,7 +99,7 @@ function soundOnes(
       const policy = policyOf(i.position, known.hours)
       const figure = { policy, next: nextDateOf(known, policy) }
       const { driftState } = stateOf(known, figure, healths.get(i.installation.id), now)
-      return driftState === 'holding' ? [i.position.code] : []
+      return mayBeRight(driftState, figure.next) ? [i.position.code] : []
     }),
   )
 }

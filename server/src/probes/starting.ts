@@ -18,7 +18,7 @@ import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
 import { rowsOf } from '../rounds/overview.ts'
-import { usualProcedure } from '../rounds/usualProcedure.ts'
+import { mayBeRight, usualProcedure } from '../rounds/usualProcedure.ts'
 import { type Installed, installedSensors } from '../sensors.ts'
 import { lotFor, lotOnStep } from '../shelf/lots.ts'
 import { unmetPrerequisites } from '../visits/start.ts'
@@ -128,7 +128,7 @@ async function proposal(
     .limit(12)
   const { position, device } = installed
   return usualProcedure(
-    { position, device: device.setting, sound: row?.driftState === 'holding' },
+    { position, device: device.setting, sound: row !== undefined && mayBeRight(row.driftState, row.figure.next) },
     possible,
     past.map((v) => v.procedure),
   )?.id

@@ -157,16 +157,21 @@ export async function addThing(
  * Adds a position with its device and its place, those that are there or new ones, all or nothing.
  * @throws Problem with a sentence a field
  */
-export async function addPosition(
-  db: Database,
+export const addPosition = (db: Database, body: AddPositionBody, at: Date): Promise<{ position: string; id: number }> =>
+  db.transaction((tx) => addPositionIn(tx, body, at))
+
+/** The same within a transaction; `sensor`: of the one that is at work there. */
+export async function addPositionIn(
+  tx: Transaction,
   body: AddPositionBody,
   at: Date,
+  sensor = { serial: '', model: '' },
 ): Promise<{ position: string; id: number }> {
   const { kind, water, values: typed, operator, inUse } = body
   const author = { operator, at }
-  const known = body.deviceId === undefined ? null : await deviceById(db, body.deviceId)
+  const known = body.deviceId === undefined ? null : await deviceById(tx, body.deviceId)
   // A device that is there is asked only for what it has to be set to for a kind that it did not read before.
-  const isNew = known !== null && !(await kindsOn(db, known.id)).includes(kind)
+  const isNew = known !== null && !(await kindsOn(tx, known.id)).includes(kind)
   const ofDevice = known ? (isNew ? settingFields([kind]) : []) : deviceFields([kind])
   const asked = [...placingFields(), ...ofDevice]
   await readBody(formSchema(asked), typed)
@@ -181,38 +186,36 @@ export async function addPosition(
   }
   const temperature = Number(values.processTemperature)
   const processValue = behind(kind, Number(values.processValue), temperature, setting)
-  return db.transaction(async (tx) => {
-    const code = String(values.code).trim()
-    await checkCode(tx, code, null)
-    const placeId = await placeFor(tx, body, author)
-    if (known && isNew) await tx.update(devices).set({ setting }).where(eq(devices.id, known.id))
-    const deviceId = known?.id ?? (await newDevice(tx, { body, values, setting, code }, author))
-    const made = await tx
-      .insert(positions)
-      .values({
-        placeId,
-        deviceId,
-        code,
-        spot: String(values.spot ?? ''),
-        kind,
-        processValue,
-        processTemperature: temperature,
-        tolerance: Number(values.tolerance),
-        reliability: Number(values.reliability) / 100,
-        startingDays: values.startingDays === undefined ? null : Number(values.startingDays),
-        floorDays: Number(values.floorDays),
-        ceilingDays: Number(values.ceilingDays),
-        consequence: Number(values.consequence),
-        spareLeadDays: Number(values.spareLeadDays),
-        cautions: linesOf(values.cautions),
-        waterKind: water,
-      })
-      .returning()
-    const id = required(made)
-    await noteAdded(tx, 'position', id, code, author)
-    if (inUse) await takeOn(tx, { id, kind, deviceId }, { serial: '', model: '' }, at)
-    return { position: code, id }
-  })
+  const code = String(values.code).trim()
+  await checkCode(tx, code, null)
+  const placeId = await placeFor(tx, body, author)
+  if (known && isNew) await tx.update(devices).set({ setting }).where(eq(devices.id, known.id))
+  const deviceId = known?.id ?? (await newDevice(tx, { body, values, setting, code }, author))
+  const made = await tx
+    .insert(positions)
+    .values({
+      placeId,
+      deviceId,
+      code,
+      spot: String(values.spot ?? ''),
+      kind,
+      processValue,
+      processTemperature: temperature,
+      tolerance: Number(values.tolerance),
+      reliability: Number(values.reliability) / 100,
+      startingDays: values.startingDays === undefined ? null : Number(values.startingDays),
+      floorDays: Number(values.floorDays),
+      ceilingDays: Number(values.ceilingDays),
+      consequence: Number(values.consequence),
+      spareLeadDays: Number(values.spareLeadDays),
+      cautions: linesOf(values.cautions),
+      waterKind: water,
+    })
+    .returning()
+  const id = required(made)
+  await noteAdded(tx, 'position', id, code, author)
+  if (inUse) await takeOn(tx, { id, kind, deviceId }, sensor, at)
+  return { position: code, id }
 }
 
 function behind(
@@ -232,7 +235,7 @@ function behind(
   })
 }
 
-async function deviceById(db: Database, id: number) {
+async function deviceById(db: Transaction, id: number) {
   const [device] = await db
     .select()
     .from(devices)

@@ -25,7 +25,7 @@ import { policyOf } from '../sensorPolicy.ts'
 import { emptyPositions, type Installed, installedSensors } from '../sensors.ts'
 import { openTrips } from '../trips/trips.ts'
 import { visitsUnderWay } from '../visits/underWay.ts'
-import { beginsWithCheck } from './usualProcedure.ts'
+import { beginsWithCheck, mayBeRight } from './usualProcedure.ts'
 
 const SHOWN_VISITS = 3
 /** A cone for a row of a table, and for a page. */
@@ -164,7 +164,7 @@ function rowOf(
       ? 'Test'
       : kindOf(position.kind).verb === 'Sample'
         ? 'Sample'
-        : beginsWithCheck(position.checkFirst, driftState === 'holding')
+        : beginsWithCheck(position.checkFirst, mayBeRight(driftState, figure.next))
           ? 'Check'
           : 'Calibrate',
     openVisit: visit,

@@ -1,7 +1,19 @@
-import { type CheckFirst, type DeviceSetting, kindOf, type Procedure, type SensorKind } from '@frustum/core'
+import {
+  type CheckFirst,
+  type DeviceSetting,
+  kindOf,
+  type NextDate,
+  type Procedure,
+  type SensorKind,
+  type SensorState,
+} from '@frustum/core'
 
 /** What is no calibration and so is not proposed because it was done last. */
 const NO_HABIT = ['compare', 'electronics', 'retire']
+
+/** Whether a sensor may well be right: nothing speaks against it, or only that something happened which asks for a look. */
+export const mayBeRight = (driftState: SensorState, { limitedBy }: Pick<NextDate, 'limitedBy'>): boolean =>
+  driftState === 'holding' || limitedBy === 'event'
 
 /** Whether a visit begins with a check, adjusting only what needs it. */
 export const beginsWithCheck = (rule: CheckFirst, sound: boolean): boolean =>

@@ -1,16 +1,18 @@
 import { TZDate } from '@date-fns/tz'
-import { numberText, type Quantity, quantityText, render, type Scale, type Sentence } from '@frustum/core'
+import { numberText, PLAIN_STYLE, type Quantity, quantityText, render, type Scale, type Sentence } from '@frustum/core'
 import { differenceInCalendarDays, format, formatDistanceStrict } from 'date-fns'
-import { now } from '../store/clock.ts'
+import { now, zoneOfSite } from '../store/clock.ts'
 
 /** Numbers and dates as they are written on every screen. */
 export const fixed = (value: number, decimals: number) => numberText(value, decimals)
 
 export const signed = (value: number, decimals: number) => numberText(value, decimals, { signed: true })
 
+const STYLE = { ...PLAIN_STYLE, instant: (at: number) => dayTime(at, zoneOfSite()) }
+
 /** A sentence or a quantity from core as text. */
 export const text = (from: Sentence | Quantity) =>
-  typeof from === 'object' && 'value' in from ? quantityText(from) : render(from)
+  typeof from === 'object' && 'value' in from ? quantityText(from) : render(from, STYLE)
 
 /** A number on its scale, without the unit. */
 export const scaled = (value: number | null | undefined, { decimals, factor }: Scale) =>

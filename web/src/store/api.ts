@@ -1,4 +1,4 @@
-import type { ProblemView, Subject } from '@frustum/contract'
+import type { BringOptions, ProblemView, Subject } from '@frustum/contract'
 import {
   ACTION_HEADER,
   type AnswerOf,
@@ -10,7 +10,7 @@ import {
 } from '@frustum/contract/endpoints'
 import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
 import { createApi, fetchBaseQuery, retry } from '@reduxjs/toolkit/query/react'
-import { followClock } from './clock.ts'
+import { followClock, followZone } from './clock.ts'
 import { newId } from './person.ts'
 import type { Acting, VisitAction } from './visitAction.ts'
 
@@ -119,7 +119,9 @@ export const api = createApi({
         providesTags: ['site'],
         async onQueryStarted(_, { queryFulfilled }) {
           const answer = await queryFulfilled.catch(() => null)
-          if (answer) followClock(answer.data.clock)
+          if (!answer) return
+          followClock(answer.data.clock)
+          followZone(answer.data.timeZone)
         },
       }),
       setUp: change(ENDPOINTS.setUp, ['site', 'rig', 'rounds']),
@@ -127,6 +129,18 @@ export const api = createApi({
       thing: read(ENDPOINTS.thing, (of: { subject: Subject; id: string }) => of, ['rig']),
       moves: build.query<AnswerOf<typeof ENDPOINTS.moves>, Sent<typeof ENDPOINTS.moves>>({
         query: (sent) => send(ENDPOINTS.moves, sent),
+      }),
+      bringSensors: build.mutation<
+        AnswerOf<typeof ENDPOINTS.bringSensors>,
+        { file: Blob; name: string; operator: string; options: BringOptions }
+      >({
+        query: ({ file, name, operator, options }) => ({
+          url: addressOf(ENDPOINTS.bringSensors, {}, { name, operator, options: JSON.stringify(options) }),
+          method: 'POST',
+          body: file,
+          headers: { 'content-type': 'application/octet-stream' },
+        }),
+        invalidatesTags: (_, __, { options }) => (options.take ? OF_THE_SITE : []),
       }),
       addPosition: change(ENDPOINTS.addPosition, OF_THE_SITE),
       putInUse: change(ENDPOINTS.putInUse, OF_THE_SITE),
@@ -224,6 +238,7 @@ export const {
   useAddPositionMutation,
   useAddThingMutation,
   useArchiveThingMutation,
+  useBringSensorsMutation,
   useDeleteThingMutation,
   useEditThingMutation,
   useMovesQuery,

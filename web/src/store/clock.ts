@@ -11,6 +11,14 @@ export function followClock(server: { now: number; rate: number }): void {
   clock = server.rate === 1 ? systemClock : acceleratedClock(server.rate, own)
 }
 
+let zone = 'UTC'
+
+/** The site's time zone: what sentences say of instants is said in it. */
+export const zoneOfSite = (): string => zone
+export function followZone(timeZone: string): void {
+  zone = timeZone
+}
+
 /** The server's time now, epoch ms. */
 export const now = (): number => clock.now() + ahead
 

@@ -14,6 +14,7 @@ export const CHLORINE: Kind = {
   id: 'chlorine',
   name: 'Free chlorine',
   short: 'Cl',
+  alsoCalled: ['chlorine', 'free cl', 'cl2', 'fac'],
   model: milligramModel('Free chlorine', { highest: 50, usualDrift: { rateSd: 0.06 / 30, walk: 0.03 ** 2 / 30 } }),
   words: {
     sensor: 'sensor',

@@ -52,6 +52,7 @@ export const CONDUCTIVITY: Kind = {
   id: 'conductivity',
   name: 'Conductivity',
   short: 'EC',
+  alsoCalled: ['ec', 'cond', 'salinity', 'sg', 'specific gravity', 'resistivity', 'tds', 'conductance'],
   model: CONDUCTIVITY_MODEL,
   words: {
     sensor: 'cell',

@@ -24,6 +24,7 @@ export const ION: Kind = {
   id: 'ion',
   name: 'Ions',
   short: 'ISE',
+  alsoCalled: ['ion', 'ise', 'chloride', 'nitrate', 'ammonium', 'potassium', 'sodium', 'calcium', 'fluoride'],
   model: ION_MODEL,
   words: {
     sensor: 'tip',

@@ -14,6 +14,7 @@ export const OPTICAL_NITRATE: Kind = {
   id: 'nitrate-optical',
   name: 'Optical nitrate',
   short: 'NO3',
+  alsoCalled: ['nitrate (optical)', 'uv nitrate'],
   model: milligramModel('Nitrate-N', { highest: 500, usualDrift: { rateSd: 1 / 30, walk: 0.6 ** 2 / 30 } }),
   words: {
     sensor: 'sensor',

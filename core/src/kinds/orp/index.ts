@@ -21,6 +21,7 @@ export const ORP: Kind = {
   id: 'orp',
   name: 'ORP',
   short: 'ORP',
+  alsoCalled: ['redox', 'mv', 'eh'],
   model: ORP_MODEL,
   words: {
     sensor: 'probe',

@@ -26,6 +26,7 @@ export const PH: Kind = {
   id: 'ph',
   name: 'pH',
   short: 'pH',
+  alsoCalled: [],
   model: PH_MODEL,
   words: {
     sensor: 'probe',

@@ -17,6 +17,7 @@ export const TEMPERATURE: Kind = {
   id: 'temperature',
   name: 'Temperature',
   short: 'T',
+  alsoCalled: ['temp', 't', 'thermometer'],
   model: TEMPERATURE_MODEL,
   words: {
     sensor: 'sensor',

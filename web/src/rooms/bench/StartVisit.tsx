@@ -91,8 +91,8 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
         <div>
           <h1 className="text-2xl">{position}</h1>
           <p className="soft">
-            {listed(starting.place, starting.spot, starting.quantity)}, normally {text(starting.process)}, limit ±{' '}
-            {text(starting.tolerance)}
+            {listed(starting.spot ? `${starting.place}, ${starting.spot}` : starting.place, starting.quantity)},
+            normally {text(starting.process)}, limit ± {text(starting.tolerance)}
           </p>
         </div>
         {probe && <SmallFrustum figure={probe.figure} />}

@@ -35,6 +35,9 @@ export function RigRoom() {
             onChange={(e) => setSearch(e.target.value)}
           />
         </label>
+        <Link to="/bring" className="min-h-11 content-center underline underline-offset-4">
+          Bring in a list
+        </Link>
         <Link to="/rig/add" className="slant slant-strong">
           Add a sensor
         </Link>

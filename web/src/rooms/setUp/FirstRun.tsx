@@ -23,12 +23,13 @@ export function FirstRun() {
         <Door
           title="Bring in what you have"
           action={
-            <Link to="/ledger" className="slant">
+            <Link to="/bring" className="slant">
               Bring it in
             </Link>
           }
         >
-          A file of records from another Frustum. Set up the site first; the records then find their place in it.
+          A list of your sensors from a spreadsheet (CSV or XLSX), or records of another Frustum. You see what becomes
+          of each row before anything is written.
         </Door>
         <Door title="Look around in the demo" action={<code className="block font-mono text-lg">npm run demo</code>}>
           An invented shore station with 18 months of visits and sensors to practise on. It runs beside this one, in a
