@@ -86,6 +86,8 @@ export const ENDPOINTS = {
   deleteThing: post<typeof bodies.operatorBody, RigView>()('/api/rig/:subject/:id/delete'),
   undoThing: post<typeof bodies.operatorBody, ThingView>()('/api/rig/:subject/:id/changes/:change/undo'),
 
+  exportSetUp: file()('/api/rig/set-up.json'),
+  importSetUp: post<null, { sensors: number }>()('/api/bring/set-up'),
   bringSensors: post<null, BringView>()('/api/bring/sensors'),
 
   rounds: get<RoundsView>()('/api/rounds'),

@@ -24,7 +24,7 @@ function fieldSchema(field: FieldSpec): Schema {
   switch (field.kind) {
     case 'number': {
       const bounds = {
-        what: field.label.toLowerCase(),
+        what: field.label.toLowerCase().replace(/, ±$/, ''),
         low: field.low ?? -1e9,
         high: field.high ?? 1e9,
         unit: field.unit ?? '',

@@ -266,7 +266,7 @@ export const rulesBody = object({
       return value >= (this.parent.floorDays as number)
     }),
   fixedDays: number().integer().min(1).max(3650).nullable(),
-  inUseHours: number().positive().max(100_000).nullable(),
+  inUseHours: number().min(1, 'At least 1 h.').max(100_000).nullable(),
   hoursPerDay: number().min(0.1).max(24).nullable(),
   checkFirst: string().oneOf(CHECK_FIRST),
   processValue: number(),

@@ -37,6 +37,18 @@ async function recorded(): Promise<unknown> {
 const NOBODY = '0b9f8a52-6a53-4a55-9b8e-2f0f5a1b7c11'
 const ADDRESSES = [
   '/api/site/schools',
+  '/api/site/set-up',
+  '/api/rig/positions',
+  '/api/rig/positions/1/in-use',
+  '/api/rig/place',
+  '/api/rig/nothing',
+  '/api/rig/position/1',
+  '/api/rig/device/1/moves',
+  '/api/rig/person/1/archive',
+  '/api/rig/position/999999999999/delete',
+  '/api/rig/position/1/changes/1/undo',
+  '/api/bring/sensors',
+  '/api/bring/set-up?operator=S.+Osk',
   '/api/visits',
   ...[
     'done',

@@ -33,6 +33,20 @@ it('one tap no longer loosens a limit: a reason is asked, and stands with who, w
   expect(plain(page.changes[0]?.what ?? '')).toBe('Tolerance: 0.1 pH, now 0.2 pH')
 })
 
+it('a rule that the kind cannot have, or that cannot be computed, is refused and not written', async () => {
+  const before = await rulesNow()
+  for (const [change, field] of [
+    [{ tolerance: 1e-7 }, 'tolerance'],
+    [{ tolerance: 300 }, 'tolerance'],
+    [{ processValue: 82 }, 'processValue'],
+    [{ method: 'in-use', inUseHours: 1e-300 }, 'inUseHours'],
+  ] as const) {
+    const { status, body } = await server.ask<ProblemView>(`${AT}/rules`, { ...before, ...change, operator })
+    expect([field, status, Object.keys(body.fields ?? {})]).toEqual([field, 400, [field]])
+  }
+  expect(await rulesNow()).toEqual(before)
+})
+
 it('a limit is tightened without a word, and the newest change of a field can be undone once', async () => {
   const before = await rulesNow()
   const tighter = { ...before, tolerance: 0.08, ceilingDays: before.ceilingDays - 10, operator }

@@ -6,6 +6,7 @@ import { accept } from '../http/serve.ts'
 import { readBody } from '../http/validate.ts'
 import { Problem } from '../problem.ts'
 import { bringSensors } from './sensors.ts'
+import { exportSetUp, importSetUp } from './setUpFile.ts'
 
 const options = object({
   sheet: number().integer().min(0).default(0),
@@ -23,6 +24,13 @@ const columnNumbers = array(number().integer().min(0).max(100).nullable())
 /** What people have already, brought in from their files. */
 export function bringRoutes({ db, clock }: RouteContext) {
   const router = Router()
+  const author = (query: Record<string, unknown>) => {
+    const operator = String(query.operator ?? '')
+      .trim()
+      .slice(0, 80)
+    if (operator === '') throw new Problem(400, 'invalid', 'Say who takes it in.')
+    return { operator, at: new Date(clock.now()) }
+  }
   accept(router, ENDPOINTS.bringSensors, null, async ({ body, query }) => {
     const file: unknown = body
     if (!Buffer.isBuffer(file) || file.length === 0) {
@@ -30,11 +38,15 @@ export function bringRoutes({ db, clock }: RouteContext) {
     }
     const asked = await readBody(options, parsed(query.options))
     await readBody(object({ columns: columnNumbers }), { columns: Object.values(asked.columns ?? {}) })
-    const operator = String(query.operator ?? '').trim()
-    if (operator === '') throw new Problem(400, 'invalid', 'Say who takes it in.')
     const name = String(query.name ?? '').slice(0, 200)
-    return bringSensors(db, { bytes: file, name }, asked as BringOptions, { operator, at: new Date(clock.now()) })
+    return bringSensors(db, { bytes: file, name }, asked as BringOptions, author(query))
   })
+  router.get(ENDPOINTS.exportSetUp.path, async (_req, res) => {
+    res.attachment('frustum-set-up.json').json(await exportSetUp(db, new Date(clock.now())))
+  })
+  accept(router, ENDPOINTS.importSetUp, null, async ({ body, query }) => ({
+    sensors: await importSetUp(db, body, author(query)),
+  }))
   return router
 }
 

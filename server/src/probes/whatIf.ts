@@ -1,12 +1,12 @@
 import type { ChangeRulesBody, RulesBody, WhatIfView } from '@frustum/contract'
-import { loosened, procedureOf } from '@frustum/core'
+import { loosened, procedureOf, ruleFields, shownValue } from '@frustum/core'
 import { desc, eq } from 'drizzle-orm'
 import { nextUnder } from '../ageing/nextUnder.ts'
 import { noteChanges } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { positions, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
-import { installedAt } from '../sensors.ts'
+import { type Installed, installedAt } from '../sensors.ts'
 
 const YEAR = 365
 /** Of a visit whose procedure is not known yet. */
@@ -15,6 +15,7 @@ const USUAL_MINUTES = 15
 /** What other rules, or another process value, would make of the next date and of a year's work. Nothing is written. */
 export async function whatIf(db: Database, code: string, rules: RulesBody, now: number): Promise<WhatIfView> {
   const installed = await installedAt(db, code)
+  checkRules(installed, rules)
   const next = await nextUnder(db, installed, rules, now)
   const visitsPerYear = YEAR / Math.max(1, next.usualDays)
   return {
@@ -42,7 +43,11 @@ export async function changeRules(
   { operator, why, ...rules }: ChangeRulesBody,
   at: Date,
 ): Promise<void> {
-  const { position } = await installedAt(db, code)
+  const installed = await installedAt(db, code)
+  const { position } = installed
+  checkRules(installed, rules)
+  // What cannot be computed is never written.
+  await nextUnder(db, installed, rules, at.getTime())
   const { processValue, fixedDays, inUseHours, hoursPerDay, checkFirst, ...rest } = rules
   const after = {
     ...rest,
@@ -64,4 +69,24 @@ export async function changeRules(
     await noteChanges(tx, { subject: 'position', id: position.id }, { operator, at, why }, { before, after })
     await tx.update(positions).set(after).where(eq(positions.id, position.id))
   })
+}
+
+/** Numbers within what the kind can be, in words of its own form. @throws Problem */
+function checkRules({ position, device }: Installed, { tolerance, processValue }: RulesBody): void {
+  const fields: Record<string, string> = {}
+  const asked = ruleFields(position.kind, device.setting)
+  const { low = 0, high = Number.POSITIVE_INFINITY, unit = '' } = asked.find((f) => f.key === 'tolerance') ?? {}
+  if (tolerance < low || tolerance > high) {
+    fields.tolerance = `The tolerance must lie within ${low} to ${high} ${unit}.`
+  }
+  const { processTemperature, kind } = position
+  if (processValue !== undefined) {
+    const shown = shownValue(kind, processValue, processTemperature, device.setting)
+    const range = asked.find((f) => f.key === 'processValue')
+    if (shown === null || shown < (range?.low ?? shown) || shown > (range?.high ?? shown)) {
+      fields.processValue = 'The device cannot show that.'
+    }
+  }
+  const [first] = Object.values(fields)
+  if (first) throw new Problem(400, 'invalid', first, { detail: 'Nothing was changed.', fields })
 }

@@ -142,6 +142,14 @@ export const api = createApi({
         }),
         invalidatesTags: (_, __, { options }) => (options.take ? OF_THE_SITE : []),
       }),
+      importSetUp: build.mutation<AnswerOf<typeof ENDPOINTS.importSetUp>, { file: unknown; operator: string }>({
+        query: ({ file, operator }) => ({
+          url: addressOf(ENDPOINTS.importSetUp, {}, { operator }),
+          method: 'POST',
+          body: file,
+        }),
+        invalidatesTags: OF_THE_SITE,
+      }),
       addPosition: change(ENDPOINTS.addPosition, OF_THE_SITE),
       putInUse: change(ENDPOINTS.putInUse, OF_THE_SITE),
       addThing: change(ENDPOINTS.addThing, OF_THE_SITE),
@@ -239,6 +247,7 @@ export const {
   useAddThingMutation,
   useArchiveThingMutation,
   useBringSensorsMutation,
+  useImportSetUpMutation,
   useDeleteThingMutation,
   useEditThingMutation,
   useMovesQuery,
