@@ -290,4 +290,15 @@ describe('high-purity water', () => {
       ).toContain('in-place')
     }
   })
+
+  it('is looked at before a pH probe too, where the position is said to stand in it', () => {
+    for (const { id } of proceduresFor({ ...testSetup(procedureOf('ph-check'), 'ph'), adjustsBy: 'key' })) {
+      const procedure = procedureOf(id)
+      const keys = (change: Partial<Setup>) =>
+        reduceVisit(procedure, testSetup(procedure, 'ph', change), 0, []).steps.map((s) => s.step.key)
+      const reads = keys({}).some((key) => ['found-process', 'moment'].includes(key))
+      expect([id, keys({ waterKind: 'pure' }).includes('in-place')]).toEqual([id, reads])
+      expect(keys({ waterKind: 'seawater' })).not.toContain('in-place')
+    }
+  })
 })

@@ -2,6 +2,7 @@ import type { LotFacts } from '../calibration/finding.ts'
 import type { Diagnosed } from '../health/diagnosed.ts'
 import type { CalibrationParameters, DeviceSetting } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
+import type { Water } from '../setUp/waters.ts'
 import type { PhTable } from '../standards/phBuffers.ts'
 import type { WorkingPractices } from './workingPractices.ts'
 
@@ -31,6 +32,8 @@ export interface Setup {
   processTemperature: number
   /** In the unit of the kind's errors. */
   tolerance: number
+  /** What kind of water it stands in; missing where nobody said. */
+  waterKind?: Water | null
   device: DeviceSetting
   /** Whether the device lets its signal be seen, or only the finished value. */
   shows: 'signal' | 'value'

@@ -100,6 +100,7 @@ export function standingFacts({ position, device }: Installed) {
     processValue: position.processValue,
     processTemperature: position.processTemperature,
     tolerance: position.tolerance,
+    ...(position.waterKind ? { waterKind: position.waterKind } : {}),
     device: device.setting,
     shows: device.shows,
     linked: device.link !== null,

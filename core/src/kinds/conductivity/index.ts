@@ -7,7 +7,7 @@ import { SAMPLE } from '../../procedures/sample.ts'
 import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { celsius, exactly, say } from '../../quantities/sentence.ts'
 import { PLAIN_HEALTH, TWO_PERCENT } from '../common.ts'
-import { highPurityChecks } from './highPurity.ts'
+import { highPurityConductivity } from '../highPurity.ts'
 import { CONDUCTIVITY_MODEL } from './model.ts'
 import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT, drying } from './procedures.ts'
 import { CONDUCTIVITY_SETTING } from './setting.ts'
@@ -137,7 +137,7 @@ export const CONDUCTIVITY: Kind = {
   unitSlip: () => 'conductivity',
   leftOverSpread: (right) => 0.01 * Math.abs(right),
   settingFinding,
-  inPlace: highPurityChecks,
+  inPlace: highPurityConductivity,
   standardNote: say`the label holds at ${celsius(25, 0)}`,
   expectsDisplay: true,
   slopeTitle: null,

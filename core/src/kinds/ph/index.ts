@@ -8,6 +8,7 @@ import { SAMPLE } from '../../procedures/sample.ts'
 import { selfCalibrating } from '../../procedures/selfCalibration.ts'
 import { celsius, difference, say } from '../../quantities/sentence.ts'
 import { MILLIVOLT_UNITS, millivoltRow, PLAIN_HEALTH } from '../common.ts'
+import { highPurityPh } from '../highPurity.ts'
 import { PH_MODEL, phElectrodeOf } from './model.ts'
 import { PH_CHECK, PH_HEALTH, PH_THREE_POINT, PH_TWO_POINT } from './procedures.ts'
 import { PH_STANDARDS } from './standards.ts'
@@ -124,6 +125,7 @@ export const PH: Kind = {
   },
   unitSlip: () => null,
   leftOverSpread: () => 0.05,
+  inPlace: highPurityPh,
   standardNote: say`the label holds at ${celsius(25, 0)}`,
   expectsDisplay: false,
   slopeTitle: 'One pH is, for a perfect electrode',

@@ -218,6 +218,7 @@ export const PH_TWO_POINT: Procedure = {
   steps: (e) => [
     hold(e),
     ...float(e),
+    ...(e.kind.inPlace?.(e) ?? []),
     foundProcess(e),
     foundStandard(e, ordered(e, ['first', 'second'])[0] as string),
     ...calibrationSteps(e, ['first', 'second']),
@@ -238,6 +239,7 @@ export const PH_THREE_POINT: Procedure = {
   steps: (e) => [
     hold(e),
     ...float(e),
+    ...(e.kind.inPlace?.(e) ?? []),
     foundProcess(e),
     foundStandard(e, ordered(e, ['first', 'second', 'third'])[0] as string),
     ...calibrationSteps(e, ['first', 'second', 'third']),
@@ -271,6 +273,7 @@ export const PH_CHECK: Procedure = {
   steps: (e) => [
     hold(e),
     ...float(e),
+    ...(e.kind.inPlace?.(e) ?? []),
     foundProcess(e),
     foundStandard(e, 'first'),
     verdict(['found-standard']),
@@ -350,6 +353,7 @@ export const PH_HEALTH: Procedure = {
   handsOnMinutes: 7,
   steps: (e) => [
     hold(e),
+    ...(e.kind.inPlace?.(e) ?? []),
     foundProcess(e),
     foundStandard(e, 'first'),
     {
