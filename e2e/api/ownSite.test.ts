@@ -8,6 +8,7 @@ import type {
   RigView,
   RoundsView,
   SiteView,
+  StartingView,
   ThingView,
   VisitView,
 } from '@frustum/contract'
@@ -274,6 +275,28 @@ describe('what was set up can be changed', () => {
     const [place] = (await rig()).places
     const kept = await ask(`rig/place/${place?.id}/delete`, { operator })
     expect([kept.status, kept.body.code]).toEqual([409, 'has-records'])
+  })
+
+  it('a spare in store is offered where a new sensor is commissioned, and is the one that goes in', async () => {
+    const spare = { operator, kind: 'ph', values: { serialNumber: '0911', model: 'Gel pH', storage: 'Shelf 2' } }
+    const made = await ask<ThingView>('rig/sensor', spare)
+    const { body: starting } = await ask<StartingView>('probes/BR-pH-2/starting')
+    const commission = starting.procedures.find((p) => p.id.startsWith('commission-'))
+    expect(commission?.opening.find((f) => f.key === 'serial')?.suggestions).toEqual(['0911'])
+    const begun = await ask<VisitView>('visits', {
+      ...asker,
+      position: 'BR-pH-2',
+      procedure: commission?.id,
+      standards: { first: 'pH7.00', second: 'pH10.01' },
+      opening: { serial: '0911', model: 'Gel pH' },
+    })
+    expect(begun.status, JSON.stringify(begun.body)).toBe(201)
+    const { positions, spares } = await rig()
+    expect(positions.find((p) => p.code === 'BR-pH-2')?.sensor?.id).toBe(made.body.id)
+    expect(spares.some((s) => s.serial === '0911')).toBe(false)
+    const inUse = await ask(`rig/sensor/${made.body.id}/archive`, { operator, archived: true })
+    expect([inUse.status, inUse.body.message]).toEqual([409, 'It is in use at BR-pH-2.'])
+    await ask(`visits/${begun.body.id}/abandon`, { ...asker, reason: 'Testing' })
   })
 
   it('all of it is there after a start', async () => {

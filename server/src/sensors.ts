@@ -8,7 +8,7 @@ import {
   USUAL_PRACTICES,
   type WorkingPractices,
 } from '@frustum/core'
-import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, lte, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, lte, ne, notInArray, sql } from 'drizzle-orm'
 import { derived } from './database/derived.ts'
 import type { Database, Transaction } from './database/open.ts'
 import {
@@ -209,17 +209,37 @@ export async function earlierInstallations(
   return found
 }
 
-/** The sensor of a serial number and kind, and where it is installed now, if anywhere. */
+/** The sensor of a serial number and kind, and where it is, or was last; a spare was nowhere yet. */
 export async function sensorBySerial(db: Database | Transaction, serialNumber: string, kind: SensorKind) {
   if (serialNumber === '') return null
   const rows = await db
     .select({ sensor: sensors, installation: installations, code: positions.code })
     .from(sensors)
-    .innerJoin(installations, eq(installations.sensorId, sensors.id))
-    .innerJoin(positions, eq(installations.positionId, positions.id))
+    .leftJoin(installations, eq(installations.sensorId, sensors.id))
+    .leftJoin(positions, eq(installations.positionId, positions.id))
     .where(and(eq(sensors.serialNumber, serialNumber), eq(sensors.kind, kind)))
     .orderBy(desc(installations.installedAt))
-  return rows.find((r) => r.installation.removedAt === null) ?? rows[0] ?? null
+  return rows.find((r) => r.installation?.removedAt === null) ?? rows.find((r) => r.installation) ?? rows[0] ?? null
+}
+
+/** Serial numbers of the spares of a kind: in store, and never in use or in use no longer. */
+export async function spareSerials(db: Database, kind: SensorKind): Promise<string[]> {
+  const rows = await db
+    .selectDistinct({ serial: sensors.serialNumber })
+    .from(sensors)
+    .where(
+      and(
+        eq(sensors.kind, kind),
+        ne(sensors.serialNumber, ''),
+        isNull(sensors.archivedAt),
+        notInArray(
+          sensors.id,
+          db.select({ id: installations.sensorId }).from(installations).where(isNull(installations.removedAt)),
+        ),
+      ),
+    )
+    .orderBy(asc(sensors.serialNumber))
+  return rows.map((r) => r.serial)
 }
 
 /** Positions without a sensor, with when the last one was taken away; those that were archived are not in it. */

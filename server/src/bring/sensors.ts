@@ -105,7 +105,7 @@ const plain = (text: string) =>
     .trim()
 
 /** The column whose heading is called so, else the one whose heading begins so; each column for one thing. */
-export function guessColumns(headers: readonly string[]): ColumnChoice {
+function guessColumns(headers: readonly string[]): ColumnChoice {
   const found: ColumnChoice = {}
   const free = new Set(headers.keys())
   for (const fits of [

@@ -2,6 +2,7 @@ import type { StartingView } from '@frustum/contract'
 import {
   commissioningFields,
   difference,
+  type FieldSpec,
   kindOf,
   modelOf,
   type Procedure,
@@ -19,7 +20,7 @@ import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
 import { rowsOf } from '../rounds/overview.ts'
 import { mayBeRight, usualProcedure } from '../rounds/usualProcedure.ts'
-import { type Installed, installedSensors } from '../sensors.ts'
+import { type Installed, installedSensors, spareSerials } from '../sensors.ts'
 import { lotFor, lotOnStep } from '../shelf/lots.ts'
 import { unmetPrerequisites } from '../visits/start.ts'
 import { processShown } from './probe.ts'
@@ -50,6 +51,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
   const past = installed
     ? await lastStandards(db, installed.installation.id)
     : new Map<string, Record<string, string>>()
+  const spares = await spareSerials(db, position.kind)
   const procedures = await Promise.all(
     possible.map(async (p) => ({
       id: p.id,
@@ -63,7 +65,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
         choices: withHabit(propose(subject), past.get(p.id)?.[role]),
         pours: p.pours[role] ?? 1,
       })),
-      opening: p.baseline ? commissioningFields(installed !== null) : [],
+      opening: p.baseline ? withSpares(commissioningFields(installed !== null), spares) : [],
       proposed: p.id === proposed,
       unmet: installed ? await unmetPrerequisites(db, installed, p, now) : [],
     })),
@@ -106,6 +108,10 @@ async function lastStandards(db: Database, installationId: number): Promise<Map<
     .orderBy(asc(visits.startedAt))
   return new Map(rows.map((r) => [r.procedure, r.settings.standards]))
 }
+
+/** The numbers of the spares in store are offered where the new sensor's is asked for. */
+const withSpares = (fields: readonly FieldSpec[], spares: readonly string[]): FieldSpec[] =>
+  fields.map((f) => (f.key === 'serial' && spares.length > 0 ? { ...f, suggestions: spares } : f))
 
 /** What was used last comes first. */
 const withHabit = (choices: readonly string[], last: string | undefined): string[] =>

@@ -194,7 +194,7 @@ async function commission(
     await tx.update(installations).set({ removedAt: now }).where(eq(installations.id, old.id))
   }
   const known = await sensorBySerial(tx, String(opening.serial ?? ''), position.kind)
-  if (known && known.installation.removedAt === null) {
+  if (known?.installation && known.installation.removedAt === null) {
     throw new Problem(409, 'installed-elsewhere', `Sensor ${known.sensor.serialNumber} is at ${known.code} now.`, {
       detail: 'One sensor cannot be at two positions.',
       hint: 'Retire it there first, or correct the serial number.',
@@ -207,7 +207,7 @@ async function commission(
     .values({ sensorId, positionId: position.id, deviceId: position.deviceId, installedAt: now })
     .returning()
   const installationId = (made as { id: number }).id
-  if (known && known.code !== position.code) {
+  if (known?.installation && known.code !== position.code) {
     // What is known of a sensor goes with it; the water it is in now does something else to it.
     await tx.insert(events).values({
       installationId,
