@@ -102,6 +102,7 @@ export { parametersSentence } from './measurement/parametersSentence.ts'
 export type { SensorKind } from './measurement/sensorKind.ts'
 export { type Keeping, POURING_ML, type Standard, USUAL_KEEPING } from './measurement/standard.ts'
 export { TEMPERATURE_SOURCES, type TemperatureSource } from './measurement/temperatureSource.ts'
+export { WATER_CAUTIONS, WATER_KINDS, WATERS, type Water } from './measurement/waters.ts'
 export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
   CHECK_FIRST,
@@ -167,7 +168,6 @@ export {
   standingFields,
 } from './setUp/fields.ts'
 export { cautionsIn, shownValue, type Template, templateFor, usualIn, valueShown } from './setUp/templates.ts'
-export { WATER_CAUTIONS, WATER_KINDS, WATERS, type Water } from './setUp/waters.ts'
 export {
   type ElectrodeTruth,
   PhElectrodeSimulation,

@@ -1,6 +1,6 @@
+import type { Water } from '../measurement/waters.ts'
 import type { VisitState } from '../procedures/procedure.ts'
 import type { Step } from '../procedures/step.ts'
-import type { Water } from '../setUp/waters.ts'
 
 /** Below this the air and the line spoil water sooner than a cell drifts, uS/cm (common practice, no source). */
 const HIGH_PURITY = 10

@@ -1,8 +1,8 @@
 import { kindOf, modelOf } from '../kinds/index.ts'
 import type { DeviceSetting } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
+import { WATER_KINDS, WATERS } from '../measurement/waters.ts'
 import type { FieldSpec, FormValues } from '../procedures/step.ts'
-import { WATER_KINDS, WATERS } from './waters.ts'
 
 /** What can be entered of places, positions, devices and the rest, each thing once: forms, checks and the list of changes read it here. */
 

@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest'
 import { kindOf, modelOf, sensorKinds } from '../kinds/index.ts'
+import { WATER_KINDS } from '../measurement/waters.ts'
 import { cautionsIn, templateFor, usualIn, valueShown } from './templates.ts'
-import { WATER_KINDS } from './waters.ts'
 
 it('every kind has a start in every water that its device can show, and that its rules accept', () => {
   for (const water of WATER_KINDS) {

@@ -1,8 +1,8 @@
 import { modelOf } from '../kinds/index.ts'
 import type { DeviceSetting } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
+import { WATER_CAUTIONS, WATERS, type Water } from '../measurement/waters.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
-import { WATER_CAUTIONS, WATERS, type Water } from './waters.ts'
 
 /** What a new position starts with, until somebody says otherwise. */
 export interface Template {
