@@ -47,7 +47,7 @@ export function FormFields({ fields, form, onFill, close = false }: FormFieldsPr
               {text(row[0].row)}
             </p>
           )}
-          <div className="flex flex-wrap items-start gap-x-6">
+          <div className="flex max-w-full min-w-0 flex-wrap items-start gap-x-6">
             {row.map((field) => (
               <OneField key={field.key} field={field} form={form} row={row[0]?.row && text(row[0].row)} />
             ))}
@@ -77,7 +77,7 @@ function OneField({ field, form, row }: OneFieldProps) {
   switch (field.kind) {
     case 'choice':
       return (
-        <label className="block pb-6">
+        <label className="block max-w-full pb-6">
           <span className="block font-bold">{label}</span>
           <select
             className={`min-h-12 w-96 max-w-full border bg-base-100 px-3 text-lg ${error ? 'border-error' : 'border-[color:var(--line)]'}`}

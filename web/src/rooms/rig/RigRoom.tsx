@@ -25,7 +25,7 @@ export function RigRoom() {
     <div className="mx-auto w-full max-w-[1200px] flex-1 px-4 pt-5 pb-10 sm:px-7">
       <div className="flex flex-wrap items-center justify-between gap-x-8 gap-y-2 border-b border-base-300 pb-3">
         <h1 className="text-2xl">Rig of {site.name}</h1>
-        <label className="flex flex-1 items-center gap-2">
+        <label className="flex min-w-60 flex-1 items-center gap-2">
           <span className="sr-only">Search</span>
           <input
             type="search"
@@ -320,7 +320,7 @@ interface LineProps {
 function Line({ to, title, away: putAway, children }: LineProps) {
   return (
     <li className="flex flex-wrap items-center justify-between gap-x-6 border-b border-base-300 py-1">
-      <Link to={to} className="min-h-11 w-56 content-center font-bold hover:underline">
+      <Link to={to} className="min-h-11 w-full content-center font-bold hover:underline sm:w-56">
         {title}
         {putAway}
       </Link>
