@@ -11,6 +11,7 @@ import {
   leadingFact,
   modelOf,
   normalisedError,
+  nullIfOutOfRange,
   probabilityInTolerance,
   type SensorState,
   sensorState,
@@ -217,12 +218,15 @@ function disagreeingTwins(installed: readonly Installed[], live: LiveValues): Ro
         continue
       const width = (t: Installed, shown: number) =>
         modelOf(t.position.kind).errorScale.unit === '%'
-          ? (shown * t.position.tolerance) / 200
+          ? (Math.abs(shown) * t.position.tolerance) / 200
           : t.position.tolerance / 2
       const [wa, wb] = [width(a, one), width(b, other)]
       const canTell = Math.hypot(wa, wb)
-      const en = normalisedError({ value: one, uncertainty: wa }, { value: other, uncertainty: wb })
-      if (Math.abs(en) > 1) {
+      // A display that shows nothing, or more than there can be, tells nothing of its twin, and takes no room down.
+      const en = nullIfOutOfRange(() =>
+        normalisedError({ value: one, uncertainty: wa }, { value: other, uncertainty: wb }),
+      )
+      if (en !== null && Math.abs(en) > 1) {
         found.push({
           positions: [a.position.code, b.position.code],
           difference: one - other,

@@ -233,8 +233,8 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
       {stage === 'device' && (
         <>
           <p className="max-w-prose pb-4 text-pretty" hidden={chosen !== null}>
-            You read its display by eye and type what it shows. A device on a line is added the same way; its line is
-            set on Rig afterwards.
+            You read its display by eye and type what it shows. A device on a line is added the same way, and read by
+            eye until the line is set.
           </p>
           <FormFields fields={ownDevice} form={form} />
           <Next problem={problem} onPress={() => void fromDevice()} onBack={() => go('what')}>
