@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test'
 import { expectAccessible, step } from '../support/bench.ts'
-import { hands } from '../support/hands.ts'
+import { hands, STILL, twoPointsByKey } from '../support/hands.ts'
 import { journey } from '../support/test.ts'
 
 /** Devices that are read by eye: as few presses and numbers as the work has, in °C and in °F. */
@@ -20,46 +20,13 @@ async function begin(page: Page, position: string, procedure: RegExp) {
   await at.go()
   return at
 }
-const STILL = 'It stood still: keep it'
 
 journey(
   ['CH-pH-4'],
   'two points by the key of an aquarium controller: 30 presses and 12 numbers at most',
   async ({ page }) => {
     const at = await begin(page, 'CH-pH-4', /^Two points, by its own key/)
-    const read = async (title: RegExp, value: string, temperature?: string) => {
-      await step(page, title)
-      await at.type('pH shown', value)
-      if (temperature) await at.type('Temperature', temperature)
-      await at.press(STILL)
-    }
-    const key = async (shown: string) => {
-      await step(page, 'It stands still: press CAL now')
-      await at.type('It shows then', shown)
-      await at.go()
-    }
-    await read(/read it as found/, '8.05')
-    await read(/into fresh pH 7.00/, '7.12', '22.4')
-    await read(/into fresh pH 10.01/, '10.18', '22.4')
-    await step(page, 'What it is as found')
-    await at.press(/^Go on and calibrate/)
-    await step(page, /^Clean/)
-    await at.go()
-    await read(/into pH 7.00/, '7.10')
-    await expectAccessible(page)
-    await key('7.01')
-    await read(/into pH 10.01/, '10.15')
-    await key('10.03')
-    await read(/back into pH 7.00/, '7.02')
-    await step(page, 'What its own calibration came to')
-    await expect(page.getByText(/slope/i).first()).toBeVisible()
-    await expectAccessible(page)
-    await at.press(/^Keep it so/)
-    await read(/back into the process/, '8.02')
-    await step(page, /Release/)
-    await at.go()
-    await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible()
-    await expect(page.getByText('Calibrated by its own key, kept so')).toBeVisible()
+    await twoPointsByKey(page, at)
     expect(at.counted.actions).toBeLessThanOrEqual(30)
     expect(at.counted.numbers).toBeLessThanOrEqual(12)
     await page.getByRole('link', { name: 'The record' }).click()

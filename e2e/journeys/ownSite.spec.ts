@@ -1,11 +1,9 @@
 import { expect, type Page } from '@playwright/test'
 import { expectAccessible, step } from '../support/bench.ts'
-import { hands } from '../support/hands.ts'
+import { hands, twoPointsByKey } from '../support/hands.ts'
 import { journey } from '../support/test.ts'
 
 /** From an empty folder to a site of one's own. */
-
-const STILL = 'It stood still: keep it'
 
 /** Site, person and a first pH sensor, up to the question whether it is in use. */
 async function setUp(page: Page) {
@@ -37,35 +35,7 @@ journey('none', 'from an empty folder to a finished calibration: 50 actions at m
   await at.press(/^Start/)
   await step(page, /outputs on hold/)
   await at.go()
-  const read = async (title: RegExp, value: string, temperature?: string) => {
-    await step(page, title)
-    await at.type('pH shown', value)
-    if (temperature) await at.type('Temperature', temperature)
-    await at.press(STILL)
-  }
-  const key = async (shown: string) => {
-    await step(page, 'It stands still: press CAL now')
-    await at.type('It shows then', shown)
-    await at.go()
-  }
-  await read(/read it as found/, '8.05')
-  await read(/into fresh pH 7.00/, '7.12', '22.4')
-  await read(/into fresh pH 10.01/, '10.18', '22.4')
-  await step(page, 'What it is as found')
-  await at.press(/^Go on and calibrate/)
-  await step(page, /^Clean/)
-  await at.go()
-  await read(/into pH 7.00/, '7.10')
-  await key('7.01')
-  await read(/into pH 10.01/, '10.15')
-  await key('10.03')
-  await read(/back into pH 7.00/, '7.02')
-  await step(page, 'What its own calibration came to')
-  await at.press(/^Keep it so/)
-  await read(/back into the process/, '8.02')
-  await step(page, /Release/)
-  await at.go()
-  await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible()
+  await twoPointsByKey(page, at)
   expect(at.counted.actions).toBeLessThanOrEqual(50)
   await page.goto('/')
   await expect(page.getByText('One is')).toHaveCount(0)

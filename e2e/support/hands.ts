@@ -1,5 +1,5 @@
-import type { Page } from '@playwright/test'
-import { main } from './bench.ts'
+import { expect, type Page } from '@playwright/test'
+import { expectAccessible, main, step } from './bench.ts'
 
 /** An action is a press, or one field filled. */
 export function hands(page: Page) {
@@ -33,4 +33,43 @@ export function hands(page: Page) {
       counted.actions++
     },
   }
+}
+
+export const STILL = 'It stood still: keep it'
+
+/** From the first reading as found to the end: two points by the key of a device that calibrates itself. */
+export async function twoPointsByKey(page: Page, at: ReturnType<typeof hands>): Promise<void> {
+  const read = async (title: RegExp, value: string, temperature?: string) => {
+    await step(page, title)
+    await at.type('pH shown', value)
+    if (temperature) await at.type('Temperature', temperature)
+    await at.press(STILL)
+  }
+  const key = async (shown: string) => {
+    await step(page, 'It stands still: press CAL now')
+    await at.type('It shows then', shown)
+    await at.go()
+  }
+  await read(/read it as found/, '8.05')
+  await read(/into fresh pH 7.00/, '7.12', '22.4')
+  await read(/into fresh pH 10.01/, '10.18', '22.4')
+  await step(page, 'What it is as found')
+  await at.press(/^Go on and calibrate/)
+  await step(page, /^Clean/)
+  await at.go()
+  await read(/into pH 7.00/, '7.10')
+  await expectAccessible(page)
+  await key('7.01')
+  await read(/into pH 10.01/, '10.15')
+  await key('10.03')
+  await read(/back into pH 7.00/, '7.02')
+  await step(page, 'What its own calibration came to')
+  await expect(page.getByText(/slope/i).first()).toBeVisible()
+  await expectAccessible(page)
+  await at.press(/^Keep it so/)
+  await read(/back into the process/, '8.02')
+  await step(page, /Release/)
+  await at.go()
+  await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible()
+  await expect(page.getByText('Calibrated by its own key, kept so')).toBeVisible()
 }

@@ -1,4 +1,4 @@
-import type { CheckFirst, DeviceSetting, SensorKind, SensorTruth } from '@frustum/core'
+import { type CheckFirst, type DeviceSetting, type SensorKind, type SensorTruth, WATER_CAUTIONS } from '@frustum/core'
 
 type PlaceKey = 'cuttlefish' | 'wasabi' | 'plant'
 
@@ -51,13 +51,8 @@ export interface FleetSensor {
   truth: (day: number) => SensorTruth
 }
 
-export const CAUTIONS = {
-  livestock: 'Livestock depend on this water. Put dosing on hold before the probe leaves it.',
-  crop: 'The doser follows this probe. Put it on hold, or it will doctor the buffer and then the crop.',
-  pressure: 'Pressurised hot line. Isolate and relieve it first; lock out where the site asks for it.',
-  treated: 'Treated cooling water. Gloves and eye protection; discharge rules apply.',
-  drinking: 'This water is drunk. The authority’s method and interval come first.',
-} as const
+/** What is said before each visit, by the water. */
+export const CAUTIONS = WATER_CAUTIONS
 
 export const since = (day: number, start: number) => Math.max(0, day - start)
 
