@@ -95,8 +95,8 @@ const EVEN_INTERVALS = 2
 
 /**
  * How much the forecast counts beside the calendar that a new sensor starts with, 0 to 1: not at all before the first
- * interval, ever more with each that is seen, and alone once the sensor was found out of its tolerance or has no
- * calendar.
+ * interval, ever more with each that is seen, and alone once the sensor drifted out of its tolerance or has no calendar.
+ * What its first visit finds tells nothing of its drift: nobody knows since when it was so.
  * @example forecastShare({ intervals: 2 }, { startingDays: 90, tolerance: 0.1 }, []) // 0.5
  */
 export function forecastShare(
@@ -105,7 +105,7 @@ export function forecastShare(
   past: readonly DriftObservation[],
 ): number {
   if (method !== 'drift' || startingDays == null) return 1
-  if (past.some(({ asFound }) => asFound !== null && Math.abs(asFound) > tolerance)) return 1
+  if (past.slice(1).some(({ asFound }) => asFound !== null && Math.abs(asFound) > tolerance)) return 1
   return intervals / (intervals + EVEN_INTERVALS)
 }
 

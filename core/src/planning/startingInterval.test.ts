@@ -41,7 +41,10 @@ describe('a sensor of which nothing is known yet', () => {
   it('follows its own drift the more, the more of it is seen, and alone once it was found out', () => {
     const shares = [0, 1, 2, 6, 18].map((intervals) => forecastShare({ intervals }, AQUARIUM, []))
     expect(shares).toEqual([0, 1 / 3, 0.5, 0.75, 0.9])
-    expect(forecastShare({ intervals: 1 }, AQUARIUM, [visit(0, 0.11)])).toBe(1)
+    expect(forecastShare({ intervals: 1 }, AQUARIUM, [visit(0, null), visit(30, 0.11)])).toBe(1)
+    // Taken on as it was, and found out at its first visit: nobody knows since when.
+    expect(forecastShare({ intervals: 0 }, AQUARIUM, [visit(0, 0.3)])).toBe(0)
+    expect(next([visit(0, 0.3)]).days).toBe(90)
     expect(forecastShare({ intervals: 0 }, { ...AQUARIUM, method: 'fixed' }, [])).toBe(1)
     const past = [visit(0, null), visit(30, 0.02), visit(60, 0.02)]
     const [mixed, alone] = [next(past), next(past, { ...AQUARIUM, startingDays: null })]
