@@ -299,6 +299,25 @@ describe('what was set up can be changed', () => {
     await ask(`visits/${begun.body.id}/abandon`, { ...asker, reason: 'Testing' })
   })
 
+  it('what was added by mistake is deleted, in use or not; what has anything recorded is put away', async () => {
+    const add = (code: string) =>
+      ask<{ id: number }>('rig/positions', { ...PH, inUse: true, values: { ...PH.values, code } })
+    const { body: wrong } = await add('Typo-1')
+    const inUse = await ask(`rig/position/${wrong.id}/archive`, { operator, archived: true })
+    expect([inUse.status, inUse.body.message]).toEqual([409, 'A sensor is in use at Typo-1.'])
+    expect((await ask(`rig/position/${wrong.id}/delete`, { operator })).status).toBe(200)
+    expect((await ask<RoundsView>('rounds')).body.rows.some((r) => r.position === 'Typo-1')).toBe(false)
+    const { body: known } = await add('Typo-2')
+    await ask('probes/Typo-2/events', { operator, kind: 'upset', at: Date.now() })
+    const kept = await ask(`rig/position/${known.id}/delete`, { operator })
+    expect([kept.status, kept.body.code, kept.body.message]).toEqual([
+      409,
+      'has-records',
+      'Something was recorded of Typo-2, Back room.',
+    ])
+    expect((await ask<ProbeView>('probes/Typo-2')).body.events).toHaveLength(2)
+  })
+
   it('all of it is there after a start', async () => {
     const before = await rig()
     await server.stop()

@@ -9,11 +9,9 @@ import {
   type ThingView,
 } from '@frustum/contract'
 import { loosened } from '@frustum/core'
-import { eq } from 'drizzle-orm'
 import { nextUnder } from '../ageing/nextUnder.ts'
 import { ADDED, type Author, changesOf, lastChange, noteChanges, undoChange, type Values } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
-import { positions } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
 import { notFound, Problem } from '../problem.ts'
 import { installedSensors } from '../sensors.ts'
@@ -179,17 +177,29 @@ export async function archiveThing(
   })
 }
 
+/** PostgreSQL's foreign_key_violation. */
+const FOREIGN_KEY = '23503'
+
+const KEPT = {
+  detail: 'What has records is put away, never deleted.',
+  hint: 'Put it away: it leaves the lists, and its records stay.',
+}
+
 /** Deletes what nothing rests on. @throws Problem where something does */
 export async function deleteThing(db: Database, subject: Subject, id: string): Promise<void> {
   await db.transaction(async (tx) => {
     const thing = await thingOf(tx, subject, id)
     if (!thing.delete || thing.keptFor !== null) {
-      throw new Problem(409, 'has-records', thing.keptFor ?? 'It stays.', {
-        detail: 'What has records is archived, never deleted.',
-        hint: 'Archive it: it leaves the lists, and its records stay.',
-      })
+      throw new Problem(409, 'has-records', thing.keptFor ?? 'It stays.', KEPT)
     }
-    await thing.delete(tx)
+    const remove = thing.delete
+    // The database knows best what rests on it.
+    await tx
+      .transaction((own) => remove(own))
+      .catch((error: Error & { cause?: { code?: unknown } }) => {
+        if (error.cause?.code !== FOREIGN_KEY) throw error
+        throw new Problem(409, 'has-records', `Something was recorded of ${thing.title}.`, KEPT)
+      })
   })
 }
 
@@ -206,14 +216,8 @@ export async function movesOf(
   const after = await readFields(thing, typed)
   const installed = (await installedSensors(db)).find((i) => i.position.id === thing.id)
   if (!installed) return { moves: [] }
-  const [row] = await db.select().from(positions).where(eq(positions.id, installed.position.id))
   const before = await nextUnder(db, installed, {}, now)
-  const then = await nextUnder(
-    db,
-    { ...installed, position: { ...(row as typeof installed.position) } },
-    rulesIn(after),
-    now,
-  )
+  const then = await nextUnder(db, installed, rulesIn(after), now)
   const moved = before.at !== then.at || before.usualDays !== then.usualDays
   return { moves: moved ? [{ position: installed.position.code, before, after: then }] : [] }
 }

@@ -1,20 +1,20 @@
 import {
   codeKey,
   type FieldSpec,
-  kindOf,
   nullIfOutOfRange,
   placingFields,
   ruleFields,
   shownValue,
   standingFields,
+  TAKEN_ON,
   valueShown,
   type Water,
 } from '@frustum/core'
-import { and, eq, isNull, ne, sql } from 'drizzle-orm'
+import { and, eq, inArray, isNull, ne, sql } from 'drizzle-orm'
 import { type Values, wordsOf } from '../changes/changes.ts'
 import { positionWords } from '../changes/ruleWords.ts'
 import type { Database, Transaction } from '../database/open.ts'
-import { devices, installations, places, positionCodes, positions, visits } from '../database/schema.ts'
+import { devices, events, installations, places, positionCodes, positions, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { type Finder, plainRead, plainShown, type Thing, typedText } from './thing.ts'
 
@@ -120,6 +120,8 @@ export const findPosition: Finder = async (db, id) => {
       await tx.update(positions).set({ archivedAt: at }).where(eq(positions.id, id))
     },
     delete: async (tx) => {
+      const there = tx.select({ id: installations.id }).from(installations).where(eq(installations.positionId, id))
+      await tx.delete(events).where(and(inArray(events.installationId, there), eq(events.kind, TAKEN_ON.kind)))
       await tx.delete(installations).where(eq(installations.positionId, id))
       await tx.delete(positionCodes).where(eq(positionCodes.positionId, id))
       await tx.delete(positions).where(eq(positions.id, id))
@@ -235,6 +237,10 @@ async function standingOf(
     .innerJoin(installations, eq(visits.installationId, installations.id))
     .where(eq(installations.positionId, position.id))
   const open = there.find((v) => v.closedAt === null)
+  const [occupant] = await db
+    .select({ id: installations.id })
+    .from(installations)
+    .where(and(eq(installations.positionId, position.id), isNull(installations.removedAt)))
   return {
     keptFor: there.length > 0 ? `${position.code} has records.` : null,
     inTheWay: open
@@ -242,12 +248,17 @@ async function standingOf(
           message: `A visit is open at ${position.code}: ${open.holder ?? open.operator} has it in hand.`,
           hint: 'Finish or end it first.',
         }
-      : null,
+      : occupant
+        ? {
+            message: `A sensor is in use at ${position.code}.`,
+            hint: 'Retire it on the Bench first. What was added by mistake and never visited is deleted.',
+          }
+        : null,
   }
 }
 
 /** Kinds of the sensors that a device reads. */
 export async function kindsOn(db: Database | Transaction, deviceId: number) {
   const rows = await db.select({ kind: positions.kind }).from(positions).where(eq(positions.deviceId, deviceId))
-  return [...new Set(rows.map((r) => r.kind))].filter((kind) => kindOf(kind) !== undefined)
+  return [...new Set(rows.map((r) => r.kind))]
 }
