@@ -1,3 +1,5 @@
+import { SLOPE_SCALES, ZERO_SCALES } from '@frustum/core'
+
 /** What a list of sensors may say of each, and how its columns are likely headed, in lower case. */
 export const SENSOR_COLUMNS = {
   code: { label: 'Code', also: ['code', 'tag', 'position', 'id', 'name', 'loop', 'sensor'] },
@@ -19,7 +21,7 @@ export type SensorColumn = keyof typeof SENSOR_COLUMNS
 export const SENSOR_COLUMN_NAMES = Object.keys(SENSOR_COLUMNS) as SensorColumn[]
 
 /** Which column of the sheet holds what, by its number from 0; null where none does. */
-export type ColumnChoice = Partial<Record<SensorColumn, number | null>>
+export type ColumnChoice<Column extends string = SensorColumn> = Partial<Record<Column, number | null>>
 
 /** What holds for all rows that do not say it themselves, and what is to be done with them. */
 export interface BringOptions {
@@ -54,4 +56,91 @@ export interface BringView {
   taken: number | null
   /** SHA-256 of the file. */
   sha256: string
+}
+
+/** What a list of past calibrations may say of each, and how its columns are likely headed, in lower case. */
+export const PAST_COLUMNS = {
+  date: { label: 'Date', also: ['date', 'day', 'when', 'calibrated on', 'date of calibration', 'cal date'] },
+  time: { label: 'Time', also: ['time', 'hour'] },
+  code: { label: 'Code', also: ['code', 'tag', 'position', 'sensor', 'probe', 'loop', 'id', 'name', 'electrode'] },
+  serial: { label: 'Serial number', also: ['serial', 'serial number', 'serial no', 's/n', 'sn'] },
+  standard1: { label: 'First standard', also: ['standard', 'standard 1', 'buffer', 'buffer 1', 'first standard'] },
+  before1: {
+    label: 'First, before',
+    also: ['before', 'before 1', 'as found', 'found', 'reading', 'reading 1', 'read', 'reads', 'shown', 'value'],
+  },
+  after1: { label: 'First, after', also: ['after', 'after 1', 'as left', 'left'] },
+  standard2: { label: 'Second standard', also: ['standard 2', 'buffer 2', 'second standard'] },
+  before2: { label: 'Second, before', also: ['before 2', 'as found 2', 'reading 2'] },
+  after2: { label: 'Second, after', also: ['after 2', 'as left 2'] },
+  standard3: { label: 'Third standard', also: ['standard 3', 'buffer 3', 'third standard'] },
+  before3: { label: 'Third, before', also: ['before 3', 'as found 3', 'reading 3'] },
+  after3: { label: 'Third, after', also: ['after 3', 'as left 3'] },
+  right: {
+    label: 'Kit or laboratory',
+    also: ['kit', 'lab', 'laboratory', 'reference', 'hand meter', 'sample', 'photometer', 'titration'],
+  },
+  shown: { label: 'Shown beside it', also: ['display', 'controller', 'online', 'process', 'sensor reading'] },
+  temperature: { label: 'Temperature', also: ['temperature', 'temp', 't', 'buffer temperature'] },
+  slope: { label: 'Slope', also: ['slope', 'efficiency', 'slope %', 'gain', 'sensitivity'] },
+  zero: { label: 'Zero or offset', also: ['zero', 'offset', 'zero point', 'asymmetry', 'zero offset', 'mv offset'] },
+  factor: { label: 'Cell factor', also: ['cell factor', 'factor', 'k', 'cell constant'] },
+  calibrated: {
+    label: 'Calibrated or only checked',
+    also: ['calibrated', 'adjusted', 'action', 'done', 'what was done'],
+  },
+  who: { label: 'Who', also: ['who', 'by', 'operator', 'technician', 'initials', 'done by', 'person'] },
+  note: { label: 'Note', also: ['note', 'notes', 'remark', 'remarks', 'comment', 'comments'] },
+} as const satisfies Record<string, { label: string; also: readonly string[] }>
+
+export type PastColumn = keyof typeof PAST_COLUMNS
+export const PAST_COLUMN_NAMES = Object.keys(PAST_COLUMNS) as PastColumn[]
+
+/** What a file may leave open, and cannot be guessed. */
+export const PAST_QUESTIONS = {
+  dateOrder: {
+    label: 'Which comes first in a date?',
+    choices: { dmy: 'the day', mdy: 'the month' },
+  },
+  slopeIn: {
+    label: 'In what are the slopes?',
+    choices: SLOPE_SCALES,
+  },
+  zeroIn: {
+    label: 'In what are the zeros?',
+    choices: ZERO_SCALES,
+  },
+  without: {
+    label: 'A row with readings alone was',
+    choices: { calibrated: 'a calibration', checked: 'a look: nothing was changed' },
+  },
+} as const
+
+export type PastQuestion = keyof typeof PAST_QUESTIONS
+export type PastAnswers = {
+  [Q in PastQuestion]: keyof (typeof PAST_QUESTIONS)[Q]['choices'] | null
+}
+
+export interface BringPastOptions extends PastAnswers {
+  sheet: number
+  columns: ColumnChoice<PastColumn> | null
+  /** Takes the others although these rows are wrong. */
+  leaveOut: boolean
+  /** False: only looked at. */
+  take: boolean
+}
+
+/** What becomes of a list of past calibrations, or what became of it. */
+export interface BringPastView extends Omit<BringView, 'columns'> {
+  columns: ColumnChoice<PastColumn>
+  /** What has to be answered first, each with what was found that leaves it open. */
+  asked: { question: PastQuestion; because: string }[]
+  /** As they are read: what was answered, or what the file itself tells. */
+  answers: PastAnswers
+}
+
+/** How far an import has come. */
+export interface BringProgress {
+  done: number
+  of: number
 }

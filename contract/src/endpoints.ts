@@ -1,6 +1,6 @@
 import type { WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
-import type { BringView } from './bring.ts'
+import type { BringPastView, BringProgress, BringView } from './bring.ts'
 import type * as bodies from './requests.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
 import type { InstrumentView } from './views/instruments.ts'
@@ -89,6 +89,9 @@ export const ENDPOINTS = {
   exportSetUp: file()('/api/rig/set-up.json'),
   importSetUp: post<null, { sensors: number }>()('/api/bring/set-up'),
   bringSensors: post<null, BringView>()('/api/bring/sensors'),
+  bringPast: post<null, BringPastView>()('/api/bring/past'),
+  /** Null while nothing is taken in. */
+  bringProgress: get<BringProgress | null>()('/api/bring/progress'),
 
   rounds: get<RoundsView>()('/api/rounds'),
   waits: get<WaitView[]>()('/api/waits'),

@@ -103,6 +103,10 @@ export type { SensorKind } from './measurement/sensorKind.ts'
 export { type Keeping, POURING_ML, type Standard, USUAL_KEEPING } from './measurement/standard.ts'
 export { TEMPERATURE_SOURCES, type TemperatureSource } from './measurement/temperatureSource.ts'
 export { WATER_CAUTIONS, WATER_KINDS, WATERS, type Water } from './measurement/waters.ts'
+export { isWhole } from './measurement/wholeCalibration.ts'
+export { type FoundThen, type KnownHistory, pastSeries, type TakenVisit } from './past/pastSeries.ts'
+export type { PastCalibration, PastPoint } from './past/pastVisit.ts'
+export * from './past/stated.ts'
 export { countHours, type HoursCounted, type MeterReading } from './planning/hoursRun.ts'
 export {
   CHECK_FIRST,

@@ -52,7 +52,9 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
   app.use(ENDPOINTS.importRecords.path, express.json({ limit: '200mb' }))
   app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
   app.use(ENDPOINTS.importSetUp.path, express.json({ limit: SHEET_LIMIT }))
-  app.use(ENDPOINTS.bringSensors.path, express.raw({ type: () => true, limit: SHEET_LIMIT }))
+  for (const { path } of [ENDPOINTS.bringSensors, ENDPOINTS.bringPast]) {
+    app.use(path, express.raw({ type: () => true, limit: SHEET_LIMIT }))
+  }
   app.use(express.json({ limit: '64kb' }))
   app.use(
     siteRoutes(context, pageExtensions(extensions)),

@@ -16,6 +16,7 @@ import { openLink } from './links/openLink.ts'
 import { StartProblem } from './problem.ts'
 import { recordReadings } from './readings/recorder.ts'
 import { completeRecords } from './records/complete.ts'
+import { takeBackUnfinished } from './records/takenIn.ts'
 import { overview } from './rounds/overview.ts'
 import { installedSensors } from './sensors.ts'
 import { VisitDesk } from './visits/desk.ts'
@@ -47,6 +48,7 @@ export async function startServer(
   const database = await openDatabase(begun)
   const { db } = database
   for (const extension of extensions) await extension.prepare?.({ db, clock })
+  await takeBackUnfinished(db)
   await completeRecords(db)
   await forgetOldActions(db, clock.now())
 

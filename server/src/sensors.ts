@@ -2,6 +2,7 @@ import {
   type CalibrationParameters,
   codeKey,
   type DriftObservation,
+  isWhole,
   modelOf,
   type SensorKind,
   type SettlingSignature,
@@ -44,6 +45,10 @@ export const installedSensors = (db: Database) =>
   derived(db, 'installed sensors', [db.$client.writes], () =>
     installedQuery(db).where(isNull(installations.removedAt)).orderBy(asc(positions.code)).execute(),
   )
+
+/** All that are or were installed anywhere. */
+export const allInstallations = (db: Database | Transaction) =>
+  installedQuery(db).orderBy(asc(installations.installedAt))
 
 /**
  * The code that a position has now, by that or any it had before, whatever their case; one that nobody knows as it is.
@@ -118,13 +123,17 @@ export async function calibrationInForce(
 }
 
 /** What the sensor was last found to be before an instant, whether or not the device took it over. */
-export async function lastFound(db: Database | Transaction, installationId: number, before: Date) {
-  const [last] = await db
+export async function lastFound(
+  db: Database | Transaction,
+  { id, kind }: { id: number; kind: SensorKind },
+  before: Date,
+) {
+  const found = await db
     .select()
     .from(calibrations)
-    .where(and(eq(calibrations.installationId, installationId), lte(calibrations.at, before)))
+    .where(and(eq(calibrations.installationId, id), lte(calibrations.at, before)))
     .orderBy(desc(calibrations.at))
-    .limit(1)
+  const last = found.find((c) => isWhole(modelOf(kind), c.characteristic))
   return last ? { characteristic: last.characteristic, at: last.at.getTime() } : null
 }
 

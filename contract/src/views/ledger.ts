@@ -15,6 +15,8 @@ export interface RecordView {
   outcome: 'done' | 'abandoned' | null
   /** Whether what it was judged with was kept at its start, or found out later as well as could be. */
   known: 'at its start' | 'later'
+  /** Whether it was noted elsewhere, and taken in from a list. */
+  fromList: boolean
   record: ClosedRecord
   /** By the number of their line. */
   entries: Record<number, VisitEntry>

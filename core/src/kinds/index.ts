@@ -1,6 +1,7 @@
 import type { MeasurementModel } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Standard } from '../measurement/standard.ts'
+import { pastProcedure } from '../procedures/pastProcedure.ts'
 import type { Kind, Procedure, Suited } from '../procedures/procedure.ts'
 import { CHLORINE } from './chlorine/index.ts'
 import { CONDUCTIVITY } from './conductivity/index.ts'
@@ -62,9 +63,31 @@ export const procedures = (): Procedure[] => {
   return [...byId.values()]
 }
 
-/** The procedure with this id. @throws RangeError for an unknown one */
+/** Of these readings of the past have their judgement; what is made of another procedure has that one's. */
+const judgesPast = (p: Procedure) => p.past !== undefined && !p.baseline && p.replaces === undefined
+
+/** How a calibration of the past with so many points is judged, and without any; null where none can be. */
+export const pastProcedureFor = (kind: SensorKind, points: number | null): Procedure | null => {
+  if (points === null) return pastProcedure(null)
+  const base = kindOf(kind).procedures.find((p) => judgesPast(p) && p.past?.points === points)
+  return base ? pastProcedure(base) : null
+}
+
+const find = (id: string): Procedure | undefined => {
+  const known = procedures()
+  const past = () => [pastProcedure(null), ...known.filter(judgesPast).map(pastProcedure)]
+  return known.find((p) => p.id === id) ?? past().find((p) => p.id === id)
+}
+
+/** Whether what it names was noted elsewhere, and taken in from a list. */
+export const isFromList = (id: string): boolean => find(id)?.id.startsWith(pastProcedure(null).id) ?? false
+
+/** Whether records may name it. */
+export const isProcedure = (id: string): boolean => find(id) !== undefined
+
+/** The procedure with this id, those of records that were taken in among them. @throws RangeError for an unknown one */
 export function procedureOf(id: string): Procedure {
-  const found = procedures().find((p) => p.id === id)
+  const found = find(id)
   if (!found) throw new RangeError(`There is no procedure "${id}".`)
   return found
 }

@@ -25,7 +25,13 @@ export interface CapturedReading {
   temperatureFrom?: TemperatureSource
   /** What the device showed, in its own unit, as it was read or typed; null where nobody read it. */
   shown: number | null
-  stability: { state: StabilityState; reason: StabilityReason; seconds: number; confidence: number }
+  /** Unknown of what was noted elsewhere. */
+  stability: {
+    state: StabilityState | 'unknown'
+    reason: StabilityReason | 'not-noted'
+    seconds: number
+    confidence: number
+  }
   /** Set when taken before it was stable. */
   earlyReason?: string
   /** At most 80 points of the trace: seconds, and what was judged. */

@@ -22,8 +22,8 @@ export interface StepDecision {
 
 /** What the device was given, and what was seen of it. */
 export interface GivenCalibration {
-  /** `key`: the device calibrated itself. */
-  way: 'link' | 'keyed' | 'key'
+  /** `key`: the device calibrated itself. `noted`: as it is written elsewhere. */
+  way: 'link' | 'keyed' | 'key' | 'noted'
   /** What the device computes with: as read back where there is a line, else as it was keyed in, or is worked out. */
   characteristic: CalibrationParameters
   /** As the device holds them; null where there is no line to ask. */
@@ -119,6 +119,15 @@ export interface ArithmeticLine {
   note: Sentence
 }
 
+/** Readings of the past, in standards or against a value that was measured otherwise. */
+export interface PastPoints {
+  /** How many, each in its own standard, in the order of the roles; 0 against a value that was measured otherwise. */
+  points: number
+  /** Whether the first role is that of the highest standard. */
+  highFirst?: boolean
+  judge(evidence: VisitState): Assessment | null
+}
+
 /** What a procedure must suit. */
 export type Suited = Pick<Setup, 'kind' | 'device' | 'shows' | 'linked' | 'twins' | 'adjustsBy'>
 
@@ -147,6 +156,8 @@ export interface Procedure {
   replaces?: string
   /** A calibration that gives the sensor a new start rather than a new error. */
   baseline?: boolean
+  /** How readings that were noted elsewhere in the past are judged by it; missing where they cannot be. */
+  past?: PastPoints
   steps(evidence: VisitState): readonly Step[]
   /** What the open verdict or result step has to say; null while something is missing. */
   judge(evidence: VisitState, step: string): Assessment | null

@@ -5,7 +5,9 @@ import { judgeFacts, resultFields, typedNumberOf } from './sampleJudgement.ts'
 import type { FieldSpec, Step } from './step.ts'
 import { adjusts, apply, back, clean, foundProcess, hold, release, result } from './steps.ts'
 
-function judgeSample(e: VisitState): Assessment | null {
+const flowSeen = (e: VisitState) => e.doneAt.flow !== undefined && e.skipped.flow === undefined
+
+function judgeSample(e: VisitState, flowOn = flowSeen(e)): Assessment | null {
   const reading = e.readings.moment
   const lab = e.forms.lab
   if (!reading || !lab) return null
@@ -14,7 +16,7 @@ function judgeSample(e: VisitState): Assessment | null {
     result: typedNumberOf(e, 'lab', 'result'),
     uncertainty: typedNumberOf(e, 'lab', 'uncertainty'),
     ageHours: typedNumberOf(e, 'lab', 'ageMinutes') / 60,
-    flowOn: e.doneAt.flow !== undefined && e.skipped.flow === undefined,
+    flowOn,
     source: String(lab.instruments?.instrument?.name || lab.values.method || 'Sample'),
   })
 }
@@ -73,6 +75,8 @@ export const SAMPLE: Procedure = {
   ],
   judge: (e) => judgeSample(e),
   observe: (e) => observeFrom(e, judgeSample(e)),
+  // Nobody who noted a sample noted that the water stood.
+  past: { points: 0, judge: (e) => judgeSample(e, true) },
 }
 
 function judgeKnown(e: VisitState): Assessment | null {

@@ -72,9 +72,11 @@ const typedQuantity = (state: VisitState, value: number) =>
 function givenSentence({ way, characteristic, readBack, shownAfter }: GivenCalibration, state: VisitState): Sentence {
   const numbers = parametersSentence(state.model, characteristic)
   const given =
-    way === 'key'
-      ? say`Calibrated itself by its own key: ${numbers}${readBack ? ', read back' : ', worked out from what it showed before'}`
-      : say`Given to the device ${way === 'link' ? 'over the link' : 'by hand'}: ${numbers}${readBack ? ', read back' : ''}`
+    way === 'noted'
+      ? say`Calibrated to ${numbers}, as far as it was noted`
+      : way === 'key'
+        ? say`Calibrated itself by its own key: ${numbers}${readBack ? ', read back' : ', worked out from what it showed before'}`
+        : say`Given to the device ${way === 'link' ? 'over the link' : 'by hand'}: ${numbers}${readBack ? ', read back' : ''}`
   if (!shownAfter) return given
   const reason = shownAfter.reason ? ` ("${shownAfter.reason}")` : ''
   return say`${given}. It shows ${exactly(shownAfter.value, shownAfter.unit)} then${reason}`
@@ -111,7 +113,8 @@ function readingSentence({ source, signal, shown }: CapturedReading, state: Visi
 
 /** What was typed into a field, under the name that stood beside it. */
 function fieldSentence(field: FieldSpec | undefined, key: string, value: FormValue): Sentence {
-  const name = (field?.label ?? key).toLowerCase()
+  // What nobody here named stands as it was written.
+  const name = field ? field.label.toLowerCase() : key
   const label = field?.row ? say`${field.row}, ${name}` : name
   if (typeof value === 'number') return say`${label} ${exactly(value, field?.unit)}`
   return say`${label} ${field?.choices?.find((c) => c.value === value)?.label ?? String(value)}`

@@ -112,7 +112,11 @@ async function computeForecasts(db: Database, now: number): Promise<Forecasts> {
       const last = observations.at(-1) as DriftObservation
       const hours = countHours(meters.get(i.position.id) ?? [], last.at)
       const changes = (numbers.get(i.installation.id) ?? []).filter((c) => c.at > last.at)
-      const happened = (asking.get(i.installation.id) ?? []).filter((e) => e.at > last.at)
+      // Of a sensor that was taken on something is known once a past was brought in.
+      const isKnown = series.observations.length > 0
+      const happened = (asking.get(i.installation.id) ?? []).filter(
+        (e) => e.at > last.at && !(isKnown && e.what === TAKEN_ON.label),
+      )
       const forecast = forecasts[k] as DriftForecast
       found.set(i.installation.id, { series, observations, forecast, changes, hours, happened })
     })

@@ -11,6 +11,7 @@ import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, visitEntries, visits } from '../database/schema.ts'
 import { openVisit } from '../records/openVisit.ts'
 import { orIfUnreadable } from '../records/readable.ts'
+import { isWholeRecord } from '../records/takenIn.ts'
 import { withoutTrace } from '../records/withoutTrace.ts'
 import type { earlierInstallations, Installed } from '../sensors.ts'
 
@@ -48,7 +49,7 @@ export async function closedVisits(
         findings: visits.findings,
       })
       .from(visits)
-      .where(and(inArray(visits.installationId, ids), isNotNull(visits.closedAt)))
+      .where(and(inArray(visits.installationId, ids), isNotNull(visits.closedAt), isWholeRecord))
       .orderBy(asc(visits.startedAt)),
     db.select().from(calibrations).where(inArray(calibrations.installationId, ids)),
     db.select().from(driftObservations).where(inArray(driftObservations.installationId, ids)),

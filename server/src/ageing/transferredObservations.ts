@@ -1,4 +1,4 @@
-import { type CalibrationParameters, type DriftObservation, modelOf } from '@frustum/core'
+import { type CalibrationParameters, type DriftObservation, isWhole, modelOf } from '@frustum/core'
 import { asc, inArray } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrations } from '../database/schema.ts'
@@ -16,12 +16,13 @@ export async function transferredObservations(
   { position, device }: Pick<Installed, 'position' | 'device'>,
 ): Promise<DriftObservation[]> {
   if (installationIds.length === 0) return []
-  const found = await db
+  const model = modelOf(position.kind)
+  const all = await db
     .select()
     .from(calibrations)
     .where(inArray(calibrations.installationId, [...installationIds]))
     .orderBy(asc(calibrations.at))
-  const model = modelOf(position.kind)
+  const found = all.filter((c) => isWhole(model, c.characteristic))
   const process = { value: position.processValue, temperature: position.processTemperature }
   let activeCalibration: CalibrationParameters = model.ideal
   let at = 0

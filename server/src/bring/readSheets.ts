@@ -39,7 +39,7 @@ const textOf = (cell: unknown): string =>
   cell === null || cell === undefined
     ? ''
     : cell instanceof Date
-      ? cell.toISOString().slice(0, 10)
+      ? cell.toISOString().replace(/T00:00:00.*$|:00\.000Z$|\.\d+Z$/, '')
       : String(cell).trim()
 
 /** UTF-8, or what spreadsheets write where they do not. */

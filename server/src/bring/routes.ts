@@ -1,10 +1,17 @@
-import { type BringOptions, ENDPOINTS } from '@frustum/contract'
+import {
+  type BringOptions,
+  type BringPastOptions,
+  ENDPOINTS,
+  PAST_QUESTIONS,
+  type PastQuestion,
+} from '@frustum/contract'
 import { Router } from 'express'
-import { array, boolean, number, object, string } from 'yup'
+import { type AnyObjectSchema, array, boolean, number, object, string } from 'yup'
 import type { RouteContext } from '../http/routeContext.ts'
-import { accept } from '../http/serve.ts'
+import { accept, serve } from '../http/serve.ts'
 import { readBody } from '../http/validate.ts'
 import { Problem } from '../problem.ts'
+import { bringPast, importProgress } from './past.ts'
 import { bringSensors } from './sensors.ts'
 import { exportSetUp, importSetUp } from './setUpFile.ts'
 
@@ -15,6 +22,23 @@ const options = object({
   water: string().max(40).default(''),
   adjustsBy: string().oneOf(['key', 'numbers', 'nothing']).default('key'),
   inUse: boolean().default(true),
+  leaveOut: boolean().default(false),
+  take: boolean().default(false),
+}).noUnknown()
+
+const oneOf = (question: PastQuestion) =>
+  string()
+    .nullable()
+    .oneOf([null, ...Object.keys(PAST_QUESTIONS[question].choices)])
+    .default(null)
+
+const pastOptions = object({
+  sheet: number().integer().min(0).default(0),
+  columns: object().nullable().default(null),
+  dateOrder: oneOf('dateOrder'),
+  slopeIn: oneOf('slopeIn'),
+  zeroIn: oneOf('zeroIn'),
+  without: oneOf('without'),
   leaveOut: boolean().default(false),
   take: boolean().default(false),
 }).noUnknown()
@@ -32,15 +56,16 @@ export function bringRoutes({ db, clock }: RouteContext) {
     return { operator, at: new Date(clock.now()) }
   }
   accept(router, ENDPOINTS.bringSensors, null, async ({ body, query }) => {
-    const file: unknown = body
-    if (!Buffer.isBuffer(file) || file.length === 0) {
-      throw new Problem(400, 'no-file', 'There is no file.', { hint: 'Choose a CSV or XLSX file.' })
-    }
-    const asked = await readBody(options, parsed(query.options))
-    await readBody(object({ columns: columnNumbers }), { columns: Object.values(asked.columns ?? {}) })
-    const name = String(query.name ?? '').slice(0, 200)
-    return bringSensors(db, { bytes: file, name }, asked as BringOptions, author(query))
+    const file = fileOf(body, query)
+    const asked = await readOptions(options, query)
+    return bringSensors(db, file, asked as BringOptions, author(query))
   })
+  accept(router, ENDPOINTS.bringPast, null, async ({ body, query }) => {
+    const file = fileOf(body, query)
+    const asked = await readOptions(pastOptions, query)
+    return bringPast(db, file, asked as BringPastOptions, author(query))
+  })
+  serve(router, ENDPOINTS.bringProgress, () => importProgress())
   router.get(ENDPOINTS.exportSetUp.path, async (_req, res) => {
     res.attachment('frustum-set-up.json').json(await exportSetUp(db, new Date(clock.now())))
   })
@@ -48,6 +73,19 @@ export function bringRoutes({ db, clock }: RouteContext) {
     sensors: await importSetUp(db, body, author(query)),
   }))
   return router
+}
+
+function fileOf(body: unknown, query: Record<string, unknown>): { bytes: Buffer; name: string } {
+  if (!Buffer.isBuffer(body) || body.length === 0) {
+    throw new Problem(400, 'no-file', 'There is no file.', { hint: 'Choose a CSV or XLSX file.' })
+  }
+  return { bytes: body, name: String(query.name ?? '').slice(0, 200) }
+}
+
+async function readOptions(schema: AnyObjectSchema, query: Record<string, unknown>): Promise<object> {
+  const asked: { columns?: object | null } = await readBody(schema, parsed(query.options))
+  await readBody(object({ columns: columnNumbers }), { columns: Object.values(asked.columns ?? {}) })
+  return asked
 }
 
 function parsed(text: unknown): unknown {

@@ -3,8 +3,6 @@ import {
   type AddPositionBody,
   type BringOptions,
   type BringView,
-  type ColumnChoice,
-  SENSOR_COLUMN_NAMES,
   SENSOR_COLUMNS,
   type SensorColumn,
 } from '@frustum/contract'
@@ -25,12 +23,14 @@ import {
   WATERS,
   type Water,
 } from '@frustum/core'
-import { asc, eq, sql } from 'drizzle-orm'
+import { and, asc, eq, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { devices, imports, positionCodes, positions } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { addPositionIn } from '../rig/add.ts'
+import { guessColumns, type RowReader, readerOf } from './columns.ts'
 import { sheetsOf } from './sheets.ts'
+import { rowsWrong } from './thread.ts'
 
 /** Ends a transaction whose work was only to be looked at. */
 class OnlyLookedAt extends Error {}
@@ -49,7 +49,7 @@ export async function bringSensors(
   const sheets = await sheetsOf(file.bytes, file.name)
   const sheet = sheets[options.sheet] ?? sheets[0]
   const [headers = [], ...body] = sheet?.rows ?? []
-  const columns = options.columns ?? guessColumns(headers)
+  const columns = options.columns ?? guessColumns(SENSOR_COLUMNS, headers)
   const sha256 = createHash('sha256').update(file.bytes).digest('hex')
   const view: BringView = {
     sheets: sheets.map((s) => s.name),
@@ -73,13 +73,12 @@ export async function bringSensors(
       const wrong = view.rows.filter((r) => r.state === 'wrong').length
       if (!options.take) throw new OnlyLookedAt()
       if (wrong > 0 && !options.leaveOut) {
-        throw new Problem(409, 'rows-wrong', `${wrong} of ${view.rows.length} rows cannot be taken in.`, {
-          detail: 'Nothing was taken in.',
-          hint: 'Put them right in the file, or leave them out.',
-        })
+        throw rowsWrong(wrong, view.rows.length)
       }
       view.taken = view.rows.filter((r) => r.state === 'new').length
-      await tx.insert(imports).values({ ...author, what: 'sensors', fileName: file.name, sha256, report: view.rows })
+      await tx
+        .insert(imports)
+        .values({ ...author, what: 'sensors', fileName: file.name, sha256, report: view.rows, doneAt: author.at })
     })
   } catch (error) {
     if (!(error instanceof OnlyLookedAt)) throw error
@@ -89,7 +88,11 @@ export async function bringSensors(
 
 /** The codes that the rows of this very file were given when it was taken in before: rows without one have no other name. */
 async function codesGiven(tx: Transaction, sha256: string): Promise<Map<number, string>> {
-  const earlier = await tx.select().from(imports).where(eq(imports.sha256, sha256)).orderBy(asc(imports.id))
+  const earlier = await tx
+    .select()
+    .from(imports)
+    .where(and(eq(imports.sha256, sha256), eq(imports.what, 'sensors')))
+    .orderBy(asc(imports.id))
   return new Map(
     earlier.flatMap(({ report }) =>
       (report as BringView['rows']).filter((r) => r.state !== 'wrong').map((r) => [r.number, r.code] as const),
@@ -97,53 +100,11 @@ async function codesGiven(tx: Transaction, sha256: string): Promise<Map<number, 
   )
 }
 
-const plain = (text: string) =>
-  text
-    .toLowerCase()
-    .replace(/[([].*$/, '')
-    .replace(/[_\s]+/g, ' ')
-    .trim()
-
-/** The column whose heading is called so, else the one whose heading begins so; each column for one thing. */
-function guessColumns(headers: readonly string[]): ColumnChoice {
-  const found: ColumnChoice = {}
-  const free = new Set(headers.keys())
-  for (const fits of [
-    (heading: string, word: string) => heading === word,
-    (heading: string, word: string) => heading.startsWith(`${word} `),
-  ]) {
-    for (const column of SENSOR_COLUMN_NAMES) {
-      if (found[column] !== undefined) continue
-      const also: readonly string[] = SENSOR_COLUMNS[column].also
-      const at = [...free].find((i) => also.some((word) => fits(plain(headers[i] ?? ''), word)))
-      if (at === undefined) continue
-      found[column] = at
-      free.delete(at)
-    }
-  }
-  return found
-}
-
-interface RowReader {
-  cell(column: SensorColumn): string
-  /** What stands in brackets, or behind a comma, in the heading of a column. */
-  unit(column: SensorColumn): string
-}
-
-function readerOf(headers: readonly string[], columns: ColumnChoice, cells: readonly string[]): RowReader {
-  const at = (column: SensorColumn, of: readonly string[]) => of[columns[column] ?? -1] ?? ''
-  return {
-    // What people write for nothing.
-    cell: (column) => (/^(n\/?a|-+|\?|none)$/i.test(at(column, cells)) ? '' : at(column, cells).trim()),
-    unit: (column) => /[([]([^)\]]+)[)\]]/.exec(at(column, headers))?.[1]?.trim() ?? '',
-  }
-}
-
 type Outcome = Omit<BringView['rows'][number], 'number'>
 
 async function takeRow(
   tx: Transaction,
-  row: RowReader,
+  row: RowReader<SensorColumn>,
   options: BringOptions & { code: string },
   author: { operator: string; at: Date },
 ): Promise<Outcome> {
@@ -212,7 +173,7 @@ interface Named {
 /** What is asked of a position, from the row where it says it, else from the template of its water. */
 async function bodyOf(
   tx: Transaction,
-  row: RowReader,
+  row: RowReader<SensorColumn>,
   { kind, water, place, code }: Named,
   options: BringOptions,
   operator: string,
@@ -263,7 +224,7 @@ const asTexts = (values: ReturnType<typeof settingValues>) =>
 const ceilingFor = (days: string, usual: number) => (/^\d+$/.test(days) ? Math.max(usual, Number(days)) : usual)
 
 /** The unit in the heading, or what the kind is called in the row, says what the display shows. */
-function settingFrom(row: RowReader, kind: SensorKind, usual: DeviceSetting): DeviceSetting {
+function settingFrom(row: RowReader<SensorColumn>, kind: SensorKind, usual: DeviceSetting): DeviceSetting {
   const says = `${row.unit('processValue')} ${row.cell('kind')}`.toLowerCase()
   const display = kindOf(kind)
     .setting?.fields.find((f) => f.key === 'display')

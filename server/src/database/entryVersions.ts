@@ -79,6 +79,14 @@ const FIRST: Schemas = {
   abandoned: shapeOf({ reason: isText }),
 }
 
+const givenBy = (...ways: string[]) =>
+  shapeOf({
+    way: isOneOf(...ways),
+    characteristic: recordOf(isNumber),
+    readBack: orNull(recordOf(isNumber)),
+    shownAfter: orNull(shapeOf({ value: isNumber, unit: isText, should: orNull(isNumber), reason: orMissing(isText) })),
+  })
+
 /** Since 2 a reading says what of it was read and where its temperature comes from, and what was shown afterwards has its unit. */
 const SECOND: Schemas = {
   ...FIRST,
@@ -107,18 +115,20 @@ const SECOND: Schemas = {
     temperatureFrom: orMissing(isTemperatureSource),
     still: orMissing(isFlag),
   }),
-  applied: shapeOf({
-    way: isOneOf('link', 'keyed', 'key'),
-    characteristic: recordOf(isNumber),
-    readBack: orNull(recordOf(isNumber)),
-    shownAfter: orNull(shapeOf({ value: isNumber, unit: isText, should: orNull(isNumber), reason: orMissing(isText) })),
-  }),
+  applied: givenBy('link', 'keyed', 'key'),
+}
+
+/** Since 3 numbers of a device may come from what was noted elsewhere. */
+const THIRD: Schemas = {
+  ...SECOND,
+  applied: givenBy('link', 'keyed', 'key', 'noted'),
 }
 
 /** By version, and how an entry of the version before becomes one of it. */
 const VERSIONS: readonly { schemas: Schemas; upgrade: (entry: Stored) => Stored }[] = [
   { schemas: FIRST, upgrade: (entry) => entry },
   { schemas: SECOND, upgrade: toSecond },
+  { schemas: THIRD, upgrade: (entry) => entry },
 ]
 
 /** The version in which entries are written now. */

@@ -259,6 +259,19 @@ export const corrections = pgTable('corrections', {
   text: text().notNull(),
 })
 
+/** Files that were taken in, with what became of each row. */
+export const imports = pgTable('imports', {
+  id: serial().primaryKey(),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
+  what: text().$type<'sensors' | 'past'>().notNull(),
+  fileName: text('file_name').notNull(),
+  sha256: text().notNull(),
+  report: jsonb().notNull(),
+  /** When all of it was in; what is not finished by then is taken back at the next start. */
+  doneAt: instant('done_at'),
+})
+
 /** The heading of a visit and who has it in hand; what happened in it is in visit_entries. */
 export const visits = pgTable(
   'visits',
@@ -270,6 +283,8 @@ export const visits = pgTable(
     procedure: text().notNull(),
     settings: visitSettings().notNull(),
     tripId: uuid('trip_id').references(() => trips.id),
+    /** The file that it was taken in from; null of visits that were made here. */
+    importId: integer('import_id').references(() => imports.id),
     operator: text().notNull(),
     startedAt: instant('started_at').notNull(),
     closedAt: instant('closed_at'),
@@ -286,6 +301,7 @@ export const visits = pgTable(
   },
   (t) => [
     index('visits_by_installation').on(t.installationId, t.startedAt),
+    index('visits_by_end').on(t.closedAt),
     uniqueIndex('one_open_visit').on(t.installationId).where(sql`${t.closedAt} is null`),
   ],
 )
@@ -481,17 +497,6 @@ export const consumableRenewals = pgTable('consumable_renewals', {
     .references(() => consumables.id),
   at: instant('at').notNull(),
   operator: text().notNull(),
-})
-
-/** Files that were taken in, with what became of each row. */
-export const imports = pgTable('imports', {
-  id: serial().primaryKey(),
-  at: instant('at').notNull(),
-  operator: text().notNull(),
-  what: text().$type<'sensors'>().notNull(),
-  fileName: text('file_name').notNull(),
-  sha256: text().notNull(),
-  report: jsonb().notNull(),
 })
 
 /** What was changed of what may be edited: never rewritten; what is undone is one more line. */

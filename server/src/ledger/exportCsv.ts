@@ -51,7 +51,7 @@ function rowsOf(v: VisitRecord): Record<string, unknown>[] {
     shown: reading.shown ?? '',
     shown_unit: units.shown,
     temperature_c: reading.temperature,
-    seconds: reading.stability.seconds,
+    seconds: reading.stability.state === 'unknown' ? '' : reading.stability.seconds,
     early_reason: reading.earlyReason ?? '',
     standard: labels.get(seq) || (reading.standard?.code ?? ''),
     standard_value: reading.standard?.value ?? '',
@@ -81,7 +81,7 @@ interface CapturedLine {
       signalUncertainty: number
       shown: number | null
       temperature: number
-      stability: { seconds: number }
+      stability: { state: string; seconds: number }
       earlyReason?: string
       standard?: { code: string; value: number; lot: string | null }
     }

@@ -4,6 +4,7 @@ import type { Database } from '../database/open.ts'
 import type { StoredSnapshot } from '../database/recordColumns.ts'
 import * as table from '../database/schema.ts'
 import { notFound } from '../problem.ts'
+import { isWholeRecord } from '../records/takenIn.ts'
 
 /** The records of a site as one JSON document; docs/formats.md describes it. */
 export interface RecordsDocument {
@@ -58,7 +59,7 @@ export async function exportRecords(db: Database, id: string | null): Promise<Re
   const rows = await db
     .select()
     .from(table.visits)
-    .where(id ? eq(table.visits.id, id) : isNotNull(table.visits.closedAt))
+    .where(and(isWholeRecord, id ? eq(table.visits.id, id) : isNotNull(table.visits.closedAt)))
     .orderBy(asc(table.visits.startedAt), asc(table.visits.id))
   if (id && rows.length === 0) throw notFound('visit')
   const by = <T extends { visitId: string | null }>(list: T[]) => {

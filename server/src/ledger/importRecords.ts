@@ -1,7 +1,7 @@
 import { isDeepStrictEqual } from 'node:util'
 import type { ImportReport } from '@frustum/contract'
 import type { SensorKind } from '@frustum/core'
-import { and, asc, eq, sql } from 'drizzle-orm'
+import { and, asc, eq, isNull, or, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import type { PlaceFacts } from '../database/recordColumns.ts'
 import * as table from '../database/schema.ts'
@@ -72,7 +72,11 @@ async function ensureInstallation(tx: Transaction, { removedAt }: VisitToTake, f
       and(
         eq(table.positions.code, await currentCode(tx, facts.position.code)),
         eq(table.sensors.serialNumber, facts.sensor.serialNumber),
-        eq(table.installations.installedAt, installedAt),
+        // A sensor that is there still is that one, although more of its past may be known here by now.
+        or(
+          eq(table.installations.installedAt, installedAt),
+          removedAt === null ? isNull(table.installations.removedAt) : undefined,
+        ),
       ),
     )
   if (found) return found.id

@@ -1,6 +1,6 @@
 import type { LedgerRow, RecordView } from '@frustum/contract'
-import type { CapturedReading, ClosedRecord } from '@frustum/core'
-import { asc, count, desc, eq, inArray, isNotNull, lt } from 'drizzle-orm'
+import { type CapturedReading, type ClosedRecord, isFromList } from '@frustum/core'
+import { and, asc, count, desc, eq, inArray, isNotNull, lt } from 'drizzle-orm'
 import { partOf } from '../database/canonicalJson.ts'
 import type { Database } from '../database/open.ts'
 import type { StoredSnapshot } from '../database/recordColumns.ts'
@@ -8,6 +8,7 @@ import { corrections, visitEntries, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { recordFrom } from '../records/closing.ts'
 import { openVisit } from '../records/openVisit.ts'
+import { isWholeRecord } from '../records/takenIn.ts'
 import { withoutTrace } from '../records/withoutTrace.ts'
 
 const PAGE = 100
@@ -31,7 +32,7 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
       asLeft: partOf<ClosedRecord['asLeft']>(visits.record, 'asLeft'),
     })
     .from(visits)
-    .where(before ? lt(visits.closedAt, before) : isNotNull(visits.closedAt))
+    .where(and(isWholeRecord, before ? lt(visits.closedAt, before) : isNotNull(visits.closedAt)))
     .orderBy(desc(visits.closedAt))
     .limit(PAGE)
   const corrected = new Map(
@@ -75,6 +76,7 @@ export async function recordOf(db: Database, id: string): Promise<RecordView> {
   })
   return {
     ...heading(snapshot),
+    fromList: isFromList(row.procedure),
     id,
     operator: row.operator,
     startedAt: row.startedAt.getTime(),

@@ -1,5 +1,5 @@
 import type { VisitSettings } from '@frustum/contract'
-import { procedures } from '@frustum/core'
+import { isProcedure } from '@frustum/core'
 import { array, mixed, number, object, string, ValidationError } from 'yup'
 import { checkVisitSettings } from '../database/columns.ts'
 import { checkEntry } from '../database/entryVersions.ts'
@@ -85,7 +85,7 @@ const heading = object({
     object({
       id: string().uuid().required(),
       procedure: string()
-        .test('procedure', 'There is no such procedure.', (id) => procedures().some((p) => p.id === id))
+        .test('procedure', 'There is no such procedure.', (id) => isProcedure(String(id)))
         .required(),
       operator: string().required(),
       outcome: string().oneOf(['done', 'abandoned']).required(),

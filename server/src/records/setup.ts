@@ -34,7 +34,7 @@ export async function setupOf(
   return {
     ...standingFacts(installed),
     activeCalibration: await calibrationInForce(db, installation.id, position.kind, startedAt),
-    previous: await lastFound(db, installation.id, startedAt),
+    previous: await lastFound(db, { id: installation.id, kind: position.kind }, startedAt),
     standards: standards ?? (await standardsFrom(db, settings.standards, startedAt.getTime())),
     practices: await practicesAt(db, startedAt),
     settlingHistory: past.seconds,

@@ -1,4 +1,4 @@
-import type { BringOptions, ProblemView, Subject } from '@frustum/contract'
+import type { BringOptions, BringPastOptions, ProblemView, Subject } from '@frustum/contract'
 import {
   ACTION_HEADER,
   type AnswerOf,
@@ -113,6 +113,17 @@ export const api = createApi({
     const showRecord = (record: AnswerOf<typeof ENDPOINTS.record>, dispatch: Dispatch): void => {
       void dispatch(api.util.upsertQueryData('record', record.id, record))
     }
+    /** A sheet that is looked at, or taken in. */
+    const bringSheet = <E extends Endpoint, Options extends { take: boolean }>(endpoint: E) =>
+      build.mutation<AnswerOf<E>, { file: Blob; name: string; operator: string; options: Options }>({
+        query: ({ file, name, operator, options }) => ({
+          url: addressOf<Endpoint>(endpoint, {}, { name, operator, options: JSON.stringify(options) }),
+          method: 'POST',
+          body: file,
+          headers: { 'content-type': 'application/octet-stream' },
+        }),
+        invalidatesTags: (_, __, { options }) => (options.take ? [...OF_THE_SITE, 'ledger'] : []),
+      })
     return {
       site: build.query<AnswerOf<typeof ENDPOINTS.site>, void>({
         query: () => ENDPOINTS.site.path,
@@ -130,18 +141,9 @@ export const api = createApi({
       moves: build.query<AnswerOf<typeof ENDPOINTS.moves>, Sent<typeof ENDPOINTS.moves>>({
         query: (sent) => send(ENDPOINTS.moves, sent),
       }),
-      bringSensors: build.mutation<
-        AnswerOf<typeof ENDPOINTS.bringSensors>,
-        { file: Blob; name: string; operator: string; options: BringOptions }
-      >({
-        query: ({ file, name, operator, options }) => ({
-          url: addressOf(ENDPOINTS.bringSensors, {}, { name, operator, options: JSON.stringify(options) }),
-          method: 'POST',
-          body: file,
-          headers: { 'content-type': 'application/octet-stream' },
-        }),
-        invalidatesTags: (_, __, { options }) => (options.take ? OF_THE_SITE : []),
-      }),
+      bringSensors: bringSheet<typeof ENDPOINTS.bringSensors, BringOptions>(ENDPOINTS.bringSensors),
+      bringPast: bringSheet<typeof ENDPOINTS.bringPast, BringPastOptions>(ENDPOINTS.bringPast),
+      bringProgress: readWhole(ENDPOINTS.bringProgress, []),
       importSetUp: build.mutation<AnswerOf<typeof ENDPOINTS.importSetUp>, { file: unknown; operator: string }>({
         query: ({ file, operator }) => ({
           url: addressOf(ENDPOINTS.importSetUp, {}, { operator }),
@@ -246,6 +248,8 @@ export const {
   useAddPositionMutation,
   useAddThingMutation,
   useArchiveThingMutation,
+  useBringPastMutation,
+  useBringProgressQuery,
   useBringSensorsMutation,
   useImportSetUpMutation,
   useDeleteThingMutation,

@@ -223,6 +223,7 @@ export const CONDUCTIVITY_ONE_POINT = calibrationProcedure(
     version: 1,
     handsOnMinutes: 8,
     suits: adjustable,
+    past: { points: 1, judge: judgeOne },
   },
   { points: ['first'], title: 'What the standard says', judge: judgeOne },
 )
@@ -238,6 +239,7 @@ export const CONDUCTIVITY_TWO_POINT = calibrationProcedure(
     version: 1,
     handsOnMinutes: 11,
     suits: adjustable,
+    past: { points: 2, judge: judgeTwo },
   },
   { points: ['first', 'second'], title: 'What the two standards say', judge: judgeTwo },
 )

@@ -202,6 +202,7 @@ const ionProcedure = (count: 2 | 3 | 4, name: string, summary: string): Procedur
   steps: (e) => ionSteps(e, count),
   judge: (e) => judgeIon(e, count),
   observe: (e) => observeFrom(e, judgeIon(e, count)),
+  ...(count === 2 ? { past: { points: 2, highFirst: true, judge: (e) => judgeIon(e, 2) } } : {}),
 })
 
 export const ION_TWO_POINT = ionProcedure(2, 'Two points', 'High and low standard at one temperature: slope and E0.')

@@ -164,6 +164,7 @@ export const ORP_OFFSET = calibrationProcedure(
     roles: [STANDARD],
     version: 1,
     handsOnMinutes: 8,
+    past: { points: 1, judge: judgeOffset },
   },
   { points: ['first'], title: WHAT_IT_SAYS, judge: judgeOffset },
 )
@@ -192,6 +193,7 @@ export const ORP_TWO_POINT = calibrationProcedure(
     roles: [STANDARD, SECOND],
     version: 1,
     handsOnMinutes: 12,
+    past: { points: 2, judge: judgeTwo },
   },
   { points: ['first', 'second'], title: 'What the two standards say', judge: judgeTwo },
 )

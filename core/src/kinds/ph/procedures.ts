@@ -225,6 +225,7 @@ export const PH_TWO_POINT: Procedure = {
   ],
   judge: (e) => judgeTwo(e),
   observe: (e) => observeFrom(e, judgeTwo(e)),
+  past: { points: 2, judge: judgeTwo },
 }
 
 export const PH_THREE_POINT: Procedure = {
@@ -246,6 +247,7 @@ export const PH_THREE_POINT: Procedure = {
   ],
   judge: (e) => judgeThree(e),
   observe: (e) => observeFrom(e, judgeThree(e)),
+  past: { points: 3, judge: judgeThree },
 }
 
 /** From a check to the calibration that the device takes: by numbers, or by its own key. */
@@ -281,6 +283,7 @@ export const PH_CHECK: Procedure = {
   ],
   judge: (e, step) => (step === 'verdict' ? checkVerdict(e) : judgeGoneOn(e)),
   observe: (e) => observeGoneOn(e, checkVerdict(e)),
+  past: { points: 1, judge: (e) => checkVerdict(e, 'point-1') },
 }
 
 /** Asks whether the electrode is still worth calibrating: two buffers on the uncleaned electrode. */

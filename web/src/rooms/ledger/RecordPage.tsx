@@ -33,6 +33,7 @@ const GIVEN_WORDS: Record<NonNullable<ClosedRecord['applied']>['way'], string> =
   link: 'over the link',
   keyed: 'keyed in',
   key: 'by its own key',
+  noted: 'as it was noted',
 }
 
 /** A visit on one page, to read and to print. */
@@ -85,8 +86,9 @@ export function RecordPage() {
       )}
       {view.known === 'later' && (
         <p className="pt-3 text-sm soft">
-          This record is older than the keeping of what a visit is judged with: tolerance, lots and device are as they
-          were known later.
+          {view.fromList
+            ? 'Taken in from a list: what is in it was noted elsewhere. Tolerance and device are as they were known when it was taken in; what nobody noted is not known.'
+            : 'This record is older than the keeping of what a visit is judged with: tolerance, lots and device are as they were known later.'}
         </p>
       )}
       <Outcome view={view} />
@@ -208,6 +210,7 @@ const TEMPERATURE_WORDS: Record<TemperatureSource['from'], string> = {
 
 /** By a line the seconds it took; by eye what was said to be enough. */
 function settledWords({ stability, source }: CapturedReading): string {
+  if (stability.state === 'unknown') return 'not noted'
   if (stability.reason === 'own-watch') return 'by own watch'
   if (stability.reason === 'typed-agree') return 'typed twice'
   return source === 'line' || source === 'not-noted' ? `${stability.seconds} s` : 'typed once'

@@ -1,0 +1,309 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type {
+  BringPastOptions,
+  BringPastView,
+  Clock,
+  ImportReport,
+  LedgerRow,
+  ProbeView,
+  ProblemView,
+  RecordView,
+  RoundsView,
+  VisitView,
+} from '@frustum/contract'
+import { randomStream } from '@frustum/core'
+import { readConfig, startServer } from '@frustum/server'
+import { expect, it, onTestFinished } from 'vitest'
+import { heavy } from '../../core/src/testing/heavy.ts'
+import { plain } from '../../core/src/testing/plain.ts'
+import { freePort } from '../support/freePort.ts'
+
+/** What people wrote down of their calibrations, brought in. */
+
+const DAY = 86_400_000
+const operator = 'A. Fenn'
+const JSON_TYPE = { 'content-type': 'application/json' }
+
+/** A site with a list of sensors in use, in a folder of its own, at a time that the test sets. */
+async function site(list: string, { folder = newFolder(), at = Date.UTC(2026, 0, 15), adjustsBy = 'key' } = {}) {
+  const clock = { now: () => at, rate: 1, set: (to: number) => (at = to) } satisfies Clock & { set: unknown }
+  const open = async () =>
+    startServer(readConfig({ FRUSTUM_DATA: folder, PORT: String(await freePort()) }, null), { clock })
+  let server = await open()
+  onTestFinished(() => server.stop())
+  const ask = async <T>(path: string, body?: object): Promise<{ status: number; body: T & ProblemView }> => {
+    const response = await fetch(`${server.url}/api/${path}`, {
+      ...(body ? { method: 'POST', body: JSON.stringify(body) } : {}),
+      headers: JSON_TYPE,
+    })
+    return { status: response.status, body: (await response.json()) as T & ProblemView }
+  }
+  const send = async <T>(what: string, file: string | Uint8Array<ArrayBuffer>, options: object, name = 'log.csv') => {
+    const query = new URLSearchParams({ name, operator, options: JSON.stringify(options) })
+    const response = await fetch(`${server.url}/api/bring/${what}?${query}`, { method: 'POST', body: file })
+    return { status: response.status, body: (await response.json()) as T & ProblemView }
+  }
+  if (list !== '') {
+    await ask('site/set-up', { name: 'Mill', person: operator, timeZone: 'Europe/Berlin' })
+    expect((await send('sensors', list, { take: true, adjustsBy })).status).toBe(200)
+  }
+  return {
+    clock,
+    folder,
+    ask,
+    get: async <T>(path: string) => (await ask<T>(path)).body as T,
+    bring: (file: string | Uint8Array<ArrayBuffer>, options: Partial<BringPastOptions> = {}, name?: string) =>
+      send<BringPastView>('past', file, options, name),
+    async restart() {
+      await server.stop()
+      server = await open()
+    },
+    stop: () => server.stop(),
+  }
+}
+
+function newFolder(): string {
+  const folder = mkdtempSync(join(tmpdir(), 'frustum-past-'))
+  onTestFinished(() => rmSync(folder, { recursive: true, force: true }))
+  return folder
+}
+
+const SENSORS =
+  'Code;Type;Place;Water;Serial\nT1-pH;pH;Fish room;seawater;0417\nT1-EC;EC;Fish room;nutrient;\nT1-ORP;ORP;Fish room;seawater;'
+
+/** As such lists are: merged cells, a decimal comma, n/a, a row twice, a heading once more, a sensor nobody knows. */
+const MESS = [
+  'Date;Tag;pH 7 before;pH 10 before;pH 7 after;Temp (°F);Slope (%);Offset (mV);By;Remarks',
+  '03.04.2024;T1-pH;7,05;9,92;7,00;75;96,5;-3,2;AF;first',
+  ';;;;;;;;;',
+  '12.07.2024;t1-PH;7,08;9,88;7,01;77;95,1;-4;AF;',
+  '12.07.2024;T1-pH;7,08;9,88;7,01;77;95,1;-4;AF;',
+  'Date;Tag;pH 7 before;pH 10 before;pH 7 after;Temp (°F);Slope (%);Offset (mV);By;Remarks',
+  '13.10.2024;T1-pH;7,11;9,85;n/a;77;94,0;-6;BM;',
+  '13.10.2025;T1-pH;abc;9,85;;77;95;0;BM;',
+  '13.10.2025;T9-pH;7,01;9,85;;77;95;0;BM;',
+  '01.02.2029;T1-pH;7,02;9,95;;77;95;0;BM;',
+  '31.02.2025;T1-pH;7,02;9,95;;77;95;0;BM;',
+  ';;7,02;9,95;;77;95;900;BM;merged, and a slip',
+].join('\r\n')
+
+it('a list with the mess of its kind is named row by row, and taken in once', async () => {
+  const { bring, get } = await site(SENSORS)
+  const { status, body } = await bring(MESS)
+  expect(status, JSON.stringify(body)).toBe(200)
+  expect(body.asked).toEqual([])
+  expect(body.answers).toMatchObject({ dateOrder: 'dmy', slopeIn: 'percent', zeroIn: 'millivolts' })
+  expect(body.rows.map((r) => [r.number, r.state, Object.keys(r.wrong)])).toEqual([
+    [2, 'new', []],
+    [4, 'new', []],
+    [5, 'known', []],
+    [7, 'new', []],
+    [8, 'wrong', ['before1']],
+    [9, 'wrong', ['code']],
+    [10, 'wrong', ['date']],
+    [11, 'wrong', ['date']],
+    [12, 'wrong', ['date']],
+  ])
+  expect(body.rows[0]?.what.replaceAll('\u00a0', ' ')).toMatch(/^3 Apr 2024: pH 7\.00 and pH 10\.01, slope 96\.5 %/)
+  expect(body.rows.slice(5).map((r) => Object.values(r.wrong)[0])).toEqual([
+    expect.stringContaining('There is no sensor "T9-pH" here.'),
+    '01.02.2029 lies in the future.',
+    '"31.02.2025" is no date.',
+    '"31.02.2025" is no date.',
+  ])
+  const refused = await bring(MESS, { take: true })
+  expect([refused.status, refused.body.message]).toEqual([409, '5 of 9 rows cannot be taken in.'])
+  expect(await get<LedgerRow[]>('ledger')).toEqual([])
+  expect((await bring(MESS, { take: true, leaveOut: true })).body.taken).toBe(3)
+  const again = await bring(MESS, { take: true, leaveOut: true })
+  expect([again.body.taken, again.body.rows.slice(0, 4).map((r) => r.state)]).toEqual([0, Array(4).fill('known')])
+  const ledger = await get<LedgerRow[]>('ledger')
+  expect(ledger.map((r) => [new Date(r.at).toISOString(), r.name, r.work, r.operator])).toEqual([
+    ['2024-10-13T10:00:00.000Z', 'Two points, from a list', 'adjusted', 'BM'],
+    ['2024-07-12T10:00:00.000Z', 'Two points, from a list', 'adjusted', 'AF'],
+    ['2024-04-03T10:00:00.000Z', 'Two points, from a list', 'adjusted', 'AF'],
+  ])
+  const record = await get<RecordView>(`ledger/${ledger[2]?.id}`)
+  expect(record.fromList).toBe(true)
+  const said = plain(record.record.lines[0]?.sentence ?? '')
+  expect(said).toContain('pH 7 before 7,05, pH 10 before 9,92')
+  expect(said).toContain(`file log.csv, row 2, SHA-256 ${body.sha256}`)
+  expect(record.readings[2]).toMatchObject({ stability: { state: 'unknown' }, shown: 7.05 })
+  expect(record.readings[2]?.temperature).toBeCloseTo(23.9, 1)
+  const probe = await get<ProbeView>('probes/T1-pH')
+  // It is there since its first calibration that is known, and its past tells when it is due.
+  expect(new Date(probe.installedAt).toISOString()).toBe('2024-04-03T10:00:00.000Z')
+  expect((await get<RoundsView>('rounds')).rows.find((r) => r.position === 'T1-pH')?.state).toBe('overdue')
+})
+
+it('what can be read in two ways is asked, and nothing is made of it before', async () => {
+  const { bring, get } = await site(SENSORS)
+  const list =
+    'Date,Sensor,pH 7,pH 4,Slope,Zero\n03/04/2024,T1-pH,7.05,4.02,57.1,6.9\n04/05/2024,T1-pH,7.02,4.05,56.8,6.8\n05/06/2024,T1-pH,7.02,4.05,,'
+  const looked = await bring(list)
+  expect(looked.body.asked.map((a) => a.question)).toEqual(['dateOrder', 'slopeIn', 'zeroIn', 'without'])
+  expect(looked.body.rows).toEqual([])
+  const refused = await bring(list, { take: true })
+  expect([refused.status, refused.body.code]).toEqual([409, 'open-question'])
+  const answers = { dateOrder: 'mdy', slopeIn: 'millivolts', zeroIn: 'ph', without: 'checked' } as const
+  const taken = await bring(list, { ...answers, take: true })
+  expect(taken.body.taken).toBe(3)
+  const [last, , first] = await get<LedgerRow[]>('ledger')
+  expect(new Date(first?.at ?? 0).toISOString()).toBe('2024-03-04T11:00:00.000Z')
+  expect([last?.work, first?.work]).toEqual(['checked', 'adjusted'])
+  // 57.1 mV of 59.16 are 96.5 %; pH 6.9 at 0 mV is 0.1 pH below 7 at that slope.
+  const { record } = await get<RecordView>(`ledger/${first?.id}`)
+  expect(plain(record.applied?.parameters)).toBe('slope 96.5 %, zero -5.7 mV')
+})
+
+it('a row for each standard is one visit; sensors of all kinds, by code or by number', async () => {
+  const { bring, get } = await site(SENSORS)
+  const list = [
+    'When;Serial no;Sensor;Standard;As found;As left;Kit;Display;Temp',
+    '2025-03-04 08:30;0417;;7.00;7.06;7.00;;;25',
+    ';;;10.01;9.95;10.00;;;25',
+    '2025-03-04 09:30;;T1-EC;1413;1.39;1.41;;;25',
+    '2025-03-04 10:00;;T1-ORP;ZoBell;;;;;25',
+    '2025-03-04 10:30;;T1-ORP;220;231;221;;;25',
+    '2025-03-05;0417;;;;;8.1;8.2;25',
+    '2025-03-06;0417;T1-EC;1413;1.39;;;;25',
+    '2025-03-07;;T1-EC;6;1.39;;;;25',
+  ].join('\n')
+  const { body } = await bring(list, { without: 'checked' })
+  expect(body.rows.map((r) => [r.number, r.code, r.state, Object.keys(r.wrong)])).toEqual([
+    [2, 'T1-pH', 'new', []],
+    [3, 'T1-pH', 'new', []],
+    [4, 'T1-EC', 'new', []],
+    [5, 'T1-ORP', 'wrong', ['before1']],
+    [6, 'T1-ORP', 'new', []],
+    [7, 'T1-pH', 'new', []],
+    [8, 'T1-EC', 'new', []],
+    [9, 'T1-EC', 'wrong', ['standard1']],
+  ])
+  expect(body.rows[1]?.what).toBe('one visit with row 2')
+  expect((await bring(list, { without: 'checked', take: true, leaveOut: true })).body.taken).toBe(5)
+  const ledger = await get<LedgerRow[]>('ledger')
+  const of = (position: string) => ledger.filter((r) => r.position === position)
+  expect(of('T1-pH').map((r) => r.name)).toEqual(['By a grab sample, from a list', 'Two points, from a list'])
+  // 1.39 mS/cm where 1.413 are right.
+  expect(of('T1-EC').at(-1)?.asFound?.value).toBeCloseTo(100 * (1.39 / 1.413 - 1), 1)
+  expect(of('T1-EC').at(-1)?.asLeft?.value).toBeCloseTo(100 * (1.41 / 1.413 - 1), 1)
+})
+
+it('a sensor that came later, another one of the position, and a day that is here already are named', async () => {
+  const { bring, ask, get, clock } = await site(SENSORS)
+  const older = 'Date;Code;Serial;pH 7 before;pH 10 before;pH 7 after\n2025-05-01;T1-pH;0999;7.02;9.99;7.00'
+  const { body } = await bring(older)
+  expect(body.rows[0]?.wrong).toEqual({ serial: 'Then T1-pH had the sensor 0417, as far as is known here.' })
+  const start = { clientId: '0d2b9a52-6b0f-4f0e-9d83-4a8a8c1f2b10', operator, position: 'T1-pH', procedure: 'compare' }
+  const visit = await ask<VisitView>('visits', { ...start, standards: {}, opening: {} })
+  expect(visit.status, JSON.stringify(visit.body)).toBe(201)
+  await ask(`visits/${visit.body.id}/abandon`, { clientId: start.clientId, operator, reason: 'only to have one' })
+  const today = new Date(clock.now()).toISOString().slice(0, 10)
+  const same = await bring(`Date;Code;pH 7 before;pH 10 before;pH 7 after\n${today};T1-pH;7.02;9.99;7.00`)
+  expect(same.body.rows[0]).toMatchObject({ state: 'known', what: 'a visit of 15 Jan 2026 is here already' })
+  expect((await get<LedgerRow[]>('ledger')).length).toBe(1)
+})
+
+it('records from a list go out and come in elsewhere as what they are', async () => {
+  const from = await site(SENSORS)
+  await from.bring(MESS, { take: true, leaveOut: true })
+  const file = await from.get<object>('ledger/export.json')
+  const to = await site('', { folder: newFolder() })
+  const report = await to.ask<ImportReport>('ledger/import', file)
+  expect(report.body).toMatchObject({ added: 3, refused: [] })
+  const [there, here] = [await to.get<LedgerRow[]>('ledger'), await from.get<LedgerRow[]>('ledger')]
+  expect(there).toEqual(here)
+  const pages = (s: typeof from, rows: LedgerRow[]) => Promise.all(rows.map((r) => s.get(`ledger/${r.id}`)))
+  expect(await pages(to, there)).toEqual(await pages(from, here))
+})
+
+it('what was not all in when the server ended is taken back at the next start', async () => {
+  const { bring, restart, get } = await site(SENSORS)
+  const rows = Array.from({ length: 120 }, (_, i) => {
+    const date = new Date(Date.UTC(2020, 0, 1) + 5 * i * DAY).toISOString().slice(0, 10)
+    return `${date};T1-pH;7.0${i % 9};9.9${i % 7}`
+  })
+  const list = ['Date;Code;pH 7 before;pH 10 before', ...rows].join('\n')
+  const taking = bring(list, { without: 'calibrated', take: true }).catch(() => null)
+  await expect.poll(async () => (await get<{ done: number } | null>('bring/progress'))?.done ?? 0).toBeGreaterThan(9)
+  // Nobody is told of them before all are there.
+  expect(await get<LedgerRow[]>('ledger')).toEqual([])
+  await Promise.all([restart(), taking])
+  expect(await get<LedgerRow[]>('ledger')).toEqual([])
+  expect((await bring(list, { without: 'calibrated', take: true })).body.taken).toBe(120)
+  expect(await get<LedgerRow[]>('ledger')).toHaveLength(100)
+})
+
+it('a list of past calibrations says of its sensors what the same numbers say when they are typed as visits', async () => {
+  const sensors = heavy(3, 60)
+  const visits = heavy(12, 400)
+  const random = randomStream(7)
+  const codes = Array.from({ length: sensors }, (_, i) => `S-${i}`)
+  const list = `Code;Type;Place;Water\n${codes.map((c) => `${c};pH;Hall;seawater`).join('\n')}`
+  const start = Date.UTC(2025, 0, 10, 11)
+  const typed = await site(list, { at: start - DAY, adjustsBy: 'numbers' })
+  const listed = await site(list, { at: start - DAY, adjustsBy: 'numbers' })
+  const rows: string[] = []
+  for (let n = 0; n < visits; n++) {
+    const position = codes[n % sensors] as string
+    const at = start + Math.floor(n / sensors) * 40 * DAY
+    const [seven, ten] = [(7 + 0.06 * random.normal()).toFixed(2), (9.95 + 0.05 * random.normal()).toFixed(2)]
+    typed.clock.set(at)
+    const given = await calibrateByHand(typed, position, { seven, ten })
+    const [slope, zero] = [given.slopeEfficiency * 100, given.zero].map((v) => v.toFixed(1).replace('.', ','))
+    const date = new Date(at).toISOString().slice(0, 10).split('-').reverse().join('.')
+    rows.push(`${date};12:00;${position};${seven.replace('.', ',')};${ten};24;${slope};${zero};AF`)
+  }
+  const now = start + (Math.ceil(visits / sensors) * 40 + 3) * DAY
+  for (const s of [typed, listed]) s.clock.set(now)
+  const file = ['Date;Time;Code;pH 7 before;pH 10 before;Temperature;Slope %;Offset mV;By', ...rows].join('\n')
+  const taken = await listed.bring(file, { take: true })
+  expect([taken.body.taken, taken.body.message]).toEqual([visits, undefined])
+  for (const code of codes) {
+    const [a, b] = [await typed.get<ProbeView>(`probes/${code}`), await listed.get<ProbeView>(`probes/${code}`)]
+    expect(b.calibrations.map((c) => c.characteristic)).toEqual(a.calibrations.map((c) => c.characteristic))
+    expect([code, daysOf(b.figure.next.at)]).toEqual([code, daysOf(a.figure.next.at)])
+    expect([code, daysOf(b.health.end?.at)]).toEqual([code, daysOf(a.health.end?.at)])
+  }
+  const errors = async (s: typeof typed) =>
+    (await s.get<LedgerRow[]>('ledger'))
+      .map((r) => [r.position, r.at - (r.at % DAY), r.asFound?.value.toFixed(2)])
+      .sort()
+  expect(await errors(listed)).toEqual(await errors(typed))
+})
+
+const daysOf = (at: number | null | undefined) => (at == null ? null : Math.round(at / DAY))
+
+/** A visit at a device that takes numbers and is read by eye: two buffers, the numbers keyed in, nothing read after. */
+async function calibrateByHand(
+  { ask }: Awaited<ReturnType<typeof site>>,
+  position: string,
+  read: { seven: string; ten: string },
+): Promise<{ slopeEfficiency: number; zero: number }> {
+  const asker = { clientId: '0d2b9a52-6b0f-4f0e-9d83-4a8a8c1f2b10', operator }
+  const standards = { first: 'pH7.00', second: 'pH10.01' }
+  const start = { ...asker, position, procedure: 'ph-two-point', standards, opening: {} }
+  const { status, body: visit } = await ask<VisitView>('visits', start)
+  expect([status, visit.message]).toEqual([201, undefined])
+  let view: VisitView = visit
+  const act = async (action: string, body: object) => {
+    const answer = await ask<VisitView>(`visits/${visit.id}/${action}`, { ...asker, step: view.current, ...body })
+    expect([action, view.current, answer.status, answer.body.message]).toEqual([action, view.current, 200, undefined])
+    view = answer.body
+  }
+  while (view.current !== null) {
+    const step = view.current
+    if (step === 'point-1') await act('typed', { value: read.seven, temperature: '24', still: true })
+    else if (step === 'point-2') await act('typed', { value: read.ten, temperature: '24', still: true })
+    else if (view.now?.kind === 'capture') await act('skip', { reason: 'not for this' })
+    else if (view.now?.kind === 'result') await act('decide', { decision: 'adjust', note: 'as every time' })
+    else if (view.now?.kind === 'apply')
+      await act('apply', { way: 'keyed', step: undefined, shownAfter: '8.2', why: 'not looked at' })
+    else await act('done', {})
+  }
+  const [found] = (await ask<ProbeView>(`probes/${position}`)).body.calibrations.toSorted((a, b) => b.at - a.at)
+  return found?.characteristic as { slopeEfficiency: number; zero: number }
+}

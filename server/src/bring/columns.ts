@@ -1,0 +1,56 @@
+import type { ColumnChoice } from '@frustum/contract'
+
+/** What a file's columns are called, and the cells below them. */
+
+const plain = (text: string) =>
+  text
+    .toLowerCase()
+    .replace(/[([].*$/, '')
+    .replace(/[_\s]+/g, ' ')
+    .replace(/[:.]+$/, '')
+    .trim()
+
+type Known<Column extends string> = Readonly<Record<Column, { also: readonly string[] }>>
+
+/** The column whose heading is called so, else the one whose heading begins so; each column for one thing. */
+export function guessColumns<Column extends string>(
+  known: Known<Column>,
+  headers: readonly string[],
+  taken: Iterable<number> = [],
+): ColumnChoice<Column> {
+  const found: ColumnChoice<Column> = {}
+  const free = new Set(headers.keys())
+  for (const at of taken) free.delete(at)
+  for (const fits of [
+    (heading: string, word: string) => heading === word,
+    (heading: string, word: string) => heading.startsWith(`${word} `),
+  ]) {
+    for (const column of Object.keys(known) as Column[]) {
+      if (found[column] !== undefined) continue
+      const at = [...free].find((i) => known[column].also.some((word) => fits(plain(headers[i] ?? ''), word)))
+      if (at === undefined) continue
+      found[column] = at
+      free.delete(at)
+    }
+  }
+  return found
+}
+
+export interface RowReader<Column extends string> {
+  cell(column: Column): string
+  /** What stands in brackets in the heading of a column. */
+  unit(column: Column): string
+}
+
+export function readerOf<Column extends string>(
+  headers: readonly string[],
+  columns: ColumnChoice<Column>,
+  cells: readonly string[],
+): RowReader<Column> {
+  const at = (column: Column, of: readonly string[]) => of[columns[column] ?? -1] ?? ''
+  return {
+    // What people write for nothing.
+    cell: (column) => (/^(n\/?a|-+|–|\?|none|nil)$/i.test(at(column, cells).trim()) ? '' : at(column, cells).trim()),
+    unit: (column) => /[([]([^)\]]+)[)\]]/.exec(at(column, headers))?.[1]?.trim() ?? '',
+  }
+}
