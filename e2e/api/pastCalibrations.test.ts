@@ -255,7 +255,8 @@ it('a list of past calibrations says of its sensors what the same numbers say wh
     const given = await calibrateByHand(typed, position, { seven, ten })
     const [slope, zero] = [given.slopeEfficiency * 100, given.zero].map((v) => v.toFixed(1).replace('.', ','))
     const date = new Date(at).toISOString().slice(0, 10).split('-').reverse().join('.')
-    rows.push(`${date};12:00;${position};${seven.replace('.', ',')};${ten};24;${slope};${zero};AF`)
+    const time = new Date(at).toLocaleTimeString('en-GB', { timeZone: 'Europe/Berlin', timeStyle: 'short' })
+    rows.push(`${date};${time};${position};${seven.replace('.', ',')};${ten};24;${slope};${zero};AF`)
   }
   const now = start + (Math.ceil(visits / sensors) * 40 + 3) * DAY
   for (const s of [typed, listed]) s.clock.set(now)

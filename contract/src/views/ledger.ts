@@ -27,6 +27,8 @@ export interface RecordView {
 export interface LedgerRow {
   id: string
   at: number
+  /** Whether it was noted elsewhere, and taken in from a list. */
+  fromList: boolean
   position: string
   place: string
   serialNumber: string

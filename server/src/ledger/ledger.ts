@@ -47,6 +47,7 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
   return rows.map(({ startedAt, closedAt, procedure, position, place, serialNumber, name, ...row }) => ({
     ...row,
     at: (closedAt ?? startedAt).getTime(),
+    fromList: isFromList(procedure),
     position: position ?? '',
     place: place ?? '',
     serialNumber: serialNumber ?? '',

@@ -26,7 +26,8 @@ export const day = (at: number, timeZone: string, today = now()) => {
   return format(date, sameYear ? 'd MMM' : 'd MMM yyyy')
 }
 
-export const dayTime = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'd MMM, HH:mm')
+export const dayTime = (at: number, timeZone: string, today = now()) =>
+  `${day(at, timeZone, today)}, ${clock(at, timeZone)}`
 export const clock = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'HH:mm')
 export const weekdayTime = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'EEE d MMM HH:mm')
 

@@ -87,7 +87,7 @@ function Questions({ view, onChange }: { view: BringPastView; onChange: (part: P
   }
   const because = new Map(view.asked.map((a) => [a.question, a.because]))
   const answer = (question: PastQuestion, value: string) =>
-    onChange({ columns: view.columns, ...view.answers, [question]: value === '' ? null : value })
+    onChange({ columns: view.columns, [question]: value === '' ? null : value })
   return (
     <fieldset className="mt-5 border-t border-base-300 pt-4">
       <legend className="float-left w-full pb-1 font-bold">How is it to be read?</legend>

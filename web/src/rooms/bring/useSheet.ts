@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { problemOf } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
@@ -34,10 +34,14 @@ export function useSheet<Options extends { take: boolean; columns: unknown }, Vi
   const [view, setView] = useState<View | null>(null)
   const [problem, setProblem] = useState<Sheet<Options, View>['problem']>(null)
   const { operator } = useAppSelector(actorOf)
+  const newest = useRef<Options>(begin)
   const look = async (of: File, next: Options) => {
+    newest.current = next
     setOptions(next)
     setProblem(null)
     const answer = await send({ file: of, name: of.name, operator, options: next })
+    // Asked otherwise meanwhile: what counts is the answer to that.
+    if (newest.current !== next) return
     if (answer.data) setView(answer.data)
     else {
       const { message, detail, hint } = problemOf(answer.error)
@@ -55,7 +59,7 @@ export function useSheet<Options extends { take: boolean; columns: unknown }, Vi
       void look(chosen, begin)
     },
     change(part) {
-      if (file) void look(file, { ...options, ...part, take: false })
+      if (file) void look(file, { ...newest.current, ...part, take: false })
     },
     set: (part) => setOptions({ ...options, ...part }),
     take() {

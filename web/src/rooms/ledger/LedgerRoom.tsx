@@ -4,7 +4,7 @@ import { Download, Upload } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
-import { dayTime, plural, text } from '../../components/format.ts'
+import { day, dayTime, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import {
   problemOf,
@@ -88,7 +88,7 @@ export function LedgerRoom() {
               <tr key={r.id} className="border-b border-base-300">
                 <td className="py-2 pr-4 whitespace-nowrap">
                   <Link to={`/ledger/${r.id}`} className="underline underline-offset-4">
-                    {dayTime(r.at, site.timeZone)}
+                    {r.fromList ? day(r.at, site.timeZone) : dayTime(r.at, site.timeZone)}
                   </Link>
                 </td>
                 <td className="pr-4">

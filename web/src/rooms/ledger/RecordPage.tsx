@@ -12,7 +12,7 @@ import { Download, Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
-import { celsius, clock, dayTime, listed, text } from '../../components/format.ts'
+import { celsius, clock, day, dayTime, listed, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { problemOf, useCorrectMutation, useRecordQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
@@ -54,8 +54,7 @@ export function RecordPage() {
             {listed(view.place, view.spot, view.model, view.serialNumber && `serial ${view.serialNumber}`)}
           </p>
           <p>
-            {view.operator}, {dayTime(view.startedAt, timeZone)}
-            {view.closedAt ? ` to ${clock(view.closedAt, timeZone)}` : ', still open'} · {site.name}
+            {view.operator}, {whenOf(view)} · {site.name}
           </p>
           <p className="font-mono text-xs soft">{view.id}</p>
         </div>
@@ -99,7 +98,7 @@ export function RecordPage() {
           <Findings findings={record.result.findings} />
         </section>
       )}
-      <Lines record={record} timeZone={timeZone} />
+      <Lines record={record} timeZone={view.fromList ? null : timeZone} />
       {view.closedAt && <Correct id={view.id} />}
     </article>
   )
@@ -198,6 +197,12 @@ function PointRow({ point, reading }: { point: PointRecord; reading: CapturedRea
   )
 }
 
+/** Of what was noted elsewhere the day is known; its hour, where it was noted, stands in its row. */
+function whenOf({ startedAt, closedAt, fromList, site: { timeZone } }: RecordView): string {
+  if (fromList) return day(startedAt, timeZone)
+  return `${dayTime(startedAt, timeZone)}${closedAt ? ` to ${clock(closedAt, timeZone)}` : ', still open'}`
+}
+
 /** Said where a temperature was not read off the device itself. */
 const TEMPERATURE_WORDS: Record<TemperatureSource['from'], string> = {
   device: '',
@@ -216,15 +221,16 @@ function settledWords({ stability, source }: CapturedReading): string {
   return source === 'line' || source === 'not-noted' ? `${stability.seconds} s` : 'typed once'
 }
 
-function Lines({ record, timeZone }: { record: ClosedRecord; timeZone: string }) {
+/** @param timeZone null where no line has an hour of its own */
+function Lines({ record, timeZone }: { record: ClosedRecord; timeZone: string | null }) {
   return (
     <section className="pt-5">
       <h2 className="pb-1 text-base soft">Line by line</h2>
       <ol className="text-sm">
         {record.lines.map((l) => (
           <li key={l.seq} className="flex gap-4 border-b border-base-300 py-1">
-            <span className="font-mono whitespace-nowrap soft">{clock(l.at, timeZone)}</span>
-            <span className="flex-1 text-pretty">{text(l.sentence)}</span>
+            {timeZone && <span className="font-mono whitespace-nowrap soft">{clock(l.at, timeZone)}</span>}
+            <span className="min-w-0 flex-1 text-pretty wrap-anywhere">{text(l.sentence)}</span>
             <span className="whitespace-nowrap soft">{l.operator}</span>
           </li>
         ))}
