@@ -19,6 +19,7 @@ import { startApp } from '../support/app.ts'
 import { diagnosisRows, forecastSpeed, policyRows, theilSenSpeed } from './ageing.ts'
 import { coreSpeed } from './core.ts'
 import { fleetTable } from './fleetTable.ts'
+import { pastCalibrations } from './pastCalibrations.ts'
 
 const rows: { what: string; measured: string; wanted: string; ok: boolean | null }[] = []
 const row = (what: string, measured: string, wanted = '', ok: boolean | null = null) =>
@@ -304,6 +305,7 @@ for (const { what, perSecond, ratio } of coreSpeed()) {
   row(what, `${pace}, ${ratio.toFixed(2)} of a plain loop`, 'at least 0.5', ratio >= 0.5)
 }
 for (const r of [...policyRows(), ...diagnosisRows(), forecastSpeed(), theilSenSpeed()]) rows.push(r)
+for (const r of await pastCalibrations()) rows.push(r)
 judgeSpeed()
 practices()
 effort()
