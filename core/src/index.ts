@@ -159,6 +159,7 @@ export {
   codeKey,
   deviceFields,
   LABEL_FIELDS,
+  newStandardFields,
   PERSON_FIELDS,
   PLACE_FIELDS,
   placingFields,
@@ -166,6 +167,7 @@ export {
   ruleFields,
   SENSOR_FIELDS,
   SITE_FIELDS,
+  STANDARD_FIELDS,
   settingFields,
   settingOf,
   settingValues,
@@ -202,6 +204,11 @@ export * from './standards/conductivityStandards.ts'
 export { CODES_FIRST, HAZARDS, type Hazard } from './standards/hazards.ts'
 export * from './standards/ionStandards.ts'
 export * from './standards/orpStandards.ts'
+export {
+  type OwnStandard,
+  type PrintedValues,
+  readPrintedValues,
+} from './standards/ownStandards.ts'
 export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'
 export * from './standards/preparation.ts'
 export { changePoints, type Segment } from './statistics/changePoints.ts'

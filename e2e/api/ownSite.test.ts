@@ -325,3 +325,65 @@ describe('what was set up can be changed', () => {
     expect(await rig()).toEqual(before)
   })
 })
+
+describe('a standard of its own', () => {
+  const standard = {
+    operator,
+    values: { kind: 'orp', label: 'Redox 475', values: '20 478\n25 475', against: 'agcl-saturated', caution: 'Acid.' },
+  }
+
+  it('is entered as its bottle says, wrong values named', async () => {
+    for (const [values, field] of [
+      [{ ...standard.values, values: '25 4750' }, 'values'],
+      [{ ...standard.values, values: 'high' }, 'values'],
+      [{ ...standard.values, kind: 'temperature' }, 'kind'],
+      [{ ...standard.values, label: '' }, 'label'],
+      [{ ...standard.values, against: 'lead' }, 'against'],
+      [{ ...standard.values, uncertainty: '0' }, 'uncertainty'],
+    ] as const) {
+      const refused = await ask('rig/standard', { operator, values })
+      expect([refused.status, Object.keys(refused.body.fields ?? {})]).toEqual([400, [field]])
+    }
+    const made = await ask<ThingView>('rig/standard', standard)
+    expect(made.status, JSON.stringify(made.body)).toBe(201)
+    expect(plain(made.body.says ?? '')).toBe(
+      'ORP: 478 mV at 20 °C, 475 mV at 25 °C, against Ag/AgCl, KCl saturated, good to ±10 mV. Records rest on it, so this stays: another value is another standard.',
+    )
+  })
+
+  it('stands on the Shelf and is poured; put away it is offered no more, and its visit says what it was', async () => {
+    const orp = { ...PH, kind: 'orp', values: { ...PH.values, code: 'BR-ORP-1', processValue: '350', tolerance: '30' } }
+    const added = await ask('rig/positions', { ...orp, inUse: true })
+    expect(added.status, JSON.stringify(added.body)).toBe(201)
+    const [own] = (await ask<SiteView>('site')).body.ownStandards
+    const code = own?.code ?? ''
+    const lot = {
+      operator,
+      standard: code,
+      lot: 'R1',
+      expiresOn: '2030-01-01',
+      keepsDays: 90,
+      volume: 250,
+      storage: 'Cool',
+    }
+    expect((await ask('shelf', lot)).status).toBe(201)
+    const starting = (await ask<StartingView>('probes/BR-ORP-1/starting')).body
+    expect(JSON.stringify(starting)).toContain(code)
+    const start = { ...asker, position: 'BR-ORP-1', procedure: 'orp-check', standards: { first: code }, opening: {} }
+    const visit = (await ask<VisitView>('visits', start)).body
+    const id = (await ask<RigView>('rig')).body.standards[0]?.id
+    const kept = await ask(`rig/standard/${id}/archive`, { operator, archived: true })
+    expect([kept.status, kept.body.hint]).toEqual([409, 'Discard its bottles first.'])
+    expect((await ask(`rig/standard/${id}/delete`, { operator })).status).toBe(409)
+    const [bottle] = (await ask<{ lots: { id: number }[] }>('shelf')).body.lots
+    expect((await ask(`shelf/${bottle?.id}`, { operator, action: 'discard' })).status).toBe(200)
+    expect((await ask(`rig/standard/${id}/archive`, { operator, archived: true })).status).toBe(200)
+    expect(JSON.stringify((await ask('probes/BR-ORP-1/starting')).body)).not.toContain(code)
+    // The open visit goes on with it, through a restart.
+    await server.stop()
+    await open()
+    const again = (await ask<VisitView>(`visits/${visit.id}`)).body
+    expect(again.steps.map((s) => s.short)).toContain('As found, Redox 475')
+    expect((await ask(`visits/${visit.id}/abandon`, { ...asker, reason: 'only to look' })).status).toBe(200)
+  })
+})

@@ -1,9 +1,9 @@
-import type { FieldSpec, NextDate, Scale, SensorKind, SensorState, Water } from '@frustum/core'
+import type { FieldSpec, NextDate, Scale, SensorKind, SensorState, Sentence, Water } from '@frustum/core'
 import type { InstrumentView } from './instruments.ts'
 import type { ChangeView, LiveValue } from './site.ts'
 
 /** What can be changed, each through the one list of changes. */
-export const SUBJECTS = ['site', 'place', 'position', 'device', 'sensor', 'person', 'consumable'] as const
+export const SUBJECTS = ['site', 'place', 'position', 'device', 'sensor', 'person', 'consumable', 'standard'] as const
 export type Subject = (typeof SUBJECTS)[number]
 
 /** One of them, to be looked at and changed. */
@@ -12,6 +12,8 @@ export interface ThingView {
   id: number
   title: string
   fields: FieldSpec[]
+  /** What is said of it beside its fields; null where nothing is. */
+  says: Sentence | null
   /** What stands in its fields. */
   values: Record<string, string | boolean>
   changes: ChangeView[]
@@ -57,6 +59,8 @@ export interface RigView {
   }[]
   people: { id: number; name: string; initials: string; archived: boolean }[]
   consumables: { id: number; name: string; place: string; everyDays: number; archived: boolean }[]
+  /** Of the site's own. */
+  standards: { id: number; label: string; kind: SensorKind; archived: boolean }[]
   instruments: InstrumentView[]
   /** Codes that are given, also those of before. */
   codes: string[]

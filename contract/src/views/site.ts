@@ -1,4 +1,4 @@
-import type { Sentence, WorkingPractices } from '@frustum/core'
+import type { OwnStandard, Sentence, WorkingPractices } from '@frustum/core'
 
 export interface SiteView {
   /** Whether there is one: an empty folder has none yet. */
@@ -11,6 +11,8 @@ export interface SiteView {
   /** The server's clock, which the pages follow. */
   clock: { now: number; rate: number }
   practices: WorkingPractices
+  /** Those that were put away among them: records speak of these too. */
+  ownStandards: OwnStandard[]
   /** Of the ways of working, newest first. */
   changes: ChangeView[]
 }

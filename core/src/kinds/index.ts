@@ -3,6 +3,7 @@ import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Standard } from '../measurement/standard.ts'
 import { pastProcedure } from '../procedures/pastProcedure.ts'
 import type { Kind, Procedure, Suited } from '../procedures/procedure.ts'
+import type { OwnStandard } from '../standards/ownStandards.ts'
 import { CHLORINE } from './chlorine/index.ts'
 import { CONDUCTIVITY } from './conductivity/index.ts'
 import { ION } from './ion/index.ts'
@@ -55,6 +56,33 @@ export function standardOf(code: string): Standard {
   const found = standards().find((s) => s.code === code)
   if (!found) throw new RangeError(`There is no standard "${code}".`)
   return found
+}
+
+const OWN = new Map<string, OwnStandard>()
+
+/**
+ * Takes in standards of a site's own, in place of those with the same code: kinds, forms and records know them then.
+ * @throws RangeError for a kind that is calibrated in no standard
+ */
+export function takeOwnStandards(own: readonly OwnStandard[]): void {
+  for (const standard of own) {
+    const { ownStandard, standards: bottles, name } = kindOf(standard.kind)
+    if (!ownStandard) throw new RangeError(`${name} is calibrated in no standard.`)
+    const bottle = { ...ownStandard.take(standard), archived: standard.archived }
+    const at = bottles.findIndex((s) => s.code === standard.code)
+    if (at < 0) bottles.push(bottle)
+    else bottles[at] = bottle
+    OWN.set(standard.code, standard)
+  }
+}
+
+/** What a site's own standard of this code is; undefined of one that is known everywhere. */
+export const ownStandardOf = (code: string): OwnStandard | undefined => OWN.get(code)
+
+/** The same as a part of what a visit keeps of a standard; nothing of one that is known everywhere. */
+export const ownPart = (code: string): { own?: OwnStandard } => {
+  const own = OWN.get(code)
+  return own ? { own } : {}
 }
 
 /** All procedures, each once. */

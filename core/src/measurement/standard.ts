@@ -14,6 +14,10 @@ export interface Keeping {
 /** Of standards of which nothing else is known (common practice, no source). */
 export const USUAL_KEEPING: Keeping = { days: 90, storage: 'Room, dark' }
 
+/** Codes of those that may be poured: of one that was put away only records speak. */
+export const pourable = (standards: readonly Standard[]): string[] =>
+  standards.filter((s) => !s.archived).map((s) => s.code)
+
 /** A bottled standard of any kind, as the Shelf and the Bench see it. */
 export interface Standard {
   code: string
@@ -39,6 +43,8 @@ export interface Standard {
   hazard?: Hazard
   /** Days that it keeps once opened, and how it is stored; USUAL_KEEPING unless said. */
   keeping?: Keeping
+  /** One of the site's own that was put away. */
+  archived?: boolean
   /** Whether a lot can come with a printed table of its own. */
   takesLotTable: boolean
   /**

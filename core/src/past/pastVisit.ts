@@ -1,4 +1,4 @@
-import { kindOf, pastProcedureFor } from '../kinds/index.ts'
+import { kindOf, ownPart, pastProcedureFor } from '../kinds/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { isWhole } from '../measurement/wholeCalibration.ts'
@@ -78,7 +78,7 @@ export function pastVisit(known: PastSetup, past: PastCalibration): PastVisit | 
     standards: Object.fromEntries(
       procedure.roles.flatMap(({ role }, i) => {
         const point = points.filter((p) => p.before !== null)[i]
-        return point ? [[role, { code: point.standard, lot: null }]] : []
+        return point ? [[role, { code: point.standard, lot: null, ...ownPart(point.standard) }]] : []
       }),
     ),
     settlingHistory: [],

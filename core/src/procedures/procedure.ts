@@ -11,6 +11,7 @@ import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Standard } from '../measurement/standard.ts'
 import type { Quantity, Sentence } from '../quantities/sentence.ts'
 import type { Hazard } from '../standards/hazards.ts'
+import type { OwnStandard } from '../standards/ownStandards.ts'
 import type { Setup } from './setup.ts'
 import type { FieldSpec, FormValues, Step } from './step.ts'
 
@@ -235,6 +236,17 @@ export interface SettingTraits {
   settingOf(values: FormValues): DeviceSetting
 }
 
+/** How a kind of sensor takes in standards of a site's own. */
+export interface OwnStandardTraits {
+  /** What a value may be, in the unit in which it is stored. */
+  low: number
+  high: number
+  /** Where the bottle does not say it. */
+  usualUncertainty: number
+  /** Takes it into the tables of the kind, in place of one with the same code, and returns its bottle. */
+  take(own: OwnStandard): Standard
+}
+
 /** All that is particular to one kind of sensor. Everything else asks here and never compares names of kinds. */
 export interface Kind {
   /** Stored in records. */
@@ -251,8 +263,10 @@ export interface Kind {
   settingText(device: DeviceSetting): string
   /** What of a device is set for this kind, as it is asked for; none where nothing can be set. */
   setting?: SettingTraits
-  /** Bottled standards made for it. */
-  standards: readonly Standard[]
+  /** Bottled standards made for it, those of the site's own among them. */
+  standards: Standard[]
+  /** Missing where it is calibrated in no standard. */
+  ownStandard?: OwnStandardTraits
   /** Codes of those that usually stand about, whatever was chosen. */
   commonStandards: readonly string[]
   /** In the order in which they are offered. */

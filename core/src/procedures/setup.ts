@@ -3,6 +3,7 @@ import type { Diagnosed } from '../health/diagnosed.ts'
 import type { CalibrationParameters, DeviceSetting } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Water } from '../measurement/waters.ts'
+import type { OwnStandard } from '../standards/ownStandards.ts'
 import type { PhTable } from '../standards/phBuffers.ts'
 import type { WorkingPractices } from './workingPractices.ts'
 
@@ -11,6 +12,8 @@ export interface ChosenStandard {
   code: string
   lotTable?: PhTable | undefined
   lot: LotFacts | null
+  /** What it is, where it is one of a site's own: a record is read by it wherever it comes to be read. */
+  own?: OwnStandard
 }
 
 /** Another sensor in the same water. */

@@ -1,8 +1,11 @@
-import { kindOf, modelOf } from '../kinds/index.ts'
+import { IONS, type IonCode } from '../chemistry/ions.ts'
+import { REFERENCE_ELECTRODES } from '../electrode/referenceElectrodes.ts'
+import { kindOf, modelOf, sensorKinds } from '../kinds/index.ts'
 import type { DeviceSetting } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import { WATER_KINDS, WATERS } from '../measurement/waters.ts'
 import type { FieldSpec, FormValues } from '../procedures/step.ts'
+import { celsius, say } from '../quantities/sentence.ts'
 
 /** What can be entered of places, positions, devices and the rest, each thing once: forms, checks and the list of changes read it here. */
 
@@ -45,6 +48,73 @@ export const SENSOR_FIELDS: readonly FieldSpec[] = [
   { ...wholeDays('keepsDays', 'Keeps in store'), optional: true },
   { key: 'travels', label: 'Carried along to check others', kind: 'tick' },
   note,
+]
+
+/** Ions of a standard of one salt; its strength follows from theirs. */
+const SALT_IONS: readonly IonCode[] = ['chloride', 'nitrate', 'ammonium', 'potassium', 'sodium', 'fluoride']
+
+/** Of a standard of the site's own, what may be put otherwise later. */
+export const STANDARD_FIELDS: readonly FieldSpec[] = [
+  { key: 'label', label: 'What it is called', kind: 'text' },
+  { key: 'caution', label: 'Caution', kind: 'text', lines: true, optional: true },
+]
+
+/** What is asked of a new one: what its bottle says never changes, it is another standard when it does. */
+export const newStandardFields = (): FieldSpec[] => [
+  {
+    key: 'kind',
+    label: 'For',
+    kind: 'choice',
+    choices: sensorKinds()
+      .filter((kind) => kindOf(kind).ownStandard)
+      .map((value) => ({ value, label: kindOf(value).name })),
+  },
+  ...STANDARD_FIELDS.slice(0, 1),
+  {
+    key: 'values',
+    label: 'Value on its label',
+    kind: 'text',
+    lines: true,
+    hint: say`One value at ${celsius(25, 0)}, or a line for each temperature: 20 478.`,
+  },
+  {
+    key: 'unit',
+    label: 'In',
+    kind: 'choice',
+    choices: ['µS/cm', 'mS/cm'].map((value) => ({ value, label: value })),
+    usual: 'µS/cm',
+    when: { key: 'kind', is: ['conductivity'] },
+  },
+  {
+    key: 'against',
+    label: 'Its millivolts are those of',
+    kind: 'choice',
+    choices: [
+      ...REFERENCE_ELECTRODES.map(({ code, label }) => ({ value: code, label })),
+      { value: 'hydrogen', label: 'Against hydrogen (Eh)' },
+    ],
+    usual: 'agcl-3M',
+    when: { key: 'kind', is: ['orp'] },
+  },
+  {
+    key: 'ion',
+    label: 'Ion',
+    kind: 'choice',
+    choices: SALT_IONS.map((value) => ({ value, label: IONS[value].label })),
+    usual: 'chloride',
+    when: { key: 'kind', is: ['ion'] },
+  },
+  {
+    key: 'uncertainty',
+    label: 'Good to ±',
+    kind: 'number',
+    low: 0.001,
+    high: 100,
+    decimals: 3,
+    optional: true,
+    hint: 'pH, mV, or % of a conductivity or concentration, as its label says; else what is usual.',
+  },
+  ...STANDARD_FIELDS.slice(1),
 ]
 
 /** Largest tolerance that means anything, by the unit of errors; common practice, no source. */

@@ -165,7 +165,24 @@ const ENTRIES: Entry[] = [
 
 const BY_CODE = new Map(ENTRIES.map((e) => [e.standard.code, e]))
 
-/** All conductivity standards known, those of the bottle first. */
+/**
+ * Takes in a standard of a site's own.
+ * @param valueAt uS/cm as it is at a temperature; null where only that at 25 degC is known: then it follows the law of KCl
+ */
+export function takeConductivityStandard(
+  standard: Omit<ConductivityStandard, 'family' | 'low' | 'high' | 'source'>,
+  reach: { low: number; high: number; valueAt(temperature: number): number } | null,
+): ConductivityStandard {
+  const { standard: known, valueAt } = reach
+    ? { standard: reach, valueAt: reach.valueAt }
+    : dilute(standard.code, standard.label, standard.nominal)
+  const { low, high } = known
+  const taken: ConductivityStandard = { ...standard, low, high, family: 'molar', source: 'as its bottle says' }
+  BY_CODE.set(standard.code, { standard: taken, valueAt })
+  return taken
+}
+
+/** The conductivity standards that are known everywhere, those of the bottle first. */
 export const CONDUCTIVITY_STANDARDS: readonly ConductivityStandard[] = ENTRIES.map((e) => e.standard)
 
 function entry(code: string): Entry {

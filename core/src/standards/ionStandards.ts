@@ -60,12 +60,19 @@ export const ION_STANDARDS: readonly IonStandard[] = [
   },
 ]
 
+const OWN = new Map<string, IonStandard>()
+
+/** Takes in a standard of a site's own. */
+export function takeIonStandard(standard: IonStandard): void {
+  OWN.set(standard.code, standard)
+}
+
 /**
  * The standard with this code. Throws RangeError for an unknown one.
  * @example ionStandard('chloride-319').molarity // 0.01
  */
 export function ionStandard(code: string): IonStandard {
-  const found = ION_STANDARDS.find((s) => s.code === code)
+  const found = ION_STANDARDS.find((s) => s.code === code) ?? OWN.get(code)
   if (!found) throw new RangeError(`There is no ion standard "${code}".`)
   return found
 }

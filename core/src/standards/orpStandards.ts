@@ -3,7 +3,8 @@ import { fromEh, type ReferenceCode } from '../electrode/referenceElectrodes.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
 import { phBufferValue } from './phBuffers.ts'
 
-export type OrpStandardCode = 'zobell' | 'light' | 'quinhydrone-4' | 'quinhydrone-7'
+/** Of one that is known everywhere, or of a site's own. */
+export type OrpStandardCode = string
 
 export interface OrpStandard {
   code: OrpStandardCode
@@ -71,6 +72,12 @@ const ENTRIES: (OrpStandard & { eh: (temperature: number) => number })[] = [
 ]
 
 export const ORP_STANDARDS: readonly OrpStandard[] = ENTRIES.map(({ eh: _, ...standard }) => standard)
+
+/** Takes in a standard of a site's own. @param eh mV against hydrogen, at a temperature, degC */
+export function takeOrpStandard(standard: OrpStandard, eh: (temperature: number) => number): void {
+  const at = ENTRIES.findIndex((s) => s.code === standard.code)
+  ENTRIES.splice(at < 0 ? ENTRIES.length : at, at < 0 ? 0 : 1, { ...standard, eh })
+}
 
 /**
  * The standard with this code. Throws RangeError for an unknown one.

@@ -89,18 +89,22 @@ const ENTRIES: { buffer: PhBuffer; table: PhTable }[] = [
   ),
 ]
 
-const BY_CODE = new Map(
+const BY_CODE = new Map<string, { buffer: PhBuffer; valueAt: (temperature: number) => number }>(
   ENTRIES.map(({ buffer, table }) => [
     buffer.code,
     {
       buffer,
-      table,
       valueAt: monotoneInterpolation(table.temperatures, table.values, `Temperature of ${buffer.label}`, '°C'),
     },
   ]),
 )
 
-/** All pH standards known, technical ones first. */
+/** Takes in a buffer of a site's own. @param valueAt its pH at a temperature, degC */
+export function takePhBuffer(buffer: PhBuffer, valueAt: (temperature: number) => number): void {
+  BY_CODE.set(buffer.code, { buffer, valueAt })
+}
+
+/** The pH standards that are known everywhere, technical ones first. */
 export const PH_BUFFERS: readonly PhBuffer[] = ENTRIES.map((e) => e.buffer)
 
 /**

@@ -22,6 +22,7 @@ import { standingFacts } from '../records/setup.ts'
 import { factsOf, snapshotOf } from '../records/snapshot.ts'
 import { takeBack } from '../records/takenIn.ts'
 import { allInstallations, type Installed, practicesAt } from '../sensors.ts'
+import { ownStandardsOf } from '../shelf/ownStandards.ts'
 import type { PastAnswer, PastSensor, PastTask, VisitToKeep } from './pastWorker.ts'
 import { inThread, rowsWrong, unreadable } from './thread.ts'
 
@@ -50,6 +51,7 @@ export async function bringPast(
     ...file,
     options,
     sensors: await sensorsOf(db, there, author.at),
+    standards: await ownStandardsOf(db),
     timeZone: site?.timeZone ?? 'UTC',
     now: author.at.getTime(),
   }

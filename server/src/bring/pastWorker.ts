@@ -10,6 +10,7 @@ import {
   type KnownHistory,
   modelOf,
   type Observation,
+  type OwnStandard,
   type PastCalibration,
   parametersSentence,
   pastSeries,
@@ -20,6 +21,7 @@ import {
   say,
   standardOf,
   type TakenVisit,
+  takeOwnStandards,
 } from '@frustum/core'
 import { grouped } from '../grouped.ts'
 import { recordAfter } from '../records/recordAfter.ts'
@@ -51,6 +53,8 @@ export interface PastTask {
   name: string
   options: BringPastOptions
   sensors: readonly PastSensor[]
+  /** Of the site's own: this thread does not know them by itself. */
+  standards: readonly OwnStandard[]
   timeZone: string
   now: number
   /** Takes the visits in, a few at a time; missing where they are only looked at. */
@@ -85,6 +89,7 @@ const BATCH = 10
 export default async function bringPast(task: PastTask): Promise<PastAnswer | { problem: string }> {
   const read = await readSheets(task)
   if ('problem' in read) return read
+  takeOwnStandards(task.standards)
   const sheet = read.sheets[task.options.sheet] ?? read.sheets[0]
   const sha256 = createHash('sha256').update(task.bytes).digest('hex')
   const past = readPastRows(sheet?.rows ?? [], task.options, {

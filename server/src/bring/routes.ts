@@ -11,6 +11,7 @@ import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
 import { readBody } from '../http/validate.ts'
 import { Problem } from '../problem.ts'
+import { knowOwnStandards } from '../shelf/ownStandards.ts'
 import { bringPast, importProgress } from './past.ts'
 import { bringSensors } from './sensors.ts'
 import { exportSetUp, importSetUp } from './setUpFile.ts'
@@ -69,9 +70,11 @@ export function bringRoutes({ db, clock }: RouteContext) {
   router.get(ENDPOINTS.exportSetUp.path, async (_req, res) => {
     res.attachment('frustum-set-up.json').json(await exportSetUp(db, new Date(clock.now())))
   })
-  accept(router, ENDPOINTS.importSetUp, null, async ({ body, query }) => ({
-    sensors: await importSetUp(db, body, author(query)),
-  }))
+  accept(router, ENDPOINTS.importSetUp, null, async ({ body, query }) => {
+    const sensors = await importSetUp(db, body, author(query))
+    await knowOwnStandards(db)
+    return { sensors }
+  })
   return router
 }
 

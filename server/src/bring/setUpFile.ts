@@ -11,6 +11,7 @@ import {
   installations,
   instruments,
   operators,
+  ownStandards,
   places,
   positionCodes,
   positions,
@@ -28,6 +29,8 @@ interface Part {
   table: PgTable
   /** Columns that name a row of another part. */
   refers?: Readonly<Record<string, string>>
+  /** Missing in files of before there were any. */
+  optional?: true
   /** What its rows are changed as, by whose fields they are checked. */
   subject?: Subject
 }
@@ -45,6 +48,7 @@ const PARTS: Readonly<Record<string, Part>> = {
     refers: { sensorId: 'sensors', positionId: 'positions', deviceId: 'devices' },
   },
   consumables: { table: consumables, refers: { placeId: 'places' }, subject: 'consumable' },
+  standards: { table: ownStandards, subject: 'standard', optional: true },
   lots: { table: solutionLots },
   instruments: { table: instruments },
 }
@@ -112,7 +116,7 @@ export async function importSetUp(
     for (const [name, part] of Object.entries(PARTS)) {
       const given = new Map<unknown, number>()
       ids.set(name, given)
-      for (const [i, row] of (document[name] as Row[]).entries()) {
+      for (const [i, row] of ((document[name] ?? []) as Row[]).entries()) {
         const place = `${name}[${i + 1}]`
         const known = name === 'people' ? await personCalled(tx, row.name) : null
         const id = known ?? (await insertRow(tx, part, readRow(part, row, ids, place), { siteId, place }))
@@ -143,6 +147,7 @@ function documentOf(file: unknown): Row {
   if (!isRow(file.practices)) throw refused('practices', 'is missing')
   for (const name of Object.keys(PARTS)) {
     const rows = file[name]
+    if (rows === undefined && PARTS[name]?.optional) continue
     if (!Array.isArray(rows)) throw refused(name, 'is no list')
     if (rows.length > MOST_ROWS) throw refused(name, `has more than ${MOST_ROWS} rows`)
     rows.forEach((row, i) => {

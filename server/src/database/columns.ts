@@ -5,6 +5,7 @@ import {
   type Cause,
   type DeviceSetting,
   type FindingCode,
+  type PrintedValues,
   type VisitEntry,
   WORKING_PRACTICES,
   type WorkingPractices,
@@ -55,6 +56,8 @@ export const linkSettings = parsedJson<LinkSettings | null>(
 
 export const checkLotTable = shapeOf({ temperatures: listOf(isNumber), values: listOf(isNumber) })
 export const lotTable = parsedJson<LotTable | null>('table of a lot', orNull(checkLotTable))
+
+export const printedValues = parsedJson<PrintedValues>('values of a standard', checkLotTable)
 
 /** Topics may be added later: those that are there must be known choices. */
 export const workingPractices = parsedJson<WorkingPractices>(

@@ -1,5 +1,14 @@
 import type { Subject } from '@frustum/contract'
-import type { Cause, CheckFirst, InstrumentKind, IntervalMethod, SensorKind, Setup, Water } from '@frustum/core'
+import type {
+  Cause,
+  CheckFirst,
+  InstrumentKind,
+  IntervalMethod,
+  OwnStandard,
+  SensorKind,
+  Setup,
+  Water,
+} from '@frustum/core'
 import { sql } from 'drizzle-orm'
 import {
   boolean,
@@ -22,6 +31,7 @@ import {
   findingCodes,
   linkSettings,
   lotTable,
+  printedValues,
   proposedCauses,
   textList,
   visitEntry,
@@ -204,6 +214,21 @@ export const solutionLots = pgTable('solution_lots', {
   volume: doublePrecision().notNull().default(500),
   storage: text().notNull().default(''),
   discardedAt: instant('discarded_at'),
+})
+
+/** Standards of the site's own, as their bottles say; what they are never changes. */
+export const ownStandards = pgTable('own_standards', {
+  id: serial().primaryKey(),
+  /** The same in every site that it comes to: records name it. */
+  code: text().notNull().unique(),
+  kind: text().$type<SensorKind>().notNull(),
+  label: text().notNull(),
+  printed: printedValues().notNull(),
+  uncertainty: doublePrecision().notNull(),
+  against: text().$type<OwnStandard['against']>(),
+  ion: text().$type<OwnStandard['ion']>(),
+  caution: text().notNull().default(''),
+  archivedAt: instant('archived_at'),
 })
 
 /** What was poured from a lot; never changed. A wrong figure is put right by another line, negative if need be. */

@@ -1,4 +1,12 @@
-import { type AuthoredLine, type Progress, procedureOf, reduceVisit, type VisitSnapshot } from '@frustum/core'
+import {
+  type AuthoredLine,
+  ownStandardOf,
+  type Progress,
+  procedureOf,
+  reduceVisit,
+  takeOwnStandards,
+  type VisitSnapshot,
+} from '@frustum/core'
 import { asc, eq } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import type { StoredSnapshot } from '../database/recordColumns.ts'
@@ -55,11 +63,18 @@ export async function openVisit(db: Database | Transaction, id: string, at?: Ins
       { installed, procedure, settings },
       { startedAt, live: null, standards: await standardsOfRecord(db, settings.standards, lines), known: 'later' },
     ))
+  knowStandardsOf(snapshot)
   const visit = { procedure, setup: snapshot.setup, startedAt: startedAt.getTime() }
   return withLines(
     { ...visit, row, installed, snapshot, actions: new Set(entries.flatMap((e) => e.actionId ?? [])) },
     lines,
   )
+}
+
+/** Standards of the site where it was made, where this one does not have them. */
+function knowStandardsOf({ setup }: StoredSnapshot): void {
+  const theirs = Object.values(setup.standards).flatMap(({ own }) => (own && !ownStandardOf(own.code) ? [own] : []))
+  takeOwnStandards(theirs.map((own) => ({ ...own, archived: true })))
 }
 
 /** The same visit with these lines in its record. */

@@ -1,5 +1,5 @@
 import type { VisitSettings } from '@frustum/contract'
-import { modelOf, type RecordLine, type Setup } from '@frustum/core'
+import { modelOf, ownPart, type RecordLine, type Setup } from '@frustum/core'
 import { and, eq, isNull, ne } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { devices, installations, positions, solutionLots } from '../database/schema.ts'
@@ -55,6 +55,7 @@ export async function standardsFrom(
     const lot = await lotFor(db, code, now)
     standards[role] = {
       code,
+      ...ownPart(code),
       ...(lot?.row.ownTable ? { lotTable: lot.row.ownTable } : {}),
       lot: lot && { lot: lot.lot, expired: lot.expired, openTooLong: lot.openTooLong, daysOver: lot.daysOver },
     }
@@ -82,6 +83,7 @@ export async function standardsOfRecord(
       : []
     standards[role] = {
       code,
+      ...ownPart(code),
       ...(row?.ownTable ? { lotTable: row.ownTable } : {}),
       lot:
         lot === null

@@ -1,11 +1,16 @@
+import { randomUUID } from 'node:crypto'
 import { type AddPositionBody, formSchema, formValues, type Subject } from '@frustum/contract'
 import {
   CONSUMABLE_FIELDS,
   deviceFields,
   type FieldSpec,
+  kindOf,
+  newStandardFields,
+  type OwnStandard,
   PERSON_FIELDS,
   PLACE_FIELDS,
   placingFields,
+  readPrintedValues,
   ruleFields,
   SENSOR_FIELDS,
   type SensorKind,
@@ -25,6 +30,7 @@ import {
   events,
   installations,
   operators,
+  ownStandards,
   places,
   positions,
   sensors,
@@ -126,9 +132,38 @@ const MAKERS: Partial<Record<Subject, Maker>> = {
         .returning()
     },
   },
+  standard: {
+    fields: newStandardFields(),
+    make: async (tx, values) => tx.insert(ownStandards).values(standardFrom(values)).returning(),
+  },
 }
 
-/** Adds a place, a person, a consumable or a spare sensor. Returns its number. */
+const MILLI: Readonly<Record<string, number>> = { 'mS/cm': 1000 }
+
+/** A standard as its bottle says it. @throws Problem that names the field */
+function standardFrom(values: ReturnType<typeof plainRead>) {
+  const kind = sensorKinds().find((k) => k === values.kind)
+  const traits = kind && kindOf(kind).ownStandard
+  if (!kind || !traits) {
+    throw new Problem(400, 'invalid', 'Choose what it is for.', { fields: { kind: 'Choose what it is for.' } })
+  }
+  const factor = (kindOf(kind).model.coreUnit === 'µS/cm' && MILLI[String(values.unit)]) || 1
+  const printed = readPrintedValues(String(values.values ?? ''), traits, factor)
+  if ('problem' in printed) throw new Problem(400, 'invalid', printed.problem, { fields: { values: printed.problem } })
+  const of = (key: 'against' | 'ion') => (values[key] ? String(values[key]) : null)
+  return {
+    code: `own-${randomUUID()}`,
+    kind,
+    label: String(values.label),
+    printed,
+    uncertainty: typeof values.uncertainty === 'number' ? values.uncertainty : traits.usualUncertainty,
+    against: of('against') as OwnStandard['against'],
+    ion: of('ion') as OwnStandard['ion'],
+    caution: String(values.caution ?? ''),
+  }
+}
+
+/** Adds a place, a person, a consumable, a spare sensor or a standard of the site's own. Returns its number. */
 export async function addThing(
   db: Database,
   subject: Subject,
@@ -148,7 +183,7 @@ export async function addThing(
   return db.transaction(async (tx) => {
     const of = sensorKinds().find((k) => k === kind) ?? null
     const id = required(await maker.make(tx, values, { kind: of, placeId: placeId ?? null, at }))
-    await noteAdded(tx, subject, id, String(values.name ?? values.serialNumber ?? ''), { operator, at })
+    await noteAdded(tx, subject, id, String(values.name ?? values.label ?? values.serialNumber ?? ''), { operator, at })
     return id
   })
 }

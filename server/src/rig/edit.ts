@@ -39,6 +39,7 @@ export async function thingView(db: Database, subject: Subject, id: string): Pro
     id: thing.id ?? 0,
     title: thing.title,
     fields: [...thing.fields],
+    says: thing.says ?? null,
     values: { ...thing.shown },
     changes: await changesOf(db, { subject, id: thing.id }, thing.words),
     archived: thing.archived,

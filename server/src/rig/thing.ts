@@ -1,4 +1,4 @@
-import type { FieldSpec, FormValues } from '@frustum/core'
+import type { FieldSpec, FormValues, Sentence } from '@frustum/core'
 import type { Values, Words } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
 
@@ -8,6 +8,8 @@ export interface Thing {
   /** What it is called now. */
   title: string
   fields: readonly FieldSpec[]
+  /** What is said of it beside its fields, since it never changes. */
+  says?: Sentence
   /** Its fields as they are stored. */
   stored: Values
   /** The same as they stand in the form. */

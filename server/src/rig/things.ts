@@ -1,14 +1,22 @@
 import type { Subject } from '@frustum/contract'
 import {
   CONSUMABLE_FIELDS,
+  celsius,
   deviceFields,
+  exactly,
+  kindOf,
   LABEL_FIELDS,
   PERSON_FIELDS,
   PLACE_FIELDS,
+  REFERENCE_ELECTRODES,
   SENSOR_FIELDS,
+  type Sentence,
   SITE_FIELDS,
+  STANDARD_FIELDS,
+  say,
   settingOf,
   settingValues,
+  standardOf,
 } from '@frustum/core'
 import { and, eq, isNull, ne, sql } from 'drizzle-orm'
 import { wordsOf } from '../changes/changes.ts'
@@ -19,10 +27,13 @@ import {
   devices,
   installations,
   operators,
+  ownStandards,
   places,
   positions,
   sensors,
   sites,
+  solutionLots,
+  visits,
 } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { findPosition, kindsOn } from './position.ts'
@@ -259,6 +270,68 @@ const findConsumable: Finder = async (db, id) => {
   }
 }
 
+/** What its bottle says: each value at its temperature, and against what it was measured. */
+function printedSentence({ kind, code, printed, uncertainty, against }: typeof ownStandards.$inferSelect): Sentence {
+  const { unit, relative } = standardOf(code)
+  const values = printed.temperatures.map(
+    (t, i) => say`${exactly(printed.values[i] as number, unit)} at ${celsius(t, 0)}`,
+  )
+  const said = values.reduce<Sentence>((line, one) => (line === '' ? one : say`${line}, ${one}`), '')
+  const electrode = REFERENCE_ELECTRODES.find((r) => r.code === against)?.label ?? 'hydrogen'
+  const width = exactly(uncertainty, relative ? '%' : unit)
+  return say`${kindOf(kind).name}: ${said}${against ? `, against ${electrode}` : ''}, good to ±${width}. Records rest on it, so this stays: another value is another standard.`
+}
+
+const findStandard: Finder = async (db, id) => {
+  const [standard] = await db.select().from(ownStandards).where(eq(ownStandards.id, id))
+  if (!standard) return null
+  const { code, label, caution } = standard
+  const stored = { label, caution }
+  const lots = await db
+    .select({ lot: solutionLots.lot })
+    .from(solutionLots)
+    .where(and(eq(solutionLots.standard, code), isNull(solutionLots.discardedAt)))
+  const poured = await db
+    .select({ id: visits.id })
+    .from(visits)
+    .where(sql`${visits.settings}::text like ${`%"${code}"%`}`)
+    .limit(1)
+  return {
+    id,
+    title: label,
+    fields: STANDARD_FIELDS,
+    says: printedSentence(standard),
+    stored,
+    shown: plainShown(stored),
+    read: (values) => plainRead(STANDARD_FIELDS, values),
+    words: wordsOf(STANDARD_FIELDS),
+    archived: standard.archivedAt !== null,
+    keptFor: poured.length + lots.length > 0 ? 'Bottles or visits speak of it.' : null,
+    inTheWay:
+      lots.length > 0
+        ? { message: `Lot ${lots[0]?.lot} of it is on the Shelf.`, hint: 'Discard its bottles first.' }
+        : null,
+    check: async () => {
+      const { low, high } = kindOf(standard.kind).ownStandard ?? { low: 0, high: 0 }
+      const { temperatures, values } = standard.printed
+      const rises = temperatures.every((t, i) => i === 0 || t > (temperatures[i - 1] as number))
+      const whole = temperatures.length > 0 && temperatures.length === values.length && rises
+      if (!whole || values.some((v) => v < low || v > high)) {
+        throw new Problem(400, 'invalid', 'Its values cannot be those of such a standard.')
+      }
+    },
+    save: async (tx, values) => {
+      await tx.update(ownStandards).set(values).where(eq(ownStandards.id, id))
+    },
+    archive: async (tx, archivedAt) => {
+      await tx.update(ownStandards).set({ archivedAt }).where(eq(ownStandards.id, id))
+    },
+    delete: async (tx) => {
+      await tx.delete(ownStandards).where(eq(ownStandards.id, id))
+    },
+  }
+}
+
 const taken = (field: string, message: string) =>
   new Problem(409, 'taken', message, { detail: 'Nothing was changed.', fields: { [field]: message } })
 
@@ -290,6 +363,7 @@ const FINDERS: Record<Subject, Finder> = {
   sensor: findSensor,
   person: findPerson,
   consumable: findConsumable,
+  standard: findStandard,
 }
 
 /** What is to be changed, as it is now; null where there is none. */

@@ -8,6 +8,7 @@ import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
 import { setUpSite } from '../rig/add.ts'
 import { practicesAt } from '../sensors.ts'
+import { ownStandardsOf } from '../shelf/ownStandards.ts'
 
 const SITE = { subject: 'site', id: null } as const
 
@@ -24,6 +25,7 @@ export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['ex
       operators: names.filter((n) => n.archivedAt === null).map((n) => n.name),
       extensions,
       practices: await practicesAt(db, new Date(clock.now())),
+      ownStandards: await ownStandardsOf(db),
       changes: await changesOf(db, SITE, ruleWords(null, wordsOf([]))),
       clock: { now: clock.now(), rate: clock.rate },
     }

@@ -8,6 +8,7 @@ import {
   type Endpoint,
   type ParamsOf,
 } from '@frustum/contract/endpoints'
+import { takeOwnStandards } from '@frustum/core'
 import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
 import { createApi, fetchBaseQuery, retry } from '@reduxjs/toolkit/query/react'
 import { followClock, followZone } from './clock.ts'
@@ -133,6 +134,7 @@ export const api = createApi({
           if (!answer) return
           followClock(answer.data.clock)
           followZone(answer.data.timeZone)
+          takeOwnStandards(answer.data.ownStandards)
         },
       }),
       setUp: change(ENDPOINTS.setUp, ['site', 'rig', 'rounds']),

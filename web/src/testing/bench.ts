@@ -27,6 +27,7 @@ export const SITE: SiteView = {
   extensions: [],
   practices: USUAL_PRACTICES,
   changes: [],
+  ownStandards: [],
   clock: { now: NOW, rate: 1 },
 }
 

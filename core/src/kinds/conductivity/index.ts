@@ -12,7 +12,7 @@ import { CONDUCTIVITY_MODEL } from './model.ts'
 import { CONDUCTIVITY_DRY_ZERO, CONDUCTIVITY_ONE_POINT, CONDUCTIVITY_TWO_POINT, drying } from './procedures.ts'
 import { CONDUCTIVITY_SETTING } from './setting.ts'
 import { settingFinding } from './settingFinding.ts'
-import { CONDUCTIVITY_BOTTLES } from './standards.ts'
+import { CONDUCTIVITY_BOTTLES, OWN_CONDUCTIVITY_STANDARDS } from './standards.ts'
 import { CONDUCTIVITY_TEST_ONLY } from './testOnly.ts'
 
 declare module '../../measurement/sensorKind.ts' {
@@ -68,6 +68,7 @@ export const CONDUCTIVITY: Kind = {
   },
   setting: CONDUCTIVITY_SETTING,
   standards: CONDUCTIVITY_BOTTLES,
+  ownStandard: OWN_CONDUCTIVITY_STANDARDS,
   commonStandards: ['kcl-84', 'kcl-1413', 'kcl-2.77', 'kcl-12.88', 'seawater-53'],
   procedures: [
     CONDUCTIVITY_TEST_ONLY,

@@ -19,14 +19,14 @@ import type { Assessment, Procedure, StandardRole, VisitState } from '../../proc
 import type { Step } from '../../procedures/step.ts'
 import { OutOfRange } from '../../quantities/outOfRange.ts'
 import { quantity, say } from '../../quantities/sentence.ts'
-import { CONDUCTIVITY_STANDARDS } from '../../standards/conductivityStandards.ts'
 import { findingsOfConductivity } from './findings.ts'
 import { settingFinding } from './settingFinding.ts'
+import { CONDUCTIVITY_BOTTLES } from './standards.ts'
 
 /** Standards by how near they are to the process value; for seawater the seawater standard comes first. */
 function nearest(value: number, device: { display?: string | undefined }, rank: number): readonly string[] {
   const sea = device.display === 'salinity' || device.display === 'specific gravity'
-  const list = [...CONDUCTIVITY_STANDARDS].sort((a, b) => {
+  const list = CONDUCTIVITY_BOTTLES.filter((s) => !s.archived).sort((a, b) => {
     const apart = (nominal: number) => Math.abs(Math.log(nominal / Math.max(value, 1)))
     const bonus = (code: string) => (sea && code.startsWith('seawater') ? -1 : code.includes('al') ? 0.3 : 0)
     return apart(a.nominal) + bonus(a.code) - apart(b.nominal) - bonus(b.code)

@@ -1,8 +1,15 @@
 import type { Standard } from '../../measurement/standard.ts'
+import type { OwnStandardTraits } from '../../procedures/procedure.ts'
 import { quantity } from '../../quantities/sentence.ts'
-import { CONDUCTIVITY_STANDARDS, conductivityStandardValue } from '../../standards/conductivityStandards.ts'
+import {
+  CONDUCTIVITY_STANDARDS,
+  type ConductivityStandard,
+  conductivityStandardValue,
+  takeConductivityStandard,
+} from '../../standards/conductivityStandards.ts'
+import { LABEL_TEMPERATURE, printedValue, reachOf } from '../../standards/ownStandards.ts'
 
-export const CONDUCTIVITY_BOTTLES: readonly Standard[] = CONDUCTIVITY_STANDARDS.map((s) => ({
+const bottleOf = (s: ConductivityStandard): Standard => ({
   code: s.code,
   kind: 'conductivity',
   label: s.label,
@@ -18,4 +25,23 @@ export const CONDUCTIVITY_BOTTLES: readonly Standard[] = CONDUCTIVITY_STANDARDS.
   takesLotTable: true,
   valueAt: (temperature, lotTable) => conductivityStandardValue(s.code, temperature, lotTable),
   quantityOf: (value) => (value >= 2000 ? quantity(value / 1000, 'mS/cm', 2) : quantity(value, 'µS/cm', 1)),
-}))
+})
+
+export const CONDUCTIVITY_BOTTLES: Standard[] = CONDUCTIVITY_STANDARDS.map(bottleOf)
+
+export const OWN_CONDUCTIVITY_STANDARDS: OwnStandardTraits = {
+  low: 0.05,
+  high: 500_000,
+  usualUncertainty: 1,
+  take({ code, label, table, uncertainty, caution }) {
+    const isTable = table.temperatures.length > 1
+    const { low, high } = reachOf(table)
+    const valueAt = printedValue(label, table)
+    const nominal = valueAt(Math.min(high, Math.max(low, LABEL_TEMPERATURE)))
+    const taken = takeConductivityStandard(
+      { code, label, nominal, uncertainty },
+      isTable ? { low, high, valueAt } : null,
+    )
+    return { ...bottleOf(taken), caution }
+  },
+}

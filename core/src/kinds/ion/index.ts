@@ -11,7 +11,7 @@ import { MILLIVOLT_UNITS, millivoltRow, PLAIN_HEALTH, TWO_PERCENT } from '../com
 import { ION_MODEL, ionElectrodeAt } from './model.ts'
 import { ION_FOUR_POINT, ION_THREE_POINT, ION_TWO_POINT, pairFindings } from './procedures.ts'
 import { ION_SETTING } from './setting.ts'
-import { ION_BOTTLES } from './standards.ts'
+import { ION_BOTTLES, OWN_ION_STANDARDS } from './standards.ts'
 
 declare module '../../measurement/sensorKind.ts' {
   interface SensorKinds {
@@ -38,6 +38,7 @@ export const ION: Kind = {
     `${IONS[ion].label.toLowerCase()}, computes in ${expects}`,
   setting: ION_SETTING,
   standards: ION_BOTTLES,
+  ownStandard: OWN_ION_STANDARDS,
   commonStandards: [],
   procedures: [
     ION_TWO_POINT,

@@ -1,6 +1,7 @@
 import type { Finding } from '../../calibration/finding.ts'
 import { calibrateIon, type IonCalibration, type IonPoint } from '../../calibration/ionCalibration.ts'
 import type { CalibrationParameters, DeviceSetting } from '../../measurement/measurementModel.ts'
+import { pourable } from '../../measurement/standard.ts'
 import {
   calibrationResult,
   findingsOfReadings,
@@ -16,12 +17,15 @@ import { afterResult, clean, foundProcess, foundStandard, hold, point, result, s
 import { standardLabel } from '../../procedures/words.ts'
 import { nullIfOutOfRange, OutOfRange } from '../../quantities/outOfRange.ts'
 import { degreesApart, millivolts, type Sentence, say } from '../../quantities/sentence.ts'
-import { ION_STANDARDS, ionStandard } from '../../standards/ionStandards.ts'
+import { ionStandard } from '../../standards/ionStandards.ts'
 import { findingsOfIonPair } from './findings.ts'
+import { ION_BOTTLES } from './standards.ts'
 
 /** Standards of the device's own ion, the strongest first. */
 const ofIon = (device: DeviceSetting) =>
-  ION_STANDARDS.filter((s) => s.ion === (device.ion ?? 'chloride'))
+  pourable(ION_BOTTLES)
+    .map(ionStandard)
+    .filter((s) => s.ion === (device.ion ?? 'chloride'))
     .sort((a, b) => b.molarity - a.molarity)
     .map((s) => s.code)
 

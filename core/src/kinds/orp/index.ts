@@ -8,7 +8,7 @@ import { MILLIVOLT_UNITS, millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { ORP_MODEL } from './model.ts'
 import { ORP_CHECK, ORP_OFFSET, ORP_TWO_POINT, ORP_ZERO_PLUG } from './procedures.ts'
 import { ORP_SETTING } from './setting.ts'
-import { ORP_BOTTLES } from './standards.ts'
+import { ORP_BOTTLES, OWN_ORP_STANDARDS } from './standards.ts'
 
 declare module '../../measurement/sensorKind.ts' {
   interface SensorKinds {
@@ -35,6 +35,7 @@ export const ORP: Kind = {
     REFERENCE_ELECTRODES.find((r) => r.code === reference)?.label ?? 'reference electrode not noted',
   setting: ORP_SETTING,
   standards: ORP_BOTTLES,
+  ownStandard: OWN_ORP_STANDARDS,
   commonStandards: ORP_BOTTLES.map((s) => s.code),
   procedures: [
     ORP_CHECK,

@@ -7,6 +7,7 @@ import {
   type OrpPoint,
 } from '../../calibration/orpCalibration.ts'
 import { findNoResponse } from '../../calibration/slips.ts'
+import { pourable } from '../../measurement/standard.ts'
 import {
   calibrationResult,
   checkVerdict,
@@ -26,15 +27,21 @@ import { OutOfRange } from '../../quantities/outOfRange.ts'
 import { millivolts, say } from '../../quantities/sentence.ts'
 import { ORP_STANDARDS, type OrpStandardCode } from '../../standards/orpStandards.ts'
 import { findingsOfOrp } from './findings.ts'
+import { ORP_BOTTLES } from './standards.ts'
 
 const WHAT_IT_SAYS = 'What the standard says'
 
-const CODES = ORP_STANDARDS.map((s) => s.code)
-const STANDARD: StandardRole = { role: 'first', label: 'Standard', propose: () => CODES }
+/** Those of the site's own first: they are what stands on its shelf. */
+const codes = () => {
+  const all = pourable(ORP_BOTTLES)
+  const known = new Set(ORP_STANDARDS.map((s) => s.code))
+  return [...all.filter((c) => !known.has(c)), ...all.filter((c) => known.has(c))]
+}
+const STANDARD: StandardRole = { role: 'first', label: 'Standard', propose: codes }
 const SECOND: StandardRole = {
   role: 'second',
   label: 'Second standard',
-  propose: () => ['light', ...CODES.filter((c) => c !== 'light')],
+  propose: () => ['light', ...codes().filter((c) => c !== 'light')],
 }
 
 const referenceOf = (e: VisitState) => e.setup.device.reference ?? 'agcl-3M'

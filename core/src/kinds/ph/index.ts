@@ -11,7 +11,7 @@ import { MILLIVOLT_UNITS, millivoltRow, PLAIN_HEALTH } from '../common.ts'
 import { highPurityPh } from '../highPurity.ts'
 import { PH_MODEL, phElectrodeOf } from './model.ts'
 import { PH_CHECK, PH_HEALTH, PH_THREE_POINT, PH_TWO_POINT } from './procedures.ts'
-import { PH_STANDARDS } from './standards.ts'
+import { OWN_BUFFERS, PH_STANDARDS } from './standards.ts'
 
 declare module '../../measurement/sensorKind.ts' {
   interface SensorKinds {
@@ -39,6 +39,7 @@ export const PH: Kind = {
   },
   settingText: () => '',
   standards: PH_STANDARDS,
+  ownStandard: OWN_BUFFERS,
   commonStandards: ['pH4.01', 'pH7.00', 'pH10.01'],
   procedures: [
     PH_CHECK,

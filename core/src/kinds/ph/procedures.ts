@@ -6,6 +6,7 @@ import {
   phUncertaintyAt,
 } from '../../calibration/phCalibration.ts'
 import { calibratePhBracketing, calibratePhLeastSquares } from '../../calibration/phMultiPoint.ts'
+import { pourable } from '../../measurement/standard.ts'
 import {
   calibrationResult,
   checkVerdict,
@@ -36,13 +37,13 @@ import {
   wentOn,
 } from '../../procedures/steps.ts'
 import { inPercent, millivolts, quantity, type Sentence, say } from '../../quantities/sentence.ts'
-import { PH_BUFFERS, phBuffer } from '../../standards/phBuffers.ts'
+import { phBuffer } from '../../standards/phBuffers.ts'
 import { findingsOfSegments, findingsOfTwoPoints } from './findings.ts'
 import { PH_LIMITS } from './limits.ts'
 import { phElectrodeOf } from './model.ts'
+import { PH_STANDARDS } from './standards.ts'
 
-const CODES = PH_BUFFERS.map((b) => b.code)
-const first = (preferred: string) => [preferred, ...CODES.filter((c) => c !== preferred)]
+const first = (preferred: string) => [preferred, ...pourable(PH_STANDARDS).filter((c) => c !== preferred)]
 
 const FIRST: StandardRole = { role: 'first', label: 'First buffer', propose: () => first('pH7.00') }
 /** Seawater is calibrated with 7 and 10, nutrient and acid water with 7 and 4 (common practice, no source). */

@@ -1,11 +1,13 @@
 import type { Standard } from '../../measurement/standard.ts'
+import type { OwnStandardTraits } from '../../procedures/procedure.ts'
 import { quantity } from '../../quantities/sentence.ts'
-import { PH_BUFFERS, phBufferValue } from '../../standards/phBuffers.ts'
+import { LABEL_TEMPERATURE, printedValue, reachOf } from '../../standards/ownStandards.ts'
+import { PH_BUFFERS, type PhBuffer, phBufferValue, takePhBuffer } from '../../standards/phBuffers.ts'
 
 /** High buffers take up carbon dioxide soonest (common practice, no source). */
 const TAKES_UP_CARBON_DIOXIDE: readonly string[] = ['pH10.01', 'pH9.21']
 
-export const PH_STANDARDS: readonly Standard[] = PH_BUFFERS.map(({ code, family, label, nominal, uncertainty }) => {
+function bottleOf({ code, family, label, nominal, uncertainty }: PhBuffer): Standard {
   const technical = family === 'technical'
   return {
     code,
@@ -25,4 +27,20 @@ export const PH_STANDARDS: readonly Standard[] = PH_BUFFERS.map(({ code, family,
     valueAt: (temperature, lotTable) => phBufferValue(code, temperature, lotTable),
     quantityOf: (value) => quantity(value, 'pH', 3),
   }
-})
+}
+
+export const PH_STANDARDS: Standard[] = PH_BUFFERS.map(bottleOf)
+
+export const OWN_BUFFERS: OwnStandardTraits = {
+  low: 0,
+  high: 14,
+  usualUncertainty: 0.02,
+  take({ code, label, table, uncertainty, caution }) {
+    const valueAt = printedValue(label, table)
+    const { low, high } = reachOf(table)
+    const nominal = valueAt(Math.min(high, Math.max(low, LABEL_TEMPERATURE)))
+    const buffer: PhBuffer = { code, label, nominal, family: 'technical', uncertainty, source: 'as its bottle says' }
+    takePhBuffer(buffer, valueAt)
+    return { ...bottleOf(buffer), low, high, caution }
+  },
+}

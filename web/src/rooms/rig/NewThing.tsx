@@ -2,6 +2,7 @@ import {
   CONSUMABLE_FIELDS,
   type FieldSpec,
   kindOf,
+  newStandardFields,
   PERSON_FIELDS,
   PLACE_FIELDS,
   SENSOR_FIELDS,
@@ -21,6 +22,7 @@ const NEW: Readonly<Record<string, { title: string; fields: readonly FieldSpec[]
   person: { title: 'Somebody new', fields: PERSON_FIELDS },
   sensor: { title: 'A spare in store', fields: SENSOR_FIELDS },
   consumable: { title: 'Something with a date of its own', fields: CONSUMABLE_FIELDS },
+  standard: { title: 'A standard of your own', fields: newStandardFields() },
 }
 
 /** A place, a person, a spare or a consumable, new. */
@@ -61,13 +63,14 @@ function NewForm({ subject, title, fields }: { subject: string; title: string; f
     const answer = await add({
       subject,
       operator,
-      values,
-      ...(kind ? { kind: String(kind) } : {}),
+      values: subject === 'standard' ? { ...values, kind: kind ?? '' } : values,
+      ...(kind && subject !== 'standard' ? { kind: String(kind) } : {}),
       ...(placeId ? { placeId: Number(placeId) } : {}),
     })
     if (answer.data) {
       draft.clear()
-      void navigate('/rig', { replace: true })
+      // A standard is entered on the way to a bottle of it.
+      void navigate(subject === 'standard' ? '/shelf' : '/rig', { replace: true })
       return
     }
     const problem = problemOf(answer.error)

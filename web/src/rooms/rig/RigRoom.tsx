@@ -91,6 +91,7 @@ function narrowed(rig: RigView, word: string, archived: boolean): RigView {
     spares: here(rig.spares).filter((s) => fits(s.serial, s.model, s.storage, s.lastAt)),
     people: here(rig.people).filter((p) => fits(p.name)),
     consumables: here(rig.consumables).filter((c) => fits(c.name, c.place)),
+    standards: here(rig.standards).filter((s) => fits(s.label)),
     instruments: rig.instruments.filter((i) => fits(i.name, i.serial)),
   }
 }
@@ -266,6 +267,18 @@ function Rest({ rig, timeZone }: { rig: RigView; timeZone: string }) {
             <span>
               {c.place}, every {c.everyDays} days
             </span>
+          </Line>
+        )}
+      </List>
+      <h2 className="pt-6 text-lg">Standards of your own</h2>
+      <List
+        empty="None. A standard that no list here has, such as a redox solution by its millivolts, is entered as its bottle says."
+        action={<New subject="standard">Add a standard</New>}
+        items={rig.standards}
+      >
+        {(s) => (
+          <Line key={s.id} to={`/rig/standard/${s.id}`} title={s.label} away={away(s)}>
+            <span>for {kindOf(s.kind).name}</span>
           </Line>
         )}
       </List>

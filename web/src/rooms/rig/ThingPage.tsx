@@ -32,6 +32,7 @@ const WORDS: Record<Subject, string> = {
   sensor: 'Sensor',
   person: 'Person',
   consumable: 'Has a date of its own',
+  standard: 'Standard of your own',
 }
 
 /** One thing of the site: its fields, what was changed of it, and the way to put it away. */
@@ -149,6 +150,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
         {title} {archived && <span className="text-base soft">put away</span>}
       </h1>
       <p className="pb-4 soft">{WORDS[subject]}</p>
+      {thing.says && <p className="max-w-prose pb-4 text-pretty">{text(thing.says)}</p>}
       <Beside thing={thing} />
       <form
         onSubmit={(e) => void form.handleSubmit((values) => save(values))(e)}

@@ -2,6 +2,7 @@ import { readTypedNumber, readTypedTemperature, standardOf, standards, USUAL_KEE
 import { addYears, format } from 'date-fns'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
+import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { problemOf, useAddLotMutation } from '../../store/api.ts'
 import { now } from '../../store/clock.ts'
@@ -87,6 +88,11 @@ export function NewLot({ onDone }: { onDone: () => void }) {
       aria-label="A new bottle"
       className="mt-4 space-y-3 border border-[color:var(--line)] p-4"
     >
+      <p className="pb-2">
+        <Link to="/rig/standard/new" className="inline-flex min-h-11 items-center underline underline-offset-4">
+          It is none of these: enter it as its bottle says
+        </Link>
+      </p>
       <div className="flex flex-wrap gap-x-6 gap-y-2">
         <label className="block">
           <span className="block font-bold">Standard</span>
@@ -100,11 +106,13 @@ export function NewLot({ onDone }: { onDone: () => void }) {
               },
             })}
           >
-            {standards().map((s) => (
-              <option key={s.code} value={s.code}>
-                {s.label}
-              </option>
-            ))}
+            {standards()
+              .filter((s) => !s.archived)
+              .map((s) => (
+                <option key={s.code} value={s.code}>
+                  {s.label}
+                </option>
+              ))}
           </select>
         </label>
         <div className="w-56">
