@@ -150,7 +150,16 @@ export {
 } from './procedures/workingPractices.ts'
 export { EC_SCALES, type EcScale } from './quantities/ecScales.ts'
 export { nullIfOutOfRange, OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
-export { numberText, PLAIN_STYLE, quantityText, render, type TextStyle } from './quantities/render.ts'
+export { type ReaderChoices, readerFrom, readerStyle, USUAL_READER } from './quantities/reader.ts'
+export {
+  numberText,
+  PLAIN_STYLE,
+  quantityText,
+  type ReadUnit,
+  render,
+  type TextStyle,
+  unitRead,
+} from './quantities/render.ts'
 export * from './quantities/sentence.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'

@@ -1,4 +1,4 @@
-import type { OwnStandard, Sentence, WorkingPractices } from '@frustum/core'
+import type { OwnStandard, ReaderChoices, Sentence, WorkingPractices } from '@frustum/core'
 
 export interface SiteView {
   /** Whether there is one: an empty folder has none yet. */
@@ -6,6 +6,8 @@ export interface SiteView {
   name: string
   timeZone: string
   operators: string[]
+  /** How each of them reads numbers and dates, by name. */
+  readers: Record<string, { id: number; choices: ReaderChoices }>
   /** Parts that are not the product's own: a module each, to be loaded by the page. */
   extensions: { name: string; module: string }[]
   /** The server's clock, which the pages follow. */

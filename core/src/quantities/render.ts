@@ -56,15 +56,32 @@ export function quantityText(q: Quantity, style: TextStyle = PLAIN_STYLE): strin
   return unit === 'pH' && !q.difference ? `pH\u00a0${text}` : `${text}\u00a0${unit}`
 }
 
-function inUnitOf(q: Quantity, { units }: TextStyle): Pick<Quantity, 'value' | 'unit' | 'decimals'> {
-  if (!isUnit(q.unit)) return q
-  const wanted = units[UNIT_DIMENSION[q.unit]]
-  if (!wanted || wanted === q.unit) return q
-  const origin = q.difference ? convertUnit(0, q.unit, wanted) : 0
-  const value = convertUnit(q.value, q.unit, wanted) - origin
-  const ratio = Math.abs(convertUnit(1, q.unit, wanted) - convertUnit(0, q.unit, wanted))
+/** A unit as a person reads it, and what values and widths in the other become in it. */
+export interface ReadUnit {
+  unit: string
+  decimals: number
+  of(value: number): number
+  width(difference: number): number
+}
+
+const same = (value: number) => value
+
+/**
+ * How what is stored in a unit is read.
+ * @example unitRead({ unit: '\u00b0C', decimals: 1 }, { ...PLAIN_STYLE, units: { temperature: '\u00b0F' } }).of(25) // 77
+ */
+export function unitRead({ unit, decimals }: { unit: string; decimals: number }, { units }: TextStyle): ReadUnit {
+  const wanted = isUnit(unit) ? units[UNIT_DIMENSION[unit]] : undefined
+  if (!isUnit(unit) || !wanted || wanted === unit) return { unit, decimals, of: same, width: same }
+  const of = (value: number) => convertUnit(value, unit, wanted)
+  const width = (difference: number) => of(difference) - of(0)
   // As fine as before: a unit a thousand times as large needs three decimals more.
-  return { value, unit: wanted, decimals: Math.max(0, q.decimals + Math.round(-Math.log10(ratio))) }
+  return { unit: wanted, decimals: Math.max(0, decimals + Math.round(-Math.log10(Math.abs(width(1))))), of, width }
+}
+
+function inUnitOf(q: Quantity, style: TextStyle): Pick<Quantity, 'value' | 'unit' | 'decimals'> {
+  const { unit, decimals, of, width } = unitRead(q, style)
+  return { value: q.difference ? width(q.value) : of(q.value), unit, decimals }
 }
 
 const partText = (part: SentencePart, style: TextStyle): string => {

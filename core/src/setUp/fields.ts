@@ -5,6 +5,7 @@ import type { DeviceSetting } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import { WATER_KINDS, WATERS } from '../measurement/waters.ts'
 import type { FieldSpec, FormValues } from '../procedures/step.ts'
+import { READER_CHOICES, USUAL_READER } from '../quantities/reader.ts'
 import { celsius, say } from '../quantities/sentence.ts'
 
 /** What can be entered of places, positions, devices and the rest, each thing once: forms, checks and the list of changes read it here. */
@@ -27,6 +28,16 @@ export const SITE_FIELDS: readonly FieldSpec[] = [name('Name of the site')]
 export const PERSON_FIELDS: readonly FieldSpec[] = [
   name('Name'),
   { key: 'initials', label: 'Initials', kind: 'text', optional: true },
+  ...Object.entries(READER_CHOICES).map(
+    ([key, { label, choices }]): FieldSpec => ({
+      key,
+      label,
+      kind: 'choice',
+      choices: Object.entries(choices).map(([value, words]) => ({ value, label: words })),
+      usual: USUAL_READER[key as keyof typeof USUAL_READER],
+      optional: true,
+    }),
+  ),
 ]
 
 export const PLACE_FIELDS: readonly FieldSpec[] = [

@@ -59,6 +59,8 @@ export const lotTable = parsedJson<LotTable | null>('table of a lot', orNull(che
 
 export const printedValues = parsedJson<PrintedValues>('values of a standard', checkLotTable)
 
+export const readerChoices = parsedJson<Readonly<Record<string, string>>>('choice of units', recordOf(isText))
+
 /** Topics may be added later: those that are there must be known choices. */
 export const workingPractices = parsedJson<WorkingPractices>(
   'choice of working practices',

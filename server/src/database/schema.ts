@@ -33,6 +33,7 @@ import {
   lotTable,
   printedValues,
   proposedCauses,
+  readerChoices,
   textList,
   visitEntry,
   visitSettings,
@@ -57,6 +58,8 @@ export const operators = pgTable('operators', {
     .references(() => sites.id),
   name: text().notNull().unique(),
   initials: text().notNull().default(''),
+  /** How this person reads numbers and dates, as far as it was chosen. */
+  reader: readerChoices().notNull().default({}),
   archivedAt: instant('archived_at'),
 })
 

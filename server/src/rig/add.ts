@@ -40,7 +40,7 @@ import { readBody } from '../http/validate.ts'
 import { notFound, Problem } from '../problem.ts'
 import { checkCode, kindsOn, linesOf } from './position.ts'
 import { plainRead } from './thing.ts'
-import { uniqueName } from './things.ts'
+import { personRow, uniqueName } from './things.ts'
 
 type Author = { operator: string; at: Date }
 
@@ -106,7 +106,7 @@ const MAKERS: Partial<Record<Subject, Maker>> = {
       await uniqueName(tx, operators, values.name, null, 'person')
       return tx
         .insert(operators)
-        .values({ siteId: await siteId(tx), ...(values as { name: string }) })
+        .values({ siteId: await siteId(tx), ...(personRow(values) as { name: string }) })
         .returning()
     },
   },

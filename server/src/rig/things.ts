@@ -9,6 +9,7 @@ import {
   PERSON_FIELDS,
   PLACE_FIELDS,
   REFERENCE_ELECTRODES,
+  readerFrom,
   SENSOR_FIELDS,
   type Sentence,
   SITE_FIELDS,
@@ -19,7 +20,7 @@ import {
   standardOf,
 } from '@frustum/core'
 import { and, eq, isNull, ne, sql } from 'drizzle-orm'
-import { wordsOf } from '../changes/changes.ts'
+import { type Values, wordsOf } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
   consumableRenewals,
@@ -207,10 +208,20 @@ const findSensor: Finder = async (db, id) => {
   }
 }
 
+/** A person as it is stored: how somebody reads numbers stands together. */
+export function personRow({ name, initials, ...chosen }: Values, reader: Readonly<Record<string, string>> = {}) {
+  const choices = Object.entries(chosen).map(([topic, choice]) => [topic, String(choice ?? '')])
+  return {
+    ...(name === undefined ? {} : { name: String(name) }),
+    ...(initials === undefined ? {} : { initials: String(initials ?? '') }),
+    reader: { ...reader, ...Object.fromEntries(choices) },
+  }
+}
+
 const findPerson: Finder = async (db, id) => {
   const [person] = await db.select().from(operators).where(eq(operators.id, id))
   if (!person) return null
-  const stored = { name: person.name, initials: person.initials }
+  const stored = { name: person.name, initials: person.initials, ...readerFrom(person.reader) }
   const others = await db
     .select({ id: operators.id })
     .from(operators)
@@ -229,7 +240,7 @@ const findPerson: Finder = async (db, id) => {
       others.length === 0 ? { message: `${person.name} is the only one.`, hint: 'Add somebody else first.' } : null,
     check: (tx, after) => uniqueName(tx, operators, after.name, id, 'person'),
     save: async (tx, values) => {
-      await tx.update(operators).set(values).where(eq(operators.id, id))
+      await tx.update(operators).set(personRow(values, person.reader)).where(eq(operators.id, id))
     },
     archive: async (tx, archivedAt) => {
       await tx.update(operators).set({ archivedAt }).where(eq(operators.id, id))

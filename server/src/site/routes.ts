@@ -1,5 +1,5 @@
 import { ENDPOINTS, operatorBody, type SiteView, schoolsBody, setUpBody } from '@frustum/contract'
-import type { WorkingPractices } from '@frustum/core'
+import { readerFrom, type WorkingPractices } from '@frustum/core'
 import { Router } from 'express'
 import { changesOf, noteChanges, undoChange, wordsOf } from '../changes/changes.ts'
 import { ruleWords } from '../changes/ruleWords.ts'
@@ -23,6 +23,7 @@ export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['ex
       name: site?.name ?? 'Your site',
       timeZone: site?.timeZone ?? 'UTC',
       operators: names.filter((n) => n.archivedAt === null).map((n) => n.name),
+      readers: Object.fromEntries(names.map((n) => [n.name, { id: n.id, choices: readerFrom(n.reader) }])),
       extensions,
       practices: await practicesAt(db, new Date(clock.now())),
       ownStandards: await ownStandardsOf(db),

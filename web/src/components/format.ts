@@ -1,23 +1,65 @@
 import { TZDate } from '@date-fns/tz'
-import { numberText, PLAIN_STYLE, type Quantity, quantityText, render, type Scale, type Sentence } from '@frustum/core'
+import {
+  numberText,
+  type Quantity,
+  quantityText,
+  type ReaderChoices,
+  type ReadUnit,
+  readerStyle,
+  render,
+  type Scale,
+  type Sentence,
+  USUAL_READER,
+  unitRead,
+} from '@frustum/core'
 import { differenceInCalendarDays, format, formatDistanceStrict } from 'date-fns'
 import { now, zoneOfSite } from '../store/clock.ts'
 
-/** Numbers and dates as they are written on every screen. */
-export const fixed = (value: number, decimals: number) => numberText(value, decimals)
+/** Numbers and dates as they are written on every screen, for the person who reads them. */
 
-export const signed = (value: number, decimals: number) => numberText(value, decimals, { signed: true })
+const styleOf = (choices: ReaderChoices) => readerStyle(choices, (at) => dayTime(at, zoneOfSite()))
 
-const STYLE = { ...PLAIN_STYLE, instant: (at: number) => dayTime(at, zoneOfSite()) }
+let reader: ReaderChoices = USUAL_READER
+let style = styleOf(reader)
+
+/** From now on everything is written for this reader; what stands on the screen already is not written anew by it. */
+export function followReader(choices: ReaderChoices): void {
+  reader = choices
+  style = styleOf(choices)
+}
+
+export const fixed = (value: number, decimals: number) => numberText(value, decimals, { locale: style.locale })
+
+export const signed = (value: number, decimals: number) =>
+  numberText(value, decimals, { signed: true, locale: style.locale })
 
 /** A sentence or a quantity from core as text. */
 export const text = (from: Sentence | Quantity) =>
-  typeof from === 'object' && 'value' in from ? quantityText(from) : render(from, STYLE)
+  typeof from === 'object' && 'value' in from ? quantityText(from, style) : render(from, style)
 
-/** A number on its scale, without the unit. */
-export const scaled = (value: number | null | undefined, { decimals, factor }: Scale) =>
-  value == null ? '–' : fixed(value * factor, decimals)
-export const celsius = (value: number | null | undefined) => (value == null ? '–' : `${fixed(value, 1)} °C`)
+/** How what is stored in a unit is read. */
+export const asRead = (scale: { unit: string; decimals: number }): ReadUnit => unitRead(scale, style)
+
+/** A number on its scale, and its unit, as they are read. */
+export function scaled(
+  value: number | null | undefined,
+  { unit: stored, decimals: fine, factor }: Scale,
+): { number: string; unit: string } {
+  const { unit, decimals, of } = asRead({ unit: stored, decimals: fine })
+  return { number: value == null ? '–' : fixed(of(value * factor), decimals), unit }
+}
+
+/** The same in one. */
+export function scaledText(value: number | null | undefined, scale: Scale): string {
+  const { number, unit } = scaled(value, scale)
+  return `${number} ${unit}`
+}
+
+export const celsius = (value: number | null | undefined) =>
+  value == null ? '–' : text({ value, unit: '°C', decimals: 1 })
+
+/** The day of the week with which weeks begin, 0 being Sunday. */
+export const weekStart = () => Number(reader.weekStart) as 0 | 1 | 6
 
 /** "8 Sep", with the year when it is not this one. */
 export const day = (at: number, timeZone: string, today = now()) => {
@@ -28,8 +70,10 @@ export const day = (at: number, timeZone: string, today = now()) => {
 
 export const dayTime = (at: number, timeZone: string, today = now()) =>
   `${day(at, timeZone, today)}, ${clock(at, timeZone)}`
-export const clock = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'HH:mm')
-export const weekdayTime = (at: number, timeZone: string) => format(new TZDate(at, timeZone), 'EEE d MMM HH:mm')
+export const clock = (at: number, timeZone: string) =>
+  format(new TZDate(at, timeZone), reader.clock === '12' ? 'h:mm aaa' : 'HH:mm')
+export const weekdayTime = (at: number, timeZone: string) =>
+  `${format(new TZDate(at, timeZone), 'EEE d MMM')} ${clock(at, timeZone)}`
 
 export const daysUntil = (at: number, today = now()) => differenceInCalendarDays(at, today)
 

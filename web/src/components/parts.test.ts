@@ -1,5 +1,6 @@
 import type { RoundsRow, VisitLive } from '@frustum/contract'
 import {
+  celsius,
   DAY_MS,
   forecastCone,
   forecastDrift,
@@ -9,13 +10,26 @@ import {
   probabilityInTolerance,
   type StabilityOpinion,
   say,
+  USUAL_READER,
 } from '@frustum/core'
 import { describe, expect, it } from 'vitest'
 import { opinionWords } from '../rooms/bench/opinionWords.ts'
 import { headline, needsHands, whySentence } from '../rooms/rounds/sentences.ts'
 import { liveAt } from '../testing/bench.ts'
 import { evenTicks, stepDecimals } from './axis.ts'
-import { day, duration, fixed, plural, signed, text } from './format.ts'
+import {
+  celsius as celsiusText,
+  clock,
+  day,
+  duration,
+  fixed,
+  followReader,
+  plural,
+  scaledText,
+  signed,
+  text,
+  weekStart,
+} from './format.ts'
 import { standardLabel } from './standardLabel.ts'
 
 describe('how numbers and dates are written', () => {
@@ -28,6 +42,25 @@ describe('how numbers and dates are written', () => {
       'The zero is \u221218.4\u00a0mV, 95\u00a0% sure',
     )
     expect(fixed(348_700, 0)).toBe('348,700')
+  })
+
+  it('follows the one who reads: units, decimal mark, clock, first day of the week', () => {
+    const at = Date.UTC(2026, 10, 23, 16, 5)
+    const written = () => [
+      text(say`It is ${celsius(21.25)}`),
+      celsiusText(25),
+      fixed(1234.5, 1),
+      scaledText(1.83, { unit: 'mS/cm', decimals: 2, factor: 1 }),
+      clock(at, 'Europe/London'),
+      weekStart(),
+    ]
+    const usual = written()
+    expect(usual).toEqual(['It is 21.3\u00a0°C', '25.0\u00a0°C', '1,234.5', '1.83 mS/cm', '16:05', 1])
+    followReader({ temperature: '°F', conductivity: 'CF', decimals: 'comma', clock: '12', weekStart: '0' })
+    const theirs = ['It is 70,3\u00a0°F', '77,0\u00a0°F', '1\u202f234,5', '18,3 CF', '4:05 pm', 0]
+    expect(written()).toEqual(theirs)
+    followReader(USUAL_READER)
+    expect(written()).toEqual(usual)
   })
 
   it('names the year only when it is another one, in the time zone of the site', () => {

@@ -1,12 +1,14 @@
+import { USUAL_READER } from '@frustum/core'
+import { Ruler } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { NavLink, Outlet, useLocation, useNavigate } from 'react-router'
+import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { Toaster } from 'sonner'
-import { weekdayTime } from '../components/format.ts'
+import { followReader, weekdayTime } from '../components/format.ts'
 import { useOutbox } from '../rooms/bench/useVisitActions.ts'
 import { useSiteQuery } from '../store/api.ts'
 import { useNow } from '../store/clock.ts'
-import { operatorChosen, themeChosen } from '../store/person.ts'
+import { operatorChosen, temperatureUnitChosen, themeChosen } from '../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../store/store.ts'
 import { KeysDialog } from './KeysDialog.tsx'
 import { useTheme } from './useTheme.ts'
@@ -33,10 +35,18 @@ export function Shell() {
   const [keys, setKeys] = useState(false)
   const unsent = useOutbox()
   const firstOperator = site?.operators[0]
+  const reader = operator ? site?.readers[operator] : undefined
+  const choices = reader?.choices ?? USUAL_READER
+  followReader(choices)
 
   useEffect(() => {
     if (!operator && firstOperator) dispatch(operatorChosen(firstOperator))
   }, [operator, firstOperator, dispatch])
+  // Who reads temperatures in °F types them so, until the unit beside the field is pressed.
+  const inFahrenheit = choices.temperature === '°F'
+  useEffect(() => {
+    if (inFahrenheit) dispatch(temperatureUnitChosen(true))
+  }, [inFahrenheit, dispatch])
   useEffect(() => {
     document.documentElement.dataset.theme = shown
   }, [shown])
@@ -88,6 +98,16 @@ export function Shell() {
             ))}
           </select>
         </label>
+        {reader && (
+          <Link
+            to={`/rig/person/${reader.id}`}
+            className="grid min-h-11 min-w-11 place-content-center max-sm:hidden"
+            aria-label={`Units and dates of ${operator}`}
+            title="Units and dates"
+          >
+            <Ruler className="size-5" aria-hidden="true" />
+          </Link>
+        )}
         <button type="button" className="min-h-11 min-w-11 font-bold" aria-label="Keys" onClick={() => setKeys(true)}>
           ?
         </button>
@@ -120,7 +140,8 @@ export function Shell() {
             Site
           </NavLink>
         </nav>
-        <main id="main" className="flex min-w-0 flex-1 flex-col">
+        {/* Written anew for another reader. */}
+        <main id="main" key={JSON.stringify(choices)} className="flex min-w-0 flex-1 flex-col">
           <Outlet />
         </main>
       </div>

@@ -28,6 +28,7 @@ export const SITE: SiteView = {
   practices: USUAL_PRACTICES,
   changes: [],
   ownStandards: [],
+  readers: {},
   clock: { now: NOW, rate: 1 },
 }
 

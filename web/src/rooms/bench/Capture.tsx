@@ -70,7 +70,7 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
   return (
     <>
       {(visit.linked || live.value !== null) && (
-        <LiveReading live={live} judged={step.freezes !== true || live.finding !== null} sure={visit.linked} />
+        <LiveReading live={live} judged={step.freezes !== true || live.finding !== null} typed={!visit.linked} />
       )}
       {visit.linked && <TraceChart trace={trace} live={live} />}
       {!visit.linked && <TypedReadings visit={visit} step={step} live={live} onType={type} />}

@@ -72,8 +72,10 @@ interface OneFieldProps {
 function OneField({ field, form, row }: OneFieldProps) {
   const isTemperature = field.usualTemperature !== undefined
   const error = form.formState.errors[field.key]?.message as string | undefined
+  // One of its choices holds in any case.
+  const hasUsual = field.kind === 'choice' && field.usual !== undefined
   const expected = field.expected === undefined ? '' : `, expected ${fixed(field.expected, field.decimals ?? 2)}`
-  const label = `${field.label}${expected}${field.optional ? ' (optional)' : ''}`
+  const label = `${field.label}${expected}${field.optional && !hasUsual ? ' (optional)' : ''}`
   switch (field.kind) {
     case 'choice':
       return (
@@ -84,7 +86,7 @@ function OneField({ field, form, row }: OneFieldProps) {
             aria-invalid={error !== undefined}
             {...form.register(field.key)}
           >
-            <option value="">{field.optional ? 'Not said' : 'Choose'}</option>
+            {!(hasUsual && field.optional) && <option value="">{field.optional ? 'Not said' : 'Choose'}</option>}
             {field.choices?.map((c) => (
               <option key={c.value} value={c.value}>
                 {c.label}

@@ -1,19 +1,30 @@
 import type { VisitLive } from '@frustum/contract'
-import { celsius, fixed } from '../../components/format.ts'
+import { asRead, celsius, fixed, text } from '../../components/format.ts'
 import { opinionWords } from './opinionWords.ts'
 
 const TONES = { calm: 'soft', near: 'text-warning', stable: 'text-success', alarm: 'text-error' } as const
 
+interface LiveReadingProps {
+  live: VisitLive
+  judged: boolean
+  /** Whether it is read off a display by eye: then nothing is sure, and nothing is put into other units. */
+  typed?: boolean
+}
+
 /** The value large enough to read at two metres, and beside it what the judge says, in a word. */
-export function LiveReading({ live, judged, sure = true }: { live: VisitLive; judged: boolean; sure?: boolean }) {
+export function LiveReading({ live, judged, typed = false }: LiveReadingProps) {
   const words = opinionWords(live)
   const isBlind = live.blindSince !== null
-  const big = live.value === null ? '–' : fixed(live.value, live.decimals)
+  // A number that is typed off a display stays as it stands there.
+  const read = typed ? { ...live, of: (value: number) => value } : asRead(live)
+  const big = live.value === null ? '–' : fixed(read.of(live.value), read.decimals)
   // Long numbers get smaller digits, so that they stay in one line on a phone.
   const size =
-    big.length > 5
-      ? 'text-[clamp(3.5rem,8.5vw,6.8rem)] max-sm:text-[13vw]'
-      : 'text-[clamp(4rem,10vw,8rem)] max-sm:text-[17vw]'
+    big.length > 7
+      ? 'text-[clamp(2.4rem,6vw,4.6rem)] max-sm:text-[9vw]'
+      : big.length > 5
+        ? 'text-[clamp(3.5rem,8.5vw,6.8rem)] max-sm:text-[13vw]'
+        : 'text-[clamp(4rem,10vw,8rem)] max-sm:text-[17vw]'
   return (
     <div
       className={`border-l-8 py-2 pl-4 max-sm:pl-2 ${
@@ -29,7 +40,7 @@ export function LiveReading({ live, judged, sure = true }: { live: VisitLive; ju
           {big}
         </span>
         <span className="pb-1 text-xl leading-snug max-sm:text-base">
-          {live.unit}
+          {read.unit}
           {live.unit !== '°C' && (
             <>
               <br />
@@ -40,7 +51,7 @@ export function LiveReading({ live, judged, sure = true }: { live: VisitLive; ju
             <>
               <br />
               <span className="soft sm:whitespace-nowrap">
-                shows {fixed(live.shown, live.shownDecimals)} {live.shownUnit === 'pH' ? '' : live.shownUnit}
+                shows {text({ value: live.shown, unit: live.shownUnit, decimals: live.shownDecimals })}
               </span>
             </>
           )}
@@ -54,7 +65,7 @@ export function LiveReading({ live, judged, sure = true }: { live: VisitLive; ju
           {words.also && <p className="text-xl font-bold">{words.also}</p>}
           <p className="soft">
             {words.detail}{' '}
-            {sure &&
+            {!typed &&
               live.opinion &&
               !isBlind &&
               words.tone !== 'alarm' &&

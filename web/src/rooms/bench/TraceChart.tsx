@@ -11,7 +11,7 @@ import {
   YAxis,
 } from 'recharts'
 import { evenTicks, stepDecimals } from '../../components/axis.ts'
-import { fixed } from '../../components/format.ts'
+import { asRead, fixed } from '../../components/format.ts'
 
 /** Points drawn at the most: more cannot be seen. */
 const DRAWN = 240
@@ -20,12 +20,14 @@ const DRAWN = 240
  * The settling trace with a lens: its axis follows the last stretch, so that the tail is seen and not the fall.
  * Band and dashed line show where it will end.
  */
-export function TraceChart({ trace, live }: { trace: [number, number][]; live: VisitLive }) {
-  const { opinion, unit, decimals } = live
+export function TraceChart({ trace: stored, live }: { trace: [number, number][]; live: VisitLive }) {
+  const { opinion } = live
+  const { unit, decimals, of, width } = asRead(live)
+  const trace = stored.map(([t, v]): [number, number] => [t, of(v)])
   if (trace.length < 2 || !opinion) return <div className="h-54 xl:h-58" />
   const last = trace.at(-1) as [number, number]
-  const end = opinion.predictedEnd
-  const half = opinion.predictedEndUncertainty
+  const end = of(opinion.predictedEnd)
+  const half = Math.abs(width(opinion.predictedEndUncertainty))
   // What the display tells apart is the yardstick of the lens.
   const scale = unit === 'mV' ? 1 : Math.max(10 ** -decimals, 0.001 * Math.abs(last[1]))
   const shown = opinion.confidence > 2 && half < 7 * scale

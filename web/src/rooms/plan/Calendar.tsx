@@ -2,7 +2,7 @@ import { TZDate } from '@date-fns/tz'
 import type { ConsumableView, PlannedTripView, PlanView } from '@frustum/contract'
 import { addDays, format, isSameDay, startOfWeek } from 'date-fns'
 import { useState } from 'react'
-import { percent } from '../../components/format.ts'
+import { percent, weekStart } from '../../components/format.ts'
 import { firstTrips, riskOn, riskWord, tripRisk } from './risk.ts'
 
 const WEEKS = 6
@@ -19,8 +19,8 @@ interface CalendarProps {
 export function Calendar({ plan, timeZone, chosen, onChoose, onMove }: CalendarProps) {
   const [dragged, setDragged] = useState<PlannedTripView | null>(null)
   const today = new TZDate(plan.today, timeZone)
-  const monday = startOfWeek(today, { weekStartsOn: 1 })
-  const days = Array.from({ length: 7 * WEEKS }, (_, i) => addDays(monday, i))
+  const begin = startOfWeek(today, { weekStartsOn: weekStart() })
+  const days = Array.from({ length: 7 * WEEKS }, (_, i) => addDays(begin, i))
   const first = firstTrips(plan)
   return (
     <section aria-label="Calendar" className="overflow-x-auto max-sm:hidden">

@@ -3,7 +3,7 @@ import type { CheckFirst } from '@frustum/core'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { Changes } from '../../components/Changes.tsx'
-import { day, daysUntil, fixed, listed, plural, scaled, text } from '../../components/format.ts'
+import { day, daysUntil, fixed, listed, plural, scaledText, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { problemOf, useProbeQuery, useSiteQuery, useUndoRuleMutation } from '../../store/api.ts'
@@ -102,9 +102,9 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
         <h2 className="pb-1 text-base soft">Rules here</h2>
         <p>
           Within ± {fixed(probe.figure.policy.tolerance, probe.errorScale.decimals)} {probe.errorScale.unit} at{' '}
-          {scaled(probe.processShown, probe.scale)} {probe.scale.unit},{' '}
-          {Math.round(100 * probe.figure.policy.reliability)} % sure. Interval {probe.figure.policy.floorDays} to{' '}
-          {probe.figure.policy.ceilingDays} days. {CHECK_WORDS[probe.figure.policy.checkFirst ?? 'when-sound']}
+          {scaledText(probe.processShown, probe.scale)}, {Math.round(100 * probe.figure.policy.reliability)} % sure.
+          Interval {probe.figure.policy.floorDays} to {probe.figure.policy.ceilingDays} days.{' '}
+          {CHECK_WORDS[probe.figure.policy.checkFirst ?? 'when-sound']}
         </p>
         {probe.authorityRule && <p className="pt-2 font-bold">{probe.authorityRule}</p>}
       </section>

@@ -2,7 +2,7 @@ import type { RigPosition, RigView } from '@frustum/contract'
 import { kindOf } from '@frustum/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { day, scaled } from '../../components/format.ts'
+import { day, scaledText } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { useRigQuery, useSiteQuery } from '../../store/api.ts'
@@ -167,7 +167,7 @@ function SensorLine({ position, device, shown }: { position: RigPosition; device
         </span>
       </span>
       <span className="font-mono whitespace-nowrap max-sm:hidden">
-        {shown === null ? '' : `${scaled(shown, scale)} ${scale.unit}`}
+        {shown === null ? '' : scaledText(shown, scale)}
       </span>
       <span className="justify-self-end sm:justify-self-start">{state && <StateMark state={state} />}</span>
       <Link

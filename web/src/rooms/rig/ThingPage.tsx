@@ -167,7 +167,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
             </button>
           </p>
         )}
-        {changed.length > 0 && (
+        {changed.length > 0 && subject !== 'person' && (
           <fieldset className="flex flex-wrap items-center gap-x-6 border-t border-base-300 py-3">
             <legend className="sr-only">Since when</legend>
             <Radio on={mode === 'wrong'} onChoose={() => setMode('wrong')}>

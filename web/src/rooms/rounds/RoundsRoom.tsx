@@ -2,7 +2,7 @@ import type { RoundsRow, RoundsView } from '@frustum/contract'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useNavigate } from 'react-router'
 import { Begin } from '../../components/Begin.tsx'
-import { ago, clock, daysUntil, dayTime, fixed, listed, plural, scaled, text } from '../../components/format.ts'
+import { ago, clock, daysUntil, dayTime, listed, plural, scaled, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { SmallFrustum } from '../../components/SmallFrustum.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
@@ -131,8 +131,8 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
           <strong>
             {a} and {b}
           </strong>{' '}
-          differ by {fixed(Math.abs(difference), decimals)} {unit}; expected at most ±{fixed(canTell, decimals)}. One is
-          wrong.
+          differ by {text({ value: Math.abs(difference), unit, decimals, difference: true })}; expected at most ±
+          {text({ value: canTell, unit, decimals, difference: true })}. One is wrong.
         </OpenItem>
       ))}
       {empty.map((e) => (
@@ -185,6 +185,7 @@ interface SensorRowProps {
 
 function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
   const label = row.openVisit ? 'Go on' : row.verb
+  const live = scaled(shown, row.scale)
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 gap-y-2 border-b border-base-300 py-3 lg:grid-cols-[6.5rem_12.5rem_8.5rem_8.5rem_minmax(0,1fr)_10rem]">
       <span className="max-lg:order-2 max-lg:justify-self-end">
@@ -195,7 +196,7 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
         <span className="block text-sm soft">{listed(row.place, row.spot)}</span>
       </Link>
       <span className="font-mono text-xl whitespace-nowrap max-lg:order-3">
-        {scaled(shown, row.scale)} <span className="text-sm soft">{row.scale.unit}</span>
+        {live.number} <span className="text-sm soft">{live.unit}</span>
       </span>
       <span className="max-lg:order-4 max-lg:justify-self-end">
         <SmallFrustum figure={row.figure} now={now} />

@@ -1,0 +1,1 @@
+ALTER TABLE "operators" ADD COLUMN "reader" jsonb DEFAULT '{}'::jsonb NOT NULL;
