@@ -98,6 +98,11 @@ export type { CapturedReading } from './measurement/capturedReading.ts'
 export { differingParameters, type ParameterDifference } from './measurement/differingParameters.ts'
 export * from './measurement/instrument.ts'
 export type * from './measurement/measurementModel.ts'
+export {
+  type OwnStandard,
+  type PrintedValues,
+  readPrintedValues,
+} from './measurement/ownStandards.ts'
 export { parametersSentence } from './measurement/parametersSentence.ts'
 export type { SensorKind } from './measurement/sensorKind.ts'
 export { type Keeping, POURING_ML, type Standard, USUAL_KEEPING } from './measurement/standard.ts'
@@ -213,11 +218,6 @@ export * from './standards/conductivityStandards.ts'
 export { CODES_FIRST, HAZARDS, type Hazard } from './standards/hazards.ts'
 export * from './standards/ionStandards.ts'
 export * from './standards/orpStandards.ts'
-export {
-  type OwnStandard,
-  type PrintedValues,
-  readPrintedValues,
-} from './standards/ownStandards.ts'
 export { PH_BUFFERS, type PhBuffer, type PhTable, phBuffer, phBufferValue } from './standards/phBuffers.ts'
 export * from './standards/preparation.ts'
 export { changePoints, type Segment } from './statistics/changePoints.ts'

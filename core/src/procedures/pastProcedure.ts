@@ -17,7 +17,7 @@ export const LIST_STEP = 'list'
 export const STATED_STEP = 'stated'
 
 /** Said of a row where the device computes otherwise since. */
-export const CALIBRATED_FIELD: FieldSpec = {
+const CALIBRATED_FIELD: FieldSpec = {
   key: 'calibrated',
   label: 'Calibrated then',
   kind: 'choice',
@@ -30,7 +30,7 @@ export const CALIBRATED_FIELD: FieldSpec = {
 const wasCalibrated = (e: VisitState) => e.forms[LIST_STEP]?.values.calibrated === 'yes'
 
 /** The parameters that a list may state of a sensor, on the scale on which they are keyed in. */
-export const statedFields = ({ model }: Pick<VisitState, 'model'>): FieldSpec[] =>
+const statedFields = ({ model }: Pick<VisitState, 'model'>): FieldSpec[] =>
   model.parameters
     .filter((p) => !p.condition && !p.secondLevel)
     .map(({ key, label, unit, low, high, decimals }) => ({

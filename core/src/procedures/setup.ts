@@ -1,9 +1,9 @@
 import type { LotFacts } from '../calibration/finding.ts'
 import type { Diagnosed } from '../health/diagnosed.ts'
 import type { CalibrationParameters, DeviceSetting } from '../measurement/measurementModel.ts'
+import type { OwnStandard } from '../measurement/ownStandards.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Water } from '../measurement/waters.ts'
-import type { OwnStandard } from '../standards/ownStandards.ts'
 import type { PhTable } from '../standards/phBuffers.ts'
 import type { WorkingPractices } from './workingPractices.ts'
 

@@ -34,7 +34,7 @@ import { guessPastColumns, standardIn } from './pastHeadings.ts'
 /** Rows of a list of past calibrations, as what they say: text becomes numbers, and what is missing is asked or named. */
 
 /** The sensor that a row means, as far as reading it needs to know. */
-export interface MeantSensor {
+interface MeantSensor {
   installationId: number
   kind: SensorKind
   device: DeviceSetting

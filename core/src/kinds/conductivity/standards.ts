@@ -1,3 +1,4 @@
+import { LABEL_TEMPERATURE, printedValue, reachOf } from '../../measurement/ownStandards.ts'
 import type { Standard } from '../../measurement/standard.ts'
 import type { OwnStandardTraits } from '../../procedures/procedure.ts'
 import { quantity } from '../../quantities/sentence.ts'
@@ -7,7 +8,6 @@ import {
   conductivityStandardValue,
   takeConductivityStandard,
 } from '../../standards/conductivityStandards.ts'
-import { LABEL_TEMPERATURE, printedValue, reachOf } from '../../standards/ownStandards.ts'
 
 const bottleOf = (s: ConductivityStandard): Standard => ({
   code: s.code,

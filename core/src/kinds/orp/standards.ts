@@ -1,10 +1,10 @@
 import { toEh } from '../../electrode/referenceElectrodes.ts'
+import { LABEL_TEMPERATURE, printedValue, reachOf } from '../../measurement/ownStandards.ts'
 import type { Standard } from '../../measurement/standard.ts'
 import type { OwnStandardTraits } from '../../procedures/procedure.ts'
 import { quantity } from '../../quantities/sentence.ts'
 import type { Hazard } from '../../standards/hazards.ts'
 import { ORP_STANDARDS, type OrpStandard, orpStandardEh, takeOrpStandard } from '../../standards/orpStandards.ts'
-import { LABEL_TEMPERATURE, printedValue, reachOf } from '../../standards/ownStandards.ts'
 
 const HAZARD_OF: Readonly<Record<string, Hazard>> = {
   zobell: 'cyanide',

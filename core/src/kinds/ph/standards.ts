@@ -1,7 +1,7 @@
+import { LABEL_TEMPERATURE, printedValue, reachOf } from '../../measurement/ownStandards.ts'
 import type { Standard } from '../../measurement/standard.ts'
 import type { OwnStandardTraits } from '../../procedures/procedure.ts'
 import { quantity } from '../../quantities/sentence.ts'
-import { LABEL_TEMPERATURE, printedValue, reachOf } from '../../standards/ownStandards.ts'
 import { PH_BUFFERS, type PhBuffer, phBufferValue, takePhBuffer } from '../../standards/phBuffers.ts'
 
 /** High buffers take up carbon dioxide soonest (common practice, no source). */

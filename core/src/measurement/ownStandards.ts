@@ -1,10 +1,10 @@
 import type { IonCode } from '../chemistry/ions.ts'
 import type { ReferenceCode } from '../electrode/referenceElectrodes.ts'
-import type { SensorKind } from '../measurement/sensorKind.ts'
 import { requireWithin } from '../quantities/outOfRange.ts'
 import { readTypedNumber } from '../quantities/typedNumber.ts'
 import { readTypedTemperature } from '../quantities/typedTemperature.ts'
 import { monotoneInterpolation } from '../statistics/monotoneInterpolation.ts'
+import type { SensorKind } from './sensorKind.ts'
 
 /** Printed values by temperature, degC rising; one value alone is that at 25 degC. */
 export interface PrintedValues {
