@@ -233,7 +233,7 @@ it('the record says what stands in the row, and nothing that was not there', () 
     { replaces: false, drift: () => null },
   )
   const said = record.lines.map((l) => plain(render(l.sentence)))
-  expect(said[0]).toBe('From a list: file log.csv, row 7, buffer 7 7,05, calibrated then yes')
+  expect(said[0]).toBe('From a list: File log.csv, Row 7, Buffer 7 7,05, calibrated then yes')
   expect(said[1]).toMatch(/^pH 7\.00: shows pH 7\.05, which is worth -?\d/)
   expect(said.at(-1)).toMatch(/^Calibrated to slope .*, as far as it was noted$/)
   expect(record).toMatchObject({ work: 'adjusted', decisions: [], applied: { way: 'noted' } })
