@@ -78,6 +78,7 @@ export const ENDPOINTS = {
   rig: get<RigView>()('/api/rig'),
   addPosition: post<typeof bodies.addPositionBody, { position: string; id: number }>(201)('/api/rig/positions'),
   putInUse: post<typeof bodies.inUseBody, { position: string }>()('/api/rig/positions/:id/in-use'),
+  moveSensor: post<typeof bodies.moveSensorBody, ThingView>()('/api/rig/positions/:id/sensor'),
   addThing: post<typeof bodies.addThingBody, ThingView>(201)('/api/rig/:subject'),
   thing: get<ThingView>()('/api/rig/:subject/:id'),
   editThing: post<typeof bodies.editThingBody, ThingView>()('/api/rig/:subject/:id'),

@@ -322,6 +322,13 @@ function isTimeZone(zone: string | undefined): boolean {
   }
 }
 
+/** A sensor goes: to the other's place, or to store. */
+export const moveSensorBody = object({
+  operator: asker.operator,
+  swapWith: number().integer(),
+  storage: string().trim().max(120),
+}).noUnknown()
+
 const typedFields = () => named<FormValue>(formValue()).required()
 
 /** Something new: its fields as they are typed. */

@@ -387,3 +387,78 @@ describe('a standard of its own', () => {
     expect((await ask(`visits/${visit.id}/abandon`, { ...asker, reason: 'only to look' })).status).toBe(200)
   })
 })
+
+describe('sensors that go elsewhere', () => {
+  const rigOf = async () => (await ask<RigView>('rig')).body
+  const at = async (code: string) => (await rigOf()).positions.find((p) => p.code === code)
+
+  it('two of one kind change places, each with its past, and are due at once', async () => {
+    const ids = []
+    for (const [code, serial] of [
+      ['SW-1', 'A1'],
+      ['SW-2', 'B2'],
+    ] as const) {
+      const added = await ask<{ id: number }>('rig/positions', { ...PH, values: { ...PH.values, code } })
+      ids.push(added.body.id)
+      expect((await ask(`rig/positions/${added.body.id}/in-use`, { operator, serial, model: '' })).status).toBe(200)
+    }
+    const [one, two] = ids
+    const orp = (await at('BR-ORP-1'))?.id
+    const wrong = await ask(`rig/positions/${one}/sensor`, { operator, swapWith: orp })
+    expect([wrong.status, wrong.body.message]).toEqual([400, 'Only sensors of one kind change places.'])
+    const start = {
+      ...asker,
+      position: 'SW-1',
+      procedure: 'ph-check',
+      standards: { first: 'pH7.00', second: 'pH4.01' },
+    }
+    const { body: visit } = await ask<VisitView>('visits', { ...start, opening: {} })
+    const busy = await ask(`rig/positions/${one}/sensor`, { operator, swapWith: two })
+    expect([busy.status, busy.body.code]).toEqual([409, 'visit-open'])
+    await ask(`visits/${visit.id}/abandon`, { ...asker, reason: 'it has to go' })
+    expect((await ask(`rig/positions/${one}/sensor`, { operator, swapWith: two })).status).toBe(200)
+    expect([(await at('SW-1'))?.sensor?.serial, (await at('SW-2'))?.sensor?.serial]).toEqual(['B2', 'A1'])
+    const probe = (await ask<ProbeView>('probes/SW-2')).body
+    expect(probe.cameFrom.map((c) => c.position)).toEqual(['SW-1'])
+    expect(probe.events.map((e) => e.kind)).toContain('moved')
+    const rows = (await ask<RoundsView>('rounds')).body.rows.filter((r) => r.position.startsWith('SW-'))
+    expect(rows.map((r) => r.state)).toEqual(['due', 'due'])
+  })
+
+  it('one is taken to store, and comes back by its number with its past', async () => {
+    const { id } = (await at('SW-1')) as { id: number }
+    expect((await ask(`rig/positions/${id}/sensor`, { operator, storage: 'KCl, drawer 2' })).status).toBe(200)
+    expect((await ask(`rig/positions/${id}/sensor`, { operator, storage: '' })).body.code).toBe('empty')
+    const rig = await rigOf()
+    expect(rig.spares.find((s) => s.serial === 'B2')).toMatchObject({ storage: 'KCl, drawer 2', lastAt: 'SW-1' })
+    expect((await at('SW-1'))?.sensor).toBeNull()
+    expect((await ask<RoundsView>('rounds')).body.empty.map((e) => e.position)).toContain('SW-1')
+    const body = { operator, serial: 'B2', model: '' }
+    const back = await ask<{ position: string }>(`rig/positions/${id}/in-use`, body)
+    expect([back.status, back.body.position]).toEqual([200, 'SW-1'])
+    expect((await at('SW-1'))?.sensor?.serial).toBe('B2')
+    expect((await rigOf()).spares.filter((s) => s.serial === 'B2')).toEqual([])
+    const there = await ask(`rig/positions/${(await at('BR-pH-1'))?.id}/in-use`, body)
+    expect(there.status).toBe(409)
+  })
+})
+
+it('a renewal that was pressed by mistake is taken back', async () => {
+  const rig = (await ask<RigView>('rig')).body
+  const placeId = rig.places[0]?.id
+  const values = { name: 'UV lamp', everyDays: '365', leadDays: '14' }
+  const made = (await ask<ThingView>('rig/consumable', { operator, values, placeId })).body
+  const due = async () =>
+    (await ask<{ consumables: { id: number; due: number }[] }>('plan')).body.consumables.find((c) => c.id === made.id)
+      ?.due
+  const before = await due()
+  expect((await ask(`plan/consumables/${made.id}/renew`, { operator })).status).toBe(200)
+  expect(await due()).toBeGreaterThan(before ?? 0)
+  const thing = (await ask<ThingView>(`rig/consumable/${made.id}`)).body
+  expect(plain(thing.changes[0]?.what ?? '')).toMatch(/^Renewed: .*, now /)
+  const undone = await ask(`rig/consumable/${made.id}/changes/${thing.changes[0]?.id}/undo`, { operator })
+  expect(undone.status).toBe(200)
+  expect(await due()).toBe(before)
+  expect((await ask(`rig/consumable/${made.id}/archive`, { operator, archived: true })).status).toBe(200)
+  expect(await due()).toBeUndefined()
+})

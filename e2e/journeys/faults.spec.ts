@@ -100,7 +100,7 @@ journey(
     await temperature.fill('24.6')
     await note.click()
     await expect(page.getByTestId('live-value')).toHaveText('8.05')
-    await expect(page.getByText(/8\.05 at 24\.6 °C is noted\. Look again/)).toBeVisible()
+    await expect(page.getByText(/8\.05 at 24\.6\s°C is noted\. Look again/)).toBeVisible()
     await expectAccessible(page)
     await page.reload()
     await expect(page.getByTestId('live-value')).toHaveText('8.05')

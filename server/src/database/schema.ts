@@ -525,6 +525,8 @@ export const consumableRenewals = pgTable('consumable_renewals', {
     .references(() => consumables.id),
   at: instant('at').notNull(),
   operator: text().notNull(),
+  /** Set when it was pressed by mistake and taken back. */
+  undoneAt: instant('undone_at'),
 })
 
 /** What was changed of what may be edited: never rewritten; what is undone is one more line. */

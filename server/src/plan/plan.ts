@@ -19,9 +19,10 @@ import {
 } from '@frustum/core'
 import { addHours } from 'date-fns/addHours'
 import { startOfDay } from 'date-fns/startOfDay'
-import { asc, desc, eq, inArray, max } from 'drizzle-orm'
+import { asc, desc, eq, inArray, isNull, max } from 'drizzle-orm'
 import { cachedForecasts, type Forecasts, nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
 import { type SensorHealth, siteHealth } from '../ageing/health.ts'
+import { noteChanges } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { consumableRenewals, consumables, movedVisits, places, positions, sites } from '../database/schema.ts'
 import { notFound, Problem } from '../problem.ts'
@@ -269,9 +270,11 @@ async function consumablesOf(db: Database): Promise<ConsumableView[]> {
     .select({ consumable: consumables, place: places })
     .from(consumables)
     .innerJoin(places, eq(consumables.placeId, places.id))
+    .where(isNull(consumables.archivedAt))
   const renewed = await db
     .select({ id: consumableRenewals.consumableId, at: max(consumableRenewals.at) })
     .from(consumableRenewals)
+    .where(isNull(consumableRenewals.undoneAt))
     .groupBy(consumableRenewals.consumableId)
   const last = new Map(renewed.map((r) => [r.id, r.at?.getTime() ?? 0]))
   return rows
@@ -293,6 +296,19 @@ async function consumablesOf(db: Database): Promise<ConsumableView[]> {
 export async function renew(db: Database, id: number, operator: string, now: number): Promise<PlanView> {
   const [known] = await db.select().from(consumables).where(eq(consumables.id, id)).orderBy(desc(consumables.id))
   if (!known) throw notFound('consumable')
-  await db.insert(consumableRenewals).values({ consumableId: id, at: new Date(now), operator })
+  const at = new Date(now)
+  const before = (await consumablesOf(db)).find((c) => c.id === id)?.last
+  await db.transaction(async (tx) => {
+    await tx.insert(consumableRenewals).values({ consumableId: id, at, operator })
+    await noteChanges(
+      tx,
+      { subject: 'consumable', id },
+      { operator, at },
+      {
+        before: { renewed: before === undefined ? null : new Date(before).toISOString() },
+        after: { renewed: at.toISOString() },
+      },
+    )
+  })
   return planOf(db, now)
 }

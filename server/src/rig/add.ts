@@ -38,6 +38,7 @@ import {
 } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
 import { notFound, Problem } from '../problem.ts'
+import { sensorBySerial } from '../sensors.ts'
 import { checkCode, kindsOn, linesOf } from './position.ts'
 import { plainRead } from './thing.ts'
 import { personRow, uniqueName } from './things.ts'
@@ -342,9 +343,17 @@ async function takeOn(
     .from(installations)
     .where(and(eq(installations.positionId, position.id), isNull(installations.removedAt)))
   if (there) throw new Problem(409, 'occupied', 'A sensor is there already.', { detail: 'Nothing was changed.' })
-  const sensorId = required(
-    await tx.insert(sensors).values({ serialNumber: serial, kind: position.kind, model }).returning(),
-  )
+  const known = await sensorBySerial(tx, serial, position.kind)
+  if (known?.installation && known.installation.removedAt === null) {
+    throw new Problem(409, 'installed-elsewhere', `Sensor ${serial} is at ${known.code} now.`, {
+      detail: 'One sensor cannot be at two positions.',
+      hint: 'Take it out there first, or correct the serial number.',
+      fields: { serial: `At ${known.code} now.` },
+    })
+  }
+  const sensorId =
+    known?.sensor.id ??
+    required(await tx.insert(sensors).values({ serialNumber: serial, kind: position.kind, model }).returning())
   const installationId = required(
     await tx
       .insert(installations)
@@ -355,7 +364,9 @@ async function takeOn(
     installationId,
     at: new Date(at.getTime() + 1),
     kind: TAKEN_ON.kind,
-    note: 'It was at work before it was entered here; nothing is known of its past.',
+    note: known
+      ? 'It comes from store; what is known of it counts on.'
+      : 'It was at work before it was entered here; nothing is known of its past.',
   })
 }
 

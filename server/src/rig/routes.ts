@@ -5,6 +5,7 @@ import {
   ENDPOINTS,
   editThingBody,
   inUseBody,
+  moveSensorBody,
   movesBody,
   operatorBody,
 } from '@frustum/contract'
@@ -14,6 +15,7 @@ import { accept, serve } from '../http/serve.ts'
 import { knowOwnStandards } from '../shelf/ownStandards.ts'
 import { addPosition, addThing, putInUse } from './add.ts'
 import { archiveThing, deleteThing, editThing, movesOf, subjectOf, thingOf, thingView, undoEdit } from './edit.ts'
+import { swapSensors, takeToStore } from './sensorMoves.ts'
 import { rig } from './tree.ts'
 
 /** The devices, positions and people of a site: all of it can be added, changed, put away and taken back. */
@@ -25,6 +27,14 @@ export function rigRoutes({ db, live, clock }: RouteContext) {
   accept(router, ENDPOINTS.putInUse, inUseBody, async ({ params, body }) => ({
     position: await putInUse(db, params.id, body, now()),
   }))
+  accept(router, ENDPOINTS.moveSensor, moveSensorBody, async ({ params, body }) => {
+    const position = await thingOf(db, 'position', params.id)
+    const { operator, swapWith, storage } = body
+    const author = { operator, at: now() }
+    if (swapWith === undefined) await takeToStore(db, position.id as number, storage ?? '', author)
+    else await swapSensors(db, position.id as number, swapWith, author)
+    return thingView(db, 'position', params.id)
+  })
   accept(router, ENDPOINTS.addThing, addThingBody, async ({ params, body }) => {
     const subject = subjectOf(params.subject)
     const id = await addThing(db, subject, body, now())

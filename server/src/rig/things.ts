@@ -19,8 +19,8 @@ import {
   settingValues,
   standardOf,
 } from '@frustum/core'
-import { and, eq, isNull, ne, sql } from 'drizzle-orm'
-import { type Values, wordsOf } from '../changes/changes.ts'
+import { and, desc, eq, isNull, ne, sql } from 'drizzle-orm'
+import { type Values, type Words, wordsOf } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
   consumableRenewals,
@@ -248,29 +248,41 @@ const findPerson: Finder = async (db, id) => {
   }
 }
 
+/** When it was renewed, which no form asks for. */
+const renewedWords: Words = () => ({
+  title: 'Renewed',
+  said: (value) => say`${{ at: Date.parse(String(value)) }}`,
+})
+
 const findConsumable: Finder = async (db, id) => {
   const [consumable] = await db.select().from(consumables).where(eq(consumables.id, id))
   if (!consumable) return null
   const { name, everyDays, leadDays } = consumable
-  const stored = { name, everyDays, leadDays }
+  const form = { name, everyDays, leadDays }
   const renewed = await db
-    .select({ id: consumableRenewals.id })
+    .select()
     .from(consumableRenewals)
-    .where(eq(consumableRenewals.consumableId, id))
-    .limit(1)
+    .where(and(eq(consumableRenewals.consumableId, id), isNull(consumableRenewals.undoneAt)))
+    .orderBy(desc(consumableRenewals.at))
+  const stored = { ...form, renewed: (renewed[0]?.at ?? consumable.since).toISOString() }
   return {
     id,
     title: name,
     fields: CONSUMABLE_FIELDS,
     stored,
-    shown: plainShown(stored),
-    read: (values) => plainRead(CONSUMABLE_FIELDS, values),
-    words: wordsOf(CONSUMABLE_FIELDS),
+    shown: plainShown(form),
+    read: (values) => ({ ...plainRead(CONSUMABLE_FIELDS, values), renewed: stored.renewed }),
+    words: wordsOf(CONSUMABLE_FIELDS, renewedWords),
     archived: consumable.archivedAt !== null,
     keptFor: renewed.length > 0 ? `${name} was renewed before.` : null,
     inTheWay: null,
-    save: async (tx, values) => {
-      await tx.update(consumables).set(values).where(eq(consumables.id, id))
+    save: async (tx, { renewed: back, ...values }) => {
+      if (Object.keys(values).length > 0) await tx.update(consumables).set(values).where(eq(consumables.id, id))
+      // Only undoing touches it: the renewal that counts now was none.
+      const [last] = back === undefined ? [] : renewed
+      if (last) {
+        await tx.update(consumableRenewals).set({ undoneAt: new Date() }).where(eq(consumableRenewals.id, last.id))
+      }
     },
     archive: async (tx, archivedAt) => {
       await tx.update(consumables).set({ archivedAt }).where(eq(consumables.id, id))

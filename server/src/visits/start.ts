@@ -29,6 +29,7 @@ import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound, Problem } from '../problem.ts'
 import { takeSnapshot } from '../records/snapshot.ts'
+import { noteMoved } from '../rig/sensorMoves.ts'
 import { currentCode, type Installed, installedAt, installedById, sensorBySerial } from '../sensors.ts'
 import type { Actor } from './actor.ts'
 
@@ -209,12 +210,7 @@ async function commission(
   const installationId = (made as { id: number }).id
   if (known?.installation && known.code !== position.code) {
     // What is known of a sensor goes with it; the water it is in now does something else to it.
-    await tx.insert(events).values({
-      installationId,
-      at: now,
-      kind: 'moved',
-      note: `It came from ${known.code}; what is known of its slope and zero from there counts on.`,
-    })
+    await noteMoved(tx, { installationId, from: known.code ?? '', at: now, operator: null })
   }
   return installationId
 }

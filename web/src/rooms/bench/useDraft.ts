@@ -1,23 +1,32 @@
 import { useRef } from 'react'
 
-/** What was typed and not sent yet, kept in this browser until it is. */
+/** Older than this nobody goes on with what was typed, ms. */
+const KEPT_FOR = 7 * 86_400_000
+
+interface Draft {
+  at: number
+  values: Record<string, string | boolean>
+}
+
+/** What was typed and not sent yet, kept in this browser until it is: through a reload, and through a browser that was closed. */
 export function useDraft(name: string) {
   const key = `frustum-draft:${name}`
-  const read = (): Record<string, string | boolean> => {
+  const read = (): Draft['values'] => {
     try {
-      return JSON.parse(sessionStorage.getItem(key) ?? '{}') as Record<string, string | boolean>
+      const draft = JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<Draft>
+      return draft.values && Date.now() - (draft.at ?? 0) < KEPT_FOR ? draft.values : {}
     } catch {
       return {}
     }
   }
   const keep = (values: Record<string, unknown>) => {
     try {
-      sessionStorage.setItem(key, JSON.stringify(values))
+      localStorage.setItem(key, JSON.stringify({ at: Date.now(), values }))
     } catch {
       // Without storage the fields live as long as the page.
     }
   }
-  const clear = () => sessionStorage.removeItem(key)
+  const clear = () => localStorage.removeItem(key)
   return { read, keep, clear }
 }
 

@@ -12,6 +12,7 @@ import {
   useArchiveThingMutation,
   useDeleteThingMutation,
   useEditThingMutation,
+  useMoveSensorMutation,
   useMovesQuery,
   useRigQuery,
   useSiteQuery,
@@ -249,6 +250,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
           }}
         />
       </div>
+      {subject === 'position' && <ItsSensor id={id} />}
       {why && (
         <ReasonDialog
           title="A limit is loosened"
@@ -273,6 +275,85 @@ function Radio({ on, onChoose, children }: { on: boolean; onChoose: () => void; 
       <input type="radio" className="radio border-[color:var(--line)] text-primary" checked={on} onChange={onChoose} />
       {children}
     </label>
+  )
+}
+
+/** Where the sensor of a position may go between its visits. */
+function ItsSensor({ id }: { id: number }) {
+  const { data: rig } = useRigQuery()
+  const [move, { isLoading }] = useMoveSensorMutation()
+  const { operator } = useAppSelector(actorOf)
+  const [other, setOther] = useState('')
+  const [storage, setStorage] = useState('')
+  const own = rig?.positions.find((p) => p.id === id)
+  if (!rig || !own?.sensor) return null
+  const others = rig.positions.filter((p) => p.id !== id && p.kind === own.kind && p.sensor && !p.archived)
+  const go = async (how: { swapWith?: number; storage?: string }, done: string) => {
+    const answer = await move({ id: String(id), operator, ...how })
+    if (answer.data) {
+      toast.success(done)
+      return
+    }
+    const { message, detail, hint } = problemOf(answer.error)
+    toast.error(message, { description: [detail, hint].filter(Boolean).join(' ') })
+  }
+  const partner = others.find((p) => String(p.id) === other)
+  return (
+    <details className="mt-8 border-t border-base-300 pt-4">
+      <summary className="min-h-11 cursor-pointer font-bold">Its sensor goes elsewhere</summary>
+      <p className="max-w-prose pb-3 text-pretty">
+        What is known of a sensor goes with it. Where it comes to it is due at once: check it there first.
+      </p>
+      <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
+        {others.length > 0 && (
+          <>
+            <label className="block">
+              <span className="block font-bold">Changes places with</span>
+              <select
+                className="min-h-12 w-72 border border-[color:var(--line)] bg-base-100 px-3 text-lg"
+                value={other}
+                onChange={(e) => setOther(e.target.value)}
+              >
+                <option value="">Choose</option>
+                {others.map((p) => (
+                  <option key={p.id} value={p.id}>
+                    {p.code}
+                    {p.sensor?.serial ? `, ${p.sensor.serial}` : ''}
+                  </option>
+                ))}
+              </select>
+            </label>
+            <button
+              type="button"
+              className="slant"
+              disabled={!partner || isLoading}
+              onClick={() =>
+                partner && void go({ swapWith: partner.id }, `${own.code} and ${partner.code} have changed sensors.`)
+              }
+            >
+              Swap the two
+            </button>
+          </>
+        )}
+        <label className="block">
+          <span className="block font-bold">To store: where, and in what</span>
+          <input
+            className="h-12 w-72 border border-[color:var(--line)] bg-base-100 px-3 text-lg"
+            value={storage}
+            maxLength={120}
+            onChange={(e) => setStorage(e.target.value)}
+          />
+        </label>
+        <button
+          type="button"
+          className="slant"
+          disabled={isLoading}
+          onClick={() => void go({ storage }, `${own.code} has no sensor now; the old one lies in store.`)}
+        >
+          Take it out
+        </button>
+      </div>
+    </details>
   )
 }
 

@@ -1,0 +1,1 @@
+ALTER TABLE "consumable_renewals" ADD COLUMN "undone_at" timestamp with time zone;
