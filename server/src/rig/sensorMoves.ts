@@ -1,6 +1,7 @@
 import { and, eq, isNull } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { events, installations, positions, sensors, visits } from '../database/schema.ts'
+import { noteMoved } from '../moved.ts'
 import { notFound, Problem } from '../problem.ts'
 
 /** Where sensors go between their visits: from one position to another, or to store and back. */
@@ -11,22 +12,6 @@ interface Author {
 }
 
 type Position = typeof positions.$inferSelect
-
-/** Notes that a sensor came from another position: what is known of it goes with it. */
-export async function noteMoved(
-  tx: Transaction,
-  { installationId, from, at, operator }: { installationId: number; from: string; at: Date; operator: string | null },
-): Promise<void> {
-  await tx.insert(events).values({
-    installationId,
-    at,
-    kind: 'moved',
-    note: `It came from ${from}; what is known of its slope and zero from there counts on.`,
-    operator,
-    // Moved on its own it is to be checked; a visit that moves it is that check.
-    byHand: operator !== null,
-  })
-}
 
 async function positionOf(tx: Transaction, id: number): Promise<Position> {
   const [position] = await tx.select().from(positions).where(eq(positions.id, id))

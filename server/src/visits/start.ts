@@ -27,9 +27,9 @@ import {
 import { readBody } from '../http/validate.ts'
 import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
+import { noteMoved } from '../moved.ts'
 import { notFound, Problem } from '../problem.ts'
 import { takeSnapshot } from '../records/snapshot.ts'
-import { noteMoved } from '../rig/sensorMoves.ts'
 import { currentCode, type Installed, installedAt, installedById, sensorBySerial } from '../sensors.ts'
 import type { Actor } from './actor.ts'
 
