@@ -173,6 +173,7 @@ export {
   codeKey,
   deviceFields,
   LABEL_FIELDS,
+  NEW_TEMPLATE_FIELDS,
   newStandardFields,
   PERSON_FIELDS,
   PLACE_FIELDS,
@@ -186,6 +187,7 @@ export {
   settingOf,
   settingValues,
   standingFields,
+  TEMPLATE_FIELDS,
 } from './setUp/fields.ts'
 export { cautionsIn, shownValue, type Template, templateFor, usualIn, valueShown } from './setUp/templates.ts'
 export {

@@ -462,3 +462,25 @@ it('a renewal that was pressed by mistake is taken back', async () => {
   expect((await ask(`rig/consumable/${made.id}/archive`, { operator, archived: true })).status).toBe(200)
   expect(await due()).toBeUndefined()
 })
+
+it('a position is kept as a template, without what is its own alone', async () => {
+  const rig = (await ask<RigView>('rig')).body
+  const position = rig.positions.find((p) => p.code === 'SW-2')
+  const nobody = await ask('rig/template', { operator, values: { name: 'Sump pH', position: '999999' } })
+  expect(nobody.status).toBe(404)
+  const made = await ask<ThingView>('rig/template', {
+    operator,
+    values: { name: 'Sump pH', position: `${position?.id}` },
+  })
+  expect(made.status, JSON.stringify(made.body)).toBe(201)
+  const [template] = (await ask<RigView>('rig')).body.templates
+  expect(template).toMatchObject({ name: 'Sump pH', kind: 'ph', water: 'seawater', archived: false })
+  expect(template?.values).toMatchObject({ tolerance: '0.1', startingDays: '90', adjustsBy: 'key' })
+  for (const key of ['code', 'spot', 'serial', 'name', 'note']) expect(template?.values).not.toHaveProperty(key)
+  const id = template?.id
+  expect(
+    (await ask<ThingView>(`rig/template/${id}`, { operator, values: { name: 'Sump' }, seen: {}, mode: 'wrong' })).body
+      .title,
+  ).toBe('Sump')
+  expect((await ask<RigView>(`rig/template/${id}/delete`, { operator })).body.templates).toEqual([])
+})

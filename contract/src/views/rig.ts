@@ -3,7 +3,17 @@ import type { InstrumentView } from './instruments.ts'
 import type { ChangeView, LiveValue } from './site.ts'
 
 /** What can be changed, each through the one list of changes. */
-export const SUBJECTS = ['site', 'place', 'position', 'device', 'sensor', 'person', 'consumable', 'standard'] as const
+export const SUBJECTS = [
+  'site',
+  'place',
+  'position',
+  'device',
+  'sensor',
+  'person',
+  'consumable',
+  'standard',
+  'template',
+] as const
 export type Subject = (typeof SUBJECTS)[number]
 
 /** One of them, to be looked at and changed. */
@@ -61,6 +71,15 @@ export interface RigView {
   consumables: { id: number; name: string; place: string; everyDays: number; archived: boolean }[]
   /** Of the site's own. */
   standards: { id: number; label: string; kind: SensorKind; archived: boolean }[]
+  /** What was kept of a position, for others like it. */
+  templates: {
+    id: number
+    name: string
+    kind: SensorKind
+    water: Water | null
+    values: Record<string, string | boolean>
+    archived: boolean
+  }[]
   instruments: InstrumentView[]
   /** Codes that are given, also those of before. */
   codes: string[]

@@ -46,6 +46,14 @@ export const PLACE_FIELDS: readonly FieldSpec[] = [
   note,
 ]
 
+export const TEMPLATE_FIELDS: readonly FieldSpec[] = [name('What it is called')]
+
+/** What is asked of a new one: of which position it is kept. */
+export const NEW_TEMPLATE_FIELDS: readonly FieldSpec[] = [
+  ...TEMPLATE_FIELDS,
+  { key: 'position', label: 'Kept from position number', kind: 'number', low: 1, high: 2 ** 31 - 1, decimals: 0 },
+]
+
 export const CONSUMABLE_FIELDS: readonly FieldSpec[] = [
   name('What it is'),
   wholeDays('everyDays', 'Renewed every'),

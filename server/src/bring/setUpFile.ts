@@ -12,6 +12,7 @@ import {
   instruments,
   operators,
   ownStandards,
+  ownTemplates,
   places,
   positionCodes,
   positions,
@@ -49,6 +50,7 @@ const PARTS: Readonly<Record<string, Part>> = {
   },
   consumables: { table: consumables, refers: { placeId: 'places' }, subject: 'consumable' },
   standards: { table: ownStandards, subject: 'standard', optional: true },
+  templates: { table: ownTemplates, subject: 'template', optional: true },
   lots: { table: solutionLots },
   instruments: { table: instruments },
 }

@@ -61,6 +61,11 @@ export const printedValues = parsedJson<PrintedValues>('values of a standard', c
 
 export const readerChoices = parsedJson<Readonly<Record<string, string>>>('choice of units', recordOf(isText))
 
+export const formTexts = parsedJson<Readonly<Record<string, string | boolean>>>(
+  'values of a form',
+  recordOf(anyOf(isText, isFlag)),
+)
+
 /** Topics may be added later: those that are there must be known choices. */
 export const workingPractices = parsedJson<WorkingPractices>(
   'choice of working practices',

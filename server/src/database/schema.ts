@@ -29,6 +29,7 @@ import {
   changedValue,
   deviceSetting,
   findingCodes,
+  formTexts,
   linkSettings,
   lotTable,
   printedValues,
@@ -120,6 +121,16 @@ export const positions = pgTable('positions', {
   waterKind: text('water_kind').$type<Water>(),
   note: text().notNull().default(''),
   sortOrder: integer('sort_order').notNull().default(0),
+  archivedAt: instant('archived_at'),
+})
+
+/** What was kept of a position and its device, for others like it: as it stood in their forms. */
+export const ownTemplates = pgTable('own_templates', {
+  id: serial().primaryKey(),
+  name: text().notNull(),
+  kind: text().$type<SensorKind>().notNull(),
+  waterKind: text('water_kind').$type<Water>(),
+  values: formTexts('values').notNull(),
   archivedAt: instant('archived_at'),
 })
 

@@ -5,6 +5,7 @@ import {
   deviceFields,
   type FieldSpec,
   kindOf,
+  NEW_TEMPLATE_FIELDS,
   newStandardFields,
   type OwnStandard,
   PERSON_FIELDS,
@@ -31,6 +32,7 @@ import {
   installations,
   operators,
   ownStandards,
+  ownTemplates,
   places,
   positions,
   sensors,
@@ -41,7 +43,7 @@ import { notFound, Problem } from '../problem.ts'
 import { sensorBySerial } from '../sensors.ts'
 import { checkCode, kindsOn, linesOf } from './position.ts'
 import { plainRead } from './thing.ts'
-import { personRow, uniqueName } from './things.ts'
+import { personRow, templateOf, uniqueName } from './things.ts'
 
 type Author = { operator: string; at: Date }
 
@@ -132,6 +134,14 @@ const MAKERS: Partial<Record<Subject, Maker>> = {
         .values({ kind, boughtOn: at, ...(values as { serialNumber: string; model: string }) })
         .returning()
     },
+  },
+  template: {
+    fields: NEW_TEMPLATE_FIELDS,
+    make: async (tx, { name, position }) =>
+      tx
+        .insert(ownTemplates)
+        .values({ name: String(name), ...(await templateOf(tx, Number(position))) })
+        .returning(),
   },
   standard: {
     fields: newStandardFields(),

@@ -18,6 +18,7 @@ import {
   settingOf,
   settingValues,
   standardOf,
+  TEMPLATE_FIELDS,
 } from '@frustum/core'
 import { and, desc, eq, isNull, ne, sql } from 'drizzle-orm'
 import { type Values, type Words, wordsOf } from '../changes/changes.ts'
@@ -29,6 +30,7 @@ import {
   installations,
   operators,
   ownStandards,
+  ownTemplates,
   places,
   positions,
   sensors,
@@ -36,7 +38,7 @@ import {
   solutionLots,
   visits,
 } from '../database/schema.ts'
-import { Problem } from '../problem.ts'
+import { notFound, Problem } from '../problem.ts'
 import { findPosition, kindsOn } from './position.ts'
 import { type Finder, plainRead, plainShown, type Thing } from './thing.ts'
 
@@ -355,6 +357,51 @@ const findStandard: Finder = async (db, id) => {
   }
 }
 
+const findTemplate: Finder = async (db, id) => {
+  const [template] = await db.select().from(ownTemplates).where(eq(ownTemplates.id, id))
+  if (!template) return null
+  const stored = { name: template.name }
+  return {
+    id,
+    title: template.name,
+    fields: TEMPLATE_FIELDS,
+    stored,
+    shown: plainShown(stored),
+    read: (values) => plainRead(TEMPLATE_FIELDS, values),
+    words: wordsOf(TEMPLATE_FIELDS),
+    archived: template.archivedAt !== null,
+    keptFor: null,
+    inTheWay: null,
+    save: async (tx, values) => {
+      await tx.update(ownTemplates).set(values).where(eq(ownTemplates.id, id))
+    },
+    archive: async (tx, archivedAt) => {
+      await tx.update(ownTemplates).set({ archivedAt }).where(eq(ownTemplates.id, id))
+    },
+    delete: async (tx) => {
+      await tx.delete(ownTemplates).where(eq(ownTemplates.id, id))
+    },
+  }
+}
+
+/** What is that of one position or device alone, and no part of a template. */
+const OWN_ALONE = ['code', 'spot', 'placeId', 'deviceId', 'sortOrder', 'note', 'name', 'location', 'serial', 'firmware']
+
+/** What others like a position would be asked and set to. @throws Problem where there is none */
+export async function templateOf(tx: Transaction, positionId: number) {
+  const [position] = await tx.select().from(positions).where(eq(positions.id, positionId))
+  const [rules, device] = position
+    ? [await findPosition(tx, positionId), await findDevice(tx, position.deviceId)]
+    : [null, null]
+  if (!position || !rules || !device) throw notFound('position')
+  const all = Object.entries({ ...device.shown, ...rules.shown })
+  return {
+    kind: position.kind,
+    waterKind: position.waterKind,
+    values: Object.fromEntries(all.filter(([key]) => !OWN_ALONE.includes(key))),
+  }
+}
+
 const taken = (field: string, message: string) =>
   new Problem(409, 'taken', message, { detail: 'Nothing was changed.', fields: { [field]: message } })
 
@@ -387,6 +434,7 @@ const FINDERS: Record<Subject, Finder> = {
   person: findPerson,
   consumable: findConsumable,
   standard: findStandard,
+  template: findTemplate,
 }
 
 /** What is to be changed, as it is now; null where there is none. */

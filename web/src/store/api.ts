@@ -222,9 +222,13 @@ export const api = createApi({
         }),
       }),
       instruments: readWhole(ENDPOINTS.instruments, []),
-      addInstrument: changeShown(ENDPOINTS.addInstrument, (list, dispatch) => {
-        void dispatch(api.util.upsertQueryData('instruments', undefined, list))
-      }),
+      addInstrument: changeShown(
+        ENDPOINTS.addInstrument,
+        (list, dispatch) => {
+          void dispatch(api.util.upsertQueryData('instruments', undefined, list))
+        },
+        ['rig'],
+      ),
       addLot: changeShown(ENDPOINTS.addLot, showShelf),
       actOnLot: changeShown(ENDPOINTS.actOnLot, showShelf),
 

@@ -1,12 +1,13 @@
 import type { RigPosition, RigView } from '@frustum/contract'
-import { kindOf } from '@frustum/core'
+import { INSTRUMENT_KINDS, type InstrumentKind, kindOf, WATERS } from '@frustum/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { day, scaledText } from '../../components/format.ts'
+import { day, listed, scaledText } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { useRigQuery, useSiteQuery } from '../../store/api.ts'
 import { useLiveValues } from '../../store/live.ts'
+import { NewInstrument } from '../bench/NewInstrument.tsx'
 
 const TABS = ['Sensors', 'Devices', 'In store', 'People and rest'] as const
 type Tab = (typeof TABS)[number]
@@ -91,6 +92,7 @@ function narrowed(rig: RigView, word: string, archived: boolean): RigView {
     spares: here(rig.spares).filter((s) => fits(s.serial, s.model, s.storage, s.lastAt)),
     people: here(rig.people).filter((p) => fits(p.name)),
     consumables: here(rig.consumables).filter((c) => fits(c.name, c.place)),
+    templates: here(rig.templates).filter((t) => fits(t.name)),
     standards: here(rig.standards).filter((s) => fits(s.label)),
     instruments: rig.instruments.filter((i) => fits(i.name, i.serial)),
   }
@@ -270,6 +272,17 @@ function Rest({ rig, timeZone }: { rig: RigView; timeZone: string }) {
           </Line>
         )}
       </List>
+      <h2 className="pt-6 text-lg">Templates of your own</h2>
+      <List empty="None. A position can be kept as one, on its page here." items={rig.templates}>
+        {(t) => (
+          <Line key={t.id} to={`/rig/template/${t.id}`} title={t.name} away={away(t)}>
+            <span>{listed(kindOf(t.kind).name, t.water && WATERS[t.water].label)}</span>
+            <Link to={`/rig/add?template=${t.id}`} className="min-h-11 content-center underline underline-offset-4">
+              Add a sensor by it
+            </Link>
+          </Line>
+        )}
+      </List>
       <h2 className="pt-6 text-lg">Standards of your own</h2>
       <List
         empty="None. A standard that no list here has, such as a redox solution by its millivolts, is entered as its bottle says."
@@ -282,21 +295,71 @@ function Rest({ rig, timeZone }: { rig: RigView; timeZone: string }) {
           </Line>
         )}
       </List>
-      <h2 className="pt-6 text-lg">Instruments</h2>
-      <List
-        empty="None yet. Hand meters, thermometers and kits are added where they are used, on the Bench."
-        items={rig.instruments}
-      >
-        {(i) => (
-          <li key={i.id} className="border-b border-base-300 py-2">
-            <strong>{i.name}</strong> {i.serial && <span className="font-mono">{i.serial}</span>}{' '}
-            <span className="soft">
-              {i.calibratedAt ? `calibrated ${day(i.calibratedAt, timeZone)}` : 'calibration not noted'}
-            </span>
-          </li>
-        )}
-      </List>
+      <Instruments instruments={rig.instruments} timeZone={timeZone} />
     </>
+  )
+}
+
+const KINDS_OF_INSTRUMENT = Object.keys(INSTRUMENT_KINDS) as InstrumentKind[]
+/** In which instruments read; what each is good to is stated in it. */
+const READ_IN = ['pH', 'mV', 'mS/cm', 'µS/cm', '°C', 'mg/L', 'PSU']
+
+/** Each with when it was calibrated itself: noted anew it is the newer word, and the older stays in its records. */
+function Instruments({ instruments, timeZone }: { instruments: RigView['instruments']; timeZone: string }) {
+  /** The one that is noted anew; `new` for one that nobody knows yet. */
+  const [noting, setNoting] = useState<number | 'new' | null>(null)
+  const start = instruments.find((i) => i.id === noting)
+  return (
+    <section aria-label="Instruments">
+      <h2 className="pt-6 text-lg">Instruments</h2>
+      <ul>
+        {instruments.map((i) => (
+          <li key={i.id} className="flex flex-wrap items-center justify-between gap-x-6 border-b border-base-300 py-1">
+            <span>
+              <strong>{i.name}</strong> {i.serial && <span className="font-mono">{i.serial}</span>}{' '}
+              <span className="text-sm soft">
+                {listed(
+                  INSTRUMENT_KINDS[i.kind].label,
+                  i.uncertainty !== null && `good to ±${i.uncertainty} ${i.unit}`,
+                  i.calibratedAt ? `calibrated ${day(i.calibratedAt, timeZone)}` : 'calibration not noted',
+                )}
+              </span>
+            </span>
+            <button
+              type="button"
+              className="min-h-11 text-sm underline underline-offset-4"
+              aria-label={`${i.name} was calibrated again`}
+              onClick={() => setNoting(i.id)}
+            >
+              Calibrated again
+            </button>
+          </li>
+        ))}
+      </ul>
+      {instruments.length === 0 && (
+        <p className="max-w-prose py-3">
+          None yet: hand meters, thermometers, kits and simulators, with their own dates.
+        </p>
+      )}
+      {noting === null ? (
+        <p className="py-3">
+          <button type="button" className="slant" onClick={() => setNoting('new')}>
+            Add an instrument
+          </button>
+        </p>
+      ) : (
+        <div className="max-w-md pt-3">
+          <NewInstrument
+            key={noting}
+            kinds={KINDS_OF_INSTRUMENT}
+            units={READ_IN}
+            {...(start ? { start } : {})}
+            onClose={() => setNoting(null)}
+            onAdded={() => setNoting(null)}
+          />
+        </div>
+      )}
+    </section>
   )
 }
 

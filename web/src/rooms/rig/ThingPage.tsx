@@ -9,6 +9,7 @@ import { Fetching } from '../../components/Problem.tsx'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
 import {
   problemOf,
+  useAddThingMutation,
   useArchiveThingMutation,
   useDeleteThingMutation,
   useEditThingMutation,
@@ -34,6 +35,7 @@ const WORDS: Record<Subject, string> = {
   person: 'Person',
   consumable: 'Has a date of its own',
   standard: 'Standard of your own',
+  template: 'Template of your own: a copy of what a position was asked when it was kept',
 }
 
 /** One thing of the site: its fields, what was changed of it, and the way to put it away. */
@@ -251,6 +253,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
         />
       </div>
       {subject === 'position' && <ItsSensor id={id} />}
+      {subject === 'position' && <KeepTemplate id={id} />}
       {why && (
         <ReasonDialog
           title="A limit is loosened"
@@ -304,9 +307,9 @@ function ItsSensor({ id }: { id: number }) {
       <p className="max-w-prose pb-3 text-pretty">
         What is known of a sensor goes with it. Where it comes to it is due at once: check it there first.
       </p>
-      <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
+      <div className="space-y-4">
         {others.length > 0 && (
-          <>
+          <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
             <label className="block">
               <span className="block font-bold">Changes places with</span>
               <select
@@ -333,24 +336,59 @@ function ItsSensor({ id }: { id: number }) {
             >
               Swap the two
             </button>
-          </>
+          </div>
         )}
+        <div className="flex flex-wrap items-end gap-x-6 gap-y-3">
+          <label className="block">
+            <span className="block font-bold">To store: where, and in what</span>
+            <input
+              className="h-12 w-72 border border-[color:var(--line)] bg-base-100 px-3 text-lg"
+              value={storage}
+              maxLength={120}
+              onChange={(e) => setStorage(e.target.value)}
+            />
+          </label>
+          <button
+            type="button"
+            className="slant"
+            disabled={isLoading}
+            onClick={() => void go({ storage }, `${own.code} has no sensor now; the old one lies in store.`)}
+          >
+            Take it out
+          </button>
+        </div>
+      </div>
+    </details>
+  )
+}
+
+/** Keeps what is asked of a position, and how its device is set, for others like it. */
+function KeepTemplate({ id }: { id: number }) {
+  const [add, { isLoading }] = useAddThingMutation()
+  const { operator } = useAppSelector(actorOf)
+  const [name, setName] = useState('')
+  const keep = async () => {
+    const answer = await add({ subject: 'template', operator, values: { name, position: String(id) } })
+    if (answer.data) {
+      setName('')
+      toast.success(`${answer.data.title} is offered where a sensor is added.`)
+    } else toast.error(problemOf(answer.error).message)
+  }
+  return (
+    <details className="mt-4 border-t border-base-300 pt-4">
+      <summary className="min-h-11 cursor-pointer font-bold">Keep it as a template</summary>
+      <div className="flex flex-wrap items-end gap-x-6 gap-y-3 pt-2">
         <label className="block">
-          <span className="block font-bold">To store: where, and in what</span>
+          <span className="block font-bold">Name of the template</span>
           <input
             className="h-12 w-72 border border-[color:var(--line)] bg-base-100 px-3 text-lg"
-            value={storage}
-            maxLength={120}
-            onChange={(e) => setStorage(e.target.value)}
+            value={name}
+            maxLength={80}
+            onChange={(e) => setName(e.target.value)}
           />
         </label>
-        <button
-          type="button"
-          className="slant"
-          disabled={isLoading}
-          onClick={() => void go({ storage }, `${own.code} has no sensor now; the old one lies in store.`)}
-        >
-          Take it out
+        <button type="button" className="slant" disabled={isLoading || name.trim() === ''} onClick={() => void keep()}>
+          Keep it
         </button>
       </div>
     </details>

@@ -26,6 +26,7 @@ import {
   type Water,
 } from '@frustum/core'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { text } from '../../components/format.ts'
 import { problemOf, useAddPositionMutation, useThingQuery } from '../../store/api.ts'
@@ -64,7 +65,7 @@ const FIRST: FieldSpec[] = [
 
 /** A sensor in three looks: what and where, how it is read, what is asked of it. Each has its defaults. */
 export function NewSensor({ rig, begin }: NewSensorProps) {
-  const name = `new-sensor:${JSON.stringify([begin.kind ?? '', begin.device ?? '', begin.code ?? ''])}`
+  const name = `new-sensor:${JSON.stringify([begin.kind ?? '', begin.device ?? '', begin.code ?? '', begin.template ?? ''])}`
   const [kind, setKind] = useState<SensorKind | ''>((begin.kind as SensorKind | undefined) ?? '')
   const [setting, setSetting] = useState(() => (kind ? settingOf([kind], begin as FormValues) : {}))
   const chosen = begin.device ? Number(begin.device) : null
@@ -112,6 +113,12 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
       return
     }
     if (!(await form.trigger(['placeName', 'spot']))) return
+    if (begin.template) {
+      // All else is as it was kept.
+      put({ code: proposedCode(String(values.placeName), kind, rig.codes) })
+      go('rules')
+      return
+    }
     const template = templateFor(kind, water)
     // What was chosen before for another kind or water gives way to what is usual here.
     put({
@@ -148,7 +155,7 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
     toRules(templateFor(kind, water as Water), settingOf([kind], form.getValues() as FormValues))
   }
   const save = form.handleSubmit(async (texts) => {
-    const { stage: _, kind: __, water: ___, device, placeName, ...rest } = texts
+    const { stage: _, kind: __, water: ___, template: ____, device, placeName, ...rest } = texts
     const place = rig.places.find((p) => !p.archived && p.name.toLowerCase() === String(placeName).trim().toLowerCase())
     const answer = await add({
       operator,
@@ -187,6 +194,13 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
       <h1 className="pb-4 text-2xl">{HEADINGS[stage]}</h1>
       {stage === 'what' && (
         <>
+          {begin.template ? (
+            <p className="pb-4 text-lg">
+              As <strong>{String(begin.template)}</strong>: only its place is asked.
+            </p>
+          ) : (
+            <OwnTemplates templates={rig.templates} />
+          )}
           <Choice
             legend="It measures"
             choices={sensorKinds().map((k) => ({ value: k, label: kindOf(k).name }))}
@@ -272,6 +286,26 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
         </>
       )}
     </form>
+  )
+}
+
+/** What was kept of positions, one press away. */
+function OwnTemplates({ templates }: { templates: RigView['templates'] }) {
+  const there = templates.filter((t) => !t.archived)
+  if (there.length === 0) return null
+  return (
+    <p className="flex flex-wrap items-center gap-x-6 pb-4">
+      <strong>From a template of your own:</strong>
+      {there.map((t) => (
+        <Link
+          key={t.id}
+          to={`/rig/add?template=${t.id}`}
+          className="min-h-11 content-center underline underline-offset-4"
+        >
+          {t.name}
+        </Link>
+      ))}
+    </p>
   )
 }
 

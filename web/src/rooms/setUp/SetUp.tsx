@@ -23,6 +23,7 @@ export function AddSensor() {
   if (!site.exists) return <Navigate to="/set-up" replace />
   const like = rig.positions.find((p) => String(p.id) === search.get('like'))
   if (like) return <LikeAnother key={key} rig={rig} position={like} />
+  const kept = rig.templates.find((t) => String(t.id) === search.get('template'))
   const device = rig.devices.find((d) => String(d.id) === search.get('device'))
   const beside = device && rig.positions.find((p) => p.deviceId === device.id)
   return (
@@ -31,6 +32,7 @@ export function AddSensor() {
       rig={rig}
       begin={{
         stage: 'what',
+        ...(kept ? { ...kept.values, template: kept.name, kind: kept.kind, water: kept.water ?? '' } : {}),
         ...(beside
           ? { placeName: placeOf(rig, beside.placeId), spot: beside.spot, water: beside.water ?? '' }
           : { placeName: rig.places.findLast((p) => !p.archived)?.name ?? '' }),
