@@ -96,7 +96,7 @@ it('a record that cannot be read stands as such in its list and takes nothing el
   const after = await exported()
   expect(after.visits.slice(0, -1)).toEqual(before.visits.slice(0, -1))
   const kept = after.visits.at(-1)?.entries.find((e) => e.seq === line.seq)
-  expect(kept?.entry).toEqual({ version: 2, type: 'captured', step: (line.entry as { step?: string }).step })
+  expect(kept?.entry).toEqual({ version: 3, type: 'captured', step: (line.entry as { step?: string }).step })
 })
 
 it('one of before snapshots were kept that cannot be read or judged keeps its gap; the server starts, and exports it', async () => {

@@ -32,7 +32,10 @@ export const USUAL_READER: ReaderChoices = {
   weekStart: '1',
 }
 
-/** What was chosen, as far as it is known here; the rest as usual. */
+/**
+ * What was chosen, as far as it is known here; the rest as usual.
+ * @example readerFrom({ temperature: '\u00b0F', clock: '13' }).clock // '24'
+ */
 export const readerFrom = (chosen: Readonly<Record<string, unknown>>): ReaderChoices =>
   Object.fromEntries(
     Object.entries(READER_CHOICES).map(([topic, { choices }]) => [
@@ -47,6 +50,7 @@ const COMMA_LOCALE = 'fr'
 /**
  * How sentences and quantities are written for a person.
  * @param instant an instant as text, on that person's clock
+ * @example readerStyle({ ...USUAL_READER, decimals: 'comma' }).locale // 'fr'
  */
 export const readerStyle = (
   { temperature, conductivity, decimals }: ReaderChoices,

@@ -167,7 +167,8 @@ const BY_CODE = new Map(ENTRIES.map((e) => [e.standard.code, e]))
 
 /**
  * Takes in a standard of a site's own.
- * @param valueAt uS/cm as it is at a temperature; null where only that at 25 degC is known: then it follows the law of KCl
+ * @param reach uS/cm as it is at a temperature; null where only that at 25 degC is known: then it follows the law of KCl
+ * @example takeConductivityStandard({ code: 'example', label: '', nominal: 2000, uncertainty: 1 }, null).high // 50
  */
 export function takeConductivityStandard(
   standard: Omit<ConductivityStandard, 'family' | 'low' | 'high' | 'source'>,

@@ -62,9 +62,13 @@ export const ION_STANDARDS: readonly IonStandard[] = [
 
 const OWN = new Map<string, IonStandard>()
 
-/** Takes in a standard of a site's own. */
-export function takeIonStandard(standard: IonStandard): void {
+/**
+ * Takes in a standard of a site's own, in place of one with the same code.
+ * @example takeIonStandard({ ...ionStandard('chloride-319'), code: 'example' }).code // 'example'
+ */
+export function takeIonStandard(standard: IonStandard): IonStandard {
   OWN.set(standard.code, standard)
+  return standard
 }
 
 /**

@@ -73,10 +73,15 @@ const ENTRIES: (OrpStandard & { eh: (temperature: number) => number })[] = [
 
 export const ORP_STANDARDS: readonly OrpStandard[] = ENTRIES.map(({ eh: _, ...standard }) => standard)
 
-/** Takes in a standard of a site's own. @param eh mV against hydrogen, at a temperature, degC */
-export function takeOrpStandard(standard: OrpStandard, eh: (temperature: number) => number): void {
+/**
+ * Takes in a standard of a site's own, in place of one with the same code.
+ * @param eh mV against hydrogen, at a temperature, degC
+ * @example takeOrpStandard({ ...orpStandard('zobell'), code: 'example' }, () => 475).code // 'example'
+ */
+export function takeOrpStandard(standard: OrpStandard, eh: (temperature: number) => number): OrpStandard {
   const at = ENTRIES.findIndex((s) => s.code === standard.code)
   ENTRIES.splice(at < 0 ? ENTRIES.length : at, at < 0 ? 0 : 1, { ...standard, eh })
+  return standard
 }
 
 /**

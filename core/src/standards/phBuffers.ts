@@ -99,9 +99,14 @@ const BY_CODE = new Map<string, { buffer: PhBuffer; valueAt: (temperature: numbe
   ]),
 )
 
-/** Takes in a buffer of a site's own. @param valueAt its pH at a temperature, degC */
-export function takePhBuffer(buffer: PhBuffer, valueAt: (temperature: number) => number): void {
+/**
+ * Takes in a buffer of a site's own, in place of one with the same code.
+ * @param valueAt its pH at a temperature, degC
+ * @example takePhBuffer({ ...phBuffer('pH7.00'), code: 'example', nominal: 6 }, () => 6).nominal // 6
+ */
+export function takePhBuffer(buffer: PhBuffer, valueAt: (temperature: number) => number): PhBuffer {
   BY_CODE.set(buffer.code, { buffer, valueAt })
+  return buffer
 }
 
 /** The pH standards that are known everywhere, technical ones first. */

@@ -191,7 +191,7 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
         {STAGES.indexOf(stage) + 1} of 3{kind && `, ${kindOf(kind).name}`}
         {water && `, ${WATERS[water].label.toLowerCase()}`}
       </p>
-      <h1 className="pb-4 text-2xl">{HEADINGS[stage]}</h1>
+      <h1 className="pb-4 text-2xl">{begin.template && stage === 'what' ? 'Where is it?' : HEADINGS[stage]}</h1>
       {stage === 'what' && (
         <>
           {begin.template ? (
@@ -199,27 +199,29 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
               As <strong>{String(begin.template)}</strong>: only its place is asked.
             </p>
           ) : (
-            <OwnTemplates templates={rig.templates} />
+            <>
+              <OwnTemplates templates={rig.templates} />
+              <Choice
+                legend="It measures"
+                choices={sensorKinds().map((k) => ({ value: k, label: kindOf(k).name }))}
+                value={kind}
+                onChoose={(k) => {
+                  setKind(k as SensorKind)
+                  put({ kind: k })
+                }}
+              />
+              <Choice
+                legend="In which water"
+                choices={WATER_KINDS.map((w) => ({
+                  value: w,
+                  label: WATERS[w].label,
+                  soft: kind !== '' && !usualIn(kind, w),
+                }))}
+                value={water}
+                onChoose={(w) => put({ water: w })}
+              />
+            </>
           )}
-          <Choice
-            legend="It measures"
-            choices={sensorKinds().map((k) => ({ value: k, label: kindOf(k).name }))}
-            value={kind}
-            onChoose={(k) => {
-              setKind(k as SensorKind)
-              put({ kind: k })
-            }}
-          />
-          <Choice
-            legend="In which water"
-            choices={WATER_KINDS.map((w) => ({
-              value: w,
-              label: WATERS[w].label,
-              soft: kind !== '' && !usualIn(kind, w),
-            }))}
-            value={water}
-            onChoose={(w) => put({ water: w })}
-          />
           <div className="flex flex-wrap gap-x-8">
             <Field
               label="Place"
