@@ -25,6 +25,13 @@ export function dateOrderOf(texts: readonly string[]): DateOrder | 'none' | null
   return dayFirst ? 'dmy' : monthFirst ? 'mdy' : 'none'
 }
 
+/** A date that is another one where day and month change places; undefined where there is none. */
+export const readTwoWays = (texts: readonly string[]): string | undefined =>
+  texts.find((text) => {
+    const [, first, second] = NUMBERS.exec(text.trim()) ?? []
+    return first !== undefined && Number(first) !== Number(second)
+  })
+
 const WORDS = [
   'd MMM yyyy',
   'd MMMM yyyy',

@@ -28,7 +28,7 @@ import {
   type ZeroScale,
 } from '@frustum/core'
 import { type RowReader, readerOf } from './columns.ts'
-import { type Calendar, dateOrderOf, readDate } from './dates.ts'
+import { type Calendar, dateOrderOf, readDate, readTwoWays } from './dates.ts'
 import { guessPastColumns, standardIn } from './pastHeadings.ts'
 
 /** Rows of a list of past calibrations, as what they say: text becomes numbers, and what is missing is asked or named. */
@@ -198,7 +198,10 @@ function questionsOf(
   const asked: BringPastView['asked'] = []
   const example = (column: PastColumn) => rows.find((r) => r.reader.cell(column) !== '')?.reader.cell(column) ?? ''
   if (answers.dateOrder === null && columns.date != null) {
-    asked.push({ question: 'dateOrder', because: `"${rows[0]?.date ?? ''}" can be read in two ways.` })
+    asked.push({
+      question: 'dateOrder',
+      because: `"${readTwoWays(rows.map((r) => r.date)) ?? ''}" can be read in two ways.`,
+    })
   }
   if (answers.slopeIn === null) {
     asked.push({

@@ -150,7 +150,7 @@ export function Rows({ view, labels }: { view: SheetView; labels: Labels }) {
     <>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
       <section className="max-h-[60vh] overflow-auto" aria-label="Rows" tabIndex={0}>
-        <table className="w-full min-w-160 text-left">
+        <table className="w-full text-left sm:min-w-160">
           <thead className="soft">
             <tr>
               <th scope="col" className="pr-4">
