@@ -18,6 +18,13 @@ let exported: Document
 beforeAll(async () => {
   demo = await startTestServer()
   empty = await startServer(readConfig({ FRUSTUM_DATA: folder, PORT: String(await freePort()) }, null))
+  // What a site has of its own goes with it.
+  const operator = 'A. Fenn'
+  const standard = { kind: 'orp', label: 'Redox 475', values: '20 478\n25 475', against: 'agcl-saturated' }
+  expect((await demo.ask('/api/rig/standard', { operator, values: standard })).status).toBe(201)
+  expect(
+    (await demo.ask('/api/rig/template', { operator, values: { name: 'As the first', position: '1' } })).status,
+  ).toBe(201)
   exported = await exportOf(demo.url)
 })
 afterAll(async () => {
@@ -50,6 +57,16 @@ it('refuses what is not whole with its place, and takes nothing of it in', async
     [[], 'The file is no set-up of Frustum.'],
     [{ ...exported, version: 7 }, 'The file was written by another version of Frustum.'],
     [{ ...exported, lots: 'many' }, 'lots is no list.'],
+    [
+      {
+        ...exported,
+        standards: (exported.standards as object[]).map((s) => ({
+          ...s,
+          printed: { temperatures: [25], values: [9e9] },
+        })),
+      },
+      'standards[1] is not possible: Its values cannot be those of such a standard.',
+    ],
     [dangling, 'positions[3].deviceId names none of the devices.'],
     [changed('positions', { tolerance: '0.1' }), 'positions[3].tolerance is no number.'],
     [changed('positions', { tolerance: undefined }), 'positions[3].tolerance is missing.'],

@@ -19,7 +19,7 @@ import { completeRecords } from './records/complete.ts'
 import { takeBackUnfinished } from './records/takenIn.ts'
 import { overview } from './rounds/overview.ts'
 import { installedSensors } from './sensors.ts'
-import { knowOwnStandards } from './shelf/ownStandards.ts'
+import { followOwnStandards } from './shelf/ownStandards.ts'
 import { VisitDesk } from './visits/desk.ts'
 
 export { type Config, prepareTemplate, readConfig, type ServerExtension, StartProblem }
@@ -50,7 +50,7 @@ export async function startServer(
   const { db } = database
   for (const extension of extensions) await extension.prepare?.({ db, clock })
   await takeBackUnfinished(db)
-  await knowOwnStandards(db)
+  await followOwnStandards(db)
   await completeRecords(db)
   await forgetOldActions(db, clock.now())
 

@@ -76,6 +76,13 @@ export function takeOwnStandards(own: readonly OwnStandard[]): void {
   }
 }
 
+/** Takes in all that a site has; what was known besides is only what records speak of. */
+export function knowOwnStandards(own: readonly OwnStandard[]): void {
+  const codes = new Set(own.map((s) => s.code))
+  const gone = [...OWN.values()].filter((s) => !codes.has(s.code))
+  takeOwnStandards([...gone.map((s) => ({ ...s, archived: true })), ...own])
+}
+
 /** What a site's own standard of this code is; undefined of one that is known everywhere. */
 export const ownStandardOf = (code: string): OwnStandard | undefined => OWN.get(code)
 

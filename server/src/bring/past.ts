@@ -130,7 +130,7 @@ async function take(db: Database, task: PastTask, { there, site, author, file }:
       })
     }
     view.taken = kept.length
-    await db.transaction((tx) => finish(tx, { importId, kept, view, there }))
+    await db.transaction((tx) => finish(tx, { importId, kept, view, there, at: author.at }))
     return view
   } catch (error) {
     // Where the database is gone it is taken back at the next start.
@@ -190,10 +190,11 @@ interface Finishing {
   kept: readonly Kept[]
   view: BringPastView
   there: readonly Installed[]
+  at: Date
 }
 
 /** What forecasts and health rest on, and with it all that came in is there. */
-async function finish(tx: Transaction, { importId, kept, view, there }: Finishing): Promise<void> {
+async function finish(tx: Transaction, { importId, kept, view, there, at: doneAt }: Finishing): Promise<void> {
   const of = (v: Kept) => ({ installation_id: v.installationId, visit_id: v.id, at: new Date(v.at).toISOString() })
   await putAll(
     tx,
@@ -219,10 +220,7 @@ async function finish(tx: Transaction, { importId, kept, view, there }: Finishin
         .where(eq(installations.id, id))
     }
   }
-  await tx
-    .update(imports)
-    .set({ doneAt: sql`now()`, report: view.rows, sha256: view.sha256 })
-    .where(eq(imports.id, importId))
+  await tx.update(imports).set({ doneAt, report: view.rows, sha256: view.sha256 }).where(eq(imports.id, importId))
 }
 
 /** All rows with one statement: everybody waits for this transaction. */

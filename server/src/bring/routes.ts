@@ -11,7 +11,7 @@ import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
 import { readBody } from '../http/validate.ts'
 import { Problem } from '../problem.ts'
-import { knowOwnStandards } from '../shelf/ownStandards.ts'
+import { followOwnStandards } from '../shelf/ownStandards.ts'
 import { bringPast, importProgress } from './past.ts'
 import { bringSensors } from './sensors.ts'
 import { exportSetUp, importSetUp } from './setUpFile.ts'
@@ -72,7 +72,7 @@ export function bringRoutes({ db, clock }: RouteContext) {
   })
   accept(router, ENDPOINTS.importSetUp, null, async ({ body, query }) => {
     const sensors = await importSetUp(db, body, author(query))
-    await knowOwnStandards(db)
+    await followOwnStandards(db)
     return { sensors }
   })
   return router

@@ -4,8 +4,9 @@ import { Problem } from '../problem.ts'
 
 /** Work on files that may be large, or no files at all: in a thread of its own, which may end without any harm. */
 
-/** Milliseconds after which a file that is not read through is given up. */
+/** Milliseconds after which a file that is not read through is given up; one that is written meanwhile takes longer. */
 const PATIENCE_MS = 120_000
+const PATIENCE_WRITING_MS = 3_600_000
 const IDLE_MS = 30_000
 
 const pools = new Map<string, Promise<Piscina>>()
@@ -23,7 +24,10 @@ async function makePool(worker: string): Promise<Piscina> {
   })
 }
 
-/** What `worker`, a module beside this one, makes of a task; a problem where the thread ended over it. */
+/**
+ * What `worker`, a module beside this one, makes of a task; a problem where the thread ended over it.
+ * @param transferList ports over which it hands its work on while it is written
+ */
 export async function inThread<Answer>(
   worker: 'readSheets' | 'pastWorker',
   task: object,
@@ -32,7 +36,10 @@ export async function inThread<Answer>(
   const pool = pools.get(worker) ?? makePool(worker)
   pools.set(worker, pool)
   return (await pool)
-    .run(task, { signal: AbortSignal.timeout(PATIENCE_MS), transferList })
+    .run(task, {
+      signal: AbortSignal.timeout(transferList.length > 0 ? PATIENCE_WRITING_MS : PATIENCE_MS),
+      transferList,
+    })
     .then((answer) => answer as Answer | { problem: string })
     .catch(() => ({ problem: 'It is too large, or damaged.' }))
 }

@@ -12,7 +12,7 @@ import {
 import { Router } from 'express'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
-import { knowOwnStandards } from '../shelf/ownStandards.ts'
+import { followOwnStandards } from '../shelf/ownStandards.ts'
 import { addPosition, addThing, putInUse } from './add.ts'
 import { archiveThing, deleteThing, editThing, movesOf, subjectOf, thingOf, thingView, undoEdit } from './edit.ts'
 import { swapSensors, takeToStore } from './sensorMoves.ts'
@@ -38,7 +38,7 @@ export function rigRoutes({ db, live, clock }: RouteContext) {
   accept(router, ENDPOINTS.addThing, addThingBody, async ({ params, body }) => {
     const subject = subjectOf(params.subject)
     const id = await addThing(db, subject, body, now())
-    await knowOwnStandards(db)
+    await followOwnStandards(db)
     return thingView(db, subject, String(id))
   })
   serve(router, ENDPOINTS.thing, ({ params }) => thingView(db, subjectOf(params.subject), params.id))
@@ -46,7 +46,7 @@ export function rigRoutes({ db, live, clock }: RouteContext) {
     const subject = subjectOf(params.subject)
     const before = await thingOf(db, subject, params.id)
     await editThing(db, subject, params.id, body, now())
-    await knowOwnStandards(db)
+    await followOwnStandards(db)
     const after = await thingOf(db, subject, params.id)
     if (subject === 'position' && before.stored.code !== after.stored.code) {
       live.rename(String(before.stored.code), String(after.stored.code))
@@ -59,18 +59,19 @@ export function rigRoutes({ db, live, clock }: RouteContext) {
   accept(router, ENDPOINTS.archiveThing, archiveBody, async ({ params, body }) => {
     const subject = subjectOf(params.subject)
     await archiveThing(db, subject, params.id, body.archived, { ...body, at: now() })
-    await knowOwnStandards(db)
+    await followOwnStandards(db)
     return thingView(db, subject, params.id)
   })
   accept(router, ENDPOINTS.deleteThing, operatorBody, async ({ params }) => {
     await deleteThing(db, subjectOf(params.subject), params.id)
+    await followOwnStandards(db)
     return rig(db, live, clock.now())
   })
   accept(router, ENDPOINTS.undoThing, operatorBody, async ({ params, body }) => {
     const subject = subjectOf(params.subject)
     const before = await thingOf(db, subject, params.id)
     await undoEdit(db, subject, params.id, Number(params.change), { ...body, at: now() })
-    await knowOwnStandards(db)
+    await followOwnStandards(db)
     const after = await thingOf(db, subject, params.id)
     if (subject === 'position' && before.stored.code !== after.stored.code) {
       live.rename(String(before.stored.code), String(after.stored.code))

@@ -14,10 +14,10 @@ import {
   type Sentence,
   SITE_FIELDS,
   STANDARD_FIELDS,
+  type Standard,
   say,
   settingOf,
   settingValues,
-  standardOf,
   TEMPLATE_FIELDS,
 } from '@frustum/core'
 import { and, desc, eq, isNull, ne, sql } from 'drizzle-orm'
@@ -296,8 +296,9 @@ const findConsumable: Finder = async (db, id) => {
 }
 
 /** What its bottle says: each value at its temperature, and against what it was measured. */
-function printedSentence({ kind, code, printed, uncertainty, against }: typeof ownStandards.$inferSelect): Sentence {
-  const { unit, relative } = standardOf(code)
+function printedSentence({ kind, printed, uncertainty, against }: typeof ownStandards.$inferSelect): Sentence {
+  // Stated as those of the kind are that everybody knows.
+  const { unit, relative } = kindOf(kind).standards[0] as Standard
   const values = printed.temperatures.map(
     (t, i) => say`${exactly(printed.values[i] as number, unit)} at ${celsius(t, 0)}`,
   )

@@ -1,4 +1,4 @@
-import { type OwnStandard, takeOwnStandards } from '@frustum/core'
+import { knowOwnStandards, type OwnStandard } from '@frustum/core'
 import { asc } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { ownStandards } from '../database/schema.ts'
@@ -20,6 +20,6 @@ export async function ownStandardsOf(db: Database | Transaction): Promise<OwnSta
 }
 
 /** From now on forms, visits and records know them. */
-export async function knowOwnStandards(db: Database): Promise<void> {
-  takeOwnStandards(await ownStandardsOf(db))
+export async function followOwnStandards(db: Database): Promise<void> {
+  knowOwnStandards(await ownStandardsOf(db))
 }

@@ -8,7 +8,7 @@ import {
   type Endpoint,
   type ParamsOf,
 } from '@frustum/contract/endpoints'
-import { takeOwnStandards } from '@frustum/core'
+import { knowOwnStandards } from '@frustum/core'
 import type { ThunkDispatch, UnknownAction } from '@reduxjs/toolkit'
 import { createApi, fetchBaseQuery, retry } from '@reduxjs/toolkit/query/react'
 import { followClock, followZone } from './clock.ts'
@@ -134,7 +134,7 @@ export const api = createApi({
           if (!answer) return
           followClock(answer.data.clock)
           followZone(answer.data.timeZone)
-          takeOwnStandards(answer.data.ownStandards)
+          knowOwnStandards(answer.data.ownStandards)
         },
       }),
       setUp: change(ENDPOINTS.setUp, ['site', 'rig', 'rounds']),
