@@ -325,7 +325,10 @@ function isTimeZone(zone: string | undefined): boolean {
 /** A sensor goes: to the other's place, or to store. */
 export const moveSensorBody = object({
   operator: asker.operator,
-  swapWith: number().integer(),
+  swapWith: number()
+    .integer()
+    .min(1)
+    .max(2 ** 31 - 1),
   storage: string().trim().max(120),
 }).noUnknown()
 

@@ -147,7 +147,7 @@ it('what can be read in two ways is asked, and nothing is made of it before', as
   expect(looked.body.rows).toEqual([])
   const refused = await bring(list, { take: true })
   expect([refused.status, refused.body.code]).toEqual([409, 'open-question'])
-  const answers = { dateOrder: 'mdy', slopeIn: 'millivolts', zeroIn: 'ph', without: 'checked' } as const
+  const answers = { dateOrder: 'mdy', slopeIn: 'millivolts', zeroIn: 'atZero', without: 'checked' } as const
   const taken = await bring(list, { ...answers, take: true })
   expect(taken.body.taken).toBe(3)
   const [last, , first] = await get<LedgerRow[]>('ledger')
@@ -183,6 +183,11 @@ it('a row for each standard is one visit; sensors of all kinds, by code or by nu
     [9, 'T1-EC', 'wrong', ['standard1']],
   ])
   expect(body.rows[1]?.what).toBe('one visit with row 2')
+  const impossible = await bring('Date;Code;Standard;As found\n2025-04-01;T1-pH;7;14.9\n2025-04-01;T1-pH;10;99', {
+    without: 'checked',
+  })
+  // A visit with a number that cannot be goes with all its rows.
+  expect(impossible.body.rows.map((r) => r.state)).toEqual(['wrong', 'wrong'])
   expect((await bring(list, { without: 'checked', take: true, leaveOut: true })).body.taken).toBe(5)
   const ledger = await get<LedgerRow[]>('ledger')
   const of = (position: string) => ledger.filter((r) => r.position === position)

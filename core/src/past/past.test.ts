@@ -12,7 +12,7 @@ import { reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 import { observationOf } from '../visits/visitView.ts'
 import { pastSeries } from './pastSeries.ts'
 import { type PastCalibration, pastVisit } from './pastVisit.ts'
-import { slopeScaleOf, standardCalled, statedSlope, statedZero } from './stated.ts'
+import { slopeScaleOf, standardCalled, statedSlope, statedZero, zeroScaleOf } from './stated.ts'
 
 const DAY = 86_400_000
 const setup = testSetup(PH_TWO_POINT, 'ph', { linked: false, shows: 'value', adjustsBy: 'key' })
@@ -258,6 +258,25 @@ it('says what cannot be', () => {
   expect('problem' in sample && sample.problem).toMatch(/not set by a sample/)
 })
 
+it('an ion pair is the same whichever standard a list names first, each at its own temperature', () => {
+  const cell = testSetup(procedureOf('ion-two-point'), 'ion', { shows: 'value', linked: false })
+  const high = { standard: 'chloride-319', before: 300, after: null, temperature: 24 }
+  const low = { standard: 'chloride-46.2', before: 45, after: null, temperature: 24.5 }
+  const [one, other] = [
+    [high, low],
+    [low, high],
+  ].map((points) => {
+    const taken = pastVisit(cell, row({ points }))
+    if ('problem' in taken) throw new Error(taken.problem)
+    const { readings } = taken.progress.evidence
+    expect([readings['point-1']?.standard?.code, readings['point-1']?.temperature]).toEqual(['chloride-319', 24])
+    expect(readings['point-2']?.temperature).toBe(24.5)
+    return taken.procedure.judge(taken.progress.evidence, 'result')
+  })
+  expect(one?.found?.characteristic.slopeEfficiency).toBeGreaterThan(0.5)
+  expect(other).toEqual(one)
+})
+
 describe('what a list calls things', () => {
   it.each([
     ['ph', '7', 'pH7.00'],
@@ -289,9 +308,17 @@ describe('what a list calls things', () => {
     expect(slopeScaleOf([0.97, 1.01])).toBe('share')
     expect(slopeScaleOf([57.2, 55])).toBeNull()
     // 59.16 mV per pH at 25 degC: the Nernst slope, handbooks of electrochemistry.
-    expect(statedSlope(-59.16, 'millivolts')).toBeCloseTo(1, 4)
-    expect(statedSlope(97.3, 'percent')).toBeCloseTo(0.973)
-    expect(statedZero(6.9, 'ph', 1)).toBeCloseTo(-5.916, 3)
-    expect(statedZero(-12, 'millivolts', 0.9)).toBe(-12)
+    expect(statedSlope('ph', -59.16, 'millivolts')).toBeCloseTo(1, 4)
+    expect(statedSlope('ph', 97.3, 'percent')).toBeCloseTo(0.973)
+    expect(statedZero('ph', 6.9, 'atZero', 1)).toBeCloseTo(-5.916, 3)
+    // A redox or ion electrode in the same file has no pH at which it gives nothing.
+    expect(statedZero('orp', 6.9, 'atZero', 1)).toBe(6.9)
+    expect(statedSlope('ion', 57, 'millivolts')).toBeNull()
+    expect([zeroScaleOf([6.9, 7.1]), zeroScaleOf([6.9, -3]), zeroScaleOf([])]).toEqual([
+      null,
+      'millivolts',
+      'millivolts',
+    ])
+    expect(statedZero('ph', -12, 'millivolts', 0.9)).toBe(-12)
   })
 })

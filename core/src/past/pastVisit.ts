@@ -17,6 +17,8 @@ export interface PastPoint {
   standard: string
   before: number | null
   after: number | null
+  /** degC, where its own row says it; else that of the visit. */
+  temperature?: number | null
 }
 
 /** A calibration of the past, as it was noted. */
@@ -72,7 +74,7 @@ export function pastVisit(known: PastSetup, past: PastCalibration): PastVisit | 
   if (!isStated && !past.reference && past.points.every((p) => p.before === null && p.after === null)) {
     return { problem: 'There is no reading and no result in it.' }
   }
-  const points = ordered(known, past.points, pastProcedureFor(known.kind, before.length))
+  const points = ordered(known, past.points, procedure)
   const setup: Setup = {
     ...known,
     standards: Object.fromEntries(
@@ -98,10 +100,10 @@ export function pastVisit(known: PastSetup, past: PastCalibration): PastVisit | 
 class NotPossible extends Error {}
 
 /** The points in the order in which their procedure takes them: those that were read before first. */
-function ordered({ kind }: PastSetup, points: readonly PastPoint[], procedure: Procedure | null): readonly PastPoint[] {
+function ordered({ kind }: PastSetup, points: readonly PastPoint[], { past }: Procedure): readonly PastPoint[] {
   const nominal = (p: PastPoint) => kindOf(kind).standards.find((s) => s.code === p.standard)?.nominal ?? 0
   const read = (p: PastPoint) => (p.before === null ? 1 : 0)
-  const highFirst = procedure?.past?.highFirst ?? false
+  const highFirst = past?.highFirst ?? false
   return [...points].sort((a, b) => read(a) - read(b) || (highFirst ? nominal(b) - nominal(a) : 0))
 }
 
@@ -117,14 +119,16 @@ function linesOf(procedure: Procedure, setup: Setup, past: PastCalibration): Rec
       entries.map((entry) => ({ at: past.at, entry })),
     ).evidence
   const e = stateNow()
+  const at = ({ temperature }: PastPoint) => ({ ...past, temperature: temperature ?? past.temperature })
   let taken = 0
-  for (const { standard, before } of past.points) {
+  for (const point of past.points) {
+    const { standard, before } = point
     if (before === null) continue
     taken++
     entries.push({
       type: 'captured',
       step: `point-${taken}`,
-      reading: readingOf(e, past, { noted: before, standard, calibration: setup.activeCalibration }),
+      reading: readingOf(e, at(point), { noted: before, standard, calibration: setup.activeCalibration }),
     })
   }
   if (past.reference) entries.push(...sampleOf(e, past, past.reference))
@@ -137,9 +141,10 @@ function linesOf(procedure: Procedure, setup: Setup, past: PastCalibration): Rec
   past.points
     .filter((p) => p.after !== null)
     .slice(0, VERIFY_KEYS.length)
-    .forEach(({ standard, after }, i) => {
+    .forEach((point, i) => {
+      const { standard, after } = point
       const noted = { noted: after as number, standard, calibration: given ?? setup.activeCalibration }
-      entries.push({ type: 'captured', step: VERIFY_KEYS[i] as string, reading: readingOf(e, past, noted) })
+      entries.push({ type: 'captured', step: VERIFY_KEYS[i] as string, reading: readingOf(e, at(point), noted) })
     })
   return entries.map((entry) => ({ at: past.at, entry }))
 }

@@ -1,6 +1,7 @@
 import { nernstSlope } from '../electrode/nernst.ts'
 import { kindOf } from '../kinds/index.ts'
 import type { CalibrationParameters, DeviceSetting, ParameterSpec } from '../measurement/measurementModel.ts'
+import { LABEL_TEMPERATURE } from '../measurement/ownStandards.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Standard } from '../measurement/standard.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
@@ -14,26 +15,35 @@ export const SLOPE_SCALES = {
 } as const
 export type SlopeScale = keyof typeof SLOPE_SCALES
 /** How a list states a zero. */
-export const ZERO_SCALES = { millivolts: 'mV', ph: 'pH at 0 mV' } as const
+export const ZERO_SCALES = { millivolts: 'mV', atZero: 'pH at 0 mV' } as const
 export type ZeroScale = keyof typeof ZERO_SCALES
 
-/** Where slopes are stated and labels printed, degC (common practice, no source). */
-const LABEL_TEMPERATURE = 25
+/** Only glass has its slope in mV per pH, and its zero as a pH; a file may speak of other sensors too. */
+const isGlass = (kind: SensorKind) => kindOf(kind).health.glass
 
-/** A slope of a list as slope efficiency, 1 being ideal. @param value as stated, e.g. 97.3, 0.973 or 57.6 */
-export function statedSlope(value: number, scale: SlopeScale): number {
+/**
+ * A slope of a list as slope efficiency, 1 being ideal.
+ * @param value as stated, e.g. 97.3, 0.973 or 57.6
+ * @returns null for millivolts of a sensor that is not of glass: per what they are is not said
+ */
+export function statedSlope(kind: SensorKind, value: number, scale: SlopeScale): number | null {
   if (scale === 'share') return value
+  if (scale === 'percent') return value / 100
   // Slopes of glass are written without their sign, or with it.
-  return scale === 'percent' ? value / 100 : Math.abs(value) / nernstSlope(LABEL_TEMPERATURE)
+  return isGlass(kind) ? Math.abs(value) / nernstSlope(LABEL_TEMPERATURE) : null
 }
 
 /**
- * A zero of a pH electrode as mV at pH 7.
- * @param value mV, or the pH at which the electrode gives 0 mV
+ * A zero of a list in mV; of glass that at pH 7.
+ * @param value mV, or the pH at which an electrode of glass gives 0 mV
  * @param slopeEfficiency 1 where nothing is known of it
  */
-export const statedZero = (value: number, scale: ZeroScale, slopeEfficiency: number): number =>
-  scale === 'ph' ? (value - 7) * slopeEfficiency * nernstSlope(LABEL_TEMPERATURE) : value
+export const statedZero = (kind: SensorKind, value: number, scale: ZeroScale, slopeEfficiency: number): number =>
+  scale === 'atZero' && isGlass(kind) ? (value - 7) * slopeEfficiency * nernstSlope(LABEL_TEMPERATURE) : value
+
+/** On which scale a column of zeros must be; null where either is possible: one in pH is near 7, and so may one in mV be. */
+export const zeroScaleOf = (values: readonly number[]): ZeroScale | null =>
+  values.length === 0 || values.some((v) => v < 5 || v > 9) ? 'millivolts' : null
 
 /**
  * On which scale a column of slopes must be, by all its numbers; null where more than one is possible: 58 may be a

@@ -174,6 +174,7 @@ export function pastProcedure(base: Procedure | null): Procedure {
     roles: base?.roles ?? [],
     handsOnMinutes: base?.handsOnMinutes ?? 0,
     steps: (e) => stepsOf(base, e),
+    ...(past ? { past } : {}),
     judge,
     observe: (e) => observePast(e, judge(e)),
   }

@@ -61,8 +61,6 @@ export interface ReadDate {
   at: number
   /** When the day or the minute that it says begins. */
   from: number
-  /** Whether it says a time of the day. */
-  hasTime: boolean
 }
 
 /**
@@ -80,7 +78,7 @@ export function readDate(text: string, time: string, { order, timeZone, now }: C
       const at = parse(whole, `${date}${clock}`, new Date(now), { in: tz(timeZone) })
       if (!isValid(at) || at.getFullYear() < 1900) continue
       const from = at.getTime()
-      return { at: clock === '' ? from + NOON * 3_600_000 : from, from, hasTime: clock !== '' }
+      return { at: clock === '' ? from + NOON * 3_600_000 : from, from }
     }
   }
   return null

@@ -246,7 +246,7 @@ async function sensorsOf(db: Database, there: readonly Installed[], now: Date): 
   )
   const made = grouped(
     await db
-      .select({ installationId: visits.installationId, at: visits.startedAt, importId: visits.importId })
+      .select({ installationId: visits.installationId, at: visits.startedAt })
       .from(visits)
       .where(isNotNull(visits.closedAt)),
     (v) => v.installationId,
@@ -283,7 +283,7 @@ async function sensorsOf(db: Database, there: readonly Installed[], now: Date): 
         })),
         observations: (seen.get(id) ?? []).map(({ at, asLeft }) => ({ at: at.getTime(), asLeft })),
       },
-      visits: (made.get(id) ?? []).map(({ at, importId }) => ({ at: at.getTime(), imported: importId !== null })),
+      visits: (made.get(id) ?? []).map(({ at }) => at.getTime()),
     }
   })
 }

@@ -26,6 +26,7 @@ import {
   statedSlope,
   statedZero,
   type ZeroScale,
+  zeroScaleOf,
 } from '@frustum/core'
 import { type RowReader, readerOf } from './columns.ts'
 import { type Calendar, dateOrderOf, readDate, readTwoWays } from './dates.ts'
@@ -44,9 +45,6 @@ export interface PastRow {
   /** In the sheet, its heading being the first. */
   number: number
   code: string
-  serial: string
-  at: number
-  hasTime: boolean
   who: string
   sensor: MeantSensor
   past: PastCalibration
@@ -184,11 +182,7 @@ const slopeUnit = (heading: string): SlopeScale | null =>
   heading.includes('%') || heading.includes('percent') ? 'percent' : heading.includes('mv') ? 'millivolts' : null
 
 const zeroUnit = (heading: string): ZeroScale | null =>
-  heading.includes('mv') ? 'millivolts' : /\(ph\)|\[ph\]|\bph0\b/.test(heading) ? 'ph' : null
-
-/** A zero in pH is near 7, and so may one in mV be; a column with any other number is in mV. */
-const zeroScaleOf = (values: readonly number[]): ZeroScale | null =>
-  values.length === 0 || values.some((v) => v < 5 || v > 9) ? 'millivolts' : null
+  heading.includes('mv') ? 'millivolts' : /\(ph\)|\[ph\]|\bph0\b/.test(heading) ? 'atZero' : null
 
 function questionsOf(
   rows: readonly TextRow[],
@@ -284,9 +278,6 @@ function readRow(row: TextRow, { headers, columns, answers, context }: Reading):
   return {
     number,
     code,
-    serial: row.serial,
-    at,
-    hasTime: when.hasTime,
     who: reader.cell('who'),
     sensor: found,
     said: row.fromAbove.length > 0 ? `${row.fromAbove.join(' and ')} as in the row above` : '',
@@ -342,10 +333,14 @@ function statedIn(
 ): CalibrationParameters {
   const keys = statedKeys(kind)
   const stated: Record<string, number> = {}
-  if (slope !== null && keys.slope !== null) stated[keys.slope] = statedSlope(slope, answers.slopeIn ?? 'percent')
+  if (slope !== null && keys.slope !== null) {
+    const efficiency = statedSlope(kind, slope, answers.slopeIn ?? 'percent')
+    if (efficiency === null) wrong.slope = 'Of this kind of sensor it is read in % only.'
+    else stated[keys.slope] = efficiency
+  }
   if (zero !== null && keys.zero !== null) {
     const efficiency = keys.slope === null ? 1 : (stated[keys.slope] ?? 1)
-    stated[keys.zero] = statedZero(zero, answers.zeroIn ?? 'millivolts', efficiency)
+    stated[keys.zero] = statedZero(kind, zero, answers.zeroIn ?? 'millivolts', efficiency)
   }
   if (factor !== null && keys.factor !== null) stated[keys.factor] = factor
   for (const [column, key] of Object.entries(keys)) {

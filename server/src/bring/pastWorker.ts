@@ -45,7 +45,8 @@ export interface PastSensor {
   /** Whether it may have been there before: nobody knows since when. */
   mayBeOlder: boolean
   known: KnownHistory
-  visits: readonly { at: number; imported: boolean }[]
+  /** When it was visited, epoch ms. */
+  visits: readonly number[]
 }
 
 export interface PastTask {
@@ -77,10 +78,8 @@ export interface VisitToKeep {
   observation: Observation | null
 }
 
-/** Of one list; `visits` says how many were handed over. */
 export interface PastAnswer {
   view: BringPastView
-  visits: number
 }
 
 /** So many visits are handed over at once: few enough that what else is asked waits only a moment. */
@@ -114,7 +113,7 @@ export default async function bringPast(task: PastTask): Promise<PastAnswer | { 
   const wrong = rows.some((r) => r.state === 'wrong')
   const taken = task.port && past.asked.length === 0 && (!wrong || task.options.leaveOut) ? visits : []
   if (task.port) await handOver(taken, task.port)
-  return { view, visits: taken.length }
+  return { view }
 }
 
 async function handOver(visits: readonly VisitToKeep[], port: MessagePort): Promise<void> {
@@ -203,10 +202,14 @@ function judge(read: readonly ReadRow[], task: PastTask): { rows: ViewRow[]; vis
       sensor.known,
       ordered.map((t) => t.past),
     ).forEach((visit, i) => {
-      const { row, past } = ordered[i] as (typeof ordered)[number]
+      const { row, past, further } = ordered[i] as (typeof ordered)[number]
       const common = { number: row.number, code: sensor.code }
       if ('problem' in visit) {
-        outcomes.set(row.number, { ...common, state: 'wrong', what: '', wrong: { before1: visit.problem } })
+        const wrong = { before1: visit.problem }
+        // All rows of a visit go with it.
+        for (const number of [row.number, ...further]) {
+          outcomes.set(number, { number, code: sensor.code, state: 'wrong', what: '', wrong })
+        }
         return
       }
       const what = [whatOf(visit, past, task.timeZone), row.said].filter(Boolean).join('; ')
@@ -220,17 +223,18 @@ function judge(read: readonly ReadRow[], task: PastTask): { rows: ViewRow[]; vis
 interface Taken {
   row: PastRow
   past: PastCalibration
+  /** Numbers of the rows that say more of the same visit. */
+  further: readonly number[]
 }
 
 /** Rows of one visit become one; what is there already, or says it again, changes nothing. */
 function oncePerInstant(rows: readonly PastRow[], { visits }: PastSensor, timeZone: string) {
   const said = new Map<number, Omit<ViewRow, 'number' | 'code'>>()
   const taken = new Map<number, Taken>()
-  const days = new Set(visits.map((v) => dayOf(v.at, timeZone)))
-  const instants = new Set(visits.filter((v) => v.imported).map((v) => v.at))
+  const days = new Set(visits.map((at) => dayOf(at, timeZone)))
   for (const row of rows) {
     const { past } = row
-    if (instants.has(past.at) || days.has(dayOf(past.at, timeZone))) {
+    if (days.has(dayOf(past.at, timeZone))) {
       said.set(row.number, {
         state: 'known',
         what: `a visit of ${dayOf(past.at, timeZone)} is here already`,
@@ -240,14 +244,18 @@ function oncePerInstant(rows: readonly PastRow[], { visits }: PastSensor, timeZo
     }
     const before = taken.get(past.at)
     if (!before) {
-      taken.set(past.at, { row, past })
+      taken.set(past.at, { row, past, further: [] })
       continue
     }
     const other = `row ${before.row.number}`
     if (sameRow(before.past, past)) {
       said.set(row.number, { state: 'known', what: `the same as ${other}`, wrong: {} })
     } else if (isFurtherPoint(before.past, past)) {
-      taken.set(past.at, { ...before, past: joined(before.past, past) })
+      taken.set(past.at, {
+        ...before,
+        past: joined(before.past, past),
+        further: [...before.further, row.number],
+      })
       said.set(row.number, { state: 'new', what: `one visit with ${other}`, wrong: {} })
     } else {
       const wrong = `${other} says something else of the same day; give each its time, or take one out.`
@@ -276,7 +284,8 @@ const joined = (a: PastCalibration, b: PastCalibration): PastCalibration => ({
       Object.entries(b.row).map(([key, v]) => [key in a.row ? `${key}, row ${b.row.row}` : key, v]),
     ),
   },
-  points: [...a.points, ...b.points],
+  // Each row may say how warm its own standard was.
+  points: [a, b].flatMap(({ points, temperature }) => points.map((p) => ({ temperature, ...p }))),
   temperature: a.temperature ?? b.temperature,
   stated: { ...a.stated, ...b.stated },
   calibrated: a.calibrated || b.calibrated,
