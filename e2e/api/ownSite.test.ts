@@ -220,7 +220,7 @@ describe('what was set up can be changed', () => {
     const path = `position/${position?.id}`
     const { values: seen } = await thing(path)
     const { moves } = (await ask<MovesView>(`rig/${path}/moves`, { values: { startingDays: '60' } })).body
-    expect(moves.map((m) => [m.before.usualDays, m.after.usualDays])).toEqual([[90, 60]])
+    expect(moves.map((m) => [m.before?.usualDays, m.after.usualDays])).toEqual([[90, 60]])
     const bare = await edit(path, { tolerance: '0.2' }, seen)
     expect([bare.status, bare.body.code]).toEqual([400, 'why-needed'])
     const { body } = await edit(path, { tolerance: '0.2' }, seen, {

@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import type { RoundsView } from '@frustum/contract'
 import { readConfig, type ServerExtension, startServer } from '@frustum/server'
 import { expect, it, onTestFinished } from 'vitest'
+import { plain } from '../../core/src/testing/plain.ts'
 import { freePort } from '../support/freePort.ts'
 
 it('a device that shows nothing, or more than there can be, takes no room down', async () => {
@@ -60,4 +61,74 @@ it('a device that shows nothing, or more than there can be, takes no room down',
       expect([path, (await ask(path)).status]).toEqual([path, 200])
     }
   }
+})
+
+it('what cannot be computed of one sensor takes no room and no other sensor down, and can be set right', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'frustum-unfit-'))
+  let db: Parameters<NonNullable<ServerExtension['start']>>[0]['db'] | undefined
+  const extension: ServerExtension = {
+    name: 'old database',
+    async start(context) {
+      db = context.db
+    },
+  }
+  const config = readConfig({ FRUSTUM_DATA: folder, PORT: String(await freePort()) }, null)
+  const server = await startServer(config, { extensions: [extension] })
+  onTestFinished(async () => {
+    await server.stop()
+    rmSync(folder, { recursive: true })
+  })
+  const ask = async <T>(path: string, body?: object) => {
+    const answer = await fetch(`${server.url}/api/${path}`, {
+      ...(body ? { method: 'POST', body: JSON.stringify(body) } : {}),
+      headers: { 'content-type': 'application/json' },
+    })
+    return { status: answer.status, body: (await answer.json()) as T }
+  }
+  await ask('site/set-up', { name: 'Mill', person: 'A. Fenn', timeZone: 'UTC' })
+  const query = new URLSearchParams({
+    name: 'list.csv',
+    operator: 'A. Fenn',
+    options: JSON.stringify({ take: true, place: 'Hall', water: 'nutrient' }),
+  })
+  await fetch(`${server.url}/api/bring/sensors?${query}`, {
+    method: 'POST',
+    body: 'code,kind\nEC-1,EC\npH-1,pH\npH-2,pH',
+  })
+  const rooms = ['rounds', 'probes', 'plan', 'rig', 'waits', 'probes/pH-2', 'probes/EC-1']
+  const rules: [string, string][] = [
+    ['tolerance', '1e-300'],
+    ['tolerance', '0'],
+    ['reliability', '7'],
+  ]
+  for (const [column, value] of rules) {
+    const was = (await db?.execute(`select ${column} as v from positions where code = 'pH-1'`))?.rows[0]?.v
+    await db?.execute(`update positions set ${column} = ${value} where code = 'pH-1'`)
+    for (const path of rooms) expect([value, path, (await ask(path)).status]).toEqual([value, path, 200])
+    const { body } = await ask<RoundsView>('rounds')
+    expect(body.rows.map((r) => r.position).toSorted()).toEqual(['EC-1', 'pH-2'])
+    expect(body.unfit.map((u) => u.position)).toEqual(['pH-1'])
+    expect(plain(body.unfit[0]?.why ?? '')).toMatch(/what is stored cannot be for pH\. Set it right\.$/)
+    expect((await ask('probes/pH-1')).status).toBe(409)
+    await db?.execute(`update positions set ${column} = ${was} where code = 'pH-1'`)
+  }
+  await db?.execute(`insert into drift_observations (installation_id, at, as_left, uncertainty, adjusted)
+    values ((select i.id from installations i join positions p on p.id = i.position_id where p.code = 'pH-1'), now(), 1e300, 0.01, true)`)
+  for (const path of rooms) expect([path, (await ask(path)).status]).toEqual([path, 200])
+  expect((await ask<RoundsView>('rounds')).body.unfit.map((u) => u.position)).toEqual(['pH-1'])
+  await db?.execute('delete from drift_observations')
+  await db?.execute(`update positions set tolerance = 1e-300 where code = 'pH-1'`)
+  const { body: thing } = await ask<{ values: Record<string, string> }>('rig/position/2')
+  const mend = {
+    operator: 'A. Fenn',
+    values: { tolerance: '0.1' },
+    seen: thing.values,
+    mode: 'wrong',
+    why: 'Typed wrong',
+  }
+  expect((await ask('rig/position/2/moves', { values: { tolerance: '0.1' } })).body).toMatchObject({
+    moves: [{ position: 'pH-1', before: null }],
+  })
+  expect((await ask('rig/position/2', mend)).status).toBe(200)
+  expect((await ask<RoundsView>('rounds')).body).toMatchObject({ unfit: [] })
 })

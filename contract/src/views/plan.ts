@@ -1,4 +1,5 @@
 import type { Timeline } from '@frustum/core'
+import type { UnfitSensor } from './rounds.ts'
 
 /** One sensor on a planned trip. */
 export interface PlannedVisitView {
@@ -55,4 +56,6 @@ export interface PlanView {
   /** Trips that it would take to visit each sensor on its own date. */
   tripsAlone: number
   calendarPath: string
+  /** Sensors without a date, since something of them cannot be computed. */
+  unfit: UnfitSensor[]
 }

@@ -15,7 +15,7 @@ import type {
   SharedReference,
   WorkDone,
 } from '@frustum/core'
-import type { RoundsRow } from './rounds.ts'
+import type { RoundsRow, UnfitSensor } from './rounds.ts'
 import type { ChangeView } from './site.ts'
 
 export interface VisitSummary {
@@ -59,6 +59,7 @@ export interface FleetRow extends RoundsRow {
 
 export interface FleetView {
   rows: FleetRow[]
+  unfit: UnfitSensor[]
   /** Causes that were confirmed, and how many of them the diagnosis had proposed first, or among its first two. */
   confirmed: { count: number; first: number; firstTwo: number }
 }

@@ -44,6 +44,8 @@ export interface RigPosition {
   water: Water | null
   sensor: { id: number; serial: string; model: string; since: number } | null
   state: SensorState | null
+  /** What of it cannot be computed, if anything. */
+  unfit: Sentence | null
   live: LiveValue
   scale: Scale
   archived: boolean
@@ -87,5 +89,6 @@ export interface RigView {
 
 /** What a change would do to the next dates. */
 export interface MovesView {
-  moves: { position: string; before: NextDate; after: NextDate }[]
+  /** `before` is null where nothing of it can be computed as it stands. */
+  moves: { position: string; before: NextDate | null; after: NextDate }[]
 }

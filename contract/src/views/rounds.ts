@@ -61,6 +61,16 @@ export interface EmptyPosition {
   since: number | null
 }
 
+/** A sensor of which something cannot be computed, by what is stored of it. */
+export interface UnfitSensor {
+  position: string
+  positionId: number
+  place: string
+  spot: string
+  quantity: string
+  why: Sentence
+}
+
 export interface TripSummary {
   id: string
   name: string
@@ -72,6 +82,7 @@ export interface TripSummary {
 export interface RoundsView {
   rows: RoundsRow[]
   empty: EmptyPosition[]
+  unfit: UnfitSensor[]
   trips: TripSummary[]
   /** Sensors in the same water that differ by more than they can tell. */
   disagreeing: { positions: [string, string]; difference: number; canTell: number; unit: string; decimals: number }[]

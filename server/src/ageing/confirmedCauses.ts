@@ -2,7 +2,7 @@ import type { FleetView } from '@frustum/contract'
 import { CAUSES, type Cause } from '@frustum/core'
 import type { Database, Transaction } from '../database/open.ts'
 import { confirmedCauses } from '../database/schema.ts'
-import { siteHealth } from './health.ts'
+import { siteHealth } from './computed.ts'
 
 export type Proposed = readonly { cause: Cause; probability: number }[]
 

@@ -25,7 +25,7 @@ import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { driftObservations, events, exclusions, hoursRun } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
-import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
+import { earlierInstallations, type Installed } from '../sensors.ts'
 import { forecastOffThread } from './forecastPool.ts'
 import { transferredObservations } from './transferredObservations.ts'
 
@@ -51,11 +51,6 @@ export const outsideAt = ({ forecast }: Pick<SensorForecast, 'forecast'>, tolera
 
 const HOUR_MS = 3_600_000
 
-/** The forecasts of all installed sensors, pooled by kind; cached, recomputed when the data revision changes, or hourly. */
-export async function cachedForecasts(db: Database, now: number): Promise<Forecasts> {
-  return derived(db, 'forecasts', await siteRevision(db, now), () => computeForecasts(db, now))
-}
-
 /** What everything that is derived of the whole site rests on: its records, and the hour. */
 export async function siteRevision(db: Database, now: number): Promise<readonly unknown[]> {
   return [await revisionOf(db), Math.floor(now / HOUR_MS)]
@@ -70,14 +65,14 @@ async function readRevision(db: Database): Promise<string> {
     select concat_ws(' ',
       (select max(id) from drift_observations), (select max(id) from events), (select max(id) from exclusions),
       (select max(id) from calibrations), (select max(id) from test_answers), (select max(id) from installations),
-      (select max(id) from device_numbers), (select max(id) from hours_run),
+      (select max(id) from device_numbers), (select max(id) from hours_run), (select max(id) from changes),
       (select count(*) from installations where removed_at is not null)
       ) as revision`)
   return rows[0]?.revision ?? ''
 }
 
-async function computeForecasts(db: Database, now: number): Promise<Forecasts> {
-  const installed = await installedSensors(db)
+/** The forecasts of these sensors, pooled by kind. */
+export async function computeForecasts(db: Database, installed: readonly Installed[], now: number): Promise<Forecasts> {
   const ids = installed.map((i) => i.installation.id)
   const recorded = await recordedVisits(db, ids)
   const { changes, asking } = await eventsOf(db, ids)

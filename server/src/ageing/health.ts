@@ -20,12 +20,10 @@ import {
   zeroOf,
 } from '@frustum/core'
 import { asc, desc } from 'drizzle-orm'
-import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { events, testAnswers } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
-import { earlierInstallations, type Installed, installedSensors } from '../sensors.ts'
-import { siteRevision } from './forecasts.ts'
+import { earlierInstallations, type Installed } from '../sensors.ts'
 import { type ClosedVisitRow, closedVisits, findingsOf } from './pastVisits.ts'
 
 /** What is known of the health of an installed sensor. */
@@ -41,15 +39,12 @@ export interface SensorHealth {
   shared: SharedReference | null
 }
 
-type Healths = ReadonlyMap<number, SensorHealth>
-
-/** The health of all installed sensors; cached, recomputed when the data revision changes, or hourly. */
-export async function siteHealth(db: Database, now: number): Promise<Healths> {
-  return derived(db, 'health', await siteRevision(db, now), () => computeHealth(db, now))
-}
-
-async function computeHealth(db: Database, now: number): Promise<Healths> {
-  const installed = await installedSensors(db)
+/** The health of these sensors. */
+export async function computeHealth(
+  db: Database,
+  installed: readonly Installed[],
+  now: number,
+): Promise<ReadonlyMap<number, SensorHealth>> {
   const earlier = await earlierInstallations(db, installed)
   const seen = await closedVisits(db, installed, earlier)
   const changed = await changedDeviceCalibrations(db, installed)

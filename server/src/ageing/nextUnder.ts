@@ -4,17 +4,19 @@ import type { Database } from '../database/open.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import type { Installed } from '../sensors.ts'
-import { cachedForecasts, nextDateOf, type SensorForecast } from './forecasts.ts'
+import { cachedForecasts } from './computed.ts'
+import { nextDateOf, type SensorForecast } from './forecasts.ts'
 import { transferredObservations } from './transferredObservations.ts'
 
-/** The next date under other rules, or at another process value. */
+/** The next date under other rules, or at another process value; null where the sensor cannot be computed as it is. */
 export async function nextUnder(
   db: Database,
   installed: Installed,
   { processValue = installed.position.processValue, ...changed }: Partial<RulesBody> & { startingDays?: number | null },
   now: number,
-): Promise<NextDate> {
-  const known = (await cachedForecasts(db, now)).get(installed.installation.id) as SensorForecast
+): Promise<NextDate | null> {
+  const known = (await cachedForecasts(db, now)).get(installed.installation.id)
+  if (!known) return null
   const policy = { ...policyOf(installed.position, known.hours), ...changed }
   return nextDateOf(
     processValue === installed.position.processValue ? known : await forecastAt(db, installed, processValue, known),

@@ -20,16 +20,17 @@ import {
 import { addHours } from 'date-fns/addHours'
 import { startOfDay } from 'date-fns/startOfDay'
 import { asc, desc, eq, inArray, isNull, max } from 'drizzle-orm'
-import { cachedForecasts, type Forecasts, nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
-import { type SensorHealth, siteHealth } from '../ageing/health.ts'
+import { cachedForecasts, computedSensors, siteHealth } from '../ageing/computed.ts'
+import { type Forecasts, nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
+import type { SensorHealth } from '../ageing/health.ts'
 import { noteChanges } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { consumableRenewals, consumables, movedVisits, places, positions, sites } from '../database/schema.ts'
 import { notFound, Problem } from '../problem.ts'
-import { stateOf } from '../rounds/overview.ts'
+import { stateOf, unfitRows } from '../rounds/overview.ts'
 import { mayBeRight } from '../rounds/usualProcedure.ts'
 import { policyOf } from '../sensorPolicy.ts'
-import { type Installed, installedSensors, practicesAt } from '../sensors.ts'
+import { type Installed, practicesAt } from '../sensors.ts'
 import { type LotWithLeft, lotAmong, lotsWithLeft } from '../shelf/lots.ts'
 import { jobOf, type PlannedWork, plannedWork, prerequisitesOf } from './procedures.ts'
 
@@ -46,7 +47,7 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const zone = site?.timeZone ?? 'UTC'
   const dayOf = (at: number) => startOfDay(new TZDate(at, zone)).getTime()
   const today = dayOf(now)
-  const installed = await installedSensors(db)
+  const { fit: installed } = await computedSensors(db, now)
   const forecasts = await cachedForecasts(db, now)
   const moved = await movesInForce(db, forecasts, installed)
   const sensors = installed.map((i) => {
@@ -84,6 +85,7 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
     risks: Object.fromEntries(installed.map((i) => [i.position.code, risksOf(i, forecasts, today)])),
     consumables: await consumablesOf(db),
     tripsAlone,
+    unfit: await unfitRows(db, now),
     calendarPath: addressOf(ENDPOINTS.calendar, { token: site?.calendarToken ?? '' }),
   }
 }
@@ -252,7 +254,7 @@ async function refuseBeyondAuthority(
   now: number,
 ): Promise<void> {
   const forecasts = await cachedForecasts(db, now)
-  for (const i of await installedSensors(db)) {
+  for (const i of (await computedSensors(db, now)).fit) {
     const { code, authorityDays, authorityRule } = i.position
     if (authorityDays === null || !rows.some((r) => r.code === code)) continue
     const last = (forecasts.get(i.installation.id) as SensorForecast).forecast.from

@@ -2,17 +2,17 @@ import type { FleetRow, FleetView } from '@frustum/contract'
 import { CAUSE_WORDS, type HealthTraits, kindOf } from '@frustum/core'
 import { desc, inArray } from 'drizzle-orm'
 import type { DiagnosticEvidence } from '../../../core/src/health/features.ts'
+import { computedSensors, siteHealth } from '../ageing/computed.ts'
 import { hitRate } from '../ageing/confirmedCauses.ts'
-import { type SensorHealth, siteHealth } from '../ageing/health.ts'
+import type { SensorHealth } from '../ageing/health.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations } from '../database/schema.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { rowsOf } from '../rounds/overview.ts'
-import { installedSensors } from '../sensors.ts'
+import { rowsOf, unfitRows } from '../rounds/overview.ts'
 
 /** All sensors with how they age, for the table of the fleet. */
 export async function fleetView(db: Database, live: LiveValues, now: number): Promise<FleetView> {
-  const installed = await installedSensors(db)
+  const { fit: installed } = await computedSensors(db, now)
   const rows = await rowsOf(db, live, installed, now)
   const healths = await siteHealth(db, now)
   const newest = await newestCalibrations(
@@ -21,6 +21,7 @@ export async function fleetView(db: Database, live: LiveValues, now: number): Pr
   )
   return {
     confirmed: await hitRate(db),
+    unfit: await unfitRows(db, now),
     rows: rows.map((row, k): FleetRow => {
       const { installation, sensor, position } = installed[k] as (typeof installed)[number]
       const health = healths.get(installation.id) as SensorHealth

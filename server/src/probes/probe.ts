@@ -1,8 +1,9 @@
 import type { ProbeView } from '@frustum/contract'
-import { modelOf, procedureOf, sensorEvent, shownValue, type WorkDone } from '@frustum/core'
+import { modelOf, procedureOf, render, sensorEvent, shownValue, type WorkDone } from '@frustum/core'
 import { asc, desc, eq, inArray } from 'drizzle-orm'
-import { cachedForecasts, type SensorForecast } from '../ageing/forecasts.ts'
-import { type SensorHealth, siteHealth } from '../ageing/health.ts'
+import { cachedForecasts, siteHealth } from '../ageing/computed.ts'
+import type { SensorForecast } from '../ageing/forecasts.ts'
+import type { SensorHealth } from '../ageing/health.ts'
 import { changesOf } from '../changes/changes.ts'
 import { positionWords } from '../changes/ruleWords.ts'
 import { partOf } from '../database/canonicalJson.ts'
@@ -10,7 +11,8 @@ import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
+import { Problem } from '../problem.ts'
+import { figureOf, MANY_STEPS, rowsOf, unfitRows } from '../rounds/overview.ts'
 import { calibrationInForce, earlierInstallations, type Installed, installedAt } from '../sensors.ts'
 import { healthView } from './healthView.ts'
 import { hourMeter } from './hourMeter.ts'
@@ -22,6 +24,13 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
   const { installation, sensor, device, position } = installed
   const model = modelOf(position.kind)
   const [row] = await rowsOf(db, live, [installed], now)
+  if (!row) {
+    const why = (await unfitRows(db, now)).find((u) => u.position === position.code)?.why ?? ''
+    throw new Problem(409, 'cannot-be-computed', `${position.code} cannot be computed.`, {
+      detail: render(why),
+      hint: 'Its records are whole. Set it right on its page in Rig.',
+    })
+  }
   const before = (await earlierInstallations(db, [installed])).get(installation.id) ?? []
   const everywhere = [...before.map((e) => e.id), installation.id]
   const found = await db
@@ -51,7 +60,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installation.id)
   const activeCalibration = await calibrationInForce(db, installation.id, position.kind, new Date(now))
   return {
-    ...(row as NonNullable<typeof row>),
+    ...row,
     figure: figureOf(db, installed, known, { now, steps: MANY_STEPS }),
     health: await healthView(db, everywhere, health, known.observations),
     setAside: known.series.setAside,

@@ -5,7 +5,7 @@ import { nextUnder } from '../ageing/nextUnder.ts'
 import { noteChanges } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { positions, visits } from '../database/schema.ts'
-import { Problem } from '../problem.ts'
+import { notFound, Problem } from '../problem.ts'
 import { type Installed, installedAt } from '../sensors.ts'
 
 const YEAR = 365
@@ -17,6 +17,7 @@ export async function whatIf(db: Database, code: string, rules: RulesBody, now: 
   const installed = await installedAt(db, code)
   checkRules(installed, rules)
   const next = await nextUnder(db, installed, rules, now)
+  if (!next) throw notFound('forecast of it')
   const visitsPerYear = YEAR / Math.max(1, next.usualDays)
   return {
     next,

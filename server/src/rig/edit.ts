@@ -9,6 +9,7 @@ import {
   type ThingView,
 } from '@frustum/contract'
 import { loosened } from '@frustum/core'
+import { computedSensors } from '../ageing/computed.ts'
 import { nextUnder } from '../ageing/nextUnder.ts'
 import { ADDED, type Author, changesOf, lastChange, noteChanges, undoChange, type Values } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
@@ -217,9 +218,12 @@ export async function movesOf(
   const after = await readFields(thing, typed)
   const installed = (await installedSensors(db)).find((i) => i.position.id === thing.id)
   if (!installed) return { moves: [] }
-  const before = await nextUnder(db, installed, {}, now)
+  const { unfit } = await computedSensors(db, now)
+  const isUnfit = unfit.some((u) => u.installed.position.id === thing.id)
+  const before = isUnfit ? null : await nextUnder(db, installed, {}, now)
   const then = await nextUnder(db, installed, rulesIn(after), now)
-  const moved = before.at !== then.at || before.usualDays !== then.usualDays
+  if (!then) return { moves: [] }
+  const moved = before?.at !== then.at || before?.usualDays !== then.usualDays
   return { moves: moved ? [{ position: installed.position.code, before, after: then }] : [] }
 }
 

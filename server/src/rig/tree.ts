@@ -16,13 +16,14 @@ import {
 } from '../database/schema.ts'
 import { knownInstruments } from '../instruments/instruments.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { rowsOf } from '../rounds/overview.ts'
+import { rowsOf, unfitRows } from '../rounds/overview.ts'
 import { installedSensors } from '../sensors.ts'
 
 /** All that a site has: where it measures, with what, what lies in store, and who works there. */
 export async function rig(db: Database, live: LiveValues, now: number): Promise<RigView> {
   const installed = await installedSensors(db)
   const states = new Map((await rowsOf(db, live, installed, now)).map((row) => [row.position, row.state]))
+  const unfit = new Map((await unfitRows(db, now)).map((row) => [row.position, row.why]))
   const there = new Map(installed.map((i) => [i.position.id, i]))
   const all = await db
     .select({ position: positions, device: devices })
@@ -57,6 +58,7 @@ export async function rig(db: Database, live: LiveValues, now: number): Promise<
             }
           : null,
         state: states.get(p.code) ?? null,
+        unfit: unfit.get(p.code) ?? null,
         live: live.current(p.code),
         scale: model.shownScale(device.setting),
         archived: p.archivedAt !== null,

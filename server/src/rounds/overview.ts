@@ -1,4 +1,4 @@
-import type { EmptyPosition, FrustumView, RoundsRow, RoundsView } from '@frustum/contract'
+import type { EmptyPosition, FrustumView, RoundsRow, RoundsView, UnfitSensor } from '@frustum/contract'
 import {
   type ConePoint,
   DAY_MS,
@@ -17,8 +17,9 @@ import {
   sensorState,
   stateWith,
 } from '@frustum/core'
-import { cachedForecasts, nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
-import { type SensorHealth, siteHealth } from '../ageing/health.ts'
+import { cachedForecasts, computedSensors, siteHealth } from '../ageing/computed.ts'
+import { nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
+import type { SensorHealth } from '../ageing/health.ts'
 import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
@@ -86,18 +87,20 @@ const RISK_DAYS = 7
 
 /** All sensors, on top the one where a wrong reading is likeliest to do harm; and what else waits for hands. */
 export async function overview(db: Database, live: LiveValues, now: number): Promise<RoundsView> {
-  const installed = await installedSensors(db)
-  const rows = await rowsOf(db, live, installed, now)
+  const { fit } = await computedSensors(db, now)
+  const rows = await rowsOf(db, live, fit, now)
   // A date that a rule has set is due whatever the drift says.
   const due = (row: RoundsRow) => Number(['out', 'overdue', 'due'].includes(row.driftState))
   return {
     rows: rows.toSorted((a, b) => due(b) - due(a) || b.risk - a.risk || a.figure.next.at - b.figure.next.at),
     empty: await emptyRows(db),
     trips: await openTrips(db),
-    disagreeing: disagreeingTwins(installed, live),
+    disagreeing: disagreeingTwins(await installedSensors(db), live),
+    unfit: await unfitRows(db, now),
   }
 }
 
+/** Rows of those that can be computed. */
 export async function rowsOf(
   db: Database,
   live: LiveValues,
@@ -105,7 +108,9 @@ export async function rowsOf(
   now: number,
 ): Promise<RoundsRow[]> {
   const [forecasts, healths, open] = await Promise.all([cachedForecasts(db, now), siteHealth(db, now), openVisits(db)])
-  return installed.map((i) => {
+  const unfit = new Set((await computedSensors(db, now)).unfit.map((u) => u.installed.installation.id))
+  const fit = installed.filter((i) => !unfit.has(i.installation.id))
+  return fit.map((i) => {
     const { id } = i.installation
     const known = { forecast: forecasts.get(id) as SensorForecast, health: healths.get(id) }
     return rowOf(db, i, known, { visit: open.get(id) ?? null, live, now })
@@ -203,6 +208,18 @@ async function emptyRows(db: Database): Promise<EmptyPosition[]> {
     spot: position.spot,
     quantity: modelOf(position.kind).quantity(device.setting),
     since: removedAt?.getTime() ?? null,
+  }))
+}
+
+/** Sensors of which something cannot be computed, with the way to set it right. */
+export async function unfitRows(db: Database, now: number): Promise<UnfitSensor[]> {
+  return (await computedSensors(db, now)).unfit.map(({ installed: { position, place, device }, why }) => ({
+    position: position.code,
+    positionId: position.id,
+    place: place.name,
+    spot: position.spot,
+    quantity: modelOf(position.kind).quantity(device.setting),
+    why,
   }))
 }
 

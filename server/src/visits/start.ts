@@ -11,9 +11,9 @@ import {
   standardOf,
 } from '@frustum/core'
 import { and, desc, eq, inArray, isNull, ne } from 'drizzle-orm'
+import { cachedForecasts, siteHealth } from '../ageing/computed.ts'
 import { noteRetirement, type Proposed, proposedCauses } from '../ageing/confirmedCauses.ts'
-import { cachedForecasts, outsideAt } from '../ageing/forecasts.ts'
-import { siteHealth } from '../ageing/health.ts'
+import { outsideAt } from '../ageing/forecasts.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
   driftObservations,

@@ -11,7 +11,8 @@ import {
   viewOfProgress,
 } from '@frustum/core'
 import { and, eq, ne } from 'drizzle-orm'
-import { cachedForecasts, nextDateOf } from '../ageing/forecasts.ts'
+import { cachedForecasts } from '../ageing/computed.ts'
+import { nextDateOf } from '../ageing/forecasts.ts'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'

@@ -29,6 +29,7 @@ const EMPTY_PLAN: PlanView = {
   risks: {},
   consumables: [],
   tripsAlone: 0,
+  unfit: [],
   calendarPath: '/api/calendar/x.ics',
 }
 const lotOf = (standard: string, label: string, kind: ShelfView['lots'][number]['kind']) => ({
@@ -61,7 +62,7 @@ describe('Rounds', () => {
     answering({
       '/api/site': SITE,
       '/api/plan': EMPTY_PLAN,
-      '/api/rounds': { rows, empty: [], trips: [], disagreeing: [] },
+      '/api/rounds': { rows, empty: [], trips: [], disagreeing: [], unfit: [] },
       '/api/live': [],
     })
     show(<RoundsRoom />)
@@ -79,7 +80,7 @@ describe('Rounds', () => {
     answering({
       '/api/site': SITE,
       '/api/plan': EMPTY_PLAN,
-      '/api/rounds': { rows: [], empty: [], trips: [], disagreeing: [] },
+      '/api/rounds': { rows: [], empty: [], trips: [], disagreeing: [], unfit: [] },
     })
     const { container } = show(<RoundsRoom />)
     await screen.findByRole('heading')
@@ -98,7 +99,7 @@ describe('Rounds', () => {
 describe('Probes', () => {
   it('lists a sensor of every kind and finds it by its words', async () => {
     const rows = sensorKinds().map((kind, i) => fleetRowOf(kind, { position: `P-${i}` }))
-    answering({ '/api/site': SITE, '/api/probes': { rows, confirmed: { count: 0, first: 0, firstTwo: 0 } } })
+    answering({ '/api/site': SITE, '/api/probes': { rows, unfit: [], confirmed: { count: 0, first: 0, firstTwo: 0 } } })
     show(<ProbesRoom />)
     const find = await screen.findByLabelText('Find')
     await userEvent.type(find, 'nothing like it')

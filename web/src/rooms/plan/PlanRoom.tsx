@@ -4,6 +4,7 @@ import { toast } from 'sonner'
 import { Begin } from '../../components/Begin.tsx'
 import { day, daysUntil, duration, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
+import { Unfit } from '../../components/Unfit.tsx'
 import { problemOf, useMovePlanMutation, usePlanQuery, useRenewMutation, useSiteQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
@@ -42,7 +43,7 @@ export function PlanRoom() {
     setChosen(there?.id ?? null)
     toast.success(to === null ? 'Back to what is proposed.' : `Moved to ${day(to, timeZone)}.`)
   }
-  if (plan.trips.length === 0 && plan.consumables.length === 0) {
+  if (plan.trips.length + plan.consumables.length + plan.unfit.length === 0) {
     return (
       <Begin room="Plan">
         Here stand the visits to come, what must be started when, and what to pack. They follow from the sensors and
@@ -62,6 +63,7 @@ export function PlanRoom() {
           </h1>
           <Share plan={plan} />
         </header>
+        <Unfit sensors={plan.unfit} />
         <Calendar
           plan={plan}
           timeZone={timeZone}

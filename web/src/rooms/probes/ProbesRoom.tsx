@@ -14,6 +14,7 @@ import { Link } from 'react-router'
 import { Begin } from '../../components/Begin.tsx'
 import { plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
+import { Unfit } from '../../components/Unfit.tsx'
 import { useFleetQuery, useSiteQuery } from '../../store/api.ts'
 import { fleetColumns } from './fleetColumns.tsx'
 import { type FleetLook, OUR_VIEWS, savedViews, saveView } from './savedViews.ts'
@@ -46,7 +47,7 @@ export function ProbesRoom() {
     [],
   )
   if (!data || !site) return <Fetching what="the probes" error={error} onRetry={refetch} />
-  if (data.rows.length === 0) {
+  if (data.rows.length + data.unfit.length === 0) {
     return (
       <Begin room="Probes">
         Here stands how each sensor ages: its drift, glass and reference, when it leaves its limits, and when it is
@@ -80,6 +81,7 @@ export function ProbesRoom() {
           </Link>
         )}
       </header>
+      <Unfit sensors={data.unfit} />
       <FleetTable
         rows={data.rows}
         timeZone={site.timeZone}

@@ -149,7 +149,7 @@ const Begin = () => (
 )
 
 function SensorLine({ position, device, shown }: { position: RigPosition; device: string; shown: number | null }) {
-  const { id, code, spot, quantity, sensor, state, scale } = position
+  const { id, code, spot, quantity, sensor, state, unfit, scale } = position
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-b border-base-300 py-1 sm:grid-cols-[11rem_1fr_9rem_7rem_auto]">
       <Link to={`/rig/position/${id}`} className="group block min-h-11 content-center">
@@ -171,7 +171,10 @@ function SensorLine({ position, device, shown }: { position: RigPosition; device
       <span className="font-mono whitespace-nowrap max-sm:hidden">
         {shown === null ? '' : scaledText(shown, scale)}
       </span>
-      <span className="justify-self-end sm:justify-self-start">{state && <StateMark state={state} />}</span>
+      <span className="justify-self-end sm:justify-self-start">
+        {state && <StateMark state={state} />}
+        {unfit && <span className="font-bold text-warning">cannot be computed</span>}
+      </span>
       <Link
         to={`/rig/add?like=${id}`}
         className="min-h-11 content-center text-sm underline underline-offset-4 max-sm:hidden"

@@ -192,7 +192,12 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
         )}
         {moves?.moves.map((m) => (
           <p key={m.position} className="pb-3" role="status">
-            {m.before.at === m.after.at ? (
+            {m.before === null ? (
+              <>
+                Then it can be computed again: its next visit is on{' '}
+                <strong>{day(m.after.at, site?.timeZone ?? 'UTC')}</strong>.
+              </>
+            ) : m.before.at === m.after.at ? (
               <>
                 The next visit stays; later ones come after{' '}
                 <strong>{plural(Math.round(m.after.usualDays), 'day')}</strong> instead of{' '}

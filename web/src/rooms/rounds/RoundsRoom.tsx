@@ -6,6 +6,7 @@ import { ago, clock, daysUntil, dayTime, listed, plural, scaled, text } from '..
 import { Fetching } from '../../components/Problem.tsx'
 import { SmallFrustum } from '../../components/SmallFrustum.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
+import { Unfit } from '../../components/Unfit.tsx'
 import { usePlanQuery, useRoundsQuery, useSiteQuery } from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
@@ -31,7 +32,7 @@ export function RoundsRoom() {
 
   if (!data || !rows) return <Fetching what="the sensors" error={error} onRetry={refetch} />
   if (site && !site.exists) return <FirstRun />
-  if (rows.length === 0 && data.empty.length === 0) {
+  if (rows.length + data.empty.length + data.unfit.length === 0) {
     return (
       <Begin room="No sensor yet">
         Here stands what needs your hands today, first what matters most. Add the first sensor, and calibrate it.
@@ -66,6 +67,7 @@ export function RoundsRoom() {
         </p>
       )}
       <Prep timeZone={timeZone} now={now} />
+      <Unfit sensors={data.unfit} />
       <Open data={data} timeZone={timeZone} />
       <ul>{today.map(row)}</ul>
       {later.length > 0 && <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">Can wait</h2>}
