@@ -41,6 +41,9 @@ function fieldSchema(field: FieldSpec): Schema {
     }
     case 'tick':
       return field.must ? boolean().oneOf([true], 'Tick it when it is so.').required() : boolean()
+    // By its SHA-256, under which it was kept before.
+    case 'photo':
+      return string().matches(/^([0-9a-f]{64})?$/, 'Choose the photo once more.')
     default: {
       const text = inputs(field, string().max(500, 'Keep it under 500 characters.'))
       const ask = `Type the ${field.label.toLowerCase()}.`

@@ -98,6 +98,7 @@ export type { CapturedReading } from './measurement/capturedReading.ts'
 export { differingParameters, type ParameterDifference } from './measurement/differingParameters.ts'
 export * from './measurement/instrument.ts'
 export type * from './measurement/measurementModel.ts'
+export { outputCurrent } from './measurement/ownDisplay.ts'
 export {
   type OwnStandard,
   type PrintedValues,
@@ -172,6 +173,9 @@ export {
   CONSUMABLE_FIELDS,
   codeKey,
   deviceFields,
+  displayFields,
+  displayProblems,
+  displayValues,
   LABEL_FIELDS,
   NEW_TEMPLATE_FIELDS,
   newStandardFields,
@@ -188,6 +192,7 @@ export {
   settingValues,
   standingFields,
   TEMPLATE_FIELDS,
+  withDisplay,
 } from './setUp/fields.ts'
 export { cautionsIn, shownValue, type Template, templateFor, usualIn, valueShown } from './setUp/templates.ts'
 export {

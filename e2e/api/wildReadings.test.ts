@@ -108,7 +108,7 @@ it('what cannot be computed of one sensor takes no room and no other sensor down
     const { body } = await ask<RoundsView>('rounds')
     expect(body.rows.map((r) => r.position).toSorted()).toEqual(['EC-1', 'pH-2'])
     expect(body.unfit.map((u) => u.position)).toEqual(['pH-1'])
-    expect(plain(body.unfit[0]?.why ?? '')).toMatch(/what is stored cannot be for pH\. Set it right\.$/)
+    expect(plain(body.unfit[0]?.why ?? '')).toMatch(/holds what cannot be for pH\.$/)
     expect((await ask('probes/pH-1')).status).toBe(409)
     await db?.execute(`update positions set ${column} = ${was} where code = 'pH-1'`)
   }

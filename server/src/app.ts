@@ -51,7 +51,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
   // A file of records may be large; everything else that comes in is small.
   app.use(ENDPOINTS.importRecords.path, express.json({ limit: '200mb' }))
   app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
-  app.use(ENDPOINTS.importSetUp.path, express.json({ limit: SHEET_LIMIT }))
+  app.use(ENDPOINTS.importSetUp.path, express.json({ limit: '200mb' }))
   for (const { path } of [ENDPOINTS.bringSensors, ENDPOINTS.bringPast]) {
     app.use(path, express.raw({ type: () => true, limit: SHEET_LIMIT }))
   }

@@ -81,6 +81,8 @@ export interface VisitView extends Omit<BenchView, 'hazards' | 'asFound' | 'asLe
   scale: Scale
   /** The temperature that is taken where none is typed at the step at hand; null where it has to be read. */
   assumedTemperature: AssumedTemperature | null
+  /** What the device computes with where its temperature is set by hand, degC; null where it measures. */
+  fixedTemperature: number | null
   /** What the display takes on when numbers are keyed in. */
   display: TypedBounds
   typing: TypedBounds

@@ -1,4 +1,5 @@
 import type { MeasurementModel } from '../measurement/measurementModel.ts'
+import { followingDevice } from '../measurement/ownDisplay.ts'
 import type { OwnStandard } from '../measurement/ownStandards.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Standard } from '../measurement/standard.ts'
@@ -13,14 +14,20 @@ import { PH } from './ph/index.ts'
 import { TEMPERATURE } from './temperature/index.ts'
 
 /** The table of contents: a new kind is its own folder and one line here. */
-const KINDS: Kind[] = [PH, ORP, CONDUCTIVITY, ION, CHLORINE, OPTICAL_NITRATE, TEMPERATURE]
+const KINDS: Kind[] = [PH, ORP, CONDUCTIVITY, ION, CHLORINE, OPTICAL_NITRATE, TEMPERATURE].map(followingItsDevice)
+
+/** What is noted of a device holds for every kind that it reads. */
+function followingItsDevice(kind: Kind): Kind {
+  return { ...kind, model: followingDevice(kind.id, kind.model) }
+}
 
 /** Adds a kind that is kept elsewhere, such as one of a site's own. Returns what takes it out again. */
 export function registerKind(kind: Kind): () => void {
   if (KINDS.some((k) => k.id === kind.id)) throw new RangeError(`There is a kind "${kind.id}" already.`)
-  KINDS.push(kind)
+  const known = followingItsDevice(kind)
+  KINDS.push(known)
   return () => {
-    KINDS.splice(KINDS.indexOf(kind), 1)
+    KINDS.splice(KINDS.indexOf(known), 1)
   }
 }
 

@@ -16,6 +16,18 @@ export type CalibrationParameters = Readonly<Record<string, number>>
 
 export type ConductivityDisplay = EcScale | 'salinity' | 'specific gravity' | 'MΩ·cm'
 
+/** What the display and the output of one device do with one kind that it reads; what is not said is as usual. */
+export interface OwnDisplay {
+  /** Digits after the point, 0 to 4. */
+  decimals?: number
+  /** What it can show, in its own unit. */
+  low?: number
+  high?: number
+  /** What 4 mA and 20 mA of its output stand for, in the unit of the display. */
+  at4?: number
+  at20?: number
+}
+
 /** How a device turns what it measures into what it shows. */
 export interface DeviceSetting {
   /** Conductivity. */
@@ -29,6 +41,10 @@ export interface DeviceSetting {
   ion?: IonCode
   /** Whether the device computes in activity or in concentration; activity unless said. */
   expects?: 'activity' | 'concentration'
+  /** Where the temperature is set by hand: what the device computes with, degC. */
+  fixedTemperature?: number
+  /** What it does with each kind that it reads, by the name of the kind. */
+  displays?: Readonly<Record<string, OwnDisplay>>
 }
 
 /** One number of a characteristic, as it is keyed in and shown. */

@@ -12,7 +12,7 @@ export interface FieldSpec {
   label: string
   /** What a sound device shows, on the scale of the field. */
   expected?: number
-  kind: 'number' | 'text' | 'choice' | 'tick' | 'instrument'
+  kind: 'number' | 'text' | 'choice' | 'tick' | 'instrument' | 'photo'
   unit?: string
   low?: number
   high?: number

@@ -1,7 +1,7 @@
 import { IONS, type IonCode } from '../chemistry/ions.ts'
 import { REFERENCE_ELECTRODES } from '../electrode/referenceElectrodes.ts'
 import { kindOf, modelOf, sensorKinds } from '../kinds/index.ts'
-import type { DeviceSetting } from '../measurement/measurementModel.ts'
+import type { DeviceSetting, OwnDisplay } from '../measurement/measurementModel.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import { WATER_KINDS, WATERS } from '../measurement/waters.ts'
 import type { FieldSpec, FormValues } from '../procedures/step.ts'
@@ -286,7 +286,71 @@ export function deviceFields(kinds: readonly SensorKind[]): FieldSpec[] {
 
 /** What is set on a device for its sensors, each kind once. */
 export const settingFields = (kinds: readonly SensorKind[]): FieldSpec[] =>
-  [...new Set(kinds)].flatMap((kind) => kindOf(kind).setting?.fields ?? [])
+  [...new Set(kinds)].flatMap((kind) => [...(kindOf(kind).setting?.fields ?? []), decimalsField(kind)])
+
+/** Of a device with several sensors each says which it is. */
+const keyOf = (kind: SensorKind, part: keyof OwnDisplay): string => `${kind}-${part}`
+
+const decimalsField = (kind: SensorKind): FieldSpec => ({
+  key: keyOf(kind, 'decimals'),
+  label: `${kindOf(kind).name} is shown to`,
+  kind: 'choice',
+  choices: [
+    { value: 'usual', label: 'as many digits as usual' },
+    ...['1', '0.1', '0.01', '0.001', '0.0001'].map((step, digits) => ({ value: String(digits), label: step })),
+  ],
+  usual: 'usual',
+  optional: true,
+})
+
+/** What else may be noted of a device: what it can show, what its output means, where its temperature comes from. */
+export function displayFields(kinds: readonly SensorKind[], setting: DeviceSetting): FieldSpec[] {
+  const plain = { ...setting, displays: {} }
+  return [
+    ...[...new Set(kinds)].flatMap((kind) => {
+      const { name, model } = kindOf(kind)
+      const { unit } = model.shownScale(plain)
+      const field = (part: keyof OwnDisplay, label: string): FieldSpec => ({
+        key: keyOf(kind, part),
+        label,
+        kind: 'number',
+        unit: unit === 'pH' ? '' : unit,
+        ...model.shownRange(plain),
+        decimals: 4,
+        optional: true,
+        row: name,
+      })
+      return [
+        field('low', 'Can show from'),
+        field('high', 'to'),
+        field('at4', '4 mA stand for'),
+        field('at20', '20 mA stand for'),
+      ]
+    }),
+    {
+      key: 'temperatureFrom',
+      label: 'The temperature it computes with is',
+      kind: 'choice',
+      choices: [
+        { value: 'measured', label: 'measured, by a sensor of its own' },
+        { value: 'fixed', label: 'set by hand, whatever the water has' },
+      ],
+      usual: 'measured',
+      optional: true,
+    },
+    {
+      key: 'fixedTemperature',
+      label: 'It is set to',
+      kind: 'number',
+      unit: '°C',
+      low: 0,
+      high: 100,
+      decimals: 1,
+      usualTemperature: 25,
+      when: { key: 'temperatureFrom', is: ['fixed'] },
+    },
+  ]
+}
 
 /** What is printed on a device. */
 export const LABEL_FIELDS: readonly FieldSpec[] = [
@@ -294,14 +358,99 @@ export const LABEL_FIELDS: readonly FieldSpec[] = [
   { key: 'location', label: 'Where it hangs', kind: 'text', optional: true },
   serial,
   { key: 'firmware', label: 'Firmware', kind: 'text', optional: true },
+  { key: 'photo', label: 'Photo of its display or its label', kind: 'photo', optional: true },
   note,
 ]
 
 /** What stands in the fields of a device's setting, and what they set. */
 export const settingValues = (kinds: readonly SensorKind[], setting: DeviceSetting): FormValues =>
-  Object.assign({}, ...kinds.map((kind) => kindOf(kind).setting?.valuesOf(setting) ?? {}))
-export const settingOf = (kinds: readonly SensorKind[], values: FormValues): DeviceSetting =>
-  Object.assign({}, ...kinds.map((kind) => kindOf(kind).setting?.settingOf(values) ?? {}))
+  Object.assign(
+    {},
+    ...kinds.map((kind) => ({
+      ...kindOf(kind).setting?.valuesOf(setting),
+      [keyOf(kind, 'decimals')]: String(setting.displays?.[kind]?.decimals ?? 'usual'),
+    })),
+  )
+
+/** @param before what is set already, for other kinds and of what the form does not ask */
+export const settingOf = (
+  kinds: readonly SensorKind[],
+  values: FormValues,
+  before: DeviceSetting = {},
+): DeviceSetting => {
+  const { displays: known = {}, ...rest } = before
+  const displays = { ...known }
+  for (const kind of kinds) {
+    const { decimals: _, ...display } = known[kind] ?? {}
+    const digits = String(values[keyOf(kind, 'decimals')] ?? 'usual')
+    const own = /^\d$/.test(digits) ? { ...display, decimals: Number(digits) } : display
+    if (Object.keys(own).length > 0) displays[kind] = own
+    else delete displays[kind]
+  }
+  return Object.assign(
+    { ...rest, ...(Object.keys(displays).length > 0 ? { displays } : {}) },
+    ...kinds.map((kind) => kindOf(kind).setting?.settingOf(values) ?? {}),
+  )
+}
+
+const PARTS = ['low', 'high', 'at4', 'at20'] as const
+
+/** What stands in the fields of a device's display and output; null where nothing is noted. */
+export function displayValues(kinds: readonly SensorKind[], setting: DeviceSetting) {
+  const { fixedTemperature = null, displays = {} } = setting
+  return {
+    ...Object.fromEntries(
+      kinds.flatMap((kind) => PARTS.map((part) => [keyOf(kind, part), displays[kind]?.[part] ?? null] as const)),
+    ),
+    temperatureFrom: fixedTemperature === null ? 'measured' : 'fixed',
+    fixedTemperature,
+  }
+}
+
+/** The setting with what those fields say. */
+export function withDisplay(
+  kinds: readonly SensorKind[],
+  values: Readonly<Record<string, unknown>>,
+  { fixedTemperature: _, displays: before = {}, ...setting }: DeviceSetting,
+): DeviceSetting {
+  const displays = { ...before }
+  for (const kind of kinds) {
+    const { decimals } = before[kind] ?? {}
+    const given = PARTS.flatMap((part) => {
+      const value = values[keyOf(kind, part)]
+      return typeof value === 'number' ? [[part, value] as const] : []
+    })
+    const own = { ...(decimals === undefined ? {} : { decimals }), ...Object.fromEntries(given) }
+    if (Object.keys(own).length > 0) displays[kind] = own
+    else delete displays[kind]
+  }
+  const { temperatureFrom, fixedTemperature } = values
+  return {
+    ...setting,
+    ...(Object.keys(displays).length > 0 ? { displays } : {}),
+    ...(temperatureFrom === 'fixed' && typeof fixedTemperature === 'number' ? { fixedTemperature } : {}),
+  }
+}
+
+/**
+ * What is wrong with what is noted of a display, by the key of the field.
+ * @param values as `displayValues` gives them
+ */
+export function displayProblems(
+  kinds: readonly SensorKind[],
+  values: Readonly<Record<string, unknown>>,
+): Readonly<Record<string, string>> {
+  const problems: Record<string, string> = {}
+  for (const kind of kinds) {
+    const [low, high, at4, at20] = PARTS.map((part) => values[keyOf(kind, part)] ?? null)
+    if (typeof low === 'number' && typeof high === 'number' && low >= high) {
+      problems[keyOf(kind, 'high')] = 'More than where it begins.'
+    }
+    if ((at4 === null) !== (at20 === null)) problems[keyOf(kind, at4 === null ? 'at4' : 'at20')] = 'Both ends, or none.'
+    if (typeof at4 === 'number' && at4 === at20) problems[keyOf(kind, 'at20')] = 'Another value than at 4 mA.'
+  }
+  return problems
+}
 
 /**
  * A code that is free: initials of the place, short of the kind, the next number.

@@ -117,6 +117,6 @@ function whySentence({ position, device }: Installed, message: string): Sentence
     return typeof value !== 'number' || !(value >= (low ?? -Infinity) && value <= (high ?? Infinity))
   })
   return wrong
-    ? say`${wrong.label}: what is stored cannot be for ${modelOf(kind).quantity(device.setting)}. Set it right.`
+    ? say`“${wrong.label}” holds what cannot be for ${modelOf(kind).quantity(device.setting)}.`
     : say`${message}`
 }

@@ -1,7 +1,7 @@
 import type { Subject } from '@frustum/contract'
 import { formSchema } from '@frustum/contract'
 import { CHECK_FIRST, INTERVAL_METHODS, sensorKinds } from '@frustum/core'
-import { getTableColumns } from 'drizzle-orm'
+import { asc, eq, getTableColumns } from 'drizzle-orm'
 import type { PgTable } from 'drizzle-orm/pg-core'
 import type { Database, Transaction } from '../database/open.ts'
 import { DamagedRow } from '../database/parsedJson.ts'
@@ -13,6 +13,7 @@ import {
   operators,
   ownStandards,
   ownTemplates,
+  photos,
   places,
   positionCodes,
   positions,
@@ -22,6 +23,7 @@ import {
   solutionLots,
 } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
+import { keepPhoto } from '../photos/photos.ts'
 import { Problem } from '../problem.ts'
 import { findThing } from '../rig/things.ts'
 import { practicesAt } from '../sensors.ts'
@@ -57,6 +59,8 @@ const PARTS: Readonly<Record<string, Part>> = {
 
 /** Of the site itself, and so not in its parts. */
 const LEFT_OUT = ['siteId']
+/** A part of its own: bytes under their hash, no numbered rows. */
+const PHOTOS = 'photos'
 const FORMAT = 'frustum-set-up'
 const VERSION = 1
 
@@ -89,6 +93,7 @@ export async function exportSetUp(db: Database, now: Date): Promise<Row> {
     exportedAt: now.toISOString(),
     site: { name: site?.name ?? '', timeZone: site?.timeZone ?? 'UTC' },
     practices: await practicesAt(db, now),
+    [PHOTOS]: await photosOf(db),
     ...parts,
   }
 }
@@ -114,6 +119,7 @@ export async function importSetUp(
     const siteId = await siteFor(tx, document.site as Row)
     const practices = document.practices as typeof schoolChoices.$inferInsert.practices
     await tx.insert(schoolChoices).values({ ...author, practices })
+    await takePhotos(tx, (document[PHOTOS] ?? []) as Row[], author.at)
     const ids = new Map<string, Map<unknown, number>>()
     for (const [name, part] of Object.entries(PARTS)) {
       const given = new Map<unknown, number>()
@@ -132,6 +138,27 @@ export async function importSetUp(
   })
 }
 
+/** Photos of devices: those of records are theirs. */
+async function photosOf(db: Database): Promise<Row[]> {
+  const rows = await db
+    .selectDistinct({ sha256: photos.sha256, bytes: photos.bytes })
+    .from(photos)
+    .innerJoin(devices, eq(devices.photo, photos.sha256))
+    .orderBy(asc(photos.sha256))
+  return rows.map(({ sha256, bytes }) => ({ sha256, base64: bytes.toString('base64') }))
+}
+
+/** @throws Problem where one is no photo, or another than it is called */
+async function takePhotos(tx: Transaction, rows: readonly Row[], at: Date): Promise<void> {
+  for (const [i, { sha256, base64 }] of rows.entries()) {
+    const place = `photos[${i + 1}]`
+    const kept = await keepPhoto(tx, Buffer.from(String(base64), 'base64'), at).catch(() => {
+      throw refused(place, 'is no photo')
+    })
+    if (kept.photo !== sha256) throw refused(`${place}.sha256`, 'is that of another photo')
+  }
+}
+
 const refused = (place: string, why: string) =>
   new Problem(400, 'invalid-file', `${place} ${why}.`, {
     detail: 'Nothing was taken in.',
@@ -147,9 +174,9 @@ function documentOf(file: unknown): Row {
   if (file.version !== VERSION) throw refused('The file', 'was written by another version of Frustum')
   if (!isRow(file.site) || typeof file.site.name !== 'string') throw refused('site.name', 'is missing')
   if (!isRow(file.practices)) throw refused('practices', 'is missing')
-  for (const name of Object.keys(PARTS)) {
+  for (const name of [...Object.keys(PARTS), PHOTOS]) {
     const rows = file[name]
-    if (rows === undefined && PARTS[name]?.optional) continue
+    if (rows === undefined && (PARTS[name]?.optional || name === PHOTOS)) continue
     if (!Array.isArray(rows)) throw refused(name, 'is no list')
     if (rows.length > MOST_ROWS) throw refused(name, `has more than ${MOST_ROWS} rows`)
     rows.forEach((row, i) => {

@@ -40,6 +40,18 @@ export const checkDeviceSetting = shapeOf({
   reference: orMissing(isText),
   ion: orMissing(isText),
   expects: orMissing(isOneOf('activity', 'concentration')),
+  fixedTemperature: orMissing(isNumber),
+  displays: orMissing(
+    recordOf(
+      shapeOf({
+        decimals: orMissing(isNumber),
+        low: orMissing(isNumber),
+        high: orMissing(isNumber),
+        at4: orMissing(isNumber),
+        at20: orMissing(isNumber),
+      }),
+    ),
+  ),
 })
 export const deviceSetting = parsedJson<DeviceSetting>('setting of a device', checkDeviceSetting)
 

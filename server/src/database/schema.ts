@@ -164,6 +164,7 @@ export const devices = pgTable('devices', {
   location: text().notNull().default(''),
   serial: text().notNull().default(''),
   firmware: text().notNull().default(''),
+  photo: text().references(() => photos.sha256),
   note: text().notNull().default(''),
   archivedAt: instant('archived_at'),
 })

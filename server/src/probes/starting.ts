@@ -1,16 +1,20 @@
 import type { StartingView } from '@frustum/contract'
 import {
   commissioningFields,
+  type DeviceSetting,
   difference,
   type FieldSpec,
   kindOf,
   modelOf,
+  nullIfOutOfRange,
   type Procedure,
   parametersSentence,
   proceduresFor,
   quantity,
+  type SensorKind,
   type Sentence,
   say,
+  shownValue,
 } from '@frustum/core'
 import { and, asc, desc, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
@@ -62,7 +66,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
       roles: p.roles.map(({ role, label, propose }) => ({
         role,
         label,
-        choices: withHabit(propose(subject), past.get(p.id)?.[role]),
+        choices: withHabit(withinDisplay(propose(subject), position.kind, device.setting), past.get(p.id)?.[role]),
         pours: p.pours[role] ?? 1,
       })),
       opening: p.baseline ? withSpares(commissioningFields(installed !== null), spares) : [],
@@ -112,6 +116,18 @@ async function lastStandards(db: Database, installationId: number): Promise<Map<
 /** The numbers of the spares in store are offered where the new sensor's is asked for. */
 const withSpares = (fields: readonly FieldSpec[], spares: readonly string[]): FieldSpec[] =>
   fields.map((f) => (f.key === 'serial' && spares.length > 0 ? { ...f, suggestions: spares } : f))
+
+/** A standard beyond what the display can show is not proposed, as long as there is another. */
+function withinDisplay(codes: readonly string[], kind: SensorKind, device: DeviceSetting): readonly string[] {
+  const { low, high } = device.displays?.[kind] ?? {}
+  if (low === undefined && high === undefined) return codes
+  const model = modelOf(kind)
+  const within = codes.filter((code) => {
+    const shown = nullIfOutOfRange(() => shownValue(kind, model.standardValue(code, 25, device), 25, device))
+    return shown === null || (shown >= (low ?? -Infinity) && shown <= (high ?? Infinity))
+  })
+  return within.length > 0 ? within : codes
+}
 
 /** What was used last comes first. */
 const withHabit = (choices: readonly string[], last: string | undefined): string[] =>

@@ -221,7 +221,7 @@ export async function addPositionIn(
   const ofDevice = known ? (isNew ? settingFields([kind]) : []) : deviceFields([kind])
   const asked = [...placingFields(), ...ofDevice]
   await readBody(formSchema(asked), typed)
-  const setting = { ...known?.setting, ...(known && !isNew ? {} : settingOf([kind], formValues(asked, typed))) }
+  const setting = known && !isNew ? known.setting : settingOf([kind], formValues(asked, typed), known?.setting)
   const all = [...asked, ...ruleFields(kind, setting)]
   await readBody(formSchema(all), typed)
   const values = formValues(all, typed)

@@ -2,12 +2,19 @@ import type { Subject } from '@frustum/contract'
 import {
   CONSUMABLE_FIELDS,
   celsius,
+  type DeviceSetting,
   deviceFields,
+  displayFields,
+  displayProblems,
+  displayValues,
   exactly,
   kindOf,
   LABEL_FIELDS,
+  modelOf,
+  outputCurrent,
   PERSON_FIELDS,
   PLACE_FIELDS,
+  quantity,
   REFERENCE_ELECTRODES,
   readerFrom,
   SENSOR_FIELDS,
@@ -18,9 +25,11 @@ import {
   say,
   settingOf,
   settingValues,
+  shownValue,
   TEMPLATE_FIELDS,
+  withDisplay,
 } from '@frustum/core'
-import { and, desc, eq, isNull, ne, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, isNull, ne, sql } from 'drizzle-orm'
 import { type Values, type Words, wordsOf } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
@@ -38,6 +47,7 @@ import {
   solutionLots,
   visits,
 } from '../database/schema.ts'
+import { photoOf } from '../photos/photos.ts'
 import { notFound, Problem } from '../problem.ts'
 import { findPosition, kindsOn } from './position.ts'
 import { type Finder, plainRead, plainShown, type Thing } from './thing.ts'
@@ -116,14 +126,13 @@ const findDevice: Finder = async (db, id) => {
   const [device] = await db.select().from(devices).where(eq(devices.id, id))
   if (!device) return null
   const kinds = await kindsOn(db, id)
-  const fields = [...LABEL_FIELDS, ...deviceFields(kinds)]
-  const { name, location, serial, firmware, note, shows, adjustsBy, calibrationKey, whileCalibrating, setting } = device
-  const own = { name, location, serial, firmware, note, shows, adjustsBy, calibrationKey, whileCalibrating }
-  const stored = { ...own, ...settingValues(kinds, setting) }
-  const used = await db
-    .select({ code: positions.code, archivedAt: positions.archivedAt })
-    .from(positions)
-    .where(eq(positions.deviceId, id))
+  const display = displayFields(kinds, device.setting)
+  const fields = [...LABEL_FIELDS, ...deviceFields(kinds), ...display]
+  const { name, location, serial, firmware, photo, note, shows, adjustsBy, calibrationKey, whileCalibrating } = device
+  const { setting } = device
+  const own = { name, location, serial, firmware, photo, note, shows, adjustsBy, calibrationKey, whileCalibrating }
+  const stored = { ...own, ...settingValues(kinds, setting), ...displayValues(kinds, setting) }
+  const used = await db.select().from(positions).where(eq(positions.deviceId, id)).orderBy(asc(positions.code))
   const past = await db
     .select({ id: installations.id })
     .from(installations)
@@ -136,8 +145,18 @@ const findDevice: Finder = async (db, id) => {
     fields,
     stored,
     shown: plainShown(stored),
-    read: (values) => ({ ...own, ...plainRead(LABEL_FIELDS, values), ...values }),
+    ...outputSentence(used, setting),
+    read: (values) => {
+      const read = { ...own, ...plainRead(LABEL_FIELDS, values), ...plainRead(display, values), ...values }
+      return { ...read, photo: read.photo || null }
+    },
     words: wordsOf(fields),
+    check: async (tx, after) => {
+      const [[wrong, why] = []] = Object.entries(displayProblems(kinds, after))
+      if (wrong && why)
+        throw new Problem(400, 'invalid', why, { detail: 'Nothing was changed.', fields: { [wrong]: why } })
+      if (after.photo) await photoOf(tx, String(after.photo))
+    },
     archived: device.archivedAt !== null,
     keptFor: used.length + past.length > 0 ? `${name} reads, or has read, a sensor.` : null,
     inTheWay:
@@ -150,7 +169,7 @@ const findDevice: Finder = async (db, id) => {
         .update(devices)
         .set({
           ...(Object.fromEntries(Object.entries(values).filter(([key]) => key in own)) as Partial<typeof own>),
-          setting: { ...setting, ...settingOf(kinds, withoutNothing(all)) },
+          setting: withDisplay(kinds, all, settingOf(kinds, withoutNothing(all), setting)),
         })
         .where(eq(devices.id, id))
     },
@@ -161,6 +180,22 @@ const findDevice: Finder = async (db, id) => {
       await tx.delete(devices).where(eq(devices.id, id))
     },
   }
+}
+
+/** What an output should give for the usual value of each sensor, to hold against what a controller shows of it. */
+function outputSentence(
+  used: readonly (typeof positions.$inferSelect)[],
+  setting: DeviceSetting,
+): Pick<Thing, 'says'> | undefined {
+  const lines = used.flatMap(({ code, kind, archivedAt, processValue, processTemperature }) => {
+    const shown = archivedAt === null ? shownValue(kind, processValue, processTemperature, setting) : null
+    const current = shown === null ? null : outputCurrent(shown, setting.displays?.[kind] ?? {})
+    if (shown === null || current === null) return []
+    const { unit, decimals } = modelOf(kind).shownScale(setting)
+    return [say`${code}: at ${quantity(shown, unit, decimals)} its output gives ${quantity(current, 'mA', 2)}.`]
+  })
+  const [first, ...rest] = lines
+  return first ? { says: rest.reduce<Sentence>((line, next) => say`${line} ${next}`, first) } : undefined
 }
 
 const withoutNothing = (values: Readonly<Record<string, string | number | boolean | null>>) =>

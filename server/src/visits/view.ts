@@ -59,6 +59,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
     setting: settingText(setup.device),
     scale: model.shownScale(setup.device),
     assumedTemperature: current ? assumedTemperature(progress.evidence, current) : null,
+    fixedTemperature: setup.device.fixedTemperature ?? null,
     display: displayBounds(position.kind, setup.device),
     typing: typedBounds(position.kind, setup.device, setup.shows),
     standards: row.settings.standards,

@@ -72,6 +72,7 @@ export function visitAfter({ kind, procedure: id, entries = [], setup: change = 
     deviceShows: setup.shows,
     setting: '',
     scale: model.shownScale(setup.device),
+    fixedTemperature: null,
     assumedTemperature: bench.now ? assumedTemperature(progress.evidence, bench.now) : null,
     display: displayBounds(kind, setup.device),
     typing: typedBounds(kind, setup.device, setup.shows),

@@ -40,7 +40,7 @@ export function findWrongCompensation(
 ): Finding | null {
   const display = (compensation: Compensation) => {
     try {
-      return conductivityOnDisplay(conductivity, temperature, { ...device, compensation })
+      return conductivityOnDisplay(conductivity, device.fixedTemperature ?? temperature, { ...device, compensation })
     } catch (error) {
       if (error instanceof OutOfRange) return Number.NaN
       throw error

@@ -5,6 +5,7 @@ import { fixed, text } from '../../components/format.ts'
 import { Field } from './Field.tsx'
 import type { FormTexts } from './formTexts.ts'
 import { InstrumentField } from './InstrumentField.tsx'
+import { PhotoField } from './PhotoField.tsx'
 import { TemperatureUnit } from './TemperatureUnit.tsx'
 
 interface FormFieldsProps {
@@ -100,6 +101,8 @@ function OneField({ field, form, row }: OneFieldProps) {
       )
     case 'instrument':
       return <InstrumentField field={field} form={form} label={label} error={error} />
+    case 'photo':
+      return <PhotoField field={field} form={form} />
     case 'tick':
       return (
         <label className="flex min-h-14 items-center gap-4 text-lg">

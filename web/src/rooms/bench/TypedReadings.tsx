@@ -31,15 +31,18 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
   const { label, unit } = visit.typing
   const assumed = visit.assumedTemperature
   const { fahrenheit, readFrom } = useAppSelector((s) => s.person)
+  // A display whose temperature is set by hand says nothing of the standard.
+  const isSet = visit.fixedTemperature !== null
+  const usualFrom = isSet && readFrom.from === 'device' ? 'thermometer' : readFrom.from
   const dispatch = useAppDispatch()
   const form = useForm<TypedReadingFields>({
     resolver: yupResolver(typedReadingFields(visit.typing, assumed)),
-    defaultValues: { value: '', temperature: '', temperatureFrom: readFrom.from, temperatureName: readFrom.name },
+    defaultValues: { value: '', temperature: '', temperatureFrom: usualFrom, temperatureName: readFrom.name },
     mode: 'onSubmit',
     reValidateMode: 'onChange',
   })
   const { errors, isSubmitting } = form.formState
-  const from = form.watch('temperatureFrom') ?? 'device'
+  const from = form.watch('temperatureFrom') ?? usualFrom
   const { data: known = [] } = useInstrumentsQuery(undefined, { skip: from !== 'thermometer' })
   const thermometers = from === 'thermometer' ? known.filter((i) => i.kind === 'thermometer') : []
   const send = (still: boolean) =>
@@ -89,6 +92,12 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
           />
         )}
       </div>
+      {visit.fixedTemperature !== null && (
+        <p className="max-w-prose text-sm text-pretty soft">
+          The device computes with {celsius(visit.fixedTemperature)}, set by hand. Read the temperature here from a
+          thermometer in the liquid.
+        </p>
+      )}
       {/* On a phone what keeps it stays within reach of the thumb. */}
       <div className="flex flex-wrap items-center gap-4 max-sm:sticky max-sm:bottom-14 max-sm:z-10 max-sm:flex-nowrap max-sm:gap-2 max-sm:bg-base-100 max-sm:py-2 max-sm:text-[15px] max-sm:[&>button]:px-3">
         {step.freezes ? (

@@ -4,11 +4,11 @@ import { SENSOR_EVENTS, type SensorEvent } from '@frustum/core'
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
 import { day } from '../../components/format.ts'
-import { problemOf, useAddPhotoMutation, useNoteEventMutation } from '../../store/api.ts'
+import { usePhoto } from '../../components/usePhoto.ts'
+import { problemOf, useNoteEventMutation } from '../../store/api.ts'
 import { now } from '../../store/clock.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
-import { shrunkPhoto } from './shrunkPhoto.ts'
 
 /** What happened to a sensor between its visits, and a place to note what happened now or was seen too late. */
 export function Happened({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
@@ -61,14 +61,7 @@ function EventForm({ position, onClose }: { position: string; onClose: () => voi
   const [problem, setProblem] = useState('')
   const [photo, setPhoto] = useState<File | null>(null)
   const [send, { isLoading }] = useNoteEventMutation()
-  const [keep, { isLoading: keeping }] = useAddPhotoMutation()
-  const keepPhoto = async (file: File): Promise<string | null> => {
-    const small = await shrunkPhoto(file).catch(() => null)
-    const answer = small && (await keep(small))
-    if (answer?.data) return answer.data.photo
-    setProblem(answer ? problemOf(answer.error).message : 'This file is no picture. Take a JPEG, a PNG or a WebP.')
-    return null
-  }
+  const { keepPhoto, keeping } = usePhoto()
   const submit = async (event: FormEvent) => {
     event.preventDefault()
     const instant = new Date(at).getTime()
@@ -76,9 +69,12 @@ function EventForm({ position, onClose }: { position: string; onClose: () => voi
       setProblem('Choose when it happened.')
       return
     }
-    const kept = photo ? await keepPhoto(photo) : undefined
-    if (kept === null) return
-    const answer = await send({ position, operator, kind, at: instant, note, ...(kept ? { photo: kept } : {}) })
+    const kept = photo ? await keepPhoto(photo) : null
+    if (kept && 'problem' in kept) {
+      setProblem(kept.problem)
+      return
+    }
+    const answer = await send({ position, operator, kind, at: instant, note, ...kept })
     if (answer.error) {
       const { fields, message } = problemOf(answer.error)
       setProblem(fields?.at ?? fields?.kind ?? fields?.note ?? message)
