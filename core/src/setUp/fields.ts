@@ -258,7 +258,7 @@ export function deviceFields(kinds: readonly SensorKind[]): FieldSpec[] {
       kind: 'choice',
       choices: [
         { value: 'key', label: 'a key of its own: it does the arithmetic' },
-        { value: 'numbers', label: 'numbers that are keyed in (slope, zero, factor)' },
+        { value: 'numbers', label: 'numbers keyed in (slope, zero, factor)' },
         { value: 'nothing', label: 'nothing: it takes no calibration' },
       ],
     },
@@ -310,7 +310,7 @@ export function displayFields(kinds: readonly SensorKind[], setting: DeviceSetti
     ...[...new Set(kinds)].flatMap((kind) => {
       const { name, model } = kindOf(kind)
       const { unit } = model.shownScale(plain)
-      const field = (part: keyof OwnDisplay, label: string): FieldSpec => ({
+      const field = (part: keyof OwnDisplay, label: string, row: string): FieldSpec => ({
         key: keyOf(kind, part),
         label,
         kind: 'number',
@@ -318,13 +318,13 @@ export function displayFields(kinds: readonly SensorKind[], setting: DeviceSetti
         ...model.shownRange(plain),
         decimals: 4,
         optional: true,
-        row: name,
+        row: `${name}: ${row}`,
       })
       return [
-        field('low', 'Can show from'),
-        field('high', 'to'),
-        field('at4', '4 mA stand for'),
-        field('at20', '20 mA stand for'),
+        field('low', 'From', 'can show'),
+        field('high', 'To', 'can show'),
+        field('at4', '4 mA are', 'output'),
+        field('at20', '20 mA are', 'output'),
       ]
     }),
     {

@@ -1,5 +1,5 @@
 import type { ChangeView, Subject } from '@frustum/contract'
-import { DAY_MS, exactly, type FieldSpec, inPercent, type Sentence, say } from '@frustum/core'
+import { DAY_MS, exactly, type FieldSpec, inPercent, render, type Sentence, say } from '@frustum/core'
 import { and, desc, eq, isNull } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { changes } from '../database/schema.ts'
@@ -133,10 +133,11 @@ export const wordsOf =
     const field = fields.find((f) => f.key === key)
     if (!field) return otherwise(key)
     return {
-      title: field.label.replace(/, ±$/, ''),
+      title: field.row ? `${render(field.row)}, ${field.label.toLowerCase()}` : field.label.replace(/, ±$/, ''),
       said: (value) => {
         const choice = field.choices?.find((c) => c.value === String(value))
         if (choice) return choice.label
+        if (field.kind === 'photo') return 'a photo'
         if (typeof value === 'boolean') return value ? 'yes' : 'no'
         if (typeof value !== 'number') return String(value)
         if (field.unit === '%' && value < 1) return say`${inPercent(value)}`

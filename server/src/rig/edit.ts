@@ -75,6 +75,8 @@ export async function editThing(
     const of = { subject, id: thing.id }
     await refuseOverwriting(tx, thing, of, values, seen)
     const after = await readFields(thing, values)
+    const apart = thing.together?.(after) ?? {}
+    if (Object.keys(apart).length > 0) throw invalid(apart)
     await thing.check?.(tx, after)
     askReason(thing.stored, after, why)
     const validFrom = mode === 'changed' ? since : await beginning(tx, of, at)

@@ -22,7 +22,9 @@ export interface Thing {
   keptFor: string | null
   /** What has to be ended before it is archived. */
   inTheWay: { message: string; hint: string } | null
-  /** Refuses what does not go together. @throws Problem */
+  /** What of a form does not go together, by field; a change that is taken back may leave it for a moment. */
+  together?(after: Values): Readonly<Record<string, string>>
+  /** Refuses what cannot be. @throws Problem */
   check?(tx: Transaction, after: Values): Promise<void>
   save(tx: Transaction, values: Values): Promise<void>
   archive?(tx: Transaction, at: Date | null): Promise<void>

@@ -151,10 +151,8 @@ const findDevice: Finder = async (db, id) => {
       return { ...read, photo: read.photo || null }
     },
     words: wordsOf(fields),
+    together: (after) => displayProblems(kinds, after),
     check: async (tx, after) => {
-      const [[wrong, why] = []] = Object.entries(displayProblems(kinds, after))
-      if (wrong && why)
-        throw new Problem(400, 'invalid', why, { detail: 'Nothing was changed.', fields: { [wrong]: why } })
       if (after.photo) await photoOf(tx, String(after.photo))
     },
     archived: device.archivedAt !== null,
