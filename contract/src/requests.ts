@@ -346,20 +346,25 @@ export const addThingBody = object({
 export const CHANGE_MODES = ['wrong', 'changed'] as const
 export type ChangeMode = (typeof CHANGE_MODES)[number]
 
+const changeMode = () =>
+  mixed<ChangeMode>()
+    .oneOf([...CHANGE_MODES])
+    .default('wrong')
+/** ISO date on which it became so. */
+const changedOn = () => string().matches(/^\d{4}-\d{2}-\d{2}$/, 'Choose the day.')
+
 /** Fields with what stood in them when they were looked at, so that two who change the same are told apart. */
 export const editThingBody = object({
   operator: asker.operator,
   values: typedFields(),
   seen: typedFields(),
-  mode: mixed<ChangeMode>()
-    .oneOf([...CHANGE_MODES])
-    .default('wrong'),
-  /** ISO date on which it became so. */
-  on: string().matches(/^\d{4}-\d{2}-\d{2}$/, 'Choose the day.'),
+  mode: changeMode(),
+  on: changedOn(),
   why: note(),
 }).noUnknown()
 
-export const movesBody = object({ values: typedFields() }).noUnknown()
+export const movesBody = object({ values: typedFields(), mode: changeMode(), on: changedOn() }).noUnknown()
+export type MovesBody = InferType<typeof movesBody>
 
 export const archiveBody = object({ operator: asker.operator, archived: boolean().required(), why: note() }).noUnknown()
 

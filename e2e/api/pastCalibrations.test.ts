@@ -1,74 +1,13 @@
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import type {
-  BringPastOptions,
-  BringPastView,
-  Clock,
-  ImportReport,
-  LedgerRow,
-  ProbeView,
-  ProblemView,
-  RecordView,
-  RoundsView,
-  VisitView,
-} from '@frustum/contract'
+import type { ImportReport, LedgerRow, ProbeView, RecordView, RoundsView, VisitView } from '@frustum/contract'
 import { randomStream } from '@frustum/core'
-import { readConfig, startServer } from '@frustum/server'
-import { expect, it, onTestFinished } from 'vitest'
+import { expect, it } from 'vitest'
 import { heavy } from '../../core/src/testing/heavy.ts'
 import { plain } from '../../core/src/testing/plain.ts'
-import { freePort } from '../support/freePort.ts'
+import { operator, ownSite } from '../support/ownSite.ts'
 
 /** What people wrote down of their calibrations, brought in. */
 
 const DAY = 86_400_000
-const operator = 'A. Fenn'
-const JSON_TYPE = { 'content-type': 'application/json' }
-
-/** A site with a list of sensors in use, in a folder of its own, at a time that the test sets. */
-async function site(list: string, { folder = newFolder(), at = Date.UTC(2026, 0, 15), adjustsBy = 'key' } = {}) {
-  const clock = { now: () => at, rate: 1, set: (to: number) => (at = to) } satisfies Clock & { set: unknown }
-  const open = async () =>
-    startServer(readConfig({ FRUSTUM_DATA: folder, PORT: String(await freePort()) }, null), { clock })
-  let server = await open()
-  onTestFinished(() => server.stop())
-  const ask = async <T>(path: string, body?: object): Promise<{ status: number; body: T & ProblemView }> => {
-    const response = await fetch(`${server.url}/api/${path}`, {
-      ...(body ? { method: 'POST', body: JSON.stringify(body) } : {}),
-      headers: JSON_TYPE,
-    })
-    return { status: response.status, body: (await response.json()) as T & ProblemView }
-  }
-  const send = async <T>(what: string, file: string | Uint8Array<ArrayBuffer>, options: object, name = 'log.csv') => {
-    const query = new URLSearchParams({ name, operator, options: JSON.stringify(options) })
-    const response = await fetch(`${server.url}/api/bring/${what}?${query}`, { method: 'POST', body: file })
-    return { status: response.status, body: (await response.json()) as T & ProblemView }
-  }
-  if (list !== '') {
-    await ask('site/set-up', { name: 'Mill', person: operator, timeZone: 'Europe/Berlin' })
-    expect((await send('sensors', list, { take: true, adjustsBy })).status).toBe(200)
-  }
-  return {
-    clock,
-    folder,
-    ask,
-    get: async <T>(path: string) => (await ask<T>(path)).body as T,
-    bring: (file: string | Uint8Array<ArrayBuffer>, options: Partial<BringPastOptions> = {}, name?: string) =>
-      send<BringPastView>('past', file, options, name),
-    async restart() {
-      await server.stop()
-      server = await open()
-    },
-    stop: () => server.stop(),
-  }
-}
-
-function newFolder(): string {
-  const folder = mkdtempSync(join(tmpdir(), 'frustum-past-'))
-  onTestFinished(() => rmSync(folder, { recursive: true, force: true }))
-  return folder
-}
 
 const SENSORS =
   'Code;Type;Place;Water;Serial\nT1-pH;pH;Fish room;seawater;0417\nT1-EC;EC;Fish room;nutrient;\nT1-ORP;ORP;Fish room;seawater;'
@@ -90,7 +29,7 @@ const MESS = [
 ].join('\r\n')
 
 it('a list with the mess of its kind is named row by row, and taken in once', async () => {
-  const { bring, get } = await site(SENSORS)
+  const { bring, get } = await ownSite(SENSORS)
   const { status, body } = await bring(MESS)
   expect(status, JSON.stringify(body)).toBe(200)
   expect(body.asked).toEqual([])
@@ -139,7 +78,7 @@ it('a list with the mess of its kind is named row by row, and taken in once', as
 })
 
 it('what can be read in two ways is asked, and nothing is made of it before', async () => {
-  const { bring, get } = await site(SENSORS)
+  const { bring, get } = await ownSite(SENSORS)
   const list =
     'Date,Sensor,pH 7,pH 4,Slope,Zero\n03/04/2024,T1-pH,7.05,4.02,57.1,6.9\n04/05/2024,T1-pH,7.02,4.05,56.8,6.8\n05/06/2024,T1-pH,7.02,4.05,,'
   const looked = await bring(list)
@@ -159,7 +98,7 @@ it('what can be read in two ways is asked, and nothing is made of it before', as
 })
 
 it('a row for each standard is one visit; sensors of all kinds, by code or by number', async () => {
-  const { bring, get } = await site(SENSORS)
+  const { bring, get } = await ownSite(SENSORS)
   const list = [
     'When;Serial no;Sensor;Standard;As found;As left;Kit;Display;Temp',
     '2025-03-04 08:30;0417;;7.00;7.06;7.00;;;25',
@@ -198,7 +137,7 @@ it('a row for each standard is one visit; sensors of all kinds, by code or by nu
 })
 
 it('a sensor that came later, another one of the position, and a day that is here already are named', async () => {
-  const { bring, ask, get, clock } = await site(SENSORS)
+  const { bring, ask, get, clock } = await ownSite(SENSORS)
   const older = 'Date;Code;Serial;pH 7 before;pH 10 before;pH 7 after\n2025-05-01;T1-pH;0999;7.02;9.99;7.00'
   const { body } = await bring(older)
   expect(body.rows[0]?.wrong).toEqual({ serial: 'Then T1-pH had the sensor 0417, as far as is known here.' })
@@ -213,10 +152,10 @@ it('a sensor that came later, another one of the position, and a day that is her
 })
 
 it('records from a list go out and come in elsewhere as what they are', async () => {
-  const from = await site(SENSORS)
+  const from = await ownSite(SENSORS)
   await from.bring(MESS, { take: true, leaveOut: true })
   const file = await from.get<object>('ledger/export.json')
-  const to = await site('', { folder: newFolder() })
+  const to = await ownSite('')
   const report = await to.ask<ImportReport>('ledger/import', file)
   expect(report.body).toMatchObject({ added: 3, refused: [] })
   const [there, here] = [await to.get<LedgerRow[]>('ledger'), await from.get<LedgerRow[]>('ledger')]
@@ -226,7 +165,7 @@ it('records from a list go out and come in elsewhere as what they are', async ()
 })
 
 it('what was not all in when the server ended is taken back at the next start', async () => {
-  const { bring, restart, get } = await site(SENSORS)
+  const { bring, restart, get } = await ownSite(SENSORS)
   const rows = Array.from({ length: 120 }, (_, i) => {
     const date = new Date(Date.UTC(2020, 0, 1) + 5 * i * DAY).toISOString().slice(0, 10)
     return `${date};T1-pH;7.0${i % 9};9.9${i % 7}`
@@ -249,8 +188,8 @@ it('a list of past calibrations says of its sensors what the same numbers say wh
   const codes = Array.from({ length: sensors }, (_, i) => `S-${i}`)
   const list = `Code;Type;Place;Water\n${codes.map((c) => `${c};pH;Hall;seawater`).join('\n')}`
   const start = Date.UTC(2025, 0, 10, 11)
-  const typed = await site(list, { at: start - DAY, adjustsBy: 'numbers' })
-  const listed = await site(list, { at: start - DAY, adjustsBy: 'numbers' })
+  const typed = await ownSite(list, { at: start - DAY, adjustsBy: 'numbers' })
+  const listed = await ownSite(list, { at: start - DAY, adjustsBy: 'numbers' })
   const rows: string[] = []
   for (let n = 0; n < visits; n++) {
     const position = codes[n % sensors] as string
@@ -285,7 +224,7 @@ const daysOf = (at: number | null | undefined) => (at == null ? null : Math.roun
 
 /** A visit at a device that takes numbers and is read by eye: two buffers, the numbers keyed in, nothing read after. */
 async function calibrateByHand(
-  { ask }: Awaited<ReturnType<typeof site>>,
+  { ask }: Awaited<ReturnType<typeof ownSite>>,
   position: string,
   read: { seven: string; ten: string },
 ): Promise<{ slopeEfficiency: number; zero: number }> {

@@ -91,4 +91,6 @@ export interface RigView {
 export interface MovesView {
   /** `before` is null where nothing of it can be computed as it stands. */
   moves: { position: string; before: NextDate | null; after: NextDate }[]
+  /** Whether the sensors' errors depend on it: what was found before is another matter then. */
+  turns: boolean
 }

@@ -5,9 +5,11 @@ export interface RecordedVisit extends DriftObservation {
   id: string
   /** Taken out of the forecast by hand, and why. */
   excluded?: string | null
+  /** Made under another set-up, and not to be carried over. */
+  elsewhere?: boolean
 }
 
-type SetAsideWhy = 'excluded' | 'same instant' | 'in the future' | 'before installation' | 'no number'
+type SetAsideWhy = 'excluded' | 'same instant' | 'in the future' | 'before installation' | 'no number' | 'elsewhere'
 
 export interface SetAside {
   id: string
@@ -31,6 +33,8 @@ const SENTENCES: Record<Exclude<SetAsideWhy, 'excluded'>, string> = {
   'before installation':
     'Its time lies before the sensor was installed: a clock was set wrong, or it is of another sensor.',
   'no number': 'Its error as left is no number.',
+  elsewhere:
+    'It was made in other water, or with the device set otherwise. A check alone does not say how the sensor errs now.',
 }
 
 /**
@@ -69,6 +73,7 @@ function reasonAgainst(
   if (!Number.isFinite(visit.at) || !Number.isFinite(visit.asLeft) || !Number.isFinite(visit.asFound ?? 0)) {
     return 'no number'
   }
+  if (visit.elsewhere) return 'elsewhere'
   if (visit.at > now + CLOCK_SLACK_MS) return 'in the future'
   // The visit that commissions a sensor begins a little before the sensor counts as installed.
   return visit.at < installedAt - DAY_MS ? 'before installation' : null

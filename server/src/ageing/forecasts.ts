@@ -27,6 +27,7 @@ import { driftObservations, events, exclusions, hoursRun } from '../database/sch
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { earlierInstallations, type Installed } from '../sensors.ts'
 import { forecastOffThread } from './forecastPool.ts'
+import { carriedOver, setUpChanges } from './otherSetUp.ts'
 import { transferredObservations } from './transferredObservations.ts'
 
 /** What is forecast of an installed sensor, and what it is computed from. */
@@ -71,11 +72,35 @@ async function readRevision(db: Database): Promise<string> {
   return rows[0]?.revision ?? ''
 }
 
-/** The forecasts of these sensors, pooled by kind. */
-export async function computeForecasts(db: Database, installed: readonly Installed[], now: number): Promise<Forecasts> {
+/** Sensors that would be set up otherwise, by installation: since when; null where it was so from the beginning. */
+export type Would = ReadonlyMap<number, number | null>
+
+/**
+ * The forecasts of these sensors, pooled by kind.
+ * @param would what is not written yet
+ */
+export async function computeForecasts(
+  db: Database,
+  installed: readonly Installed[],
+  now: number,
+  would: Would = new Map(),
+): Promise<Forecasts> {
   const ids = installed.map((i) => i.installation.id)
   const recorded = await recordedVisits(db, ids)
   const { changes, asking } = await eventsOf(db, ids)
+  const otherwise = await setUpChanges(db, installed)
+  for (const i of installed) {
+    const { id } = i.installation
+    const turned = (otherwise.get(id) ?? []).filter((c) => c.turns).map((c) => c.validFrom.getTime())
+    const from = i.installation.installedAt.getTime()
+    for (const at of new Set([...turned, would.get(id) ?? from])) {
+      if (at <= from) continue
+      changes.set(id, [...(changes.get(id) ?? []), at])
+      asking.set(id, [...(asking.get(id) ?? []), { at, what: 'Set up otherwise' }])
+    }
+    const own = recorded.get(id)
+    if (own && (otherwise.has(id) || would.has(id))) recorded.set(id, await carriedOver(db, i, own))
+  }
   const numbers = await numbersChanges(db, installed)
   const meters = await metersOf(db)
   const earlier = await earlierInstallations(db, installed)
@@ -109,9 +134,9 @@ export async function computeForecasts(db: Database, installed: readonly Install
       const changes = (numbers.get(i.installation.id) ?? []).filter((c) => c.at > last.at)
       // Of a sensor that was taken on something is known once a past was brought in.
       const isKnown = series.observations.length > 0
-      const happened = (asking.get(i.installation.id) ?? []).filter(
-        (e) => e.at > last.at && !(isKnown && e.what === TAKEN_ON.label),
-      )
+      const happened = (asking.get(i.installation.id) ?? [])
+        .filter((e) => e.at > last.at && !(isKnown && e.what === TAKEN_ON.label))
+        .toSorted((a, b) => a.at - b.at)
       const forecast = forecasts[k] as DriftForecast
       found.set(i.installation.id, { series, observations, forecast, changes, hours, happened })
     })

@@ -1,12 +1,10 @@
 import type { RulesBody } from '@frustum/contract'
-import { forecastDrift, modelOf, type NextDate, withNumbersChanged } from '@frustum/core'
+import type { NextDate } from '@frustum/core'
 import type { Database } from '../database/open.ts'
-import { numbersChanges } from '../links/deviceCalibration.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import type { Installed } from '../sensors.ts'
-import { cachedForecasts } from './computed.ts'
-import { nextDateOf, type SensorForecast } from './forecasts.ts'
-import { transferredObservations } from './transferredObservations.ts'
+import { cachedForecasts, computedSensors } from './computed.ts'
+import { computeForecasts, nextDateOf, type Would } from './forecasts.ts'
 
 /** The next date under other rules, or at another process value; null where the sensor cannot be computed as it is. */
 export async function nextUnder(
@@ -15,28 +13,22 @@ export async function nextUnder(
   { processValue = installed.position.processValue, ...changed }: Partial<RulesBody> & { startingDays?: number | null },
   now: number,
 ): Promise<NextDate | null> {
-  const known = (await cachedForecasts(db, now)).get(installed.installation.id)
-  if (!known) return null
-  const policy = { ...policyOf(installed.position, known.hours), ...changed }
-  return nextDateOf(
-    processValue === installed.position.processValue ? known : await forecastAt(db, installed, processValue, known),
-    policy,
-  )
+  const there = { ...installed, position: { ...installed.position, processValue } }
+  const known =
+    processValue === installed.position.processValue
+      ? (await cachedForecasts(db, now)).get(installed.installation.id)
+      : (await forecastsWith(db, [there], new Map([[installed.installation.id, null]]), now)).get(
+          installed.installation.id,
+        )
+  return known ? nextDateOf(known, { ...policyOf(installed.position, known.hours), ...changed }) : null
 }
 
-/** What would be forecast if the water were at another value: the same electrode errs differently there. */
-async function forecastAt(db: Database, installed: Installed, processValue: number, here: SensorForecast) {
-  const { id } = installed.installation
-  const there = { ...installed, position: { ...installed.position, processValue } }
-  const numbers = (await numbersChanges(db, [there])).get(id) ?? []
-  const observations = withNumbersChanged(await transferredObservations(db, [id], there), numbers)
-  const last = observations.at(-1)?.at
-  // Without a calibration nothing is known of the electrode itself.
-  if (last === undefined) return here
-  return {
-    observations,
-    forecast: forecastDrift(observations, [], modelOf(there.position.kind).usualDrift),
-    changes: numbers.filter((c) => c.at > last),
-    happened: here.happened,
-  }
+/** What would be forecast if these sensors were set up so; the others of their kinds are what they are. */
+export async function forecastsWith(db: Database, changed: readonly Installed[], would: Would, now: number) {
+  const { fit } = await computedSensors(db, now)
+  const own = new Map(changed.map((i) => [i.installation.id, i]))
+  const others = fit.filter(
+    (i) => !own.has(i.installation.id) && changed.some((c) => c.position.kind === i.position.kind),
+  )
+  return computeForecasts(db, [...changed, ...others], now, would)
 }

@@ -14,7 +14,7 @@ export async function transferredObservations(
   db: Database,
   installationIds: readonly number[],
   { position, device }: Pick<Installed, 'position' | 'device'>,
-): Promise<DriftObservation[]> {
+): Promise<(DriftObservation & { visitId: string | null })[]> {
   if (installationIds.length === 0) return []
   const model = modelOf(position.kind)
   const all = await db
@@ -26,16 +26,20 @@ export async function transferredObservations(
   const process = { value: position.processValue, temperature: position.processTemperature }
   let activeCalibration: CalibrationParameters = model.ideal
   let at = 0
+  const errorOf = (actual: CalibrationParameters, active: CalibrationParameters) =>
+    model.errorAt(actual, active, process, device.setting)
   return found.map((c) => {
-    const asFound = model.errorAt(c.characteristic, activeCalibration, process, device.setting)
+    const asFound = errorOf(c.characteristic, activeCalibration)
     // The first of each installation gives the sensor a start rather than an error.
     const first = c.baseline || c.installationId !== at
     at = c.installationId
     if (c.adopted) activeCalibration = c.characteristic
     return {
+      visitId: c.visitId,
       at: c.at.getTime(),
       asFound: first ? null : asFound,
-      asLeft: c.adopted ? 0 : asFound,
+      // A device that computes with another temperature than the water's errs by it whatever it is given.
+      asLeft: c.adopted ? errorOf(c.characteristic, c.characteristic) : asFound,
       uncertainty: position.tolerance / 5,
       adjusted: c.adopted,
     }

@@ -22,6 +22,8 @@ export interface Author {
   why?: string | undefined
   /** Since when it is so; from now on unless said. */
   validFrom?: Date | undefined
+  /** Fields with which a sensor takes another course since then. */
+  turning?: readonly string[]
 }
 
 const isOf = ({ subject, id }: ChangedThing) =>
@@ -31,7 +33,7 @@ const isOf = ({ subject, id }: ChangedThing) =>
 export async function noteChanges(
   tx: Transaction,
   { subject, id }: ChangedThing,
-  { operator, at, why, validFrom = at }: Author,
+  { operator, at, why, validFrom = at, turning = [] }: Author,
   { before, after }: { before: Values; after: Values },
 ): Promise<string[]> {
   const differing = Object.keys(after).filter((field) => (before[field] ?? null) !== (after[field] ?? null))
@@ -46,6 +48,7 @@ export async function noteChanges(
       before: before[field] ?? null,
       after: after[field] ?? null,
       validFrom,
+      turns: turning.includes(field),
       why: why || null,
     })),
   )

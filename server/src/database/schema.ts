@@ -555,6 +555,8 @@ export const changes = pgTable(
     before: changedValue('before'),
     after: changedValue('after'),
     validFrom: instant('valid_from').notNull(),
+    /** Whether a sensor there takes another course since: it did change, and was not entered wrong. */
+    turns: boolean().notNull().default(false),
     why: text(),
     /** The change that this one takes back. */
     undoes: integer('undoes'),

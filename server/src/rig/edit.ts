@@ -3,19 +3,22 @@ import {
   type EditThingBody,
   formSchema,
   formValues,
+  type MovesBody,
   type MovesView,
   SUBJECTS,
   type Subject,
   type ThingView,
 } from '@frustum/contract'
 import { loosened } from '@frustum/core'
-import { computedSensors } from '../ageing/computed.ts'
-import { nextUnder } from '../ageing/nextUnder.ts'
+import { cachedForecasts, computedSensors } from '../ageing/computed.ts'
+import { nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
+import { forecastsWith } from '../ageing/nextUnder.ts'
 import { ADDED, type Author, changesOf, lastChange, noteChanges, undoChange, type Values } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { readBody } from '../http/validate.ts'
 import { notFound, Problem } from '../problem.ts'
-import { installedSensors } from '../sensors.ts'
+import { policyOf } from '../sensorPolicy.ts'
+import type { Installed } from '../sensors.ts'
 import type { Thing } from './thing.ts'
 import { findThing } from './things.ts'
 
@@ -68,8 +71,7 @@ export async function editThing(
   at: Date,
 ): Promise<string[]> {
   if (mode === 'changed' && on === undefined) throw invalid({ on: 'Choose the day on which it became so.' })
-  const since = on === undefined ? at : new Date(`${on}T00:00:00Z`)
-  if (Number.isNaN(since.getTime()) || since > at) throw invalid({ on: 'Choose a day that has been.' })
+  const since = sinceDay(on, at)
   return db.transaction(async (tx) => {
     const thing = await thingOf(tx, subject, id)
     const of = { subject, id: thing.id }
@@ -80,10 +82,23 @@ export async function editThing(
     await thing.check?.(tx, after)
     askReason(thing.stored, after, why)
     const validFrom = mode === 'changed' ? since : await beginning(tx, of, at)
-    const changed = await noteChanges(tx, of, { operator, at, why, validFrom }, { before: thing.stored, after })
+    const turns = mode === 'changed' ? (thing.turning?.(after) ?? []) : []
+    const changed = await noteChanges(
+      tx,
+      of,
+      { operator, at, why, validFrom, turning: turns },
+      { before: thing.stored, after },
+    )
     await thing.save(tx, Object.fromEntries(changed.map((field) => [field, after[field] ?? null])))
     return changed
   })
+}
+
+/** @throws Problem for a day that is none, or to come */
+function sinceDay(on: string | undefined, now: Date): Date {
+  const since = on === undefined ? now : new Date(`${on}T00:00:00Z`)
+  if (Number.isNaN(since.getTime()) || since > now) throw invalid({ on: 'Choose a day that has been.' })
+  return since
 }
 
 const invalid = (fields: Record<string, string>) =>
@@ -207,37 +222,45 @@ export async function deleteThing(db: Database, subject: Subject, id: string): P
   })
 }
 
-/** What a change of a position would do to its next date. Nothing is written. */
+/**
+ * What a change of a position or a device would do to the next dates. Nothing is written.
+ * @param since from when it would be so; null where it was so from the beginning
+ */
 export async function movesOf(
   db: Database,
   subject: Subject,
   id: string,
-  typed: Readonly<Record<string, unknown>>,
+  { values, mode, on }: MovesBody,
   now: number,
 ): Promise<MovesView> {
-  if (subject !== 'position') return { moves: [] }
   const thing = await thingOf(db, subject, id)
-  const after = await readFields(thing, typed)
-  const installed = (await installedSensors(db)).find((i) => i.position.id === thing.id)
-  if (!installed) return { moves: [] }
-  const { unfit } = await computedSensors(db, now)
-  const isUnfit = unfit.some((u) => u.installed.position.id === thing.id)
-  const before = isUnfit ? null : await nextUnder(db, installed, {}, now)
-  const then = await nextUnder(db, installed, rulesIn(after), now)
-  if (!then) return { moves: [] }
-  const moved = before?.at !== then.at || before?.usualDays !== then.usualDays
-  return { moves: moved ? [{ position: installed.position.code, before, after: then }] : [] }
+  if (!thing.changed) return { moves: [], turns: false }
+  const after = await readFields(thing, values)
+  const { fit, unfit } = await computedSensors(db, now)
+  const there = [...fit, ...unfit.map((u) => u.installed)]
+  const concerned = there.flatMap((i) => {
+    const as = thing.changed?.(after, i)
+    return as ? [{ is: i, as }] : []
+  })
+  if (concerned.length === 0) return { moves: [], turns: false }
+  const turns = (thing.turning?.(after) ?? []).length > 0
+  const since = turns && mode === 'changed' ? sinceDay(on, new Date(now)).getTime() : null
+  const forecasts = await cachedForecasts(db, now)
+  const then = await forecastsWith(
+    db,
+    concerned.map((c) => c.as),
+    new Map(concerned.map(({ is }) => [is.installation.id, since])),
+    now,
+  )
+  const date = (i: Installed, known: SensorForecast | undefined) =>
+    known ? nextDateOf(known, policyOf(i.position, known.hours)) : null
+  return {
+    turns,
+    moves: concerned.flatMap(({ is, as }) => {
+      const before = fit.includes(is) ? date(is, forecasts.get(is.installation.id)) : null
+      const next = date(as, then.get(is.installation.id))
+      const moved = next && (before?.at !== next.at || before.usualDays !== next.usualDays)
+      return moved ? [{ position: is.position.code, before, after: next }] : []
+    }),
+  }
 }
-
-const RULES = [
-  'tolerance',
-  'reliability',
-  'startingDays',
-  'floorDays',
-  'ceilingDays',
-  'authorityDays',
-  'processValue',
-] as const
-
-const rulesIn = (values: Values) =>
-  Object.fromEntries(RULES.map((key) => [key, values[key]])) as Parameters<typeof nextUnder>[2]

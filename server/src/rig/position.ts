@@ -11,6 +11,7 @@ import {
   type Water,
 } from '@frustum/core'
 import { and, eq, inArray, isNull, ne, sql } from 'drizzle-orm'
+import { differing, isSameWater } from '../ageing/otherSetUp.ts'
 import { type Values, wordsOf } from '../changes/changes.ts'
 import { positionWords } from '../changes/ruleWords.ts'
 import type { Database, Transaction } from '../database/open.ts'
@@ -49,7 +50,8 @@ export const findPosition: Finder = async (db, id) => {
       .filter((r) => r.archivedAt === null || r.id === now)
       .map(({ id: value, name }) => ({ value: String(value), label: name }))
   const placesNow = choices(await db.select().from(places), position.placeId)
-  const devicesNow = choices(await db.select().from(devices), position.deviceId)
+  const allDevices = await db.select().from(devices)
+  const devicesNow = choices(allDevices, position.deviceId)
   const fields: FieldSpec[] = [
     ...placingFields(),
     { key: 'placeId', label: 'Place', kind: 'choice', choices: placesNow },
@@ -86,6 +88,18 @@ export const findPosition: Finder = async (db, id) => {
     words: (field) => (field === 'placeId' || field === 'deviceId' ? placings(field) : words(field)),
     archived: position.archivedAt !== null,
     ...(await standingOf(db, position)),
+    turning: (after) => {
+      const fields = differing('position', stored, after)
+      const as = { value: Number(after.processValue), temperature: Number(after.processTemperature) }
+      const was = { value: position.processValue, temperature: position.processTemperature }
+      return isSameWater(position.kind, was, as) ? fields.filter((field) => !field.startsWith('process')) : fields
+    },
+    changed: (after, i) => {
+      if (i.position.id !== id) return null
+      const { cautions: _, ...rest } = after
+      const read = allDevices.find((d) => d.id === Number(after.deviceId)) ?? i.device
+      return { ...i, position: { ...i.position, ...(rest as Partial<Position>) }, device: read }
+    },
     check: async (tx, after) => {
       if (Number(after.floorDays) > Number(after.ceilingDays)) {
         throw new Problem(409, 'rules-cross', 'The shortest interval would be longer than the longest.', {

@@ -54,7 +54,7 @@ export function rigRoutes({ db, live, clock }: RouteContext) {
     return thingView(db, subject, params.id)
   })
   accept(router, ENDPOINTS.moves, movesBody, ({ params, body }) =>
-    movesOf(db, subjectOf(params.subject), params.id, body.values, clock.now()),
+    movesOf(db, subjectOf(params.subject), params.id, body, clock.now()),
   )
   accept(router, ENDPOINTS.archiveThing, archiveBody, async ({ params, body }) => {
     const subject = subjectOf(params.subject)

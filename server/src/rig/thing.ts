@@ -1,6 +1,7 @@
 import type { FieldSpec, FormValues, Sentence } from '@frustum/core'
 import type { Values, Words } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
+import type { Installed } from '../sensors.ts'
 
 /** A place, position, device or whatever else can be changed, as its form and its list of changes need it. */
 export interface Thing {
@@ -26,6 +27,10 @@ export interface Thing {
   together?(after: Values): Readonly<Record<string, string>>
   /** Refuses what cannot be. @throws Problem */
   check?(tx: Transaction, after: Values): Promise<void>
+  /** The fields of a change since which a sensor there takes another course. */
+  turning?(after: Values): string[]
+  /** A sensor as it would be after a change; null where the change does not concern it. */
+  changed?(after: Values, installed: Installed): Installed | null
   save(tx: Transaction, values: Values): Promise<void>
   archive?(tx: Transaction, at: Date | null): Promise<void>
   delete?(tx: Transaction): Promise<void>

@@ -30,6 +30,7 @@ import {
   withDisplay,
 } from '@frustum/core'
 import { and, asc, desc, eq, isNull, ne, sql } from 'drizzle-orm'
+import { differing } from '../ageing/otherSetUp.ts'
 import { type Values, type Words, wordsOf } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
@@ -139,6 +140,7 @@ const findDevice: Finder = async (db, id) => {
     .where(eq(installations.deviceId, id))
     .limit(1)
   const active = used.filter((p) => p.archivedAt === null).map((p) => p.code)
+  const settingAfter = (values: Values) => withDisplay(kinds, values, settingOf(kinds, withoutNothing(values), setting))
   return {
     id,
     title: name,
@@ -161,13 +163,15 @@ const findDevice: Finder = async (db, id) => {
       active.length > 0
         ? { message: `${name} reads ${active.join(', ')}.`, hint: 'Give them another device, or archive them first.' }
         : null,
+    turning: (after) => differing('device', stored, after),
+    changed: (after, i) =>
+      i.device.id === id ? { ...i, device: { ...i.device, setting: settingAfter({ ...stored, ...after }) } } : null,
     save: async (tx, values) => {
-      const all = { ...stored, ...values }
       await tx
         .update(devices)
         .set({
           ...(Object.fromEntries(Object.entries(values).filter(([key]) => key in own)) as Partial<typeof own>),
-          setting: withDisplay(kinds, all, settingOf(kinds, withoutNothing(all), setting)),
+          setting: settingAfter({ ...stored, ...values }),
         })
         .where(eq(devices.id, id))
     },

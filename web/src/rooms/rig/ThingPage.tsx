@@ -87,8 +87,8 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
   const changed = fields.filter((f) => (texts[f.key] ?? '') !== (start[f.key] ?? '')).map((f) => f.key)
   const moving = Object.fromEntries(changed.map((key) => [key, texts[key] ?? '']))
   const { data: moves } = useMovesQuery(
-    { ...params, values: moving },
-    { skip: subject !== 'position' || changed.length === 0 },
+    { ...params, values: moving, mode, ...(mode === 'changed' && on ? { on } : {}) },
+    { skip: (subject !== 'position' && subject !== 'device') || changed.length === 0 },
   )
 
   async function save(values: FormTexts, reason?: string) {
@@ -190,8 +190,17 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
             )}
           </fieldset>
         )}
+        {moves?.turns && changed.length > 0 && (
+          <p className="max-w-prose pb-3 text-pretty">
+            {mode === 'wrong'
+              ? 'It was so from the beginning: what was found before is computed for it, where slope and zero are known. A check alone is set aside.'
+              : 'From that day on the drift is learned anew, and a check is due. What was found before is carried over where slope and zero are known.'}{' '}
+            The records stay as they are.
+          </p>
+        )}
         {moves?.moves.map((m) => (
           <p key={m.position} className="pb-3" role="status">
+            {subject === 'device' && <strong>{m.position}: </strong>}
             {m.before === null ? (
               <>
                 Then it can be computed again: its next visit is on{' '}
@@ -215,7 +224,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
           <button
             type="submit"
             className="slant slant-strong min-h-14 px-9 text-xl"
-            disabled={isLoading || changed.length === 0}
+            disabled={isLoading || changed.length === 0 || (mode === 'changed' && on === '')}
           >
             Save
           </button>

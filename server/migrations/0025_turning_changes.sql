@@ -1,0 +1,1 @@
+ALTER TABLE "changes" ADD COLUMN "turns" boolean DEFAULT false NOT NULL;
