@@ -95,7 +95,8 @@ export async function computeForecasts(
     const from = i.installation.installedAt.getTime()
     for (const at of new Set([...turned, would.get(id) ?? from])) {
       if (at <= from) continue
-      changes.set(id, [...(changes.get(id) ?? []), at])
+      // Until somebody has looked, nothing says how it errs now: the check that is asked for begins the new course.
+      if (recorded.get(id)?.some((v) => v.at >= at)) changes.set(id, [...(changes.get(id) ?? []), at])
       asking.set(id, [...(asking.get(id) ?? []), { at, what: 'Set up otherwise' }])
     }
     const own = recorded.get(id)
