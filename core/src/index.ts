@@ -156,7 +156,6 @@ export {
 } from './procedures/workingPractices.ts'
 export { EC_SCALES, type EcScale } from './quantities/ecScales.ts'
 export { nullIfOutOfRange, OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
-export { type ReaderChoices, readerFrom, readerStyle, USUAL_READER } from './quantities/reader.ts'
 export {
   numberText,
   PLAIN_STYLE,
@@ -169,6 +168,7 @@ export {
 export * from './quantities/sentence.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'
+export { type ReaderChoices, readerFrom, readerStyle, USUAL_READER } from './reader/reader.ts'
 export {
   CONSUMABLE_FIELDS,
   codeKey,

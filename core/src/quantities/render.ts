@@ -7,6 +7,8 @@ export interface TextStyle {
   locale: string
   /** Units wanted instead of those stored, by dimension. */
   units: Readonly<Partial<Record<string, UnitSymbol>>>
+  /** By stored unit, where the wanted one is no multiple of it. */
+  scales?: Readonly<Record<string, (decimals: number) => ReadUnit>>
   /** An instant as text. */
   instant(at: number): string
 }
@@ -70,7 +72,10 @@ const same = (value: number) => value
  * How what is stored in a unit is read.
  * @example unitRead({ unit: '\u00b0C', decimals: 1 }, { ...PLAIN_STYLE, units: { temperature: '\u00b0F' } }).of(25) // 77
  */
-export function unitRead({ unit, decimals }: { unit: string; decimals: number }, { units }: TextStyle): ReadUnit {
+export function unitRead({ unit, decimals }: { unit: string; decimals: number }, style: TextStyle): ReadUnit {
+  const { units, scales = {} } = style
+  const scale = scales[unit]
+  if (scale) return scale(decimals)
   const wanted = isUnit(unit) ? units[UNIT_DIMENSION[unit]] : undefined
   if (!isUnit(unit) || !wanted || wanted === unit) return { unit, decimals, of: same, width: same }
   const of = (value: number) => convertUnit(value, unit, wanted)

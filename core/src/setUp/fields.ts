@@ -5,8 +5,8 @@ import type { DeviceSetting, OwnDisplay } from '../measurement/measurementModel.
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import { WATER_KINDS, WATERS } from '../measurement/waters.ts'
 import type { FieldSpec, FormValues } from '../procedures/step.ts'
-import { READER_CHOICES, USUAL_READER } from '../quantities/reader.ts'
 import { celsius, say } from '../quantities/sentence.ts'
+import { READER_CHOICES, USUAL_READER } from '../reader/reader.ts'
 
 /** What can be entered of places, positions, devices and the rest, each thing once: forms, checks and the list of changes read it here. */
 

@@ -51,13 +51,21 @@ describe('how numbers and dates are written', () => {
       celsiusText(25),
       fixed(1234.5, 1),
       scaledText(1.83, { unit: 'mS/cm', decimals: 2, factor: 1 }),
+      scaledText(35, { unit: 'S', decimals: 1, factor: 1 }),
       clock(at, 'Europe/London'),
       weekStart(),
     ]
     const usual = written()
-    expect(usual).toEqual(['It is 21.3\u00a0°C', '25.0\u00a0°C', '1,234.5', '1.83 mS/cm', '16:05', 1])
-    followReader({ temperature: '°F', conductivity: 'CF', decimals: 'comma', clock: '12', weekStart: '0' })
-    const theirs = ['It is 70,3\u00a0°F', '77,0\u00a0°F', '1\u202f234,5', '18,3 CF', '4:05 pm', 0]
+    expect(usual).toEqual(['It is 21.3\u00a0°C', '25.0\u00a0°C', '1,234.5', '1.83 mS/cm', '35.0 S', '16:05', 1])
+    followReader({
+      temperature: '°F',
+      conductivity: 'CF',
+      salinity: 'SG',
+      decimals: 'comma',
+      clock: '12',
+      weekStart: '0',
+    })
+    const theirs = ['It is 70,3\u00a0°F', '77,0\u00a0°F', '1\u202f234,5', '18,3 CF', '1,0264 SG', '4:05 pm', 0]
     expect(written()).toEqual(theirs)
     followReader(USUAL_READER)
     expect(written()).toEqual(usual)

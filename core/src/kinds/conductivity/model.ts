@@ -1,5 +1,6 @@
 import { type Compensation, compensate, uncompensate } from '../../conductivity/compensation.ts'
 import { practicalSalinity, seawaterConductivity } from '../../conductivity/practicalSalinity.ts'
+import { GRAVITY_AT } from '../../conductivity/salinityScales.ts'
 import { fromEcScale, reciprocal, toEcScale } from '../../conductivity/scales.ts'
 import { salinityOfSpecificGravity, specificGravity } from '../../conductivity/seawaterDensity.ts'
 import type {
@@ -49,9 +50,6 @@ const SCALES: Record<ConductivityDisplay, Scale> = {
 
 const compensationOf = (device: DeviceSetting): Compensation => device.compensation ?? { law: 'none' }
 const displayOf = (device: DeviceSetting): ConductivityDisplay => device.display ?? 'µS/cm'
-
-/** Both temperatures to which a specific gravity on aquarium displays refers, degC (common practice, no source). */
-const GRAVITY_AT = 25
 
 /**
  * What a device with this setting shows for a conductivity, in its own unit.

@@ -3,7 +3,7 @@ import type { CheckFirst } from '@frustum/core'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { Changes } from '../../components/Changes.tsx'
-import { day, daysUntil, fixed, listed, plural, scaledText, text } from '../../components/format.ts'
+import { day, daysUntil, listed, plural, scaledText, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { problemOf, useProbeQuery, useSiteQuery, useUndoRuleMutation } from '../../store/api.ts'
@@ -11,6 +11,7 @@ import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { DeviceSays } from './DeviceSays.tsx'
 import { DiagnosisCard } from './DiagnosisCard.tsx'
+import { errorsAsRead } from './errorsAsRead.ts'
 import { Happened } from './Happened.tsx'
 import { HourMeter } from './HourMeter.tsx'
 import { LargeFrustum } from './LargeFrustum.tsx'
@@ -33,6 +34,7 @@ export function ProbePage() {
   const { data: site } = useSiteQuery()
   if (!probe || !site) return <Fetching what={position} error={error} onRetry={refetch} />
   const { timeZone } = site
+  const read = errorsAsRead(probe)
   const to = probe.openVisit ? `/bench/${probe.openVisit.id}` : `/bench/start/${probe.position}`
   return (
     <div className="mx-auto flex w-full max-w-[1500px] flex-1 flex-col gap-8 px-5 py-5 xl:flex-row">
@@ -58,7 +60,7 @@ export function ProbePage() {
             </Link>
           </div>
         </header>
-        <LargeFrustum figure={probe.figure} timeZone={timeZone} />
+        <LargeFrustum figure={read.figure} timeZone={timeZone} />
         {trendsOf(probe).map((trend) => (
           <TrendChart key={trend.title} {...trend} events={probe.events} timeZone={timeZone} />
         ))}
@@ -67,7 +69,7 @@ export function ProbePage() {
         )}
         <SettlingOverlay settling={probe.health.settling} timeZone={timeZone} />
         <WhatIf key={JSON.stringify(probe.figure.policy)} probe={probe} timeZone={timeZone} />
-        <VisitTable probe={probe} timeZone={timeZone} />
+        <VisitTable probe={read} timeZone={timeZone} />
         <ChangesOf probe={probe} timeZone={timeZone} />
       </div>
       <Says probe={probe} timeZone={timeZone} />
@@ -101,8 +103,14 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
       <section>
         <h2 className="pb-1 text-base soft">Rules here</h2>
         <p>
-          Within ± {fixed(probe.figure.policy.tolerance, probe.errorScale.decimals)} {probe.errorScale.unit} at{' '}
-          {scaledText(probe.processShown, probe.scale)}, {Math.round(100 * probe.figure.policy.reliability)} % sure.
+          Within ±{' '}
+          {text({
+            value: probe.figure.policy.tolerance,
+            unit: probe.errorScale.unit,
+            decimals: probe.errorScale.decimals,
+            difference: true,
+          })}{' '}
+          at {scaledText(probe.processShown, probe.scale)}, {Math.round(100 * probe.figure.policy.reliability)} % sure.
           Interval {probe.figure.policy.floorDays} to {probe.figure.policy.ceilingDays} days.{' '}
           {CHECK_WORDS[probe.figure.policy.checkFirst ?? 'when-sound']}
         </p>

@@ -1,13 +1,13 @@
 import type { PastView, ProbeView } from '@frustum/contract'
-import { day, fixed, plural, signed } from '../../components/format.ts'
+import { asRead, day, fixed, plural, signed } from '../../components/format.ts'
 
 type Scales = { errorScale: ProbeView['errorScale']; figure: { policy: { tolerance: number } } }
 
 /** How far off it was found, and which of the readings before are touched by it. */
 export function whatItMeans(past: PastView, { errorScale, figure }: Scales, timeZone: string): string {
-  const { unit, decimals } = errorScale
-  const off = (error: number) => `${signed(error, decimals)} ${unit}`
-  const limit = fixed(figure.policy.tolerance, decimals)
+  const { unit, decimals, width } = asRead(errorScale)
+  const off = (error: number) => `${signed(width(error), decimals)} ${unit}`
+  const limit = fixed(width(figure.policy.tolerance), decimals)
   const touched = `${plural(Math.round(past.days), 'day')} and ${plural(past.affected, 'logged reading')} are touched.`
   const [first, ...more] = past.out
   if (!first) return `Found ${off(past.found)} off, within its limit: the readings stand as they are.`

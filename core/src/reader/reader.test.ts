@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
-import { readQuantity } from './quantityText.ts'
+import { readQuantity } from '../quantities/quantityText.ts'
+import { quantityText, render, unitRead } from '../quantities/render.ts'
+import { celsius, difference, quantity, say } from '../quantities/sentence.ts'
 import { READER_CHOICES, type ReaderChoices, readerFrom, readerStyle, USUAL_READER } from './reader.ts'
-import { quantityText, render, unitRead } from './render.ts'
-import { celsius, difference, quantity, say } from './sentence.ts'
 
 const plainly = (text: string) => text.replaceAll('\u00a0', ' ').replaceAll('\u202f', ' ').replaceAll('\u2212', '-')
 const reads = (choices: Partial<ReaderChoices>) => readerStyle({ ...USUAL_READER, ...choices })
@@ -52,4 +52,23 @@ it('what was chosen with another version is taken as far as it is known', () => 
   })
   expect(readerFrom({})).toEqual(USUAL_READER)
   expect(Object.keys(USUAL_READER)).toEqual(Object.keys(READER_CHOICES))
+})
+
+it('salt water is read in PSU, ppt or specific gravity, each for each other', () => {
+  // A density of 1023.34 over 997.05 at 25 degC: UNESCO 44 (1983), algorithm 3.
+  const shown = { S: quantity(35, 'S', 1), SG: quantity(1.0264, 'SG', 4) }
+  const as = (salinity: ReaderChoices['salinity']) =>
+    [shown.S, shown.SG].map((q) => plainly(quantityText(q, reads({ salinity }))))
+  expect(as('device')).toEqual(['35.0 S', '1.0264 SG'])
+  expect(as('SG')).toEqual(['1.0264 SG', '1.0264 SG'])
+  expect(as('PSU')).toEqual(['35.0 PSU', '35.0 PSU'])
+  expect(as('ppt')).toEqual(['35.0 ppt', '35.0 ppt'])
+  expect(plainly(quantityText(difference(1, 'S', 1), reads({ salinity: 'SG' })))).toBe('0.0008 SG')
+  fc.assert(
+    fc.property(fc.double({ min: -5, max: 60, noNaN: true }), (salinity) => {
+      const { of } = unitRead({ unit: 'S', decimals: 1 }, reads({ salinity: 'SG' }))
+      const back = unitRead({ unit: 'SG', decimals: 4 }, reads({ salinity: 'PSU' }))
+      expect(back.of(of(salinity))).toBeCloseTo(salinity, 4)
+    }),
+  )
 })
