@@ -80,6 +80,6 @@ journey(
     expect(record.visits[0]?.corrections[0]?.text).toBe('The buffer came from lot 7-24C.')
     await page.goto('/ledger')
     await page.getByLabel('A file of records').setInputFiles(file)
-    await expect(page.getByText('0 visits taken in, 1 known already, 0 refused.')).toBeVisible()
+    await expect(page.getByText('0 visits to take in, 1 known already, 0 refused.')).toBeVisible()
   },
 )

@@ -30,6 +30,9 @@ interface AppParts {
 /** Of a photo, once the browser has made it smaller. */
 const PHOTO_LIMIT = '2mb'
 
+/** A file of records with what was read every second, or a set-up with its photos. */
+const DOCUMENT_LIMIT = '200mb'
+
 /** A workbook or a table of text. */
 const SHEET_LIMIT = '20mb'
 
@@ -48,10 +51,11 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
     }),
   )
   app.use(refuseForeignOrigin)
-  // A file of records may be large; everything else that comes in is small.
-  app.use(ENDPOINTS.importRecords.path, express.json({ limit: '200mb' }))
   app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
-  app.use(ENDPOINTS.importSetUp.path, express.json({ limit: '200mb' }))
+  // Files are read in a thread; everything else that comes in is small.
+  for (const { path } of [ENDPOINTS.importRecords, ENDPOINTS.importSetUp]) {
+    app.use(path, express.raw({ type: () => true, limit: DOCUMENT_LIMIT }))
+  }
   for (const { path } of [ENDPOINTS.bringSensors, ENDPOINTS.bringPast]) {
     app.use(path, express.raw({ type: () => true, limit: SHEET_LIMIT }))
   }

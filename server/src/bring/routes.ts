@@ -7,6 +7,7 @@ import {
 } from '@frustum/contract'
 import { Router } from 'express'
 import { type AnyObjectSchema, array, boolean, number, object, string } from 'yup'
+import { fileIn } from '../http/fileIn.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, serve } from '../http/serve.ts'
 import { readBody } from '../http/validate.ts'
@@ -71,19 +72,20 @@ export function bringRoutes({ db, clock }: RouteContext) {
     res.attachment('frustum-set-up.json').json(await exportSetUp(db, new Date(clock.now())))
   })
   accept(router, ENDPOINTS.importSetUp, null, async ({ body, query }) => {
-    const sensors = await importSetUp(db, body, author(query))
+    const sensors = await importSetUp(db, fileOf(body, query, 'Choose a set-up that was saved by Frustum.'), {
+      ...author(query),
+      take: query.take !== 'false',
+    })
     await followOwnStandards(db)
     return { sensors }
   })
   return router
 }
 
-function fileOf(body: unknown, query: Record<string, unknown>): { bytes: Buffer; name: string } {
-  if (!Buffer.isBuffer(body) || body.length === 0) {
-    throw new Problem(400, 'no-file', 'There is no file.', { hint: 'Choose a CSV or XLSX file.' })
-  }
-  return { bytes: body, name: String(query.name ?? '').slice(0, 200) }
-}
+const fileOf = (body: unknown, query: Record<string, unknown>, hint = 'Choose a CSV or XLSX file.') => ({
+  bytes: fileIn(body, hint),
+  name: String(query.name ?? '').slice(0, 200),
+})
 
 async function readOptions(schema: AnyObjectSchema, query: Record<string, unknown>): Promise<object> {
   const asked: { columns?: object | null } = await readBody(schema, parsed(query.options))

@@ -29,12 +29,11 @@ import { devices, imports, positionCodes, positions } from '../database/schema.t
 import { Problem } from '../problem.ts'
 import { addPositionIn } from '../rig/add.ts'
 import { guessColumns, type RowReader, readerOf } from './columns.ts'
+import { lookedAtUnless } from './lookedAt.ts'
 import { sheetsOf } from './sheets.ts'
 import { rowsWrong } from './thread.ts'
 
 /** Ends a transaction whose work was only to be looked at. */
-class OnlyLookedAt extends Error {}
-
 /**
  * A list of sensors becomes positions with their devices, all or nothing. What is looked at first is what would be done:
  * the same work, taken back. Codes that are there already stay as they are, so that the same file twice changes nothing.
@@ -60,29 +59,23 @@ export async function bringSensors(
     taken: null,
     sha256,
   }
-  try {
-    await db.transaction(async (tx) => {
-      const before = await codesGiven(tx, sha256)
-      for (const [i, cells] of body.entries()) {
-        if (cells.every((cell) => cell === '')) continue
-        const number = i + 2
-        const row = readerOf(headers, columns, cells)
-        const code = row.cell('code') || (before.get(number) ?? '')
-        view.rows.push({ number, ...(await takeRow(tx, row, { ...options, code }, author)) })
-      }
-      const wrong = view.rows.filter((r) => r.state === 'wrong').length
-      if (!options.take) throw new OnlyLookedAt()
-      if (wrong > 0 && !options.leaveOut) {
-        throw rowsWrong(wrong, view.rows.length)
-      }
-      view.taken = view.rows.filter((r) => r.state === 'new').length
-      await tx
-        .insert(imports)
-        .values({ ...author, what: 'sensors', fileName: file.name, sha256, report: view.rows, doneAt: author.at })
-    })
-  } catch (error) {
-    if (!(error instanceof OnlyLookedAt)) throw error
-  }
+  await lookedAtUnless(options.take, db, async (tx) => {
+    const before = await codesGiven(tx, sha256)
+    for (const [i, cells] of body.entries()) {
+      if (cells.every((cell) => cell === '')) continue
+      const number = i + 2
+      const row = readerOf(headers, columns, cells)
+      const code = row.cell('code') || (before.get(number) ?? '')
+      view.rows.push({ number, ...(await takeRow(tx, row, { ...options, code }, author)) })
+    }
+    if (!options.take) return
+    const wrong = view.rows.filter((r) => r.state === 'wrong').length
+    if (wrong > 0 && !options.leaveOut) throw rowsWrong(wrong, view.rows.length)
+    view.taken = view.rows.filter((r) => r.state === 'new').length
+    await tx
+      .insert(imports)
+      .values({ ...author, what: 'sensors', fileName: file.name, sha256, report: view.rows, doneAt: author.at })
+  })
   return view
 }
 

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import type { Subject } from '@frustum/contract'
 import { formSchema } from '@frustum/contract'
 import { CHECK_FIRST, INTERVAL_METHODS, sensorKinds } from '@frustum/core'
@@ -8,6 +9,7 @@ import { DamagedRow } from '../database/parsedJson.ts'
 import {
   consumables,
   devices,
+  imports,
   installations,
   instruments,
   operators,
@@ -27,6 +29,8 @@ import { keepPhoto } from '../photos/photos.ts'
 import { Problem } from '../problem.ts'
 import { findThing } from '../rig/things.ts'
 import { practicesAt } from '../sensors.ts'
+import { withDocument } from './document.ts'
+import { lookedAtUnless } from './lookedAt.ts'
 
 interface Part {
   table: PgTable
@@ -99,43 +103,65 @@ export async function exportSetUp(db: Database, now: Date): Promise<Row> {
 }
 
 /**
- * Takes a set-up in where there is no sensor yet, whole or not at all.
+ * Takes a set-up in where there is no sensor yet, whole or not at all. Returns how many positions it has.
  * @throws Problem with the place in the file and what is wrong there
  */
 export async function importSetUp(
   db: Database,
-  file: unknown,
-  author: { operator: string; at: Date },
+  file: { bytes: Buffer; name: string },
+  { take, ...author }: { operator: string; at: Date; take: boolean },
 ): Promise<number> {
-  const document = documentOf(file)
-  return db.transaction(async (tx) => {
-    const [there] = await tx.select({ id: positions.id }).from(positions).limit(1)
-    if (there) {
-      throw new Problem(409, 'set-up-exists', 'This site has sensors already.', {
-        detail: 'Nothing was taken in.',
-        hint: 'Take a set-up in where there is none yet, in an empty folder; here bring in a list of sensors.',
-      })
-    }
-    const siteId = await siteFor(tx, document.site as Row)
-    const practices = document.practices as typeof schoolChoices.$inferInsert.practices
-    await tx.insert(schoolChoices).values({ ...author, practices })
-    await takePhotos(tx, (document[PHOTOS] ?? []) as Row[], author.at)
-    const ids = new Map<string, Map<unknown, number>>()
-    for (const [name, part] of Object.entries(PARTS)) {
-      const given = new Map<unknown, number>()
-      ids.set(name, given)
-      for (const [i, row] of ((document[name] ?? []) as Row[]).entries()) {
-        const place = `${name}[${i + 1}]`
-        const known = name === 'people' ? await personCalled(tx, row.name) : null
-        const id = known ?? (await insertRow(tx, part, readRow(part, row, ids, place), { siteId, place }))
-        given.set(row.id, id)
-      }
-    }
-    for (const [name, { subject }] of Object.entries(PARTS)) {
-      if (subject) await checkAll(tx, name, subject, [...(ids.get(name)?.values() ?? [])])
-    }
-    return (document.positions as Row[]).length
+  const document = await readDocument(file.bytes)
+  const sha256 = createHash('sha256').update(file.bytes).digest('hex')
+  await lookedAtUnless(take, db, async (tx) => {
+    await takeSetUp(tx, document, author)
+    const report = Object.fromEntries(Object.keys(PARTS).map((name) => [name, (document[name] as Row[])?.length ?? 0]))
+    await tx
+      .insert(imports)
+      .values({ ...author, what: 'set-up', fileName: file.name, sha256, report, doneAt: author.at })
   })
+  return (document.positions as Row[]).length
+}
+
+const MEMBERS = ['format', 'version', 'site', 'practices'] as const
+
+/** The whole document, each of its lists within bounds. */
+async function readDocument(bytes: Buffer): Promise<Row> {
+  const lists = Object.fromEntries([...Object.keys(PARTS), PHOTOS].map((name) => [name, MOST_ROWS]))
+  return withDocument(bytes, { lists, members: MEMBERS }, async ({ members, lists: there, parts }) => {
+    const document: Row = { ...members, ...Object.fromEntries(there.map((name) => [name, []])) }
+    for await (const { list, elements } of parts) (document[list] as unknown[]).push(...elements)
+    return documentOf(document)
+  })
+}
+
+/** A set-up as it stands in a file, into a site without sensors. @throws Problem */
+export async function takeSetUp(tx: Transaction, document: Row, author: { operator: string; at: Date }): Promise<void> {
+  const [there] = await tx.select({ id: positions.id }).from(positions).limit(1)
+  if (there) {
+    throw new Problem(409, 'set-up-exists', 'This site has sensors already.', {
+      detail: 'Nothing was taken in.',
+      hint: 'Take a set-up in where there is none yet, in an empty folder; here bring in a list of sensors.',
+    })
+  }
+  const siteId = await siteFor(tx, document.site as Row)
+  const practices = document.practices as typeof schoolChoices.$inferInsert.practices
+  await tx.insert(schoolChoices).values({ ...author, practices })
+  await takePhotos(tx, (document[PHOTOS] ?? []) as Row[], author.at)
+  const ids = new Map<string, Map<unknown, number>>()
+  for (const [name, part] of Object.entries(PARTS)) {
+    const given = new Map<unknown, number>()
+    ids.set(name, given)
+    for (const [i, row] of ((document[name] ?? []) as Row[]).entries()) {
+      const place = `${name}[${i + 1}]`
+      const known = name === 'people' ? await personCalled(tx, row.name) : null
+      const id = known ?? (await insertRow(tx, part, readRow(part, row, ids, place), { siteId, place }))
+      given.set(row.id, id)
+    }
+  }
+  for (const [name, { subject }] of Object.entries(PARTS)) {
+    if (subject) await checkAll(tx, name, subject, [...(ids.get(name)?.values() ?? [])])
+  }
 }
 
 /** Photos of devices: those of records are theirs. */

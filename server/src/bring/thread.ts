@@ -29,7 +29,7 @@ async function makePool(worker: string): Promise<Piscina> {
  * @param transferList ports over which it hands its work on while it is written
  */
 export async function inThread<Answer>(
-  worker: 'readSheets' | 'pastWorker',
+  worker: 'readSheets' | 'pastWorker' | 'documentWorker',
   task: object,
   transferList: MessagePort[] = [],
 ): Promise<Answer | { problem: string }> {
@@ -41,7 +41,7 @@ export async function inThread<Answer>(
       transferList,
     })
     .then((answer) => answer as Answer | { problem: string })
-    .catch(() => ({ problem: 'It is too large, or damaged.' }))
+    .catch(() => ({ problem: 'The file is too large, or damaged.' }))
 }
 
 export const unreadable = (name: string, problem: string) =>

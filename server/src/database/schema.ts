@@ -304,7 +304,7 @@ export const imports = pgTable('imports', {
   id: serial().primaryKey(),
   at: instant('at').notNull(),
   operator: text().notNull(),
-  what: text().$type<'sensors' | 'past'>().notNull(),
+  what: text().$type<'sensors' | 'past' | 'records' | 'set-up'>().notNull(),
   fileName: text('file_name').notNull(),
   sha256: text().notNull(),
   report: jsonb().notNull(),

@@ -1,39 +1,71 @@
+import { createHash } from 'node:crypto'
 import { isDeepStrictEqual } from 'node:util'
 import type { ImportReport } from '@frustum/contract'
 import type { SensorKind } from '@frustum/core'
 import { and, asc, eq, isNull, or, sql } from 'drizzle-orm'
+import { withDocument } from '../bring/document.ts'
+import { lookedAtUnless } from '../bring/lookedAt.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import type { PlaceFacts } from '../database/recordColumns.ts'
 import * as table from '../database/schema.ts'
 import { completeRecords } from '../records/complete.ts'
 import { currentCode, sensorBySerial } from '../sensors.ts'
 import { entryRecord, linesAsWritten, type RecordsDocument } from './exportRecords.ts'
-import { readRecordsFile, type VisitToTake } from './recordsFile.ts'
+import { RECORD_MEMBERS, readRecordsHeading, type VisitToTake } from './recordsFile.ts'
 
-/** Takes records in. What is known already stays; what contradicts it is refused by name; nothing is overwritten. */
-export async function importRecords(db: Database, body: unknown): Promise<ImportReport> {
-  const { site, visits } = await readRecordsFile(body)
+/** More than a site of hundreds of sensors makes in decades. */
+const MOST_VISITS = 100_000
+
+interface Importing {
+  operator: string
+  at: Date
+  fileName: string
+  /** Only looked at unless it is to be taken in. */
+  take: boolean
+}
+
+/**
+ * Takes records in, all that are whole or nothing. What is known already stays; what contradicts it is refused by name;
+ * nothing is overwritten.
+ * @throws Problem for a file that cannot be read
+ */
+export async function importRecords(
+  db: Database,
+  file: Buffer,
+  { operator, at, fileName, take }: Importing,
+): Promise<ImportReport> {
+  const sha256 = createHash('sha256').update(file).digest('hex')
   const report: ImportReport = { added: 0, known: 0, refused: [] }
-  await db.transaction(async (tx) => {
-    await ensureSite(tx, site)
-    for (const visit of visits) {
-      const [known] = await tx.select({ id: table.visits.id }).from(table.visits).where(eq(table.visits.id, visit.id))
-      if (known) {
-        const why = await contradiction(tx, visit)
-        if (why) report.refused.push({ visit: visit.id, why })
-        else report.known++
-        continue
+  const document = { lists: { visits: MOST_VISITS }, members: RECORD_MEMBERS }
+  await withDocument(file, document, ({ members, lists, parts }) =>
+    lookedAtUnless(take, db, async (tx) => {
+      const heading = await readRecordsHeading({ ...members, ...(lists.length > 0 ? { visits: [] } : {}) })
+      await ensureSite(tx, heading.site)
+      let number = 0
+      for await (const { elements } of parts) {
+        for (const element of elements) await takeVisit(tx, await heading.visit(element, ++number), report)
       }
-      if (!visit.facts) {
-        report.refused.push({ visit: visit.id, why: 'The file does not say what its position is.' })
-        continue
-      }
-      await insertVisit(tx, visit, await ensureInstallation(tx, visit, visit.facts))
-      report.added++
-    }
-    await completeRecords(tx)
-  })
+      await completeRecords(tx)
+      await tx.insert(table.imports).values({ operator, at, what: 'records', fileName, sha256, report, doneAt: at })
+    }),
+  )
   return report
+}
+
+async function takeVisit(tx: Transaction, visit: VisitToTake, report: ImportReport): Promise<void> {
+  const [known] = await tx.select({ id: table.visits.id }).from(table.visits).where(eq(table.visits.id, visit.id))
+  if (known) {
+    const why = await contradiction(tx, visit)
+    if (why) report.refused.push({ visit: visit.id, why })
+    else report.known++
+    return
+  }
+  if (!visit.facts) {
+    report.refused.push({ visit: visit.id, why: 'The file does not say what its position is.' })
+    return
+  }
+  await insertVisit(tx, visit, await ensureInstallation(tx, visit, visit.facts))
+  report.added++
 }
 
 async function contradiction(tx: Transaction, visit: VisitToTake): Promise<string | null> {

@@ -53,20 +53,45 @@ interface FirstDocument {
   })[]
 }
 
-/** A file of records that is whole, as what is to be taken in. @throws Problem with the place and what is wrong there */
-export async function readRecordsFile(
-  body: unknown,
-): Promise<{ site: RecordsDocument['site']; visits: readonly VisitToTake[] }> {
+/** What is read of a file of records whole; its visits follow one by one. */
+export const RECORD_MEMBERS = ['format', 'version', 'site', 'removals', 'positions'] as const
+
+export interface RecordsHeading {
+  site: RecordsDocument['site']
+  /** A visit of the file as what is to be taken in. @throws Problem with the place and what is wrong there */
+  visit(visit: unknown, number: number): Promise<VisitToTake>
+}
+
+/**
+ * @param members of the file, `visits` an empty list where it has any
+ * @throws Problem with the place and what is wrong there
+ */
+export async function readRecordsHeading(members: Record<string, unknown>): Promise<RecordsHeading> {
+  await checked(members, null)
+  const file = { ...members, visits: [] }
+  const { version, site } = members as { version: 1 | 2; site: RecordsDocument['site'] }
+  const read =
+    version === 1 ? fromFirst(file as unknown as FirstDocument) : fromSecond(file as unknown as RecordsDocument)
+  return {
+    site,
+    visit: async (visit, number) => {
+      await checked({ ...file, visits: [visit] }, number)
+      return read(visit as never)
+    },
+  }
+}
+
+/** @param number of the only visit that the file has, among those of the whole */
+async function checked(file: { version?: unknown; visits?: unknown }, number: number | null): Promise<void> {
+  const placed = (why: string) => (number === null ? why : why.replace(/\bvisits\[[01]\]/, `visits[${number}]`))
   try {
-    await heading.validate(body, { strict: true })
+    await heading.validate(file, { strict: true })
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error
-    throw unreadable(error.message)
+    throw unreadable(placed(error.message))
   }
-  const { version } = body as { version: 1 | 2 }
-  const wrong = (version === 1 ? checkFirst : checkSecond)(body)
-  if (wrong !== null) throw unreadable(`The file is not whole: ${wrong}.`)
-  return version === 1 ? fromFirst(body as FirstDocument) : fromSecond(body as RecordsDocument)
+  const wrong = (file.version === 1 ? checkFirst : checkSecond)(file)
+  if (wrong !== null) throw unreadable(`The file is not whole: ${placed(wrong)}.`)
 }
 
 const unreadable = (why: string) =>
@@ -158,49 +183,43 @@ const checkSecond = shapeOf({
   visits: listOf(shapeOf({ ...visit, snapshot: checkSnapshot, record: orNull(checkRecord) })),
 })
 
-function fromFirst({ site, positions, visits }: FirstDocument) {
+function fromFirst({ site, positions }: FirstDocument) {
   const places = new Map(positions.map((p) => [p.code, p]))
-  return {
-    site,
-    visits: visits.map(({ position: code, sensor, installedAt, ...visit }): VisitToTake => {
-      const known = places.get(code)
-      return {
-        ...visit,
-        findings: visit.findings ?? null,
-        removedAt: visit.removedAt ?? null,
-        snapshot: null,
-        record: null,
-        facts: known
-          ? {
-              site,
-              place: known.place,
-              position: { ...known.position, code } as PlaceFacts['position'],
-              device: known.device,
-              sensor,
-              installedAt,
-            }
-          : null,
-      }
-    }),
+  return ({ position: code, sensor, installedAt, ...visit }: FirstDocument['visits'][number]): VisitToTake => {
+    const known = places.get(code)
+    return {
+      ...visit,
+      findings: visit.findings ?? null,
+      removedAt: visit.removedAt ?? null,
+      snapshot: null,
+      record: null,
+      facts: known
+        ? {
+            site,
+            place: known.place,
+            position: { ...known.position, code } as PlaceFacts['position'],
+            device: known.device,
+            sensor,
+            installedAt,
+          }
+        : null,
+    }
   }
 }
 
-function fromSecond({ site, removals, visits }: RecordsDocument) {
+function fromSecond({ removals }: RecordsDocument) {
   const removed = new Map(
     removals.map((r) => [installationKey(r.position, r.serialNumber, r.installedAt), r.removedAt]),
   )
-  return {
-    site,
-    visits: visits.map((visit): VisitToTake => {
-      const { snapshot } = visit
-      const { position, sensor, installedAt } = snapshot
-      return {
-        ...visit,
-        settings: snapshot.settings,
-        facts: snapshot,
-        removedAt: removed.get(installationKey(position.code, sensor.serialNumber, installedAt)) ?? null,
-      }
-    }),
+  return (visit: VisitRecord): VisitToTake => {
+    const { snapshot } = visit
+    const { position, sensor, installedAt } = snapshot
+    return {
+      ...visit,
+      settings: snapshot.settings,
+      facts: snapshot,
+      removedAt: removed.get(installationKey(position.code, sensor.serialNumber, installedAt)) ?? null,
+    }
   }
 }
 

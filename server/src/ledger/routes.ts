@@ -1,5 +1,6 @@
 import { correctionBody, ENDPOINTS } from '@frustum/contract'
 import { type Request, Router } from 'express'
+import { fileIn } from '../http/fileIn.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, isUuid, refuseOtherThanUuid, serve } from '../http/serve.ts'
 import { notFound } from '../problem.ts'
@@ -23,7 +24,14 @@ export function ledgerRoutes({ db, clock }: RouteContext) {
     const text = await exportCsv(db, onlyVisit(req))
     res.attachment('frustum-records.csv').type('text/csv').send(text)
   })
-  accept(router, ENDPOINTS.importRecords, null, ({ body }) => importRecords(db, body))
+  accept(router, ENDPOINTS.importRecords, null, ({ body, query }) =>
+    importRecords(db, fileIn(body), {
+      operator: String(query.operator ?? '').slice(0, 80),
+      at: new Date(clock.now()),
+      fileName: String(query.name ?? '').slice(0, 200),
+      take: query.take !== 'false',
+    }),
+  )
   router.param('id', refuseOtherThanUuid('visit'))
   serve(router, ENDPOINTS.record, ({ params }) => recordOf(db, params.id))
   accept(router, ENDPOINTS.correct, correctionBody, ({ params, body }) =>

@@ -64,6 +64,14 @@ type Dispatch = ThunkDispatch<any, unknown, UnknownAction>
 const TAGS = ['rig', 'site', 'rounds', 'plan', 'probe', 'visit', 'waits', 'trip', 'shelf', 'ledger'] as const
 
 /** What is fetched again after the site itself was changed. */
+/** A file as it is sent: looked at first, and taken in when that is meant. */
+export interface FileSent {
+  file: Blob
+  name: string
+  operator: string
+  take: boolean
+}
+
 const OF_THE_SITE = ['rig', 'site', 'rounds', 'plan', 'probe'] as const
 
 export const api = createApi({
@@ -125,6 +133,16 @@ export const api = createApi({
         }),
         invalidatesTags: (_, __, { options }) => (options.take ? [...OF_THE_SITE, 'ledger'] : []),
       })
+    const takeIn = <E extends Endpoint>(endpoint: E, tags: readonly (typeof TAGS)[number][]) =>
+      build.mutation<AnswerOf<E>, FileSent>({
+        query: ({ file, name, operator, take }) => ({
+          url: addressOf<Endpoint>(endpoint, {}, { name, operator, take: String(take) }),
+          method: 'POST',
+          body: file,
+          headers: { 'content-type': 'application/octet-stream' },
+        }),
+        invalidatesTags: (_, __, { take }) => (take ? tags : []),
+      })
     return {
       site: build.query<AnswerOf<typeof ENDPOINTS.site>, void>({
         query: () => ENDPOINTS.site.path,
@@ -146,14 +164,7 @@ export const api = createApi({
       bringSensors: bringSheet<typeof ENDPOINTS.bringSensors, BringOptions>(ENDPOINTS.bringSensors),
       bringPast: bringSheet<typeof ENDPOINTS.bringPast, BringPastOptions>(ENDPOINTS.bringPast),
       bringProgress: readWhole(ENDPOINTS.bringProgress, []),
-      importSetUp: build.mutation<AnswerOf<typeof ENDPOINTS.importSetUp>, { file: unknown; operator: string }>({
-        query: ({ file, operator }) => ({
-          url: addressOf(ENDPOINTS.importSetUp, {}, { operator }),
-          method: 'POST',
-          body: file,
-        }),
-        invalidatesTags: OF_THE_SITE,
-      }),
+      importSetUp: takeIn(ENDPOINTS.importSetUp, OF_THE_SITE),
       addPosition: change(ENDPOINTS.addPosition, OF_THE_SITE),
       putInUse: change(ENDPOINTS.putInUse, OF_THE_SITE),
       moveSensor: change(ENDPOINTS.moveSensor, OF_THE_SITE),
@@ -238,10 +249,7 @@ export const api = createApi({
       }),
       record: read(ENDPOINTS.record, (id: string) => ({ id })),
       correct: changeShown(ENDPOINTS.correct, showRecord, ['ledger']),
-      importRecords: build.mutation<AnswerOf<typeof ENDPOINTS.importRecords>, unknown>({
-        query: (body) => ({ url: addressOf(ENDPOINTS.importRecords, {}), method: 'POST', body }),
-        invalidatesTags: ['ledger', 'rounds'],
-      }),
+      importRecords: takeIn(ENDPOINTS.importRecords, [...OF_THE_SITE, 'ledger']),
     }
   },
 })

@@ -1,18 +1,13 @@
 import type { LedgerRow } from '@frustum/contract'
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
-import { Download, Upload } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { Download } from 'lucide-react'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { day, dayTime, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
-import {
-  problemOf,
-  useImportRecordsMutation,
-  useLazyLedgerQuery,
-  useLedgerQuery,
-  useSiteQuery,
-} from '../../store/api.ts'
+import { TakeInFile } from '../../components/TakeInFile.tsx'
+import { useImportRecordsMutation, useLazyLedgerQuery, useLedgerQuery, useSiteQuery } from '../../store/api.ts'
 
 /** What was done, by whom, with what: newest first. */
 export function LedgerRoom() {
@@ -125,47 +120,31 @@ export function LedgerRoom() {
   )
 }
 
-/** Takes a file of records in; says what was new, what was known and what was refused. */
+/** Takes a file of records in; says what would be new, is known and cannot be taken before it does. */
 function TakeIn() {
-  const input = useRef<HTMLInputElement>(null)
-  const [send, { isLoading }] = useImportRecordsMutation()
-  const read = async (file: File) => {
-    let body: unknown
-    try {
-      body = JSON.parse(await file.text())
-    } catch {
-      toast.error('This file is not readable JSON.', { description: 'Nothing was taken in.' })
-      return
-    }
-    const answer = await send(body)
-    if (answer.error) {
-      const problem = problemOf(answer.error)
-      toast.error(problem.message, { description: [problem.detail, problem.hint].filter(Boolean).join(' ') })
-      return
-    }
-    const { added, known, refused } = answer.data
-    const text = `${plural(added, 'visit')} taken in, ${known} known already, ${refused.length} refused.`
-    if (refused.length > 0) toast.warning(text, { description: refused[0]?.why ?? '' })
-    else toast.success(text)
-  }
+  const [send] = useImportRecordsMutation()
   return (
-    <>
-      <button type="button" className="slant slant-plain" disabled={isLoading} onClick={() => input.current?.click()}>
-        <Upload className="size-4" aria-hidden="true" /> Import records
-      </button>
-      <input
-        ref={input}
-        type="file"
-        accept="application/json,.json"
-        className="sr-only"
-        aria-label="A file of records"
-        tabIndex={-1}
-        onChange={(e) => {
-          const file = e.target.files?.[0]
-          e.target.value = ''
-          if (file) void read(file)
-        }}
-      />
-    </>
+    <TakeInFile
+      label="Import records"
+      field="A file of records"
+      send={(file) => send(file)}
+      says={({ added, known, refused }, taken) => ({
+        message: `${plural(added, 'visit')} ${taken ? 'taken in' : 'to take in'}, ${known} known already, ${refused.length} refused.`,
+        more: refused.length > 0 && (
+          <ul>
+            {refused.slice(0, MOST_NAMED).map(({ visit, why }) => (
+              <li key={visit}>
+                <span className="font-mono">{visit.slice(0, 8)}</span>: {why}
+              </li>
+            ))}
+            {refused.length > MOST_NAMED && <li>and {refused.length - MOST_NAMED} more.</li>}
+          </ul>
+        ),
+        takes: added > 0,
+      })}
+    />
   )
 }
+
+/** More would push the rest of the room away. */
+const MOST_NAMED = 10
