@@ -1,6 +1,15 @@
-import type { InstrumentView, ProbeView, ProblemView, RecordView, VisitView } from '@frustum/contract'
+import type {
+  InstrumentView,
+  ProbeView,
+  ProblemView,
+  RecordView,
+  RigView,
+  ThingView,
+  VisitView,
+} from '@frustum/contract'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { plain } from '../../core/src/testing/plain.ts'
+import { ownSite } from '../support/ownSite.ts'
 import { startTestServer, type TestServer } from '../support/testServer.ts'
 
 /** What a sensor is compared with is chosen by name, and the record keeps it as it was then. */
@@ -94,4 +103,26 @@ it('a thermometer that the site knows to be stale is warned about beside a typed
   const { body: again } = await server.ask<VisitView>(`${at}/typed`, typed('Borrowed one'))
   expect(again.current).toBe('verdict')
   expect(said(again)).not.toContain('calibrated')
+})
+
+it('a sensor that is carried along is offered where another is compared, as good as its last calibration left it', async () => {
+  const { ask, get, bring } = await ownSite(
+    'Code;Type;Place;Water;Serial\nT1-pH;pH;Hall;nutrient;C-7\nT2-pH;pH;Hall;nutrient;',
+  )
+  const log = 'Date;Tag;pH 7 before;pH 10 before;pH 7 after;pH 10 after;Temp\n23.12.2025;T1-pH;7.02;9.97;7.00;10.01;25'
+  expect((await bring(log, { take: true })).body.taken).toBe(1)
+  const carried = (await get<RigView>('rig')).positions.find((p) => p.code === 'T1-pH')?.sensor?.id
+  expect(await get('instruments')).toEqual([])
+  const seen = (await get<ThingView>(`rig/sensor/${carried}`)).values
+  await ask(`rig/sensor/${carried}`, { operator, values: { travels: true }, seen, mode: 'wrong' })
+  const [offered] = await get<InstrumentView[]>('instruments')
+  expect(offered).toMatchObject({ name: 'Travelling check, pH', serial: 'C-7', kind: 'hand-meter', sensorId: carried })
+  expect(new Date(offered?.calibratedAt ?? 0).toISOString().slice(0, 10)).toBe('2025-12-23')
+
+  const { body: begun } = await ask<VisitView>('visits', { ...asker, position: 'T2-pH', procedure: 'compare' })
+  await ask(`visits/${begun.id}/typed`, { ...asker, step: 'moment', value: '5.92', temperature: '21' })
+  const values = { value0: '5.9', uncertainty0: '0.02', instrument0: String(offered?.id) }
+  const { body: compared } = await ask<VisitView>(`visits/${begun.id}/fill`, { ...asker, step: 'others', values })
+  expect(compared.result?.figures[1]?.label).toBe('Travelling check, pH')
+  expect(compared.result?.findings).toEqual([])
 })

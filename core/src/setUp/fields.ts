@@ -65,7 +65,7 @@ export const SENSOR_FIELDS: readonly FieldSpec[] = [
   { key: 'model', label: 'Type', kind: 'text', optional: true },
   { key: 'storage', label: 'Where it lies, and in what', kind: 'text', optional: true },
   { ...wholeDays('keepsDays', 'Keeps in store'), optional: true },
-  { key: 'travels', label: 'Carried along to check others', kind: 'tick' },
+  { key: 'travels', label: 'Carried along to check others: offered where a sensor is compared', kind: 'tick' },
   note,
 ]
 

@@ -328,14 +328,23 @@ function Instruments({ instruments, timeZone }: { instruments: RigView['instrume
                 )}
               </span>
             </span>
-            <button
-              type="button"
-              className="min-h-11 text-sm underline underline-offset-4"
-              aria-label={`${i.name} was calibrated again`}
-              onClick={() => setNoting(i.id)}
-            >
-              Calibrated again
-            </button>
+            {i.sensorId ? (
+              <Link
+                to={`/rig/sensor/${i.sensorId}`}
+                className="min-h-11 content-center text-sm underline underline-offset-4"
+              >
+                The sensor
+              </Link>
+            ) : (
+              <button
+                type="button"
+                className="min-h-11 text-sm underline underline-offset-4"
+                aria-label={`${i.name} was calibrated again`}
+                onClick={() => setNoting(i.id)}
+              >
+                Calibrated again
+              </button>
+            )}
           </li>
         ))}
       </ul>
