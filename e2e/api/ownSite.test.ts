@@ -215,6 +215,13 @@ describe('what was set up can be changed', () => {
     })
   })
 
+  it('a form that is saved as it stands changes nothing', async () => {
+    const path = `position/${(await rig()).positions[0]?.id}`
+    const { values, changes } = await thing(path)
+    const { status, body } = await edit(path, values, values)
+    expect([status, body.changes]).toEqual([200, changes])
+  })
+
   it('loosening asks for a reason, and what moves is told before', async () => {
     const [position] = (await rig()).positions
     const path = `position/${position?.id}`
@@ -423,6 +430,30 @@ describe('sensors that go elsewhere', () => {
     expect(probe.events.map((e) => e.kind)).toContain('moved')
     const rows = (await ask<RoundsView>('rounds')).body.rows.filter((r) => r.position.startsWith('SW-'))
     expect(rows.map((r) => r.state)).toEqual(['due', 'due'])
+    // Taken back at one of the two it is taken back at both, as if it had not been.
+    const undo = async (id: number | undefined) => {
+      const { changes } = (await ask<ThingView>(`rig/position/${id}`)).body
+      const line = changes.find((c) => c.undo && plain(c.what)?.startsWith('Its sensor'))
+      expect(plain(line?.what)).toMatch(/^Its sensor: (A1|B2), now (A1|B2|none)$/)
+      return ask(`rig/position/${id}/changes/${line?.id}/undo`, { operator })
+    }
+    expect((await undo(two)).status).toBe(200)
+    expect([(await at('SW-1'))?.sensor?.serial, (await at('SW-2'))?.sensor?.serial]).toEqual(['A1', 'B2'])
+    expect((await ask<ProbeView>('probes/SW-2')).body).toMatchObject({ cameFrom: [] })
+    expect(
+      (await ask<ThingView>(`rig/position/${one}`)).body.changes.some(
+        (c) => c.undo && /sensor/.test(JSON.stringify(c.what)),
+      ),
+    ).toBe(false)
+    // Out to store and back, and what was recorded since keeps a way from being taken back.
+    expect((await ask(`rig/positions/${one}/sensor`, { operator, storage: 'drawer' })).status).toBe(200)
+    expect((await undo(one)).status).toBe(200)
+    expect((await at('SW-1'))?.sensor?.serial).toBe('A1')
+    expect((await ask(`rig/positions/${one}/sensor`, { operator, swapWith: two })).status).toBe(200)
+    const since = (await ask<VisitView>('visits', { ...start, opening: {} })).body
+    await ask(`visits/${since.id}/abandon`, { ...asker, reason: 'only to see' })
+    const late = await undo(two)
+    expect([late.status, (late.body as ProblemView).code]).toEqual([409, 'rests-on-it'])
   })
 
   it('one is taken to store, and comes back by its number with its past', async () => {

@@ -95,7 +95,7 @@ export async function undoChange(
   of: ChangedThing,
   change: number,
   { operator, at }: Author,
-): Promise<{ field: string; value: Value }> {
+): Promise<{ field: string; value: Value; at: Date }> {
   // Beyond what a row can be numbered there is none.
   if (!Number.isInteger(change) || change < 1 || change > 2 ** 31 - 1) throw notFound('change')
   const [row] = await tx
@@ -118,7 +118,7 @@ export async function undoChange(
     why: null,
     undoes: row.id,
   })
-  return { field: row.field, value: row.before }
+  return { field: row.field, value: row.before, at: row.at }
 }
 
 function changeSentence({ field, before, after, undoes, at, validFrom }: ChangeRow, words: Words): Sentence {

@@ -5,13 +5,13 @@ import { cachedForecasts, siteHealth } from '../ageing/computed.ts'
 import type { SensorForecast } from '../ageing/forecasts.ts'
 import type { SensorHealth } from '../ageing/health.ts'
 import { changesOf } from '../changes/changes.ts'
-import { positionWords } from '../changes/ruleWords.ts'
 import { partOf } from '../database/canonicalJson.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { Problem } from '../problem.ts'
+import { thingOf } from '../rig/edit.ts'
 import { figureOf, MANY_STEPS, rowsOf, unfitRows } from '../rounds/overview.ts'
 import { calibrationInForce, earlierInstallations, type Installed, installedAt } from '../sensors.ts'
 import { healthView } from './healthView.ts'
@@ -80,7 +80,11 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     hourMeter: await hourMeter(db, position.id),
     device: device.setting,
     deviceShows: device.shows,
-    changes: await changesOf(db, { subject: 'position', id: position.id }, positionWords(installed)),
+    changes: await changesOf(
+      db,
+      { subject: 'position', id: position.id },
+      (await thingOf(db, 'position', String(position.id))).words,
+    ),
     cautions: position.cautions,
     authorityRule: position.authorityRule,
     processShown: processShown(installed),

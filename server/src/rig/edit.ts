@@ -19,6 +19,7 @@ import { readBody } from '../http/validate.ts'
 import { notFound, Problem } from '../problem.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import type { Installed } from '../sensors.ts'
+import { SENSOR_FIELD, takeMoveBack } from './sensorMoves.ts'
 import type { Thing } from './thing.ts'
 import { findThing } from './things.ts'
 
@@ -89,7 +90,8 @@ export async function editThing(
       { operator, at, why, validFrom, turning: turns },
       { before: thing.stored, after },
     )
-    await thing.save(tx, Object.fromEntries(changed.map((field) => [field, after[field] ?? null])))
+    if (changed.length > 0)
+      await thing.save(tx, Object.fromEntries(changed.map((field) => [field, after[field] ?? null])))
     return changed
   })
 }
@@ -161,7 +163,11 @@ export async function undoEdit(
 ): Promise<void> {
   await db.transaction(async (tx) => {
     const thing = await thingOf(tx, subject, id)
-    const { field, value } = await undoChange(tx, { subject, id: thing.id }, change, author)
+    const { field, value, at } = await undoChange(tx, { subject, id: thing.id }, change, author)
+    if (field === SENSOR_FIELD && subject === 'position') {
+      await takeMoveBack(tx, thing.id as number, at, author)
+      return
+    }
     if (field === 'archived') {
       await thing.archive?.(tx, value === true ? author.at : null)
       return

@@ -15,8 +15,18 @@ import { differing, isSameWater } from '../ageing/otherSetUp.ts'
 import { type Values, wordsOf } from '../changes/changes.ts'
 import { positionWords } from '../changes/ruleWords.ts'
 import type { Database, Transaction } from '../database/open.ts'
-import { devices, events, installations, places, positionCodes, positions, visits } from '../database/schema.ts'
+import {
+  devices,
+  events,
+  installations,
+  places,
+  positionCodes,
+  positions,
+  sensors,
+  visits,
+} from '../database/schema.ts'
 import { Problem } from '../problem.ts'
+import { SENSOR_FIELD } from './sensorMoves.ts'
 import { type Finder, plainRead, plainShown, type Thing, typedText } from './thing.ts'
 
 type Position = typeof positions.$inferSelect
@@ -60,6 +70,13 @@ export const findPosition: Finder = async (db, id) => {
     ...standingFields(await listOf(db, positions.body), await listOf(db, positions.water)),
   ]
   const stored = storedOf(position)
+  const been = await db
+    .select({ id: sensors.id, serial: sensors.serialNumber })
+    .from(installations)
+    .innerJoin(sensors, eq(installations.sensorId, sensors.id))
+    .innerJoin(positions, eq(installations.positionId, positions.id))
+    .where(eq(positions.kind, position.kind))
+  const serials = new Map(been.map((s) => [s.id, s.serial]))
   const words = positionWords({ position, device })
   const placings = wordsOf(fields)
   return {
@@ -85,7 +102,12 @@ export const findPosition: Finder = async (db, id) => {
         ...Object.fromEntries(NULLABLE.map((key) => [key, read[key] === '' ? null : (read[key] ?? null)])),
       }
     },
-    words: (field) => (field === 'placeId' || field === 'deviceId' ? placings(field) : words(field)),
+    words: (field) => {
+      if (field === SENSOR_FIELD) {
+        return { title: 'Its sensor', said: (value) => serials.get(Number(value)) || 'one without a number' }
+      }
+      return field === 'placeId' || field === 'deviceId' ? placings(field) : words(field)
+    },
     archived: position.archivedAt !== null,
     ...(await standingOf(db, position)),
     turning: (after) => {

@@ -1,6 +1,7 @@
-import { and, eq, isNull } from 'drizzle-orm'
+import { and, eq, isNull, ne } from 'drizzle-orm'
+import { noteChanges, undoChange } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
-import { events, installations, positions, sensors, visits } from '../database/schema.ts'
+import { changes, events, installations, positions, readings, sensors, visits } from '../database/schema.ts'
 import { noteMoved } from '../moved.ts'
 import { notFound, Problem } from '../problem.ts'
 
@@ -46,6 +47,20 @@ async function leaving(tx: Transaction, position: Position) {
   return there
 }
 
+/** The field of a position under which its list of changes has who went and who came. */
+export const SENSOR_FIELD = 'sensor'
+
+const noteSensor = (
+  tx: Transaction,
+  id: number,
+  author: Author,
+  { before, after }: { before: number; after: number | null },
+) =>
+  noteChanges(tx, { subject: 'position', id }, author, {
+    before: { [SENSOR_FIELD]: before },
+    after: { [SENSOR_FIELD]: after },
+  })
+
 /** Two sensors change places, each with its own past. @throws Problem unless both may go and are of one kind */
 export function swapSensors(db: Database, id: number, other: number, { operator, at }: Author): Promise<void> {
   return db.transaction(async (tx) => {
@@ -54,6 +69,9 @@ export function swapSensors(db: Database, id: number, other: number, { operator,
       throw new Problem(400, 'invalid', 'Only sensors of one kind change places.', { detail: 'Nothing was changed.' })
     }
     const [ofA, ofB] = [await leaving(tx, a), await leaving(tx, b)]
+    const author = { operator, at }
+    await noteSensor(tx, a.id, author, { before: ofA.sensorId, after: ofB.sensorId })
+    await noteSensor(tx, b.id, author, { before: ofB.sensorId, after: ofA.sensorId })
     for (const [gone, to, from] of [
       [ofA, b, a],
       [ofB, a, b],
@@ -81,6 +99,7 @@ export function takeToStore(db: Database, id: number, storage: string, { operato
         hint: 'Give it one on its own page first: a label of your own will do.',
       })
     }
+    await noteSensor(tx, id, { operator, at }, { before: there.sensorId, after: null })
     await tx.update(installations).set({ removedAt: at }).where(eq(installations.id, there.id))
     await tx.update(sensors).set({ storage }).where(eq(sensors.id, there.sensorId))
     await tx.insert(events).values({
@@ -91,4 +110,57 @@ export function takeToStore(db: Database, id: number, storage: string, { operato
       operator,
     })
   })
+}
+
+/**
+ * Takes back a way of sensors, as if it had not been: each is where it was, and what a line read meanwhile is its own.
+ * @param when the instant of the way @throws Problem where something rests on it by now
+ */
+export async function takeMoveBack(tx: Transaction, positionId: number, when: Date, author: Author): Promise<void> {
+  const gone = await tx.select().from(installations).where(eq(installations.removedAt, when))
+  const come = await tx.select().from(installations).where(eq(installations.installedAt, when))
+  const before = gone.filter((i) => i.positionId === positionId || come.some((c) => c.positionId === i.positionId))
+  const restsOnIt = new Problem(409, 'rests-on-it', 'Something was recorded since, or a sensor went on.', {
+    detail: 'Nothing was changed.',
+    hint: 'Move the sensors once more instead: what was recorded stays with them.',
+  })
+  if (before.length === 0 || come.some((c) => c.removedAt !== null)) throw restsOnIt
+  for (const old of before) {
+    const now = come.find((c) => c.positionId === old.positionId)
+    if (now) await tx.update(readings).set({ installationId: old.id }).where(eq(readings.installationId, now.id))
+  }
+  for (const now of come) {
+    await tx
+      .transaction(async (own) => {
+        await own.delete(events).where(and(eq(events.installationId, now.id), eq(events.kind, 'moved')))
+        await own.delete(installations).where(eq(installations.id, now.id))
+      })
+      .catch(() => {
+        throw restsOnIt
+      })
+  }
+  for (const old of before) {
+    const elsewhere = and(isNull(installations.removedAt), ne(installations.id, old.id))
+    const [taken] = await tx
+      .select()
+      .from(installations)
+      .where(and(elsewhere, eq(installations.positionId, old.positionId)))
+    const [inUse] = await tx
+      .select()
+      .from(installations)
+      .where(and(elsewhere, eq(installations.sensorId, old.sensorId)))
+    if (taken || inUse) throw restsOnIt
+    await tx.update(installations).set({ removedAt: null }).where(eq(installations.id, old.id))
+    await tx
+      .delete(events)
+      .where(and(eq(events.installationId, old.id), eq(events.kind, 'stored'), eq(events.at, when)))
+  }
+  // The other position of a swap says so too.
+  const others = await tx
+    .select()
+    .from(changes)
+    .where(and(eq(changes.at, when), eq(changes.field, SENSOR_FIELD), eq(changes.subject, 'position')))
+  for (const { id, subjectId } of others) {
+    if (subjectId !== positionId) await undoChange(tx, { subject: 'position', id: subjectId }, id, author)
+  }
 }
