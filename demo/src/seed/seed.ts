@@ -7,6 +7,7 @@ import {
   reduceVisit,
   resultAt,
   simulateSensor,
+  USUAL_PRACTICES,
 } from '@frustum/core'
 import {
   type Database,
@@ -16,6 +17,7 @@ import {
   snapshotOf,
   storedAssessment,
   tables as table,
+  takeSetUp,
 } from '@frustum/server/extending'
 import { isNotNull, sql } from 'drizzle-orm'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
@@ -27,15 +29,26 @@ import { type PastVisit, playHistory } from './history.ts'
 const SEED = 20170
 
 /**
- * Fills an empty database with Pellwick Shore Station and 18 months of visits that end today. A database that holds a
- * site already is left as it is, but for the port on which the stand-ins listen this time.
+ * Fills an empty database with Pellwick Shore Station and 18 months of visits that end today. A database that holds
+ * visits already is left as it is, but for the port on which the stand-ins listen this time.
  */
 export async function seedDemo(
   db: Database,
   { standInPort, stories, onProgress }: Seeding & { standInPort: number },
 ): Promise<void> {
-  const [known] = await db.select().from(table.sites)
-  if (!known) await inTransaction(db, () => seedSite(db, stories(), onProgress))
+  const [known] = await db.select({ id: table.visits.id }).from(table.visits).limit(1)
+  if (!known) {
+    const told = stories()
+    const at = new Date(told.now)
+    const [site] = await db.select().from(table.sites)
+    const document = setUpOf(
+      told.sensors.map((s) => s.sensor),
+      told.now,
+    )
+    // Whoever ends it between the two goes on with the second.
+    if (!site) await db.transaction((tx) => takeSetUp(tx, document, { operator: OPERATORS[0] as string, at }))
+    await inTransaction(db, () => seedRecords(db, told, onProgress))
+  }
   await db
     .update(table.devices)
     .set({ link: sql`jsonb_set(${table.devices.link}, '{port}', ${standInPort}::text::jsonb)` })
@@ -43,7 +56,7 @@ export async function seedDemo(
 }
 
 interface Seeding {
-  /** Asked for only where there is no site yet. */
+  /** Asked for only where there is no visit yet. */
   stories: () => Stories
   onProgress: (what: string) => void
 }
@@ -89,28 +102,26 @@ async function inTransaction(db: Database, work: () => Promise<void>): Promise<v
   }
 }
 
-async function seedSite(tx: Database, { now, sensors }: Stories, onProgress: (what: string) => void): Promise<void> {
-  const site = await insertOne(tx, table.sites, SITE)
-  await tx.insert(table.operators).values(OPERATORS.map((name) => ({ siteId: site.id, name })))
-  const placeIds = new Map<string, number>()
-  for (const { key, name, water } of PLACES) {
-    placeIds.set(key, (await insertOne(tx, table.places, { siteId: site.id, name, water })).id)
-  }
-  await seedShelf(tx, now)
-  await tx.insert(table.consumables).values(
-    CONSUMABLES.map((c) => ({
-      placeId: placeIds.get(c.place) as number,
-      name: c.name,
-      everyDays: c.everyDays,
-      since: new Date(now - c.renewedDaysAgo * DAY_MS),
+/** What happened at the station, after it was set up: the visits, and what was noted and poured between them. */
+async function seedRecords(tx: Database, { now, sensors }: Stories, onProgress: (what: string) => void): Promise<void> {
+  onProgress('Writing the records')
+  const lots = await tx.select().from(table.solutionLots)
+  const poured = SHELF.filter((lot) => lot.left < lot.volume)
+  await tx.insert(table.solutionUses).values(
+    poured.map(({ lot, standard, openedDaysAgo, volume, left }) => ({
+      lotId: lots.find((l) => l.lot === lot && l.standard === standard)?.id as number,
+      at: new Date(now - (openedDaysAgo ?? 0) * DAY_MS),
+      milliliters: volume - left,
+      operator: OPERATORS[0] as string,
+      reason: 'poured so far',
     })),
   )
-  onProgress('Writing the records')
-  const played: Played[] = []
-  for (const story of sensors) {
-    const { sensor } = story
-    played.push({ ...story, installationId: await seedSensor(tx, sensor, placeIds.get(sensor.place) as number, now) })
-  }
+  const byCode = new Map((await installedSensors(tx)).map((i) => [i.position.code, i.installation.id]))
+  const played = sensors.map((story) => ({ ...story, installationId: byCode.get(story.sensor.code) as number }))
+  const happened = played.flatMap(({ installationId, sensor }) =>
+    sensor.events.map((e) => ({ installationId, at: new Date(now - e.daysAgo * DAY_MS), kind: e.kind, note: e.note })),
+  )
+  if (happened.length > 0) await tx.insert(table.events).values(happened)
   await writeHistory(tx, played, now)
 }
 
@@ -118,81 +129,81 @@ async function seedSite(tx: Database, { now, sensors }: Stories, onProgress: (wh
 const consequenceOf = (sensor: FleetSensor): number =>
   sensor.place === 'cuttlefish' || sensor.authority ? 3 : sensor.kind === 'temperature' ? 1 : 2
 
-async function seedShelf(tx: Database, now: number): Promise<void> {
-  for (const lot of SHELF) {
-    const { id } = await insertOne(tx, table.solutionLots, {
-      standard: lot.standard,
-      lot: lot.lot,
-      expiresOn: new Date(now + lot.expiresInDays * DAY_MS),
-      openedOn: lot.openedDaysAgo === null ? null : new Date(now - lot.openedDaysAgo * DAY_MS),
-      lifeAfterOpeningDays: lot.keepsDays,
-      ownTable: null,
-      volume: lot.volume,
-      storage: lot.storage,
-    })
-    if (lot.left < lot.volume) {
-      await tx.insert(table.solutionUses).values({
-        lotId: id,
-        at: new Date(now - (lot.openedDaysAgo ?? 0) * DAY_MS),
-        milliliters: lot.volume - lot.left,
-        operator: OPERATORS[0] as string,
-        reason: 'poured so far',
-      })
-    }
-  }
-}
-
-async function seedSensor(tx: Database, sensor: FleetSensor, placeId: number, now: number): Promise<number> {
-  const device = await insertOne(tx, table.devices, {
-    name: `Transmitter at ${sensor.spot}`,
-    shows: sensor.shows,
-    writable: sensor.writable,
-    adjustsBy: sensor.ownKey ? 'key' : 'numbers',
-    calibrationKey: sensor.ownKey ?? 'CAL',
-    setting: sensor.device,
-    link: sensor.unit === null ? null : { kind: 'modbus-tcp', host: '127.0.0.1', port: 1, unit: sensor.unit },
-  })
-  const position = await insertOne(tx, table.positions, {
-    placeId,
-    deviceId: device.id,
-    code: sensor.code,
-    spot: sensor.spot,
-    kind: sensor.kind,
-    processValue: sensor.process.value,
-    processTemperature: sensor.process.temperature,
-    tolerance: sensor.tolerance,
-    floorDays: 7,
-    ceilingDays: sensor.ceilingDays,
-    consequence: consequenceOf(sensor),
-    checkFirst: sensor.checkFirst ?? 'when-sound',
-    cautions: sensor.cautions,
-    authorityRule: sensor.authority?.rule ?? null,
-    authorityDays: sensor.authority?.days ?? null,
-    body: sensor.body ?? null,
-    water: sensor.water ?? null,
-  })
-  const probe = await insertOne(tx, table.sensors, {
-    serialNumber: sensor.serial,
-    kind: sensor.kind,
-    model: sensor.model,
-  })
-  const installation = await insertOne(tx, table.installations, {
-    sensorId: probe.id,
-    positionId: position.id,
-    deviceId: device.id,
-    installedAt: new Date(now - sensor.installedDaysAgo * DAY_MS),
-  })
-  if (sensor.events.length > 0) {
-    await tx.insert(table.events).values(
-      sensor.events.map((e) => ({
-        installationId: installation.id,
-        at: new Date(now - e.daysAgo * DAY_MS),
-        kind: e.kind,
-        note: e.note,
+/** The station as a set-up file has it: it comes in by the same door as anybody's. */
+function setUpOf(sensors: readonly FleetSensor[], now: number) {
+  const daysAgo = (days: number) => new Date(now - days * DAY_MS).toISOString()
+  const numbered = <T extends object>(rows: readonly T[]) => rows.map((row, i) => ({ id: i + 1, ...row }))
+  const placeId = (key: string) => PLACES.findIndex((p) => p.key === key) + 1
+  return {
+    format: 'frustum-set-up',
+    version: 1,
+    site: SITE,
+    practices: USUAL_PRACTICES,
+    people: numbered(OPERATORS.map((name) => ({ name }))),
+    places: numbered(PLACES.map(({ name, water }) => ({ name, water }))),
+    devices: numbered(
+      sensors.map((s) => ({
+        name: `Transmitter at ${s.spot}`,
+        shows: s.shows,
+        writable: s.writable,
+        adjustsBy: s.ownKey ? 'key' : 'numbers',
+        calibrationKey: s.ownKey ?? 'CAL',
+        setting: s.device,
+        link: s.unit === null ? null : { kind: 'modbus-tcp', host: '127.0.0.1', port: 1, unit: s.unit },
       })),
-    )
+    ),
+    positions: numbered(
+      sensors.map((s, i) => ({
+        placeId: placeId(s.place),
+        deviceId: i + 1,
+        code: s.code,
+        spot: s.spot,
+        kind: s.kind,
+        processValue: s.process.value,
+        processTemperature: s.process.temperature,
+        tolerance: s.tolerance,
+        floorDays: 7,
+        ceilingDays: s.ceilingDays,
+        consequence: consequenceOf(s),
+        checkFirst: s.checkFirst ?? 'when-sound',
+        cautions: s.cautions,
+        authorityRule: s.authority?.rule ?? null,
+        authorityDays: s.authority?.days ?? null,
+        body: s.body ?? null,
+        water: s.water ?? null,
+      })),
+    ),
+    formerCodes: [],
+    sensors: numbered(sensors.map((s) => ({ serialNumber: s.serial, kind: s.kind, model: s.model }))),
+    installations: numbered(
+      sensors.map((s, i) => ({
+        sensorId: i + 1,
+        positionId: i + 1,
+        deviceId: i + 1,
+        installedAt: daysAgo(s.installedDaysAgo),
+      })),
+    ),
+    consumables: numbered(
+      CONSUMABLES.map(({ place, name, everyDays, renewedDaysAgo }) => ({
+        placeId: placeId(place),
+        name,
+        everyDays,
+        since: daysAgo(renewedDaysAgo),
+      })),
+    ),
+    lots: numbered(
+      SHELF.map((l) => ({
+        standard: l.standard,
+        lot: l.lot,
+        expiresOn: daysAgo(-l.expiresInDays),
+        openedOn: l.openedDaysAgo === null ? null : daysAgo(l.openedDaysAgo),
+        lifeAfterOpeningDays: l.keepsDays,
+        volume: l.volume,
+        storage: l.storage,
+      })),
+    ),
+    instruments: [],
   }
-  return installation.id
 }
 
 /** A sensor with its visits as they were played. */
@@ -298,21 +309,4 @@ function readingsOf({ installationId, sensor, history, random }: Played, now: nu
     if (shown !== null) rows.push({ installationId, at: new Date(at), shown, signal: null, temperature })
   }
   return rows
-}
-
-async function insertOne<
-  T extends
-    | typeof table.sites
-    | typeof table.places
-    | typeof table.positions
-    | typeof table.devices
-    | typeof table.sensors
-    | typeof table.installations
-    | typeof table.solutionLots,
->(tx: Database, into: T, values: T['$inferInsert']): Promise<{ id: number }> {
-  const [row] = await tx
-    .insert(into)
-    .values(values as never)
-    .returning({ id: into.id })
-  return row as { id: number }
 }

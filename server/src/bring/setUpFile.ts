@@ -136,7 +136,7 @@ async function readDocument(bytes: Buffer): Promise<Row> {
 }
 
 /** A set-up as it stands in a file, into a site without sensors. @throws Problem */
-async function takeSetUp(tx: Transaction, document: Row, author: { operator: string; at: Date }): Promise<void> {
+export async function takeSetUp(tx: Transaction, document: Row, author: { operator: string; at: Date }): Promise<void> {
   const [there] = await tx.select({ id: positions.id }).from(positions).limit(1)
   if (there) {
     throw new Problem(409, 'set-up-exists', 'This site has sensors already.', {
