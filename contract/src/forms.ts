@@ -1,4 +1,4 @@
-import { type FieldSpec, kindOf, readOwnInputs, readTypedNumber, readTypedTemperature } from '@frustum/core'
+import { DAY_MS, type FieldSpec, kindOf, readOwnInputs, readTypedNumber, readTypedTemperature } from '@frustum/core'
 import { boolean, mixed, object, type Schema, type StringSchema, string } from 'yup'
 import { type TypedBounds, typedNumber, typedTemperature } from './typedNumber.ts'
 
@@ -41,6 +41,8 @@ function fieldSchema(field: FieldSpec): Schema {
     }
     case 'tick':
       return field.must ? boolean().oneOf([true], 'Tick it when it is so.').required() : boolean()
+    case 'date':
+      return pastDay(field.optional === true)
     // By its SHA-256, under which it was kept before.
     case 'photo':
       return string().matches(/^([0-9a-f]{64})?$/, 'Choose the photo once more.')
@@ -51,6 +53,16 @@ function fieldSchema(field: FieldSpec): Schema {
     }
   }
 }
+
+/** A day that has been, as YYYY-MM-DD; where it is today already, tomorrow is not yet wrong elsewhere. */
+const pastDay = (optional: boolean) =>
+  string().test('day', 'Choose a day that has been.', (typed) => {
+    if ((typed ?? '') === '') return optional
+    const at = /^\d{4}-\d{2}-\d{2}$/.test(typed ?? '') ? Date.parse(`${typed}T00:00:00Z`) : Number.NaN
+    // A 31st of February is read as a day of March.
+    const isDay = Number.isFinite(at) && new Date(at).toISOString().startsWith(typed ?? '')
+    return isDay && at > Date.UTC(1950, 0, 1) && at < Date.now() + 2 * DAY_MS
+  })
 
 /** Inputs of a simulator, each of which must be one. */
 function inputs({ inputsOf }: FieldSpec, text: StringSchema): StringSchema {

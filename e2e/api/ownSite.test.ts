@@ -215,6 +215,20 @@ describe('what was set up can be changed', () => {
     })
   })
 
+  it('the day on which a spare was bought says how long it keeps', async () => {
+    const values = { serialNumber: 'S-1', boughtOn: '2025-02-28', keepsDays: '365' }
+    const made = (await ask<ThingView>('rig/sensor', { operator, values, kind: 'ph' })).body
+    const spare = async () => (await rig()).spares.find((s) => s.serial === 'S-1')
+    expect((await spare())?.goodUntil).toBe(Date.UTC(2026, 1, 28, 12))
+    for (const boughtOn of ['2025-02-31', '31.02.2025', 'soon', '2999-01-01', '0000-00-00']) {
+      const { status, body } = await edit(`sensor/${made.id}`, { boughtOn }, made.values)
+      expect([boughtOn, status, Object.keys(body.fields ?? {})]).toEqual([boughtOn, 400, ['boughtOn']])
+    }
+    const { body } = await edit(`sensor/${made.id}`, { boughtOn: '' }, made.values)
+    expect([body.values.boughtOn, (await spare())?.goodUntil]).toEqual(['', null])
+    expect((await ask(`rig/sensor/${made.id}/delete`, { operator })).status).toBe(200)
+  })
+
   it('a form that is saved as it stands changes nothing', async () => {
     const path = `position/${(await rig()).positions[0]?.id}`
     const { values, changes } = await thing(path)

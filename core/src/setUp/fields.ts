@@ -63,6 +63,7 @@ export const CONSUMABLE_FIELDS: readonly FieldSpec[] = [
 export const SENSOR_FIELDS: readonly FieldSpec[] = [
   { key: 'serialNumber', label: 'Serial number', kind: 'text', optional: true },
   { key: 'model', label: 'Type', kind: 'text', optional: true },
+  { key: 'boughtOn', label: 'Bought on', kind: 'date', optional: true },
   { key: 'storage', label: 'Where it lies, and in what', kind: 'text', optional: true },
   { ...wholeDays('keepsDays', 'Keeps in store'), optional: true },
   { key: 'travels', label: 'Carried along to check others: offered where a sensor is compared', kind: 'tick' },

@@ -43,7 +43,7 @@ import { notFound, Problem } from '../problem.ts'
 import { sensorBySerial } from '../sensors.ts'
 import { checkCode, kindsOn, linesOf } from './position.ts'
 import { plainRead } from './thing.ts'
-import { personRow, templateOf, uniqueName } from './things.ts'
+import { personRow, sensorRow, templateOf, uniqueName } from './things.ts'
 
 type Author = { operator: string; at: Date }
 
@@ -131,7 +131,11 @@ const MAKERS: Partial<Record<Subject, Maker>> = {
         throw new Problem(400, 'invalid', 'Choose what it measures.', { fields: { kind: 'Choose what it measures.' } })
       return tx
         .insert(sensors)
-        .values({ kind, boughtOn: at, ...(values as { serialNumber: string; model: string }) })
+        .values({
+          kind,
+          ...(sensorRow(values) as { serialNumber: string; model: string }),
+          ...(values.boughtOn ? {} : { boughtOn: at }),
+        })
         .returning()
     },
   },

@@ -207,7 +207,8 @@ const findSensor: Finder = async (db, id) => {
   const [sensor] = await db.select().from(sensors).where(eq(sensors.id, id))
   if (!sensor) return null
   const { serialNumber, model, storage, keepsDays, travels, note } = sensor
-  const stored = { serialNumber, model, storage, keepsDays, travels, note }
+  const boughtOn = sensor.boughtOn?.toISOString().slice(0, 10) ?? ''
+  const stored = { serialNumber, model, boughtOn, storage, keepsDays, travels, note }
   const been = await db
     .select({ code: positions.code, removedAt: installations.removedAt })
     .from(installations)
@@ -236,7 +237,7 @@ const findSensor: Finder = async (db, id) => {
       if (same) throw taken('serialNumber', 'Another sensor of this kind has that number.')
     },
     save: async (tx, values) => {
-      await tx.update(sensors).set(values).where(eq(sensors.id, id))
+      await tx.update(sensors).set(sensorRow(values)).where(eq(sensors.id, id))
     },
     archive: async (tx, archivedAt) => {
       await tx.update(sensors).set({ archivedAt }).where(eq(sensors.id, id))
@@ -246,6 +247,12 @@ const findSensor: Finder = async (db, id) => {
     },
   }
 }
+
+/** A sensor as it is stored: the day on which it was bought is an instant there. */
+export const sensorRow = ({ boughtOn, ...values }: Values) => ({
+  ...values,
+  ...(boughtOn === undefined ? {} : { boughtOn: boughtOn ? new Date(`${String(boughtOn)}T12:00:00Z`) : null }),
+})
 
 /** A person as it is stored: how somebody reads numbers stands together. */
 export function personRow({ name, initials, ...chosen }: Values, reader: Readonly<Record<string, string>> = {}) {

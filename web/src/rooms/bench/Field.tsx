@@ -5,6 +5,8 @@ interface FieldProps extends ComponentProps<'input'> {
   unit: string
   error: string | undefined
   hint?: string | undefined
+  /** Within what it must lie: said while it is typed. */
+  limits?: string | undefined
   /** The row of a table in which it stands: said before the label to who cannot see it. */
   row?: string | undefined
   /** Numbers get the keypad; text the whole width. */
@@ -21,6 +23,7 @@ export function Field({
   unit,
   error,
   hint,
+  limits,
   row,
   wide = false,
   lines = false,
@@ -30,7 +33,7 @@ export function Field({
   const id = useId()
   const described = { id, 'aria-invalid': error !== undefined, 'aria-describedby': `${id}-problem` }
   return (
-    <div className={`max-sm:pb-2 ${wide ? 'w-96 max-w-full' : 'w-48'}`}>
+    <div className={`group max-sm:pb-2 ${wide ? 'w-96 max-w-full' : 'w-48'}`}>
       <label htmlFor={id} className="font-bold">
         {row && <span className="sr-only">{row}: </span>}
         {label}
@@ -63,7 +66,7 @@ export function Field({
         <span className="soft">{unit}</span>
       </div>
       <p id={`${id}-problem`} role="alert" className={`min-h-6 text-sm ${error ? 'text-error' : 'soft'}`}>
-        {error ?? hint ?? ''}
+        {error ?? hint ?? (limits && <span className="invisible group-focus-within:visible">{limits}</span>)}
       </p>
     </div>
   )

@@ -1,7 +1,7 @@
 import { askedFields } from '@frustum/contract'
 import type { FieldSpec } from '@frustum/core'
 import type { UseFormReturn } from 'react-hook-form'
-import { fixed, text } from '../../components/format.ts'
+import { celsius, fixed, text } from '../../components/format.ts'
 import { Field } from './Field.tsx'
 import type { FormTexts } from './formTexts.ts'
 import { InstrumentField } from './InstrumentField.tsx'
@@ -64,6 +64,17 @@ export function FormFields({ fields, form, onFill, close = false }: FormFieldsPr
   )
 }
 
+/** More than anybody types is no limit worth saying. */
+const LIMITLESS = 1e6
+
+/** Within what a number must lie, as it is read. */
+function limitsOf({ kind, low, high, unit = '', usualTemperature }: FieldSpec): string | undefined {
+  if (kind !== 'number' || low === undefined || high === undefined || high >= LIMITLESS) return undefined
+  if (usualTemperature !== undefined) return `${celsius(low)} to ${celsius(high)}`
+  // What is typed off a display stays in its unit, whoever reads it.
+  return `${low} to ${high}${unit && ` ${unit}`}`
+}
+
 interface OneFieldProps {
   field: FieldSpec
   form: UseFormReturn<FormTexts>
@@ -101,6 +112,18 @@ function OneField({ field, form, row }: OneFieldProps) {
       )
     case 'instrument':
       return <InstrumentField field={field} form={form} label={label} error={error} />
+    case 'date':
+      return (
+        <Field
+          label={label}
+          unit=""
+          error={error}
+          type="date"
+          style={{ width: '12rem' }}
+          hint={field.hint && text(field.hint)}
+          {...form.register(field.key)}
+        />
+      )
     case 'photo':
       return <PhotoField field={field} form={form} />
     case 'tick':
@@ -118,6 +141,7 @@ function OneField({ field, form, row }: OneFieldProps) {
           unit={isTemperature ? '' : (field.unit ?? '')}
           error={error}
           hint={field.hint && text(field.hint)}
+          limits={limitsOf(field)}
           wide={field.kind === 'text'}
           lines={field.lines}
           suggestions={field.suggestions}

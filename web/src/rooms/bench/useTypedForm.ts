@@ -34,7 +34,7 @@ export function useTypedForm(fields: readonly FieldSpec[], name: string, start: 
       ...start,
       ...draft.read(),
     },
-    mode: 'onSubmit',
+    mode: 'onTouched',
     reValidateMode: 'onChange',
   })
   return { form, draft }
