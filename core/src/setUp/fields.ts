@@ -384,14 +384,18 @@ export const settingOf = (
   for (const kind of kinds) {
     const { decimals: _, ...display } = known[kind] ?? {}
     const digits = String(values[keyOf(kind, 'decimals')] ?? 'usual')
-    const own = /^\d$/.test(digits) ? { ...display, decimals: Number(digits) } : display
-    if (Object.keys(own).length > 0) displays[kind] = own
-    else delete displays[kind]
+    putDisplay(displays, kind, /^\d$/.test(digits) ? { ...display, decimals: Number(digits) } : display)
   }
   return Object.assign(
     { ...rest, ...(Object.keys(displays).length > 0 ? { displays } : {}) },
     ...kinds.map((kind) => kindOf(kind).setting?.settingOf(values) ?? {}),
   )
+}
+
+/** Where nothing is noted of a kind, nothing stands. */
+function putDisplay(displays: Record<string, OwnDisplay>, kind: SensorKind, own: OwnDisplay): void {
+  if (Object.keys(own).length > 0) displays[kind] = own
+  else delete displays[kind]
 }
 
 const PARTS = ['low', 'high', 'at4', 'at20'] as const
@@ -421,9 +425,7 @@ export function withDisplay(
       const value = values[keyOf(kind, part)]
       return typeof value === 'number' ? [[part, value] as const] : []
     })
-    const own = { ...(decimals === undefined ? {} : { decimals }), ...Object.fromEntries(given) }
-    if (Object.keys(own).length > 0) displays[kind] = own
-    else delete displays[kind]
+    putDisplay(displays, kind, { ...(decimals === undefined ? {} : { decimals }), ...Object.fromEntries(given) })
   }
   const { temperatureFrom, fixedTemperature } = values
   return {
