@@ -124,8 +124,10 @@ export const typedReadingFields = (bounds: TypedBounds, assumed: AssumedTemperat
     temperatureName: string()
       .trim()
       .max(80)
-      .when('temperatureFrom', {
-        is: (from: string) => from === 'thermometer' || from === 'sensor',
+      .when(['temperatureFrom', 'temperature'], {
+        // Nobody has to name with what was not read.
+        is: (from: string, temperature?: string) =>
+          (from === 'thermometer' || from === 'sensor') && (temperature ?? '').trim() !== '',
         // biome-ignore lint/suspicious/noThenProperty: this is the name that Yup gives the branch
         then: (name) => name.required('Which one?'),
       }),
