@@ -164,7 +164,7 @@ const schoolsShape = Object.fromEntries(
 
 export const schoolsBody = object({
   operator: asker.operator,
-  practices: object(schoolsShape).noUnknown(),
+  practices: object(schoolsShape).noUnknown().required(),
 }).noUnknown()
 
 const lotTable = object({

@@ -7,6 +7,7 @@ import type { Logger } from 'pino'
 import { bringRoutes } from './bring/routes.ts'
 import type { ServerContext } from './context.ts'
 import type { ServerExtension } from './extension.ts'
+import { cleaning, refuseNul } from './http/cleanText.ts'
 import { doneOnce } from './http/doneOnce.ts'
 import { instrumentRoutes } from './instruments/routes.ts'
 import { ledgerRoutes } from './ledger/routes.ts'
@@ -51,6 +52,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
     }),
   )
   app.use(refuseForeignOrigin)
+  app.use(refuseNul)
   app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
   // Files are read in a thread; everything else that comes in is small.
   for (const { path } of [ENDPOINTS.importRecords, ENDPOINTS.importSetUp]) {
@@ -59,7 +61,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
   for (const { path } of [ENDPOINTS.bringSensors, ENDPOINTS.bringPast]) {
     app.use(path, express.raw({ type: () => true, limit: SHEET_LIMIT }))
   }
-  app.use(express.json({ limit: '64kb' }))
+  app.use(express.json({ limit: '64kb', reviver: cleaning }))
   app.use(
     siteRoutes(context, pageExtensions(extensions)),
     rigRoutes(context),
