@@ -144,3 +144,15 @@ export interface BringProgress {
   done: number
   of: number
 }
+
+/** A file that was taken in before. */
+export interface TakenFile {
+  id: number
+  at: number
+  operator: string
+  what: 'sensors' | 'past' | 'records' | 'set-up'
+  fileName: string
+  sha256: string
+  /** How many of what. */
+  counts: Record<string, number>
+}

@@ -1,6 +1,6 @@
 import type { WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
-import type { BringPastView, BringProgress, BringView } from './bring.ts'
+import type { BringPastView, BringProgress, BringView, TakenFile } from './bring.ts'
 import type * as bodies from './requests.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
 import type { InstrumentView } from './views/instruments.ts'
@@ -91,6 +91,8 @@ export const ENDPOINTS = {
   importSetUp: post<null, { sensors: number }>()('/api/bring/set-up'),
   bringSensors: post<null, BringView>()('/api/bring/sensors'),
   bringPast: post<null, BringPastView>()('/api/bring/past'),
+  takenFiles: get<TakenFile[]>()('/api/bring/taken'),
+  takenFileReport: file()('/api/bring/taken/:id.csv'),
   /** Null while nothing is taken in. */
   bringProgress: get<BringProgress | null>()('/api/bring/progress'),
 

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import type { ImportReport, LedgerRow, RigView } from '@frustum/contract'
+import type { ImportReport, LedgerRow, RigView, TakenFile } from '@frustum/contract'
 import { expect, it } from 'vitest'
 import { heavy } from '../../core/src/testing/heavy.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
@@ -72,6 +72,17 @@ it('a file of records is looked at first, and twice it changes nothing', async (
   expect((await to.get<RigView>('rig')).positions).toEqual([])
   expect(await send(true)).toEqual({ added: 1, known: 0, refused: [] })
   expect(await send(true)).toEqual({ added: 0, known: 1, refused: [] })
+  // What became of each file is kept.
+  const taken = await to.get<TakenFile[]>('bring/taken')
+  expect(taken.map((t) => [t.what, t.fileName, t.operator, t.counts['taken in']])).toEqual([
+    ['records', 'records.json', operator, 0],
+    ['records', 'records.json', operator, 1],
+  ])
+  const [listed] = await from.get<TakenFile[]>('bring/taken')
+  const report = await (await fetch(`${from.url()}/api/bring/taken/${listed?.id}.csv`)).text()
+  expect(report).toContain('row,code,state,what\r\n2,T1-pH,new,')
+  expect(report).toContain(`SHA-256 of the file,${createHash('sha256').update(log).digest('hex')}`)
+  expect((await fetch(`${from.url()}/api/bring/taken/999.csv`)).status).toBe(404)
   const back = Buffer.from(await (await fetch(`${to.url()}/api/ledger/export.json`)).arrayBuffer())
   const visitsOf = (bytes: Buffer) => JSON.stringify((JSON.parse(bytes.toString()) as { visits: unknown }).visits)
   const hash = (text: string) => createHash('sha256').update(text).digest('hex')

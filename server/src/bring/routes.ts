@@ -16,6 +16,7 @@ import { followOwnStandards } from '../shelf/ownStandards.ts'
 import { bringPast, importProgress } from './past.ts'
 import { bringSensors } from './sensors.ts'
 import { exportSetUp, importSetUp } from './setUpFile.ts'
+import { reportOf, takenFiles } from './takenFiles.ts'
 
 const options = object({
   sheet: number().integer().min(0).default(0),
@@ -66,6 +67,11 @@ export function bringRoutes({ db, clock }: RouteContext) {
     const file = fileOf(body, query)
     const asked = await readOptions(pastOptions, query)
     return bringPast(db, file, asked as BringPastOptions, author(query))
+  })
+  serve(router, ENDPOINTS.takenFiles, () => takenFiles(db))
+  router.get(ENDPOINTS.takenFileReport.path, async (req, res) => {
+    const text = await reportOf(db, req.params.id as string)
+    res.attachment('frustum-report.csv').type('text/csv').send(text)
   })
   serve(router, ENDPOINTS.bringProgress, () => importProgress())
   router.get(ENDPOINTS.exportSetUp.path, async (_req, res) => {

@@ -3,6 +3,7 @@ import { useSiteQuery } from '../../store/api.ts'
 import { ListOfSensors } from './ListOfSensors.tsx'
 import { PastCalibrations } from './PastCalibrations.tsx'
 import { SetUpFile } from './SetUpFile.tsx'
+import { TakenFiles } from './TakenFiles.tsx'
 
 /** What people have already: a list of their sensors, what they wrote down of them, or records of another Frustum. */
 export function BringRoom() {
@@ -34,6 +35,7 @@ export function BringRoom() {
           of this one.
         </p>
       </section>
+      <TakenFiles />
     </div>
   )
 }
