@@ -5,10 +5,12 @@ import express, { type ErrorRequestHandler, type Express, type Request } from 'e
 import helmet from 'helmet'
 import type { Logger } from 'pino'
 import { bringRoutes } from './bring/routes.ts'
+import type { Config } from './config.ts'
 import type { ServerContext } from './context.ts'
 import type { ServerExtension } from './extension.ts'
 import { cleaning, refuseNul } from './http/cleanText.ts'
 import { doneOnce } from './http/doneOnce.ts'
+import { refuseForeignHost } from './http/ownNames.ts'
 import { instrumentRoutes } from './instruments/routes.ts'
 import { ledgerRoutes } from './ledger/routes.ts'
 import { photoRoutes } from './photos/routes.ts'
@@ -25,7 +27,7 @@ import { visitRoutes } from './visits/routes.ts'
 interface AppParts {
   context: ServerContext
   extensions: readonly ServerExtension[]
-  webFolder: string | null
+  config: Config
 }
 
 /** Of a photo, once the browser has made it smaller. */
@@ -38,7 +40,7 @@ const DOCUMENT_LIMIT = '200mb'
 const SHEET_LIMIT = '20mb'
 
 /** The whole HTTP side: only wired here; each capability has its routes in its own folder. */
-export function buildApp({ context, extensions, webFolder }: AppParts): Express {
+export function buildApp({ context, extensions, config }: AppParts): Express {
   const app = express()
   app.locals.doneOnce = doneOnce(context.db)
   app.disable('x-powered-by')
@@ -51,6 +53,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
       strictTransportSecurity: false,
     }),
   )
+  app.use(refuseForeignHost(config))
   app.use(refuseForeignOrigin)
   app.use(refuseNul)
   app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
@@ -81,7 +84,7 @@ export function buildApp({ context, extensions, webFolder }: AppParts): Express 
     if (extension.web) app.use(`/extensions/${extension.name}`, express.static(extension.web.folder))
   }
   app.use('/api', (_req, _res, next) => next(notFound('address')))
-  serveWeb(app, webFolder)
+  serveWeb(app, config.webFolder)
   app.use(answerProblem(context.log))
   return app
 }

@@ -8,6 +8,8 @@ export interface Config {
   dataFolder: string
   pollMs: number
   webFolder: string | null
+  /** Names under which it is reached besides its own, as through a proxy. */
+  names?: readonly string[]
 }
 
 /** Reads the settings from environment variables. @throws StartProblem for a value that makes no sense */
@@ -19,6 +21,7 @@ export function readConfig(env: NodeJS.ProcessEnv, webFolder: string | null): Co
     dataFolder: isAbsolute(folder) ? folder : resolve(folder),
     pollMs: Number(env.FRUSTUM_POLL_MS ?? 500),
     webFolder,
+    names: namesFrom(env.FRUSTUM_NAMES ?? ''),
   }
 }
 
@@ -29,4 +32,16 @@ function portFrom(name: string, text: string | undefined): number | null {
     throw new StartProblem(`${name} is "${text}"; it must be a whole number from 1 to 65535.`)
   }
   return port
+}
+
+function namesFrom(text: string): string[] {
+  const names = text
+    .split(',')
+    .map((name) => name.trim().toLowerCase())
+    .filter((name) => name !== '')
+  const wrong = names.find((name) => !/^[a-z0-9]([a-z0-9.-]*[a-z0-9])?$/.test(name))
+  if (wrong) {
+    throw new StartProblem(`FRUSTUM_NAMES has "${wrong}"; write host names without port, with commas between them.`)
+  }
+  return names
 }

@@ -63,7 +63,7 @@ export async function startServer(
   const context: ServerContext = { db, clock, live, desk: new VisitDesk(db, live, clock), log }
   for (const extension of extensions) await extension.start?.(context)
   const stopRecording = recordReadings(context)
-  const server = createServer(buildApp({ context, extensions, webFolder: config.webFolder }))
+  const server = createServer(buildApp({ context, extensions, config }))
   const stop = async () => {
     // Requests that are cut off by the end fail as they must; nobody waits for their answers.
     log.level = 'silent'

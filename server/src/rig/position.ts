@@ -104,7 +104,10 @@ export const findPosition: Finder = async (db, id) => {
     },
     words: (field) => {
       if (field === SENSOR_FIELD) {
-        return { title: 'Its sensor', said: (value) => serials.get(Number(value)) || 'one without a number' }
+        return {
+          title: 'Its sensor',
+          said: (value) => serials.get(Number(value)) || `sensor ${value}, without a number`,
+        }
       }
       return field === 'placeId' || field === 'deviceId' ? placings(field) : words(field)
     },
