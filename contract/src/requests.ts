@@ -230,7 +230,8 @@ export const testAnswerBody = object({
     .required()
     .test('an-answer', 'That is no answer to this.', function answers(value) {
       const known: Readonly<Record<string, readonly string[]>> = FEATURES
-      return known[this.parent.feature as string]?.includes(value) ?? false
+      const feature = String(this.parent.feature)
+      return Object.hasOwn(known, feature) && (known[feature]?.includes(value) ?? false)
     }),
 }).noUnknown()
 

@@ -6,9 +6,12 @@ const NUL = '\u0000'
 
 const cleanText = (text: string): string => text.replaceAll(NUL, '').replace(/\p{Surrogate}/gu, '\ufffd')
 
-/** For `JSON.parse`: every text that comes in is clean, and a name that is not clean names nothing. */
+/**
+ * For `JSON.parse`: every text that comes in is clean. A name that is not clean names nothing, nor does one that every
+ * object has by itself, such as `toString`.
+ */
 export const cleaning = (name: string, value: unknown): unknown => {
-  if (cleanText(name) !== name) return undefined
+  if (cleanText(name) !== name || name in Object.prototype) return undefined
   return typeof value === 'string' ? cleanText(value) : value
 }
 

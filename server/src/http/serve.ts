@@ -70,6 +70,12 @@ const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i
 /** Whether a text is an identifier of a visit or a trip. */
 export const isUuid = (text: unknown): text is string => typeof text === 'string' && UUID.test(text)
 
+/** The number of a row as an address has it: whole, and within what a row can be numbered. @throws Problem 404 */
+export function rowNumber(text: string, what: string): number {
+  if (!/^\d{1,9}$/.test(text)) throw notFound(what)
+  return Number(text)
+}
+
 /** For a router whose `:id` is an identifier: anything else is not found. */
 export const refuseOtherThanUuid =
   (what: string): Parameters<Router['param']>[1] =>

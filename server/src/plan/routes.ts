@@ -1,7 +1,7 @@
 import { ENDPOINTS, movePlanBody, operatorBody } from '@frustum/contract'
 import { Router } from 'express'
 import type { RouteContext } from '../http/routeContext.ts'
-import { accept, serve } from '../http/serve.ts'
+import { accept, rowNumber, serve } from '../http/serve.ts'
 import { calendarOf } from './calendar.ts'
 import { movePlan, planOf, renew } from './plan.ts'
 
@@ -11,7 +11,7 @@ export function planRoutes({ db, clock }: RouteContext) {
   serve(router, ENDPOINTS.plan, () => planOf(db, clock.now()))
   accept(router, ENDPOINTS.movePlan, movePlanBody, ({ body }) => movePlan(db, body, clock.now()))
   accept(router, ENDPOINTS.renew, operatorBody, ({ params, body }) =>
-    renew(db, Number(params.id) || 0, body.operator, clock.now()),
+    renew(db, rowNumber(params.id, 'consumable'), body.operator, clock.now()),
   )
   router.get(ENDPOINTS.calendar.path, async (req, res) => {
     const feed = await calendarOf(db, req.params.token as string, clock.now())

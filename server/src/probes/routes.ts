@@ -13,7 +13,7 @@ import { Router } from 'express'
 import { recordConfirmedCause } from '../ageing/confirmedCauses.ts'
 import { exclusions, testAnswers } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
-import { accept, isUuid, serve } from '../http/serve.ts'
+import { accept, isUuid, rowNumber, serve } from '../http/serve.ts'
 import { restoreDeviceCalibration } from '../links/deviceCalibration.ts'
 import { notFound } from '../problem.ts'
 import { openVisit } from '../records/openVisit.ts'
@@ -46,7 +46,10 @@ export function probeRoutes({ db, live, clock }: RouteContext) {
   })
   accept(router, ENDPOINTS.undoRule, operatorBody, async ({ params, body }) => {
     const { position } = await installedAt(db, params.position)
-    await undoEdit(db, 'position', String(position.id), Number(params.id), { ...body, at: new Date(clock.now()) })
+    await undoEdit(db, 'position', String(position.id), rowNumber(params.id, 'change'), {
+      ...body,
+      at: new Date(clock.now()),
+    })
     return pageOf(params.position)
   })
   accept(router, ENDPOINTS.answerTest, testAnswerBody, async ({ params, body }) => {

@@ -11,7 +11,7 @@ import {
 } from '@frustum/contract'
 import { Router } from 'express'
 import type { RouteContext } from '../http/routeContext.ts'
-import { accept, serve } from '../http/serve.ts'
+import { accept, rowNumber, serve } from '../http/serve.ts'
 import { followOwnStandards } from '../shelf/ownStandards.ts'
 import { addPosition, addThing, putInUse } from './add.ts'
 import { archiveThing, deleteThing, editThing, movesOf, subjectOf, thingOf, thingView, undoEdit } from './edit.ts'
@@ -70,7 +70,7 @@ export function rigRoutes({ db, live, clock }: RouteContext) {
   accept(router, ENDPOINTS.undoThing, operatorBody, async ({ params, body }) => {
     const subject = subjectOf(params.subject)
     const before = await thingOf(db, subject, params.id)
-    await undoEdit(db, subject, params.id, Number(params.change), { ...body, at: now() })
+    await undoEdit(db, subject, params.id, rowNumber(params.change, 'change'), { ...body, at: now() })
     await followOwnStandards(db)
     const after = await thingOf(db, subject, params.id)
     if (subject === 'position' && before.stored.code !== after.stored.code) {

@@ -1,8 +1,7 @@
 import { ENDPOINTS, lotActionBody, lotBody } from '@frustum/contract'
 import { Router } from 'express'
 import type { RouteContext } from '../http/routeContext.ts'
-import { accept, serve } from '../http/serve.ts'
-import { notFound } from '../problem.ts'
+import { accept, rowNumber, serve } from '../http/serve.ts'
 import { actOnLot, addLot, shelf } from './shelf.ts'
 
 /** The standards on the Shelf, and what is poured from them; open visits are told when the bottles change. */
@@ -15,8 +14,7 @@ export function shelfRoutes({ db, clock }: RouteContext, lotsChanged: () => Prom
     return shelf(db, clock.now())
   })
   accept(router, ENDPOINTS.actOnLot, lotActionBody, async ({ params, body }) => {
-    const id = Number(params.id)
-    if (!Number.isInteger(id)) throw notFound('lot')
+    const id = rowNumber(params.id, 'lot')
     await actOnLot(db, id, body, new Date(clock.now()))
     await lotsChanged()
     return shelf(db, clock.now())

@@ -5,7 +5,7 @@ import { changesOf, noteChanges, undoChange, wordsOf } from '../changes/changes.
 import { ruleWords } from '../changes/ruleWords.ts'
 import { operators, schoolChoices, sites } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
-import { accept, serve } from '../http/serve.ts'
+import { accept, rowNumber, serve } from '../http/serve.ts'
 import { setUpSite } from '../rig/add.ts'
 import { practicesAt } from '../sensors.ts'
 import { ownStandardsOf } from '../shelf/ownStandards.ts'
@@ -49,7 +49,7 @@ export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['ex
     const at = new Date(clock.now())
     const before = await practicesAt(db, at)
     await db.transaction(async (tx) => {
-      const { field, value } = await undoChange(tx, SITE, Number(params.id), { ...body, at })
+      const { field, value } = await undoChange(tx, SITE, rowNumber(params.id, 'change'), { ...body, at })
       const practices = { ...before, [field]: value } as WorkingPractices
       await tx.insert(schoolChoices).values({ at, operator: body.operator, practices })
     })
