@@ -105,6 +105,7 @@ export {
   readPrintedValues,
 } from './measurement/ownStandards.ts'
 export { parametersSentence } from './measurement/parametersSentence.ts'
+export { isSameWater, type Process } from './measurement/sameWater.ts'
 export type { SensorKind } from './measurement/sensorKind.ts'
 export { type Keeping, POURING_ML, type Standard, USUAL_KEEPING } from './measurement/standard.ts'
 export { TEMPERATURE_SOURCES, type TemperatureSource } from './measurement/temperatureSource.ts'

@@ -470,6 +470,23 @@ describe('sensors that go elsewhere', () => {
     expect([late.status, (late.body as ProblemView).code]).toEqual([409, 'rests-on-it'])
   })
 
+  it('pages that are asked for while a sensor goes and comes have an answer', async () => {
+    const { id } = (await at('SW-1')) as { id: number }
+    const serial = (await at('SW-1'))?.sensor?.serial ?? ''
+    const seen = new Set<number>()
+    let going = true
+    const looks = ['probes/SW-1', 'probes', 'rounds', 'plan', 'rig'].map(async (path) => {
+      while (going) seen.add((await ask(path)).status)
+    })
+    for (let i = 0; i < 6; i++) {
+      expect((await ask(`rig/positions/${id}/sensor`, { operator, storage: 'drawer' })).status).toBe(200)
+      expect((await ask(`rig/positions/${id}/in-use`, { operator, serial, model: '' })).status).toBe(200)
+    }
+    going = false
+    await Promise.all(looks)
+    expect([...seen].filter((status) => status !== 200 && status !== 404)).toEqual([])
+  })
+
   it('one is taken to store, and comes back by its number with its past', async () => {
     const { id } = (await at('SW-1')) as { id: number }
     expect((await ask(`rig/positions/${id}/sensor`, { operator, storage: 'KCl, drawer 2' })).status).toBe(200)

@@ -67,7 +67,7 @@ it('water that became another on a day: its drift is learned anew from then on, 
   expect((await next())?.at).toBeLessThan(before?.at ?? 0)
   await undo(path, saved)
   expect(await next()).toEqual(before)
-  // A usual value that is the same water all the same turns nothing.
+  // A usual value that moves a little is still the same water, and turns nothing.
   const near = await change(path, { processValue: '5.88' }, { mode: 'changed', on: '2025-12-01' })
   expect(near.told).toMatchObject({ turns: false })
   expect(await next()).toEqual(before)

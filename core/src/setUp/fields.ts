@@ -13,6 +13,16 @@ import { READER_CHOICES, USUAL_READER } from '../reader/reader.ts'
 const name = (label: string): FieldSpec => ({ key: 'name', label, kind: 'text' })
 const note: FieldSpec = { key: 'note', label: 'Note', kind: 'text', lines: true, optional: true }
 const serial: FieldSpec = { key: 'serial', label: 'Serial number', kind: 'text', optional: true }
+const temperature = (key: string, label: string): FieldSpec => ({
+  key,
+  label,
+  kind: 'number',
+  unit: '°C',
+  low: 0,
+  high: 100,
+  decimals: 1,
+  usualTemperature: 25,
+})
 const wholeDays = (key: string, label: string, low = 1): FieldSpec => ({
   key,
   label,
@@ -171,16 +181,7 @@ export function ruleFields(kind: SensorKind, device: DeviceSetting): FieldSpec[]
       ...shownRange(device),
       decimals,
     },
-    {
-      key: 'processTemperature',
-      label: 'Usual temperature',
-      kind: 'number',
-      unit: '°C',
-      low: 0,
-      high: 100,
-      decimals: 1,
-      usualTemperature: 25,
-    },
+    temperature('processTemperature', 'Usual temperature'),
     {
       key: 'tolerance',
       label: 'Tolerance, ±',
@@ -339,17 +340,7 @@ export function displayFields(kinds: readonly SensorKind[], setting: DeviceSetti
       usual: 'measured',
       optional: true,
     },
-    {
-      key: 'fixedTemperature',
-      label: 'It is set to',
-      kind: 'number',
-      unit: '°C',
-      low: 0,
-      high: 100,
-      decimals: 1,
-      usualTemperature: 25,
-      when: { key: 'temperatureFrom', is: ['fixed'] },
-    },
+    { ...temperature('fixedTemperature', 'It is set to'), when: { key: 'temperatureFrom', is: ['fixed'] } },
   ]
 }
 

@@ -61,8 +61,11 @@ export const cachedForecasts = async (db: Database, now: number): Promise<Foreca
 export const siteHealth = async (db: Database, now: number): Promise<ReadonlyMap<number, SensorHealth>> =>
   (await healthsNow(db, now)).found
 
+/** All of one moment: a sensor that is fit has its forecast and its health here. */
 export interface ComputedSensors {
   fit: readonly Installed[]
+  forecasts: Forecasts
+  healths: ReadonlyMap<number, SensorHealth>
   unfit: readonly { installed: Installed; why: Sentence }[]
 }
 
@@ -75,8 +78,14 @@ export async function computedSensors(db: Database, now: number): Promise<Comput
       const { id } = i.installation
       return forecasts.cannot.get(id) ?? healths.cannot.get(id) ?? againstDates(i, forecasts.found.get(id), now)
     }
-    const judged = installed.map((i) => ({ i, message: against(i) }))
+    // One that came or went while this was computed is of the next look.
+    const isOf = ({ found, cannot }: Partly<unknown>, id: number) => found.has(id) || cannot.has(id)
+    const judged = installed
+      .filter(({ installation: { id } }) => isOf(forecasts, id) && isOf(healths, id))
+      .map((i) => ({ i, message: against(i) }))
     return {
+      forecasts: forecasts.found,
+      healths: healths.found,
       fit: judged.filter(({ message }) => message === null).map(({ i }) => i),
       unfit: judged.flatMap(({ i, message }) =>
         message === null ? [] : [{ installed: i, why: whySentence(i, message) }],

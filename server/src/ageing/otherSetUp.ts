@@ -1,5 +1,5 @@
 import type { Subject } from '@frustum/contract'
-import { type DeviceSetting, modelOf, type RecordedVisit, type SensorKind, type Setup } from '@frustum/core'
+import { type DeviceSetting, isSameWater, modelOf, type Process, type RecordedVisit, type Setup } from '@frustum/core'
 import serialize from 'canonicalize'
 import { and, inArray, isNotNull } from 'drizzle-orm'
 import type { Values } from '../changes/changes.ts'
@@ -10,20 +10,6 @@ import type { Installed } from '../sensors.ts'
 import { transferredObservations } from './transferredObservations.ts'
 
 /** Visits under another set-up than that of now: another water, or a device that was set otherwise. */
-
-/** A usual temperature that moves by no more than this leaves errors as they are, degC (common practice, no source). */
-const SAME_TEMPERATURE = 5
-
-export interface Process {
-  value: number
-  temperature: number
-}
-
-/** Whether what was found in one water says as well how a sensor errs in the other. */
-export const isSameWater = (kind: SensorKind, a: Process, b: Process): boolean => {
-  const { distance, moved } = modelOf(kind)
-  return distance(a.value, b.value) <= moved && Math.abs(a.temperature - b.temperature) <= SAME_TEMPERATURE
-}
 
 /** How a display is written and what its output means changes no error. */
 const computesAs = ({ displays: _, ...setting }: DeviceSetting): string | undefined => serialize(setting)
@@ -109,7 +95,7 @@ export async function carriedOver(
     rows.flatMap(({ id, setup }) => {
       if (!setup) return []
       const then = { value: setup.processValue, temperature: setup.processTemperature }
-      return isSameWater(position.kind, then, now) && computesAs(setup.device) === setting ? [] : [id]
+      return isSameWater(modelOf(position.kind), then, now) && computesAs(setup.device) === setting ? [] : [id]
     }),
   )
   if (other.size === 0) return [...recorded]

@@ -20,7 +20,7 @@ import {
 import { addHours } from 'date-fns/addHours'
 import { startOfDay } from 'date-fns/startOfDay'
 import { asc, desc, eq, inArray, isNull, max } from 'drizzle-orm'
-import { cachedForecasts, computedSensors, siteHealth } from '../ageing/computed.ts'
+import { computedSensors } from '../ageing/computed.ts'
 import { type Forecasts, nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
 import type { SensorHealth } from '../ageing/health.ts'
 import { noteChanges } from '../changes/changes.ts'
@@ -47,8 +47,7 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const zone = site?.timeZone ?? 'UTC'
   const dayOf = (at: number) => startOfDay(new TZDate(at, zone)).getTime()
   const today = dayOf(now)
-  const { fit: installed } = await computedSensors(db, now)
-  const forecasts = await cachedForecasts(db, now)
+  const { fit: installed, forecasts, healths } = await computedSensors(db, now)
   const moved = await movesInForce(db, forecasts, installed)
   const sensors = installed.map((i) => {
     const known = forecasts.get(i.installation.id) as SensorForecast
@@ -67,7 +66,7 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   })
   const trips = planTrips(sensors, today, DAYS_AHEAD, dayOf)
   const tripsAlone = sensors.reduce((sum, s) => sum + planTrips([s], today, DAYS_AHEAD, dayOf).length, 0)
-  const sound = soundOnes(installed, forecasts, await siteHealth(db, now), now)
+  const sound = soundOnes(installed, forecasts, healths, now)
   const work = await plannedWork(db, installed, (position) => sound.has(position))
   const byCode = new Map(installed.map((i) => [i.position.code, i]))
   const views: PlannedTripView[] = []
@@ -253,8 +252,8 @@ async function refuseBeyondAuthority(
   to: number,
   now: number,
 ): Promise<void> {
-  const forecasts = await cachedForecasts(db, now)
-  for (const i of (await computedSensors(db, now)).fit) {
+  const { fit, forecasts } = await computedSensors(db, now)
+  for (const i of fit) {
     const { code, authorityDays, authorityRule } = i.position
     if (authorityDays === null || !rows.some((r) => r.code === code)) continue
     const last = (forecasts.get(i.installation.id) as SensorForecast).forecast.from

@@ -2,7 +2,7 @@ import type { FleetRow, FleetView } from '@frustum/contract'
 import { CAUSE_WORDS, type HealthTraits, kindOf } from '@frustum/core'
 import { desc, inArray } from 'drizzle-orm'
 import type { DiagnosticEvidence } from '../../../core/src/health/features.ts'
-import { computedSensors, siteHealth } from '../ageing/computed.ts'
+import { computedSensors } from '../ageing/computed.ts'
 import { hitRate } from '../ageing/confirmedCauses.ts'
 import type { SensorHealth } from '../ageing/health.ts'
 import type { Database } from '../database/open.ts'
@@ -12,9 +12,9 @@ import { rowsOf, unfitRows } from '../rounds/overview.ts'
 
 /** All sensors with how they age, for the table of the fleet. */
 export async function fleetView(db: Database, live: LiveValues, now: number): Promise<FleetView> {
-  const { fit: installed } = await computedSensors(db, now)
+  const { fit: installed, healths } = await computedSensors(db, now)
   const rows = await rowsOf(db, live, installed, now)
-  const healths = await siteHealth(db, now)
+  const byCode = new Map(installed.map((i) => [i.position.code, i]))
   const newest = await newestCalibrations(
     db,
     installed.map((i) => i.installation.id),
@@ -22,8 +22,8 @@ export async function fleetView(db: Database, live: LiveValues, now: number): Pr
   return {
     confirmed: await hitRate(db),
     unfit: await unfitRows(db, now),
-    rows: rows.map((row, k): FleetRow => {
-      const { installation, sensor, position } = installed[k] as (typeof installed)[number]
+    rows: rows.map((row): FleetRow => {
+      const { installation, sensor, position } = byCode.get(row.position) as (typeof installed)[number]
       const health = healths.get(installation.id) as SensorHealth
       const c = newest.get(installation.id)
       const traits = kindOf(position.kind).health

@@ -1,18 +1,16 @@
 import type { ProbeView } from '@frustum/contract'
 import { modelOf, procedureOf, render, sensorEvent, shownValue, type WorkDone } from '@frustum/core'
 import { asc, desc, eq, inArray } from 'drizzle-orm'
-import { cachedForecasts, siteHealth } from '../ageing/computed.ts'
-import type { SensorForecast } from '../ageing/forecasts.ts'
-import type { SensorHealth } from '../ageing/health.ts'
+import { computedSensors } from '../ageing/computed.ts'
 import { changesOf } from '../changes/changes.ts'
 import { partOf } from '../database/canonicalJson.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LiveValues } from '../links/liveValues.ts'
-import { Problem } from '../problem.ts'
+import { notFound, Problem } from '../problem.ts'
 import { thingOf } from '../rig/edit.ts'
-import { figureOf, MANY_STEPS, rowsOf, unfitRows } from '../rounds/overview.ts'
+import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
 import { calibrationInForce, earlierInstallations, type Installed, installedAt } from '../sensors.ts'
 import { healthView } from './healthView.ts'
 import { hourMeter } from './hourMeter.ts'
@@ -23,14 +21,18 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
   const installed = await installedAt(db, code)
   const { installation, sensor, device, position } = installed
   const model = modelOf(position.kind)
-  const [row] = await rowsOf(db, live, [installed], now)
-  if (!row) {
-    const why = (await unfitRows(db, now)).find((u) => u.position === position.code)?.why ?? ''
+  const { forecasts, healths, unfit } = await computedSensors(db, now)
+  const why = unfit.find((u) => u.installed.installation.id === installation.id)?.why
+  if (why !== undefined) {
     throw new Problem(409, 'cannot-be-computed', `${position.code} cannot be computed.`, {
       detail: render(why),
       hint: 'Its records are whole. Set it right on its page in Rig.',
     })
   }
+  const [row] = await rowsOf(db, live, [installed], now)
+  const [known, health] = [forecasts.get(installation.id), healths.get(installation.id)]
+  // It was taken away while it was asked for.
+  if (!row || !known || !health) throw notFound('sensor')
   const before = (await earlierInstallations(db, [installed])).get(installation.id) ?? []
   const everywhere = [...before.map((e) => e.id), installation.id]
   const found = await db
@@ -55,8 +57,6 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .from(events)
     .where(eq(events.installationId, installation.id))
     .orderBy(asc(events.at))
-  const known = (await cachedForecasts(db, now)).get(installation.id) as SensorForecast
-  const health = (await siteHealth(db, now)).get(installation.id) as SensorHealth
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installation.id)
   const activeCalibration = await calibrationInForce(db, installation.id, position.kind, new Date(now))
   return {

@@ -10,7 +10,7 @@ import {
   type ThingView,
 } from '@frustum/contract'
 import { loosened } from '@frustum/core'
-import { cachedForecasts, computedSensors } from '../ageing/computed.ts'
+import { computedSensors } from '../ageing/computed.ts'
 import { nextDateOf, type SensorForecast } from '../ageing/forecasts.ts'
 import { forecastsWith } from '../ageing/nextUnder.ts'
 import { ADDED, type Author, changesOf, lastChange, noteChanges, undoChange, type Values } from '../changes/changes.ts'
@@ -242,7 +242,7 @@ export async function movesOf(
   const thing = await thingOf(db, subject, id)
   if (!thing.changed) return { moves: [], turns: false }
   const after = await readFields(thing, values)
-  const { fit, unfit } = await computedSensors(db, now)
+  const { fit, unfit, forecasts } = await computedSensors(db, now)
   const there = [...fit, ...unfit.map((u) => u.installed)]
   const concerned = there.flatMap((i) => {
     const as = thing.changed?.(after, i)
@@ -251,7 +251,6 @@ export async function movesOf(
   if (concerned.length === 0) return { moves: [], turns: false }
   const turns = (thing.turning?.(after) ?? []).length > 0
   const since = turns && mode === 'changed' ? sinceDay(on, new Date(now)).getTime() : null
-  const forecasts = await cachedForecasts(db, now)
   const then = await forecastsWith(
     db,
     concerned.map((c) => c.as),

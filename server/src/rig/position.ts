@@ -1,6 +1,8 @@
 import {
   codeKey,
   type FieldSpec,
+  isSameWater,
+  modelOf,
   nullIfOutOfRange,
   placingFields,
   ruleFields,
@@ -11,7 +13,7 @@ import {
   type Water,
 } from '@frustum/core'
 import { and, eq, inArray, isNull, ne, sql } from 'drizzle-orm'
-import { differing, isSameWater } from '../ageing/otherSetUp.ts'
+import { differing } from '../ageing/otherSetUp.ts'
 import { type Values, wordsOf } from '../changes/changes.ts'
 import { positionWords } from '../changes/ruleWords.ts'
 import type { Database, Transaction } from '../database/open.ts'
@@ -117,7 +119,9 @@ export const findPosition: Finder = async (db, id) => {
       const fields = differing('position', stored, after)
       const as = { value: Number(after.processValue), temperature: Number(after.processTemperature) }
       const was = { value: position.processValue, temperature: position.processTemperature }
-      return isSameWater(position.kind, was, as) ? fields.filter((field) => !field.startsWith('process')) : fields
+      return isSameWater(modelOf(position.kind), was, as)
+        ? fields.filter((field) => !field.startsWith('process'))
+        : fields
     },
     changed: (after, i) => {
       if (i.position.id !== id) return null

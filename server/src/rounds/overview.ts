@@ -17,7 +17,7 @@ import {
   sensorState,
   stateWith,
 } from '@frustum/core'
-import { cachedForecasts, computedSensors, siteHealth } from '../ageing/computed.ts'
+import { computedSensors } from '../ageing/computed.ts'
 import { nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
 import type { SensorHealth } from '../ageing/health.ts'
 import { derived } from '../database/derived.ts'
@@ -107,14 +107,15 @@ export async function rowsOf(
   installed: readonly Installed[],
   now: number,
 ): Promise<RoundsRow[]> {
-  const [forecasts, healths, open] = await Promise.all([cachedForecasts(db, now), siteHealth(db, now), openVisits(db)])
-  const unfit = new Set((await computedSensors(db, now)).unfit.map((u) => u.installed.installation.id))
-  const fit = installed.filter((i) => !unfit.has(i.installation.id))
-  return fit.map((i) => {
-    const { id } = i.installation
-    const known = { forecast: forecasts.get(id) as SensorForecast, health: healths.get(id) }
-    return rowOf(db, i, known, { visit: open.get(id) ?? null, live, now })
-  })
+  const [{ fit, forecasts, healths }, open] = await Promise.all([computedSensors(db, now), openVisits(db)])
+  const computed = new Set(fit.map((i) => i.installation.id))
+  return installed
+    .filter((i) => computed.has(i.installation.id))
+    .map((i) => {
+      const { id } = i.installation
+      const known = { forecast: forecasts.get(id) as SensorForecast, health: healths.get(id) }
+      return rowOf(db, i, known, { visit: open.get(id) ?? null, live, now })
+    })
 }
 
 type OpenVisit = NonNullable<RoundsRow['openVisit']>
