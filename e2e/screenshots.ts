@@ -68,35 +68,6 @@ async function twoPoints(page: Page): Promise<void> {
   await shoot(page, 'result')
 }
 
-async function drying(page: Page): Promise<void> {
-  await startVisit(page, 'CH-S-1', /Dry zero and one standard/)
-  await main(page).click()
-  await step(page, /read it as found/)
-  await skip(page, 'No flow')
-  await step(page, /into fresh 53/)
-  await skip(page, 'Only one pouring left')
-  await step(page, /Rub the face/)
-  await main(page).click()
-  await step(page, /let it dry/)
-  await main(page).click()
-  await page.getByTestId('time-left').waitFor()
-  await settled(page)
-  await shoot(page, 'drying')
-}
-
-async function sample(page: Page): Promise<void> {
-  await startVisit(page, 'BR-FC-1', /By a grab sample/)
-  await page.getByLabel('Flow is on and steady').check()
-  await page.getByLabel('No dosing within the last minutes').check()
-  await main(page).click()
-  await step(page, /freeze the reading/)
-  await page.waitForTimeout(4000)
-  await main(page).click()
-  await step(page, /result of the sample/)
-  await settled(page)
-  await shoot(page, 'sample')
-}
-
 async function trip(page: Page): Promise<void> {
   await page.goto(`${app.url}/trips/new`)
   await page.getByRole('button', { name: 'Cuttlefish Hall' }).click()
@@ -123,6 +94,11 @@ try {
   await still(chalk, '/shelf', 'shelf')
   await still(chalk, '/site', 'site')
   await still(chalk, '/ledger', 'ledger')
+  await still(chalk, '/ledger/report', 'report')
+  await still(chalk, '/site/backup', 'backup', async (page) => {
+    await page.getByRole('button', { name: 'Back up now' }).click()
+    await page.getByText('Last good one:').waitFor()
+  })
   await still(chalk, '/reckoner/seawater?temperature=26.4&hold=here&at=53.1', 'reckoner')
   await still(chalk, '/rig', 'rig')
   await firstRun(chalk)
@@ -150,7 +126,5 @@ async function journeys(page: Page): Promise<void> {
   await settled(page)
   await shoot(page, 'record')
   await twoPoints(page)
-  await drying(page)
-  await sample(page)
   await trip(page)
 }

@@ -48,7 +48,7 @@ await runServer({
     return [demoExtension({ standInPort, ahead, onProgress: (what) => progress.say(what) }), pagesBuilt]
   },
   onStop: () => void starting.then((s) => s.stop()),
-  greeting: async (url) => {
+  greeting: async ({ url }) => {
     const { port } = await starting
     progress.end()
     return `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it; stand-ins on port ${port})`

@@ -9,7 +9,7 @@ import { fileURLToPath, pathToFileURL } from 'node:url'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 
-const OWN_FILES = /^(@electric-sql\/pglite|piscina|pino|vite|esbuild)(\/|$)/
+const OWN_FILES = /^(@electric-sql\/pglite|pdfmake|piscina|pino|vite|esbuild)(\/|$)/
 
 /** @type {import('esbuild').Plugin} */
 const own = {

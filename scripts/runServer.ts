@@ -1,22 +1,27 @@
-import type { ServerExtension } from '@frustum/server'
+import type { RunningServer, ServerExtension } from '@frustum/server'
 import { beginDatabase, readConfig, StartProblem } from '@frustum/server/begin'
 
 interface Run {
   env: NodeJS.ProcessEnv
   webFolder: string | null
-  greeting: (url: string) => string | Promise<string>
+  greeting: (server: RunningServer) => string | Promise<string>
+  /** How it is served to the local network; null where it is not. */
+  lan?: () => Parameters<typeof readConfig>[2] | null
   extensions?: () => Promise<readonly ServerExtension[]>
   onStop?: () => void
 }
 
 /** Starts the server in this process, and ends everything on Ctrl-C or a termination signal. */
-export async function runServer({ env, webFolder, greeting, extensions, onStop }: Run): Promise<void> {
+export async function runServer({ env, webFolder, greeting, extensions, onStop, lan }: Run): Promise<void> {
   try {
-    const config = readConfig(env, webFolder)
-    const database = beginDatabase(config.dataFolder)
+    const config = readConfig(env, webFolder, lan?.() ?? null)
+    // The database opens while the program that uses it is loaded.
+    const first = beginDatabase(config.dataFolder)
     const { startServer } = await import('@frustum/server')
-    const server = await startServer(config, { database, extensions: await extensions?.() })
-    console.log(await greeting(server.url))
+    const start = async (port = config.port, database = beginDatabase(config.dataFolder)) =>
+      startServer({ ...config, port }, { database, extensions: await extensions?.() })
+    let server = await start(config.port, first)
+    console.log(await greeting(server))
     let stopping = false
     const stop = () => {
       if (stopping) return
@@ -26,11 +31,14 @@ export async function runServer({ env, webFolder, greeting, extensions, onStop }
     }
     process.on('SIGINT', stop)
     process.on('SIGTERM', stop)
-    void server.failed.then((why) => {
-      onStop?.()
-      console.error(why)
-      process.exit(1)
-    })
+    for (;;) {
+      const why = await Promise.race([server.failed, server.restart.then(() => null)])
+      if (why !== null) throw new StartProblem(why)
+      // Under the same address, with what was restored.
+      await server.stop()
+      server = await start(Number(new URL(server.url).port))
+      console.log(await greeting(server))
+    }
   } catch (error) {
     onStop?.()
     if (!(error instanceof StartProblem)) throw error

@@ -1,12 +1,17 @@
-import type { WorkingPractices } from '@frustum/core'
+import type { Role, WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
+import type * as backup from './backup.ts'
 import type { BringPastView, BringProgress, BringView, TakenFile } from './bring.ts'
+import type * as people from './people.ts'
 import type * as bodies from './requests.ts'
+import type { BackupView, RestoringView } from './views/backup.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
 import type { InstrumentView } from './views/instruments.ts'
 import type { ImportReport, LedgerRow, RecordView } from './views/ledger.ts'
+import type { MeView, SiteChangeView } from './views/people.ts'
 import type { PlanView } from './views/plan.ts'
 import type { FleetView, PastView, ProbeView, WhatIfView } from './views/probes.ts'
+import type { ReportView } from './views/report.ts'
 import type { MovesView, RigView, ThingView } from './views/rig.ts'
 import type { RoundsView, TripSummary, WaitView } from './views/rounds.ts'
 import type { ShelfView } from './views/shelf.ts'
@@ -16,6 +21,9 @@ import type { LiveValue, SiteView } from './views/site.ts'
 type BodySchema = AnyObjectSchema | ((...args: never[]) => AnyObjectSchema)
 
 type Method = 'GET' | 'POST'
+
+/** Who may ask once people sign in: whoever reaches the server, or somebody of this role or one above it. */
+export type Needs = Role | 'anyone'
 
 /** One address of the API: how it is asked, with which body, and what it answers. Types only: a page loads no schemas for it. */
 export interface Endpoint<
@@ -29,6 +37,7 @@ export interface Endpoint<
   path: Path
   /** HTTP status of success. */
   status: 200 | 201
+  needs: Needs
   /** Never set: carries the types. */
   readonly types?: { schema: Schema; answer: Answer }
 }
@@ -55,12 +64,22 @@ export type ParamsOf<E> =
   E extends Endpoint<infer Path, unknown, unknown> ? Record<ParameterNames<Path>, string> : never
 
 const get =
-  <Answer>() =>
-  <Path extends string>(path: Path): Endpoint<Path, null, Answer, 'GET'> => ({ method: 'GET', path, status: 200 })
+  <Answer>(needs: Needs = 'viewer') =>
+  <Path extends string>(path: Path): Endpoint<Path, null, Answer, 'GET'> => ({
+    method: 'GET',
+    path,
+    status: 200,
+    needs,
+  })
 
 const post =
-  <Schema extends BodySchema | null, Answer>(status: 200 | 201 = 200) =>
-  <Path extends string>(path: Path): Endpoint<Path, Schema, Answer, 'POST'> => ({ method: 'POST', path, status })
+  <Schema extends BodySchema | null, Answer>(status: 200 | 201 = 200, needs: Needs = 'operator') =>
+  <Path extends string>(path: Path): Endpoint<Path, Schema, Answer, 'POST'> => ({
+    method: 'POST',
+    path,
+    status,
+    needs,
+  })
 
 /** A file to be saved, or a calendar to be subscribed to. */
 const file = get<string>
@@ -68,29 +87,58 @@ const file = get<string>
 /** Names what is asked to be done: sent again under the same id, it is answered again and not done again. */
 export const ACTION_HEADER = 'Action-Id'
 
+/** Carries the passphrase of a backup that is sent as a file, encoded as in an address. */
+export const PASSPHRASE_HEADER = 'Backup-Passphrase'
+
 /** Every address of the API, once. */
 export const ENDPOINTS = {
+  me: get<MeView>('anyone')('/api/me'),
+  signIn: post<typeof people.signInBody, MeView>(200, 'anyone')('/api/me/sign-in'),
+  signOut: post<typeof people.signOutBody, MeView>(200, 'anyone')('/api/me/sign-out'),
+  /** Another person at the same tablet, by PIN. */
+  switchPerson: post<typeof people.switchBody, MeView>(200, 'viewer')('/api/me/switch'),
+  setPassword: post<typeof people.passwordBody, MeView>(200, 'viewer')('/api/me/password'),
+  setPin: post<typeof people.pinBody, MeView>(200, 'viewer')('/api/me/pin'),
+  /** How one's own screens write numbers and dates. */
+  setReader: post<typeof people.readerBody, MeView>(200, 'viewer')('/api/me/reader'),
+  /** Whether everybody signs in. */
+  askSignIn: post<typeof people.askSignInBody, MeView>(200, 'lead')('/api/people/sign-in'),
+  /** A first or new password of somebody else, who chooses another after it. */
+  givePassword: post<typeof people.givePasswordBody, MeView>(200, 'lead')('/api/people/:id/password'),
+  /** Who did what to the site, of everything that can be changed. */
+  siteChanges: get<SiteChangeView[]>('lead')('/api/changes'),
+
   site: get<SiteView>()('/api/site'),
-  setSchools: post<typeof bodies.schoolsBody, WorkingPractices>()('/api/site/schools'),
-  undoSiteChange: post<typeof bodies.operatorBody, WorkingPractices>()('/api/site/changes/:id/undo'),
-  setUp: post<typeof bodies.setUpBody, SiteView>(201)('/api/site/set-up'),
+  setSchools: post<typeof bodies.schoolsBody, WorkingPractices>(200, 'lead')('/api/site/schools'),
+  undoSiteChange: post<typeof bodies.operatorBody, WorkingPractices>(200, 'lead')('/api/site/changes/:id/undo'),
+  setUp: post<typeof bodies.setUpBody, SiteView>(201, 'lead')('/api/site/set-up'),
+
+  backup: get<BackupView>('lead')('/api/backup'),
+  makeBackup: post<typeof bodies.operatorBody, BackupView>(200, 'lead')('/api/backup/make'),
+  setBackup: post<typeof backup.backupSettingsBody, BackupView>(200, 'lead')('/api/backup/settings'),
+  backupFile: file('lead')('/api/backup/files/:file'),
+  /** All but secrets, as JSON, for other programs to read. */
+  everything: file('lead')('/api/backup/everything.json'),
+  restoreBackup: post<typeof backup.restoreBody, RestoringView>(200, 'lead')('/api/backup/restore'),
+  /** The file itself is the body. */
+  restoreFile: post<null, RestoringView>(200, 'lead')('/api/backup/restore-file'),
 
   rig: get<RigView>()('/api/rig'),
-  addPosition: post<typeof bodies.addPositionBody, { position: string; id: number }>(201)('/api/rig/positions'),
-  putInUse: post<typeof bodies.inUseBody, { position: string }>()('/api/rig/positions/:id/in-use'),
+  addPosition: post<typeof bodies.addPositionBody, { position: string; id: number }>(201, 'lead')('/api/rig/positions'),
+  putInUse: post<typeof bodies.inUseBody, { position: string }>(200, 'lead')('/api/rig/positions/:id/in-use'),
   moveSensor: post<typeof bodies.moveSensorBody, ThingView>()('/api/rig/positions/:id/sensor'),
-  addThing: post<typeof bodies.addThingBody, ThingView>(201)('/api/rig/:subject'),
+  addThing: post<typeof bodies.addThingBody, ThingView>(201, 'lead')('/api/rig/:subject'),
   thing: get<ThingView>()('/api/rig/:subject/:id'),
-  editThing: post<typeof bodies.editThingBody, ThingView>()('/api/rig/:subject/:id'),
-  moves: post<typeof bodies.movesBody, MovesView>()('/api/rig/:subject/:id/moves'),
-  archiveThing: post<typeof bodies.archiveBody, ThingView>()('/api/rig/:subject/:id/archive'),
-  deleteThing: post<typeof bodies.operatorBody, RigView>()('/api/rig/:subject/:id/delete'),
-  undoThing: post<typeof bodies.operatorBody, ThingView>()('/api/rig/:subject/:id/changes/:change/undo'),
+  editThing: post<typeof bodies.editThingBody, ThingView>(200, 'lead')('/api/rig/:subject/:id'),
+  moves: post<typeof bodies.movesBody, MovesView>(200, 'lead')('/api/rig/:subject/:id/moves'),
+  archiveThing: post<typeof bodies.archiveBody, ThingView>(200, 'lead')('/api/rig/:subject/:id/archive'),
+  deleteThing: post<typeof bodies.operatorBody, RigView>(200, 'lead')('/api/rig/:subject/:id/delete'),
+  undoThing: post<typeof bodies.operatorBody, ThingView>(200, 'lead')('/api/rig/:subject/:id/changes/:change/undo'),
 
   exportSetUp: file()('/api/rig/set-up.json'),
-  importSetUp: post<null, { sensors: number }>()('/api/bring/set-up'),
-  bringSensors: post<null, BringView>()('/api/bring/sensors'),
-  bringPast: post<null, BringPastView>()('/api/bring/past'),
+  importSetUp: post<null, { sensors: number }>(200, 'lead')('/api/bring/set-up'),
+  bringSensors: post<null, BringView>(200, 'lead')('/api/bring/sensors'),
+  bringPast: post<null, BringPastView>(200, 'lead')('/api/bring/past'),
   takenFiles: get<TakenFile[]>()('/api/bring/taken'),
   takenFileReport: file()('/api/bring/taken/:id.csv'),
   /** Null while nothing is taken in. */
@@ -98,15 +146,15 @@ export const ENDPOINTS = {
 
   rounds: get<RoundsView>()('/api/rounds'),
   waits: get<WaitView[]>()('/api/waits'),
-  /** A stream. */
+  /** A stream: first all of them, then those that have changed. */
   live: get<LiveValue[]>()('/api/live'),
 
   fleet: get<FleetView>()('/api/probes'),
   probe: get<ProbeView>()('/api/probes/:position'),
   starting: get<StartingView>()('/api/probes/:position/starting'),
-  whatIf: post<typeof bodies.rulesBody, WhatIfView>()('/api/probes/:position/what-if'),
-  changeRules: post<typeof bodies.changeRulesBody, ProbeView>()('/api/probes/:position/rules'),
-  undoRule: post<typeof bodies.operatorBody, ProbeView>()('/api/probes/:position/changes/:id/undo'),
+  whatIf: post<typeof bodies.rulesBody, WhatIfView>(200, 'viewer')('/api/probes/:position/what-if'),
+  changeRules: post<typeof bodies.changeRulesBody, ProbeView>(200, 'lead')('/api/probes/:position/rules'),
+  undoRule: post<typeof bodies.operatorBody, ProbeView>(200, 'lead')('/api/probes/:position/changes/:id/undo'),
   answerTest: post<typeof bodies.testAnswerBody, ProbeView>()('/api/probes/:position/tests'),
   noteEvent: post<typeof bodies.sensorEventBody, ProbeView>()('/api/probes/:position/events'),
   confirmCause: post<typeof bodies.causeBody, ProbeView>()('/api/probes/:position/cause'),
@@ -139,7 +187,9 @@ export const ENDPOINTS = {
   plan: get<PlanView>()('/api/plan'),
   movePlan: post<typeof bodies.movePlanBody, PlanView>()('/api/plan/move'),
   renew: post<typeof bodies.operatorBody, PlanView>()('/api/plan/consumables/:id/renew'),
-  calendar: file()('/api/calendar/:token.ics'),
+  renewCalendar: post<typeof bodies.operatorBody, PlanView>(200, 'lead')('/api/plan/calendar/renew'),
+  /** Whoever knows its address may read it. */
+  calendar: file('anyone')('/api/calendar/:token.ics'),
 
   shelf: get<ShelfView>()('/api/shelf'),
   addLot: post<typeof bodies.lotBody, ShelfView>(201)('/api/shelf'),
@@ -151,10 +201,14 @@ export const ENDPOINTS = {
   instruments: get<InstrumentView[]>()('/api/instruments'),
   addInstrument: post<typeof bodies.instrumentBody, InstrumentView[]>(201)('/api/instruments'),
 
+  report: get<ReportView>()('/api/report'),
+  reportPdf: file()('/api/report.pdf'),
+  reportCsv: file()('/api/report.csv'),
+
   ledger: get<LedgerRow[]>()('/api/ledger'),
   exportJson: file()('/api/ledger/export.json'),
   exportCsv: file()('/api/ledger/export.csv'),
-  importRecords: post<null, ImportReport>()('/api/ledger/import'),
+  importRecords: post<null, ImportReport>(200, 'lead')('/api/ledger/import'),
   record: get<RecordView>()('/api/ledger/:id'),
   correct: post<typeof bodies.correctionBody, RecordView>(201)('/api/ledger/:id/corrections'),
 } as const

@@ -1,8 +1,10 @@
+export * from './backup.ts'
 export * from './bring.ts'
 export * from './clock.ts'
 export * from './endpoints.ts'
 export * from './entries.ts'
 export * from './forms.ts'
+export * from './people.ts'
 export * from './requests.ts'
 export * from './rules.ts'
 export {
@@ -15,11 +17,14 @@ export {
   typedBounds,
   typedReadingFields,
 } from './typedNumber.ts'
+export * from './views/backup.ts'
 export * from './views/bench.ts'
 export * from './views/instruments.ts'
 export * from './views/ledger.ts'
+export * from './views/people.ts'
 export * from './views/plan.ts'
 export * from './views/probes.ts'
+export * from './views/report.ts'
 export * from './views/rig.ts'
 export * from './views/rounds.ts'
 export * from './views/shelf.ts'

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { ValidationError } from 'yup'
 import { formSchema, formValues } from './forms.ts'
-import { applyBody, startVisitBody } from './requests.ts'
+import { applyBody, lotBody, startVisitBody } from './requests.ts'
 import { typedBounds, typedReadingFields } from './typedNumber.ts'
 
 const problems = (schema: { validateSync(v: unknown, o: object): unknown }, value: unknown): Record<string, string> => {
@@ -104,4 +104,17 @@ describe('a temperature in a form', () => {
     expect(said('300 F')).toMatch(/must lie within -10 to 110 °C/)
     expect(said('warm')).toMatch(/not a temperature/)
   })
+})
+
+it.each([
+  ['2026-02-29', false],
+  ['2028-02-29', true],
+  ['0000-01-01', false],
+  ['2026-13-01', false],
+  ['2026-1-1', false],
+  ['1899-12-31', false],
+  ['1900-01-01', true],
+])('%s is a day: %s', async (expiresOn, is) => {
+  const lot = { operator: 'A. Fenn', standard: 'pH7.00', lot: '7', keepsDays: 90, volume: 500, storage: '', expiresOn }
+  expect(await lotBody.isValid({ ...lot, storage: 'cold' })).toBe(is)
 })

@@ -27,6 +27,15 @@ import { type TypedBounds, typedNumber, typedReadingFields } from './typedNumber
 const stepKey = () => string().max(40).required()
 const note = () => string().trim().max(500, 'Keep the note under 500 characters.')
 const reason = () => note().min(3, 'Say why in a few words.').required('Say why in a few words.')
+
+/** Whether a text is an ISO date that a calendar has, of a time in which anybody works with this. */
+export function isIsoDay(text: string): boolean {
+  if (!/^(19|20|21)\d{2}-\d{2}-\d{2}$/.test(text)) return false
+  const at = Date.parse(`${text}T00:00:00Z`)
+  return !Number.isNaN(at) && new Date(at).toISOString().startsWith(text)
+}
+
+const isoDay = (message: string) => string().test('day', message, (text) => text === undefined || isIsoDay(text))
 const standardCode = () =>
   string()
     .test('standard', 'There is no such standard.', (code) => standards().some((s) => s.code === code))
@@ -181,9 +190,7 @@ export const lotBody = object({
     .max(60)
     .required('Type the lot number on the label.'),
   /** ISO dates. */
-  expiresOn: string()
-    .matches(/^\d{4}-\d{2}-\d{2}$/, 'Choose the expiry date on the label.')
-    .required('Choose the expiry date on the label.'),
+  expiresOn: isoDay('Choose the expiry date on the label.').required('Choose the expiry date on the label.'),
   keepsDays: number().integer().min(0).max(3650).required(),
   volume: number().min(1, 'At least 1 mL.').max(100_000).required(),
   storage: string().trim().max(80).required(),
@@ -198,7 +205,7 @@ export const instrumentBody = object({
   name: string().trim().min(2, 'Type its name.').max(80).required('Type its name.'),
   serial: string().trim().max(80),
   /** ISO date. */
-  calibratedOn: string().matches(/^\d{4}-\d{2}-\d{2}$/, 'Choose the day.'),
+  calibratedOn: isoDay('Choose the day.'),
   /** Half-width, in `unit`. */
   uncertainty: number().moreThan(0, 'More than nothing.').max(1e6),
   unit: string().max(20),
@@ -352,7 +359,7 @@ const changeMode = () =>
     .oneOf([...CHANGE_MODES])
     .default('wrong')
 /** ISO date on which it became so. */
-const changedOn = () => string().matches(/^\d{4}-\d{2}-\d{2}$/, 'Choose the day.')
+const changedOn = () => isoDay('Choose the day.')
 
 /** Fields with what stood in them when they were looked at, so that two who change the same are told apart. */
 export const editThingBody = object({

@@ -169,7 +169,7 @@ export {
 export * from './quantities/sentence.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'
-export { type ReaderChoices, readerFrom, readerStyle, USUAL_READER } from './reader/reader.ts'
+export { READER_CHOICES, type ReaderChoices, readerFrom, readerStyle, USUAL_READER } from './reader/reader.ts'
 export {
   CONSUMABLE_FIELDS,
   codeKey,
@@ -195,6 +195,7 @@ export {
   TEMPLATE_FIELDS,
   withDisplay,
 } from './setUp/fields.ts'
+export { atMost, mayDo, ROLES, type Role } from './setUp/roles.ts'
 export { cautionsIn, shownValue, type Template, templateFor, usualIn, valueShown } from './setUp/templates.ts'
 export {
   type ElectrodeTruth,

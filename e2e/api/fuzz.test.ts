@@ -121,6 +121,15 @@ const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
     unit: 'pH',
   },
   correct: { operator, text: 'Read in °F.' },
+  signIn: { name: operator, password: 'slow tide at noon' },
+  switchPerson: { person: '1', pin: '4071' },
+  setPassword: { current: 'slow tide at noon', password: 'another, longer one' },
+  setPin: { password: 'slow tide at noon', pin: '4071' },
+  setReader: { temperature: '°F' },
+  askSignIn: { on: false },
+  givePassword: { password: 'another, longer one' },
+  setBackup: { operator, folder: '', nightly: true, hour: 2, keepDays: 7, keepWeeks: 4, keepMonths: 12 },
+  restoreBackup: { operator, file: 'frustum-mill.tar.gz', passphrase: '' },
 }
 
 it('answers all of them below 500, without a trace of its inside', { timeout: 3_600_000 }, async () => {
@@ -163,7 +172,7 @@ it('answers all of them below 500, without a trace of its inside', { timeout: 3_
     const address = path.replace(/:(\w+)/g, (_, parameterName: string) => parameter(parameterName))
     const query =
       random.uniform() < 0.3
-        ? `?${pick(['before', 'visit', 'operator', 'options', 'take', 'name'])}=${parameter('query')}`
+        ? `?${pick(['before', 'visit', 'operator', 'options', 'take', 'name', 'on', 'from', 'to'])}=${parameter('query')}`
         : ''
     const twice = random.uniform() < 0.3
     const body = twice ? spoilt(spoilt(RIGHT[name] ?? { operator })) : spoilt(RIGHT[name] ?? { operator })

@@ -114,6 +114,8 @@ async function changeEverything(): Promise<string[]> {
   await db.$client.query(`insert into school_choices (at, operator, schools)
     values (now() - interval '2 years', 'S. Osk', '{"order": "far-first", "dry": "shake", "stillness": "flat"}')`)
   await db.$client.query('delete from solution_uses')
+  // Who may read the records is another matter.
+  await db.$client.query('update sites set sign_in = false')
   await close()
   station = await openStation(options)
   return changed

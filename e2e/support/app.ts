@@ -21,12 +21,20 @@ export interface RunningApp {
   kill(): Promise<void>
 }
 
+interface Options {
+  folder?: string
+  env?: NodeJS.ProcessEnv
+  /** The product on its own data, with what is said behind its command; the demo where it is left out. */
+  own?: readonly string[]
+}
+
 /** Starts the demo as a process of its own, on a free port and in a folder of its own unless told otherwise. */
-export async function startApp(options: { folder?: string; env?: NodeJS.ProcessEnv } = {}): Promise<RunningApp> {
+export async function startApp(options: Options = {}): Promise<RunningApp> {
   const folder = options.folder ?? mkdtempSync(join(tmpdir(), 'frustum-'))
   const port = await freePort()
   const began = performance.now()
-  const child = spawn(process.execPath, ['--import', 'tsx', 'scripts/demo.ts'], {
+  const script = options.own ? ['scripts/start.ts', ...options.own] : ['scripts/demo.ts']
+  const child = spawn(process.execPath, ['--import', 'tsx', ...script], {
     cwd: ROOT,
     env: { ...process.env, PORT: String(port), FRUSTUM_DATA: folder, ...options.env },
     stdio: ['ignore', 'pipe', 'pipe'],
@@ -37,7 +45,7 @@ export async function startApp(options: { folder?: string; env?: NodeJS.ProcessE
   await new Promise<void>((resolve, reject) => {
     const hear = (chunk: Buffer) => {
       said += chunk.toString()
-      if (said.includes(url)) resolve()
+      if (said.includes('Ctrl-C ends it')) resolve()
     }
     child.stdout?.on('data', hear)
     child.stderr?.on('data', hear)

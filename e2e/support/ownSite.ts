@@ -47,11 +47,13 @@ export async function ownSite(
       server = await open()
     },
     stop: () => server.stop(),
+    /** Whether it asks to be started again. */
+    asksRestart: () => server.restart,
     url: () => server.url,
   }
 }
 
-function newFolder(): string {
+export function newFolder(): string {
   const folder = mkdtempSync(join(tmpdir(), 'frustum-own-'))
   onTestFinished(() => rmSync(folder, { recursive: true, force: true }))
   return folder

@@ -1,9 +1,12 @@
+import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { ENDPOINTS } from '@frustum/contract'
 import express, { type ErrorRequestHandler, type Express, type Request } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
+import type { Backups } from './backup/backups.ts'
+import { backupRoutes } from './backup/routes.ts'
 import { bringRoutes } from './bring/routes.ts'
 import type { Config } from './config.ts'
 import type { ServerContext } from './context.ts'
@@ -13,10 +16,14 @@ import { doneOnce } from './http/doneOnce.ts'
 import { refuseForeignHost } from './http/ownNames.ts'
 import { instrumentRoutes } from './instruments/routes.ts'
 import { ledgerRoutes } from './ledger/routes.ts'
+import type { Access } from './people/access.ts'
+import { guard } from './people/guard.ts'
+import { peopleRoutes } from './people/routes.ts'
 import { photoRoutes } from './photos/routes.ts'
 import { planRoutes } from './plan/routes.ts'
 import { probeRoutes } from './probes/routes.ts'
 import { notFound, Problem } from './problem.ts'
+import { reportRoutes } from './report/routes.ts'
 import { rigRoutes } from './rig/routes.ts'
 import { roundsRoutes } from './rounds/routes.ts'
 import { shelfRoutes } from './shelf/routes.ts'
@@ -26,6 +33,10 @@ import { visitRoutes } from './visits/routes.ts'
 
 interface AppParts {
   context: ServerContext
+  access: Access
+  backups: Backups
+  /** Ends the server and starts it again. */
+  restart: () => void
   extensions: readonly ServerExtension[]
   config: Config
 }
@@ -40,10 +51,11 @@ const DOCUMENT_LIMIT = '200mb'
 const SHEET_LIMIT = '20mb'
 
 /** The whole HTTP side: only wired here; each capability has its routes in its own folder. */
-export function buildApp({ context, extensions, config }: AppParts): Express {
+export function buildApp({ context, access, backups, restart, extensions, config }: AppParts): Express {
   const app = express()
   app.locals.doneOnce = doneOnce(context.db)
   app.disable('x-powered-by')
+  app.set('trust proxy', config.proxies ?? [])
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -56,6 +68,8 @@ export function buildApp({ context, extensions, config }: AppParts): Express {
   app.use(refuseForeignHost(config))
   app.use(refuseForeignOrigin)
   app.use(refuseNul)
+  const cookie = cookieName(config.dataFolder)
+  app.use('/api', guard(access, cookie))
   app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
   // Files are read in a thread; everything else that comes in is small.
   for (const { path } of [ENDPOINTS.importRecords, ENDPOINTS.importSetUp]) {
@@ -66,10 +80,12 @@ export function buildApp({ context, extensions, config }: AppParts): Express {
   }
   app.use(express.json({ limit: '64kb', reviver: cleaning }))
   app.use(
+    peopleRoutes(context, access, cookie),
+    backupRoutes(context, backups, restart),
     siteRoutes(context, pageExtensions(extensions)),
     rigRoutes(context),
     bringRoutes(context),
-    roundsRoutes(context),
+    roundsRoutes(context, () => backups.warning()),
     probeRoutes(context),
     planRoutes(context),
     visitRoutes(context),
@@ -77,6 +93,7 @@ export function buildApp({ context, extensions, config }: AppParts): Express {
     shelfRoutes(context, () => context.desk.lotsChanged()),
     instrumentRoutes(context),
     photoRoutes(context),
+    reportRoutes(context),
     ledgerRoutes(context),
   )
   for (const extension of extensions) {
@@ -88,6 +105,10 @@ export function buildApp({ context, extensions, config }: AppParts): Express {
   app.use(answerProblem(context.log))
   return app
 }
+
+/** Browsers keep cookies by host, not by port: two sites on one machine must not sign each other out. */
+const cookieName = (dataFolder: string): string =>
+  `frustum-${createHash('sha256').update(dataFolder).digest('hex').slice(0, 8)}`
 
 /** What pages load of the extensions. */
 const pageExtensions = (extensions: readonly ServerExtension[]) =>

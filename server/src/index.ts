@@ -1,18 +1,25 @@
-import { createServer, type Server } from 'node:http'
+import { createServer } from 'node:http'
+import type { Server } from 'node:net'
 import { type Clock, systemClock } from '@frustum/contract'
+import { render, timeSpan } from '@frustum/core'
 import getPort from 'get-port'
-import pino from 'pino'
+import pino, { type Logger } from 'pino'
 import { buildApp } from './app.ts'
-import { type Config, readConfig } from './config.ts'
+import { Backups } from './backup/backups.ts'
+import { noteDone } from './changes/changes.ts'
+import { watchClock } from './clockJumps.ts'
+import { type Config, isOpenToOthers, readConfig } from './config.ts'
 import type { ServerContext } from './context.ts'
 import { type BegunDatabase, beginDatabase } from './database/begin.ts'
-import { openDatabase } from './database/open.ts'
+import { type Database, openDatabase } from './database/open.ts'
 import { prepareTemplate } from './database/template.ts'
 import { hasEnded } from './database/whole.ts'
 import type { ServerExtension } from './extension.ts'
 import { forgetOldActions } from './http/doneOnce.ts'
 import { LiveValues } from './links/liveValues.ts'
 import { openLink } from './links/openLink.ts'
+import { answerRequests } from './owner/requests.ts'
+import { Access } from './people/access.ts'
 import { StartProblem } from './problem.ts'
 import { recordReadings } from './readings/recorder.ts'
 import { completeRecords } from './records/complete.ts'
@@ -28,9 +35,13 @@ const DEFAULT_PORT = 4170
 
 export interface RunningServer {
   url: string
+  /** Where it is reached from the local network, encrypted, and the SHA-256 of its own authority. */
+  lan: { addresses: string[]; authority: string | null } | null
   stop(): Promise<void>
   /** Resolves when it can go on no longer, with what happened and what to do. */
   failed: Promise<string>
+  /** Resolves when it asks to be stopped and started again, since its data were restored. */
+  restart: Promise<void>
 }
 
 interface Parts {
@@ -49,6 +60,10 @@ export async function startServer(
   const database = await openDatabase(begun)
   const { db } = database
   for (const extension of extensions) await extension.prepare?.({ db, clock })
+  const { access, openLan } = await mayStart(config, db, clock, log).catch(async (error) => {
+    await database.close()
+    throw error
+  })
   await takeBackUnfinished(db)
   await followOwnStandards(db)
   await completeRecords(db)
@@ -63,23 +78,48 @@ export async function startServer(
   const context: ServerContext = { db, clock, live, desk: new VisitDesk(db, live, clock), log }
   for (const extension of extensions) await extension.start?.(context)
   const stopRecording = recordReadings(context)
-  const server = createServer(buildApp({ context, extensions, config }))
+  const backups = new Backups({ db, clock, log, dataFolder: config.dataFolder, mustSignIn: access.mustSignIn })
+  const stopNights = backups.everyNight()
+  const stopWatch = watchClock((jump) => {
+    const by = render([timeSpan(Math.abs(jump))])
+    // A machine that sleeps looks as one whose clock is set forward.
+    const what =
+      jump < 0 ? `The server's clock was set back by ${by}` : `The server slept, or its clock was set forward, by ${by}`
+    const line = { operator: 'The server', at: new Date(clock.now()) }
+    noteDone(db, { subject: 'site', id: null }, line, what).catch((error) => log.error({ err: error }, what))
+  })
+  const stopRequests = answerRequests(config.dataFolder, context, backups)
+  let restart = () => {}
+  const restarts = new Promise<void>((resolve) => {
+    restart = resolve
+  })
+  const app = buildApp({ context, access, backups, restart, extensions, config })
+  const lan = openLan?.(app)
+  const plain = lan ? null : createServer(app)
+  const server: Server = lan?.server ?? (plain as Server)
   const stop = async () => {
     // Requests that are cut off by the end fail as they must; nobody waits for their answers.
     log.level = 'silent'
+    stopNights()
+    stopWatch()
+    stopRequests()
     stopRecording()
     live.stop()
     for (const extension of extensions) await extension.stop?.()
-    server.closeAllConnections()
+    lan?.stop()
+    plain?.closeAllConnections()
     await new Promise((resolve) => server.close(resolve))
     await firstLook
+    await backups.idle()
     await database.close()
   }
   try {
     const port = await listen(server, config)
     return {
-      url: `http://${config.host === '0.0.0.0' ? 'localhost' : config.host}:${port}`,
+      url: `${lan ? 'https' : 'http'}://${hostInUrl(config.host)}:${port}`,
+      lan: lan ? { addresses: lan.addresses(port), authority: lan.fingerprint } : null,
       stop,
+      restart: restarts,
       failed: db.$client.failed.then(({ message }) => hasEnded(config.dataFolder, message)),
     }
   } catch (error) {
@@ -87,6 +127,23 @@ export async function startServer(
     throw error
   }
 }
+
+/** Looks for what must be there before others may reach the server. @throws StartProblem */
+async function mayStart(config: Config, db: Database, clock: Clock, log: Logger) {
+  const access = await Access.open(db, clock, isOpenToOthers(config))
+  if (access.mustSignIn && !(await access.hasLead())) throw new StartProblem(needsLead(config))
+  // Few need it, and it makes certificates: loaded only then.
+  const openLan = config.lan ? await (await import('./network/lan.ts')).prepareLan(config, db, log) : null
+  return { access, openLan }
+}
+
+/** All addresses are reached by this machine's own; an IPv6 one stands in brackets. */
+const hostInUrl = (host: string): string =>
+  host === '0.0.0.0' || host === '::' ? 'localhost' : host.includes(':') ? `[${host}]` : host
+
+const needsLead = ({ host, names = [], dataFolder }: Config): string =>
+  `Others reach this server ${names.length > 0 ? `as ${names.join(', ')}` : `at ${host}`}, so people have to sign in, and nobody can yet. ` +
+  `Make the first lead, who gets a password: npm run lead (with FRUSTUM_DATA=${dataFolder}). Nothing was started.`
 
 async function listen(server: Server, { host, port }: Config): Promise<number> {
   // A port that was asked for is taken or refused; the default gives way to the next free one.

@@ -4,6 +4,7 @@ import { Provider } from 'react-redux'
 import { createBrowserRouter, RouterProvider } from 'react-router'
 import { RoundsRoom } from './rooms/rounds/RoundsRoom.tsx'
 import { Lost } from './shell/Lost.tsx'
+import { only } from './shell/only.tsx'
 import { Shell } from './shell/Shell.tsx'
 import { store } from './store/store.ts'
 import './theme/theme.css'
@@ -23,7 +24,7 @@ const router = createBrowserRouter([
       },
       {
         path: 'bench/start/:position',
-        lazy: async () => ({ Component: (await import('./rooms/bench/StartVisit.tsx')).StartVisit }),
+        lazy: async () => ({ Component: only('operator', (await import('./rooms/bench/StartVisit.tsx')).StartVisit) }),
       },
       {
         path: 'bench/:id',
@@ -51,7 +52,7 @@ const router = createBrowserRouter([
       })),
       {
         path: 'trips/new',
-        lazy: async () => ({ Component: (await import('./rooms/trips/NewTrip.tsx')).NewTrip }),
+        lazy: async () => ({ Component: only('operator', (await import('./rooms/trips/NewTrip.tsx')).NewTrip) }),
       },
       {
         path: 'trips/:id',
@@ -74,16 +75,20 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/ledger/LedgerRoom.tsx')).LedgerRoom }),
       },
       {
+        path: 'ledger/report',
+        lazy: async () => ({ Component: (await import('./rooms/ledger/ReportPage.tsx')).ReportPage }),
+      },
+      {
         path: 'ledger/:id',
         lazy: async () => ({ Component: (await import('./rooms/ledger/RecordPage.tsx')).RecordPage }),
       },
       {
         path: 'set-up',
-        lazy: async () => ({ Component: (await import('./rooms/setUp/SetUp.tsx')).SetUp }),
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/setUp/SetUp.tsx')).SetUp) }),
       },
       {
         path: 'bring',
-        lazy: async () => ({ Component: (await import('./rooms/bring/BringRoom.tsx')).BringRoom }),
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/bring/BringRoom.tsx')).BringRoom) }),
       },
       {
         path: 'rig',
@@ -91,11 +96,11 @@ const router = createBrowserRouter([
       },
       {
         path: 'rig/add',
-        lazy: async () => ({ Component: (await import('./rooms/setUp/SetUp.tsx')).AddSensor }),
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/setUp/SetUp.tsx')).AddSensor) }),
       },
       {
         path: 'rig/:subject/new',
-        lazy: async () => ({ Component: (await import('./rooms/rig/NewThing.tsx')).NewThing }),
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/rig/NewThing.tsx')).NewThing) }),
       },
       {
         path: 'rig/:subject/:id',
@@ -104,6 +109,22 @@ const router = createBrowserRouter([
       {
         path: 'site',
         lazy: async () => ({ Component: (await import('./rooms/site/SiteRoom.tsx')).SiteRoom }),
+      },
+      {
+        path: 'site/changes',
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/site/ChangesPage.tsx')).ChangesPage) }),
+      },
+      {
+        path: 'site/backup',
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/site/BackupPage.tsx')).BackupPage) }),
+      },
+      {
+        path: 'put-back',
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/setUp/PutBack.tsx')).PutBack) }),
+      },
+      {
+        path: 'me',
+        lazy: async () => ({ Component: (await import('./rooms/people/MePage.tsx')).MePage }),
       },
       { path: '*', element: <Lost /> },
     ],

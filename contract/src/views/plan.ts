@@ -55,7 +55,8 @@ export interface PlanView {
   consumables: ConsumableView[]
   /** Trips that it would take to visit each sensor on its own date. */
   tripsAlone: number
-  calendarPath: string
+  /** Null for those who may not hand it out. */
+  calendarPath: string | null
   /** Sensors without a date, since something of them cannot be computed. */
   unfit: UnfitSensor[]
 }

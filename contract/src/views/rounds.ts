@@ -86,6 +86,8 @@ export interface RoundsView {
   trips: TripSummary[]
   /** Sensors in the same water that differ by more than they can tell. */
   disagreeing: { positions: [string, string]; difference: number; canTell: number; unit: string; decimals: number }[]
+  /** What is said of backups where the last good one is too old; null where all is well. */
+  backup: Sentence | null
 }
 
 /** Something that takes its time: floating, drying, soaking. */

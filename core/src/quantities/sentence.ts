@@ -97,6 +97,17 @@ export const inPercent = (share: number, decimals = 1): Quantity => quantity(100
 export const days = (count: number): Count => ({ count, one: 'day', many: 'days' })
 
 /**
+ * A span of time in the largest unit that it fills.
+ * @param ms not negative
+ * @example timeSpan(7_200_000) // { value: 2, unit: 'h', decimals: 0 }
+ */
+export function timeSpan(ms: number): Count | Quantity {
+  const [minutes, hours, wholeDays] = [60_000, 3_600_000, 86_400_000].map((unit) => Math.round(ms / unit))
+  if ((wholeDays ?? 0) >= 2) return days(wholeDays ?? 0)
+  return (hours ?? 0) >= 2 ? quantity(hours ?? 0, 'h', 0) : quantity(minutes ?? 0, 'min', 0)
+}
+
+/**
  * Decimals that leave a number so many figures, none behind a whole one.
  * @example figures(0.0123, 3) // 4
  */

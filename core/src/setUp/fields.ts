@@ -7,6 +7,7 @@ import { WATER_KINDS, WATERS } from '../measurement/waters.ts'
 import type { FieldSpec, FormValues } from '../procedures/step.ts'
 import { celsius, say } from '../quantities/sentence.ts'
 import { READER_CHOICES, USUAL_READER } from '../reader/reader.ts'
+import { ROLES, type Role } from './roles.ts'
 
 /** What can be entered of places, positions, devices and the rest, each thing once: forms, checks and the list of changes read it here. */
 
@@ -38,6 +39,14 @@ export const SITE_FIELDS: readonly FieldSpec[] = [name('Name of the site')]
 export const PERSON_FIELDS: readonly FieldSpec[] = [
   name('Name'),
   { key: 'initials', label: 'Initials', kind: 'text', optional: true },
+  {
+    key: 'role',
+    label: 'Role, where people sign in',
+    kind: 'choice',
+    choices: Object.entries(ROLES).map(([value, label]) => ({ value, label })),
+    usual: 'operator' satisfies Role,
+    optional: true,
+  },
   ...Object.entries(READER_CHOICES).map(
     ([key, { label, choices }]): FieldSpec => ({
       key,

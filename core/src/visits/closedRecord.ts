@@ -2,13 +2,22 @@ import type { Decision } from '../judgement/decision.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
 import type { GivenCalibration, Observation, Procedure, VisitState } from '../procedures/procedure.ts'
 import { errorQuantity, shownQuantity, signalQuantity, standardOfVisit, standardQuantity } from '../procedures/words.ts'
-import type { Quantity, Sentence } from '../quantities/sentence.ts'
+import { type Quantity, type Sentence, say, timeSpan } from '../quantities/sentence.ts'
 import { entrySentence } from './recordSentences.ts'
 import { everyStep, type Progress, type RecordLine, type VisitSnapshot } from './visitReducer.ts'
 import { observationOf, type ResultView, resultAt } from './visitView.ts'
 
 /** What was done to the sensor: to clean it is not to adjust it. */
 export type WorkDone = 'checked' | 'cleaned' | 'adjusted' | 'installed' | 'replaced' | 'retired'
+
+export const WORK_WORDS: Readonly<Record<WorkDone, string>> = {
+  checked: 'Checked',
+  cleaned: 'Cleaned, not adjusted',
+  adjusted: 'Adjusted',
+  installed: 'Put in',
+  replaced: 'Replaced',
+  retired: 'Retired',
+}
 
 /** A captured point as the record lists it; its trace is in the line of this number. */
 export interface PointRecord {
@@ -73,7 +82,7 @@ export function closedRecord(
       seq: i + 1,
       at,
       operator,
-      sentence: entrySentence(entry, steps, evidence),
+      sentence: afterClock(entrySentence(entry, steps, evidence), at, lines[i - 1]?.at),
     })),
     points: progress.steps.flatMap(({ step }) => pointRecord(evidence, lines, step)),
     result: judged ? resultAt(procedure, progress, judged.step.key) : null,
@@ -86,6 +95,14 @@ export function closedRecord(
     asLeft: observed?.verified ? errorQuantity(evidence, observed.asLeft) : null,
     drift: observed && !ended ? known.drift(observed, evidence) : null,
   }
+}
+
+/** Lines stand in the order in which they were made; what is earlier than the line before by more than this is told, ms. */
+const CLOCK_SET_BACK = 60_000
+
+export function afterClock(sentence: Sentence, at: number, before: number | undefined): Sentence {
+  const back = (before ?? at) - at
+  return back > CLOCK_SET_BACK ? say`${sentence} (before it the clock was set back by ${timeSpan(back)})` : sentence
 }
 
 interface Worked {

@@ -105,6 +105,8 @@ async function inTransaction(db: Database, work: () => Promise<void>): Promise<v
 /** What happened at the station, after it was set up: the visits, and what was noted and poured between them. */
 async function seedRecords(tx: Database, { now, sensors }: Stories, onProgress: (what: string) => void): Promise<void> {
   onProgress('Writing the records')
+  // Made anew each day, they need none.
+  await tx.insert(table.backupSettings).values({ nightly: false })
   const lots = await tx.select().from(table.solutionLots)
   const poured = SHELF.filter((lot) => lot.left < lot.volume)
   await tx.insert(table.solutionUses).values(

@@ -66,7 +66,7 @@ async function readRevision(db: Database): Promise<string> {
     select concat_ws(' ',
       (select max(id) from drift_observations), (select max(id) from events), (select max(id) from exclusions),
       (select max(id) from calibrations), (select max(id) from test_answers), (select max(id) from installations),
-      (select max(id) from device_numbers), (select max(id) from hours_run), (select max(id) from changes),
+      (select max(id) from device_numbers), (select max(id) from hours_run), (select max(id) from changes where subject <> 'person'),
       (select count(*) from installations where removed_at is not null)
       ) as revision`)
   return rows[0]?.revision ?? ''

@@ -71,12 +71,29 @@ export async function changesOf(db: Database, of: ChangedThing, words: Words): P
     operator: row.operator,
     what: changeSentence(row, words),
     why: row.why,
-    undo: row.field !== ADDED && row.undoes === null && !undone.has(row.id) && newest.get(row.field) === row.id,
+    undo: !isEvent(row.field) && row.undoes === null && !undone.has(row.id) && newest.get(row.field) === row.id,
   }))
 }
 
 /** Stands for the beginning of something in its list of changes; what was added is archived or deleted, not undone. */
 export const ADDED = 'added'
+
+/** Stands for what somebody did that changed no field: signed in, renewed an address. */
+const DID = 'did'
+
+/** Neither of these has a value to go back to. */
+const isEvent = (field: string): boolean => field === ADDED || field === DID
+
+/** Writes a line on something that was done, in words. */
+export async function noteDone(
+  db: Database | Transaction,
+  { subject, id }: ChangedThing,
+  { operator, at, why }: Author,
+  what: string,
+): Promise<void> {
+  const line = { at, operator, subject, subjectId: id, field: DID, before: null, after: what, validFrom: at }
+  await db.insert(changes).values({ ...line, why: why || null })
+}
 
 /** The last line about a field, or null: who else has changed it. */
 export async function lastChange(db: Database | Transaction, of: ChangedThing, field: string) {
@@ -102,7 +119,7 @@ export async function undoChange(
     .select()
     .from(changes)
     .where(and(eq(changes.id, change), isOf(of)))
-  if (!row || row.field === ADDED) throw notFound('change')
+  if (!row || isEvent(row.field)) throw notFound('change')
   if ((await lastChange(tx, of, row.field))?.id !== row.id) {
     throw new Problem(409, 'changed-since', 'This was changed again since.', { hint: 'Undo the newest change first.' })
   }
@@ -121,8 +138,9 @@ export async function undoChange(
   return { field: row.field, value: row.before, at: row.at }
 }
 
-function changeSentence({ field, before, after, undoes, at, validFrom }: ChangeRow, words: Words): Sentence {
+export function changeSentence({ field, before, after, undoes, at, validFrom }: ChangeRow, words: Words): Sentence {
   if (field === ADDED) return say`Added: ${String(after ?? '')}`
+  if (field === DID) return say`${String(after ?? '')}`
   const { title, said } = words(field)
   const text = (value: Value) => (value === null || value === '' ? 'none' : said(value))
   const since = at.getTime() - validFrom.getTime() > DAY_MS ? say` (so since ${{ at: validFrom.getTime() }})` : ''

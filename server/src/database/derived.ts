@@ -38,3 +38,21 @@ export function derived<T>(
   }
   return value
 }
+
+/**
+ * What a page shows, computed once for all who look at it: anew after anything was written, and once it is older than
+ * `freshMs`. Whoever asks meanwhile waits for the same answer.
+ * @param now epoch ms by the site's clock
+ */
+export const shownToAll = <T>(
+  db: Database,
+  name: string,
+  { now, freshMs }: { now: number; freshMs: number },
+  compute: () => Promise<T>,
+): Promise<T> => derived(db, `shown: ${name}`, [db.$client.writes, Math.floor(now / freshMs)], compute)
+
+/** Of pages that hold live values: these move twice a second, and a page follows their stream besides. */
+export const LIVE_MS = 1000
+
+/** Of pages that hold dates and ages in minutes and days. */
+export const DATES_MS = 60_000

@@ -44,7 +44,8 @@ async function syncTree(folder: string): Promise<void> {
 }
 
 /** Windows makes names lasting by itself and opens no folder. */
-const syncFolder = (path: string): Promise<void> => (process.platform === 'win32' ? Promise.resolve() : sync(path))
+export const syncFolder = (path: string): Promise<void> =>
+  process.platform === 'win32' ? Promise.resolve() : sync(path)
 
 async function sync(path: string): Promise<void> {
   const file = await open(path, 'r')

@@ -61,6 +61,12 @@ export async function lockDataFolder(folder: string): Promise<() => void> {
   throw new StartProblem(`The data folder ${folder} could not be locked. Try again.`)
 }
 
+/** The process that has a data folder; null where none does. */
+export function ownerOf(folder: string): number | null {
+  const owner = readOwner(join(folder, 'owner.lock'))
+  return owner && isAlive(owner.pid, owner.started) ? owner.pid : null
+}
+
 function readOwner(path: string): { pid: number; started: string | null } | null {
   try {
     const { pid, started } = JSON.parse(readFileSync(path, 'utf8')) as { pid: number; started: string | null }

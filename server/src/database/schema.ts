@@ -5,6 +5,7 @@ import type {
   InstrumentKind,
   IntervalMethod,
   OwnStandard,
+  Role,
   SensorKind,
   Setup,
   Water,
@@ -50,6 +51,10 @@ export const sites = pgTable('sites', {
   timeZone: text('time_zone').notNull(),
   /** Who knows it may subscribe to the calendar. */
   calendarToken: text('calendar_token').notNull().default(sql`md5(random()::text || clock_timestamp()::text)`),
+  /** Told apart from another site of the same name, as where both keep backups in one folder. */
+  uid: uuid().notNull().defaultRandom(),
+  /** Whether people sign in; where others reach the server, they do anyway. */
+  signIn: boolean('sign_in').notNull().default(false),
 })
 
 export const operators = pgTable('operators', {
@@ -59,9 +64,57 @@ export const operators = pgTable('operators', {
     .references(() => sites.id),
   name: text().notNull().unique(),
   initials: text().notNull().default(''),
+  role: text().$type<Role>().notNull().default('operator'),
   /** How this person reads numbers and dates, as far as it was chosen. */
   reader: readerChoices().notNull().default({}),
   archivedAt: instant('archived_at'),
+})
+
+/** What people prove themselves with, as salted hashes; in no file but a backup. */
+export const credentials = pgTable('credentials', {
+  operatorId: integer('operator_id')
+    .primaryKey()
+    .references(() => operators.id),
+  password: text(),
+  pin: text(),
+})
+
+/** Browsers that are signed in. */
+export const sessions = pgTable('sessions', {
+  /** SHA-256 of what the browser's cookie holds. */
+  token: text().primaryKey(),
+  operatorId: integer('operator_id')
+    .notNull()
+    .references(() => operators.id),
+  by: text().$type<'password' | 'pin'>().notNull(),
+  startedAt: instant('started_at').notNull(),
+  lastUsedAt: instant('last_used_at').notNull(),
+})
+
+/** How and where backups are made; the newest line holds. */
+export const backupSettings = pgTable('backup_settings', {
+  id: serial().primaryKey(),
+  /** Empty: beside the database, which is no help when the disk fails. */
+  folder: text().notNull().default(''),
+  nightly: boolean().notNull().default(true),
+  /** Of the site's clock. */
+  hour: integer().notNull().default(2),
+  keepDays: integer('keep_days').notNull().default(7),
+  keepWeeks: integer('keep_weeks').notNull().default(4),
+  keepMonths: integer('keep_months').notNull().default(12),
+  /** What backups are locked with, so that they can be made at night; empty: they are open. */
+  passphrase: text().notNull().default(''),
+})
+
+/** Backups that were made, or could not be. */
+export const backups = pgTable('backups', {
+  id: serial().primaryKey(),
+  at: instant('at').notNull(),
+  /** Null of one that was made by itself, at night. */
+  operator: text(),
+  file: text().notNull(),
+  /** Why there is none; null of one that was read back and is good. */
+  problem: text(),
 })
 
 export const places = pgTable('places', {

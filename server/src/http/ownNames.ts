@@ -1,7 +1,7 @@
-import { hostname, networkInterfaces } from 'node:os'
 import type { Request } from 'express'
 import type { Config } from '../config.ts'
 import { Problem } from '../problem.ts'
+import { ownAddresses, ownNames } from './addresses.ts'
 
 /** Names under which a server is asked for; under any other, somebody else's page asks through an operator's browser. */
 
@@ -16,9 +16,7 @@ function nameIn(header: string | undefined): string {
 }
 
 /** Addresses come and go with the network: they are looked up when they are asked for. */
-const isOwnMachine = (name: string): boolean =>
-  [hostname(), `${hostname()}.local`].some((own) => own.toLowerCase() === name) ||
-  Object.values(networkInterfaces()).some((all) => all?.some(({ address }) => address.toLowerCase() === name))
+const isOwnMachine = (name: string): boolean => ownNames().includes(name) || ownAddresses().includes(name)
 
 /**
  * Refuses requests under a name that is not the server's own. A page whose name was made to lead here after it was

@@ -10,11 +10,14 @@ import type { Request, Router } from 'express'
 import type { AnyObjectSchema } from 'yup'
 import { notFound, Problem } from '../problem.ts'
 import type { DoneOnce } from './doneOnce.ts'
+import { type SignedIn, signedIn } from './signedIn.ts'
 import { readBody } from './validate.ts'
 
 interface Asked<E> {
   params: ParamsOf<E>
   query: Request['query']
+  /** Null where people do not sign in. */
+  who: SignedIn | null
 }
 
 type Getter<E> = (asked: Asked<E>) => Promise<AnswerOf<E>> | AnswerOf<E>
@@ -24,10 +27,14 @@ type Poster<E> = (asked: Asked<E> & { body: BodyOf<E> }) => Promise<AnswerOf<E>>
 type Reads<E> =
   SchemaOf<E> extends (...args: never[]) => infer Schema ? (params: ParamsOf<E>) => Promise<Schema> : SchemaOf<E>
 
-const asked = <E extends Endpoint>(req: Request): Asked<E> => ({
-  params: req.params as ParamsOf<E>,
-  query: req.query,
-})
+function asked<E extends Endpoint>(req: Request): Asked<E> {
+  const who = signedIn(req)
+  return { params: req.params as ParamsOf<E>, query: who ? { ...req.query, operator: who.name } : req.query, who }
+}
+
+/** Records name who is signed in, whoever is named in a request. */
+const inTheirName = (schema: AnyObjectSchema, sent: unknown, who: SignedIn | null): unknown =>
+  who && 'operator' in schema.fields ? { ...(sent as object), operator: who.name } : sent
 
 /** Answers an endpoint that only reads. */
 export function serve<E extends Endpoint<string, unknown, unknown, 'GET'>>(
@@ -49,8 +56,8 @@ export function accept<E extends Endpoint<string, unknown, unknown, 'POST'>>(
 ): void {
   router.post(endpoint.path, async (req, res) => {
     const request = asked<E>(req)
-    const found = await (typeof schema === 'function' ? schema(request.params) : schema)
-    const body = found === null ? req.body : await readBody(found as AnyObjectSchema, req.body)
+    const found = (await (typeof schema === 'function' ? schema(request.params) : schema)) as AnyObjectSchema | null
+    const body = found === null ? req.body : await readBody(found, inTheirName(found, req.body, request.who))
     const answer = async () => handle({ ...request, body })
     const id = actionOf(req)
     res.status(endpoint.status).json(id ? await (req.app.locals.doneOnce as DoneOnce)(id, answer) : await answer())

@@ -1,7 +1,8 @@
 import type { Request, Response } from 'express'
+import { stillMay } from './signedIn.ts'
 
 /** Opens a stream of server-sent events. `send` writes one message; `onClose` runs when the browser goes away. */
-export function openStream(req: Request, res: Response, onClose: () => void): { send(message: unknown): void } {
+export function openStream(req: Request, res: Response, onClose: () => void) {
   res.writeHead(200, {
     'Content-Type': 'text/event-stream; charset=utf-8',
     'Cache-Control': 'no-store',
@@ -9,10 +10,14 @@ export function openStream(req: Request, res: Response, onClose: () => void): { 
     'X-Accel-Buffering': 'no',
   })
   res.write('retry: 1000\n\n')
-  const beat = setInterval(() => res.write(': still here\n\n'), 15_000)
+  const beat = setInterval(async () => {
+    if (await stillMay(req).catch(() => true)) res.write(': still here\n\n')
+    else res.end()
+  }, 15_000)
   req.on('close', () => {
     clearInterval(beat)
     onClose()
   })
-  return { send: (message) => void res.write(`data: ${JSON.stringify(message)}\n\n`) }
+  const sendText = (text: string) => void res.write(`data: ${text}\n\n`)
+  return { sendText, send: (message: unknown) => sendText(JSON.stringify(message)) }
 }

@@ -9,6 +9,7 @@ export async function exportCsv(db: Database, id: string | null): Promise<string
   const { visits } = await exportRecords(db, id)
   const rows = visits.flatMap(rowsOf)
   const columns = [...new Set(rows.flatMap((r) => Object.keys(r)))]
+  if (rows.length === 0) return ''
   // A cell that a spreadsheet would take for a formula is quoted as text.
   return Papa.unparse(rows, { columns, escapeFormulae: true })
 }

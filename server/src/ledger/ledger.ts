@@ -15,6 +15,13 @@ const PAGE = 100
 
 /** Closed visits, newest first, a page at a time, as they were written down. */
 export async function ledger(db: Database, before: Date | null): Promise<LedgerRow[]> {
+  // Found first and read then: else the documents of all visits would be read for the sake of a page.
+  const page = db
+    .select({ id: visits.id })
+    .from(visits)
+    .where(and(isWholeRecord, before ? lt(visits.closedAt, before) : isNotNull(visits.closedAt)))
+    .orderBy(desc(visits.closedAt))
+    .limit(PAGE)
   const rows = await db
     .select({
       id: visits.id,
@@ -32,9 +39,8 @@ export async function ledger(db: Database, before: Date | null): Promise<LedgerR
       asLeft: partOf<ClosedRecord['asLeft']>(visits.record, 'asLeft'),
     })
     .from(visits)
-    .where(and(isWholeRecord, before ? lt(visits.closedAt, before) : isNotNull(visits.closedAt)))
+    .where(inArray(visits.id, page))
     .orderBy(desc(visits.closedAt))
-    .limit(PAGE)
   const corrected = new Map(
     (await db.select({ id: corrections.visitId, n: count() }).from(corrections).groupBy(corrections.visitId)).map(
       (c) => [c.id, c.n],

@@ -1,5 +1,6 @@
 import { correctionBody, ENDPOINTS } from '@frustum/contract'
 import { type Request, Router } from 'express'
+import { shownToAll } from '../database/derived.ts'
 import { fileIn } from '../http/fileIn.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, isUuid, refuseOtherThanUuid, serve } from '../http/serve.ts'
@@ -14,7 +15,9 @@ export function ledgerRoutes({ db, clock }: RouteContext) {
   const router = Router()
   serve(router, ENDPOINTS.ledger, ({ query }) => {
     const before = Number(query.before)
-    return ledger(db, query.before && Number.isFinite(before) ? new Date(before) : null)
+    if (query.before && Number.isFinite(before)) return ledger(db, new Date(before))
+    // Closed records never change: the first page stands until something is written.
+    return shownToAll(db, 'ledger', { now: 0, freshMs: 1 }, () => ledger(db, null))
   })
   router.get(ENDPOINTS.exportJson.path, async (req, res) => {
     const document = await exportRecords(db, onlyVisit(req))

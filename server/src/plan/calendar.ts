@@ -1,5 +1,7 @@
+import { randomBytes } from 'node:crypto'
 import type { PlannedTripView } from '@frustum/contract'
 import ical, { ICalAlarmType, ICalCalendarMethod } from 'ical-generator'
+import { noteDone } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { sites } from '../database/schema.ts'
 import { notFound } from '../problem.ts'
@@ -29,6 +31,14 @@ export async function calendarOf(db: Database, token: string, now: number): Prom
     })
   }
   return calendar.toString()
+}
+
+/** A new address for the calendar: who subscribed to the one before sees the plan no longer. */
+export async function renewAddress(db: Database, operator: string, at: Date): Promise<void> {
+  await db.transaction(async (tx) => {
+    await tx.update(sites).set({ calendarToken: randomBytes(16).toString('hex') })
+    await noteDone(tx, { subject: 'site', id: null }, { operator, at }, 'Calendar given a new address')
+  })
 }
 
 function addTrip(calendar: ReturnType<typeof ical>, trip: PlannedTripView): void {

@@ -92,5 +92,6 @@ export async function pastCsv(db: Database, code: string, visitId: string): Prom
       out_of_tolerance: liesIn(past.out, r.at) ? 'yes' : 'no',
       rating: past.rating,
     })),
+    { escapeFormulae: true },
   )
 }

@@ -4,6 +4,7 @@ import { asc, desc, eq, inArray } from 'drizzle-orm'
 import { computedSensors } from '../ageing/computed.ts'
 import { changesOf } from '../changes/changes.ts'
 import { partOf } from '../database/canonicalJson.ts'
+import { DATES_MS, shownToAll } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
@@ -11,10 +12,26 @@ import type { LiveValues } from '../links/liveValues.ts'
 import { notFound, Problem } from '../problem.ts'
 import { thingOf } from '../rig/edit.ts'
 import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
-import { calibrationInForce, earlierInstallations, type Installed, installedAt } from '../sensors.ts'
+import { calibrationInForce, earlierInstallations, type Installed, installedAt, installedSensors } from '../sensors.ts'
 import { healthView } from './healthView.ts'
 import { hourMeter } from './hourMeter.ts'
 import { minutesPerVisit } from './whatIf.ts'
+
+/** The page of a sensor as many look at it: what was recorded is read when it has changed, what moves is of this moment. */
+export async function probeNow(db: Database, live: LiveValues, code: string, now: number): Promise<ProbeView> {
+  const [standing, installed] = await Promise.all([
+    shownToAll(db, `probe ${code}`, { now, freshMs: DATES_MS }, () => probe(db, live, code, now)),
+    installedSensors(db),
+  ])
+  const [row] = await rowsOf(
+    db,
+    live,
+    installed.filter((i) => i.position.code === standing.position),
+    now,
+  )
+  // One that cannot be computed is as it stands.
+  return row ? { ...standing, ...row, figure: standing.figure } : standing
+}
 
 /** One sensor with all that is known of it. */
 export async function probe(db: Database, live: LiveValues, code: string, now: number): Promise<ProbeView> {

@@ -11,6 +11,7 @@ import {
 } from '@frustum/contract'
 import { Router } from 'express'
 import { recordConfirmedCause } from '../ageing/confirmedCauses.ts'
+import { LIVE_MS, shownToAll } from '../database/derived.ts'
 import { exclusions, testAnswers } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, isUuid, rowNumber, serve } from '../http/serve.ts'
@@ -22,7 +23,7 @@ import { currentCode, installedAt } from '../sensors.ts'
 import { fleetView } from './fleet.ts'
 import { readHourMeter } from './hourMeter.ts'
 import { pastCsv, pastOf } from './past.ts'
-import { probe } from './probe.ts'
+import { probe, probeNow } from './probe.ts'
 import { noteEvent } from './sensorEvents.ts'
 import { starting } from './starting.ts'
 import { changeRules, whatIf } from './whatIf.ts'
@@ -36,9 +37,13 @@ export function probeRoutes({ db, live, clock }: RouteContext) {
     next()
   })
   const pageOf = (position: string) => probe(db, live, position, clock.now())
-  serve(router, ENDPOINTS.fleet, () => fleetView(db, live, clock.now()))
-  serve(router, ENDPOINTS.probe, ({ params }) => pageOf(params.position))
-  serve(router, ENDPOINTS.starting, ({ params }) => starting(db, live, params.position, clock.now()))
+  const shown = <T>(name: string, compute: () => Promise<T>) =>
+    shownToAll(db, name, { now: clock.now(), freshMs: LIVE_MS }, compute)
+  serve(router, ENDPOINTS.fleet, () => shown('fleet', () => fleetView(db, live, clock.now())))
+  serve(router, ENDPOINTS.probe, ({ params }) => probeNow(db, live, params.position, clock.now()))
+  serve(router, ENDPOINTS.starting, ({ params }) =>
+    shown(`starting ${params.position}`, () => starting(db, live, params.position, clock.now())),
+  )
   accept(router, ENDPOINTS.whatIf, rulesBody, ({ params, body }) => whatIf(db, params.position, body, clock.now()))
   accept(router, ENDPOINTS.changeRules, changeRulesBody, async ({ params, body }) => {
     await changeRules(db, params.position, body, new Date(clock.now()))

@@ -75,7 +75,7 @@ export async function setUpSite(
     const [site] = await tx.insert(sites).values({ name, timeZone }).returning()
     const made = await tx
       .insert(operators)
-      .values({ siteId: site?.id as number, name: person })
+      .values({ siteId: site?.id as number, name: person, role: 'lead' })
       .returning()
     await noteAdded(tx, 'person', made[0]?.id as number, person, { operator: person, at })
   })

@@ -16,13 +16,13 @@ import { followOwnStandards } from '../shelf/ownStandards.ts'
 import { addPosition, addThing, putInUse } from './add.ts'
 import { archiveThing, deleteThing, editThing, movesOf, subjectOf, thingOf, thingView, undoEdit } from './edit.ts'
 import { swapSensors, takeToStore } from './sensorMoves.ts'
-import { rig } from './tree.ts'
+import { rig, rigNow } from './tree.ts'
 
 /** The devices, positions and people of a site: all of it can be added, changed, put away and taken back. */
 export function rigRoutes({ db, live, clock }: RouteContext) {
   const router = Router()
   const now = () => new Date(clock.now())
-  serve(router, ENDPOINTS.rig, () => rig(db, live, clock.now()))
+  serve(router, ENDPOINTS.rig, () => rigNow(db, live, clock.now()))
   accept(router, ENDPOINTS.addPosition, addPositionBody, ({ body }) => addPosition(db, body, now()))
   accept(router, ENDPOINTS.putInUse, inUseBody, async ({ params, body }) => ({
     position: await putInUse(db, params.id, body, now()),

@@ -16,6 +16,7 @@ import {
   PLACE_FIELDS,
   quantity,
   REFERENCE_ELECTRODES,
+  type Role,
   readerFrom,
   SENSOR_FIELDS,
   type Sentence,
@@ -29,13 +30,15 @@ import {
   TEMPLATE_FIELDS,
   withDisplay,
 } from '@frustum/core'
-import { and, asc, desc, eq, isNull, ne, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, isNotNull, isNull, ne, sql } from 'drizzle-orm'
 import { differing } from '../ageing/otherSetUp.ts'
 import { type Values, type Words, wordsOf } from '../changes/changes.ts'
+import { ruleWords } from '../changes/ruleWords.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
   consumableRenewals,
   consumables,
+  credentials,
   devices,
   installations,
   operators,
@@ -73,7 +76,7 @@ const findSite: Finder = async (db) => {
     stored,
     shown: plainShown(stored),
     read: (values) => plainRead(fields, values),
-    words: wordsOf(fields),
+    words: ruleWords(null, wordsOf(fields)),
     archived: false,
     keptFor: 'The site stays.',
     inTheWay: null,
@@ -255,19 +258,40 @@ export const sensorRow = ({ boughtOn, ...values }: Values) => ({
 })
 
 /** A person as it is stored: how somebody reads numbers stands together. */
-export function personRow({ name, initials, ...chosen }: Values, reader: Readonly<Record<string, string>> = {}) {
+export function personRow({ name, initials, role, ...chosen }: Values, reader: Readonly<Record<string, string>> = {}) {
   const choices = Object.entries(chosen).map(([topic, choice]) => [topic, String(choice ?? '')])
   return {
     ...(name === undefined ? {} : { name: String(name) }),
     ...(initials === undefined ? {} : { initials: String(initials ?? '') }),
+    ...(role ? { role: role as Role } : {}),
     reader: { ...reader, ...Object.fromEntries(choices) },
   }
 }
 
+const LAST_LEAD = (name: string) => ({
+  message: `${name} is the only lead with a password.`,
+  hint: 'Make somebody else a lead, and give them a password first.',
+})
+
+/** Whether nobody could set up anything any more without this person, where people sign in. */
+async function isLastLead(db: Database | Transaction, id: number): Promise<boolean> {
+  const leads = await leadsWithPassword(db)
+  return leads.length === 1 && leads[0]?.id === id
+}
+
+/** Those who may set up everything, and can prove who they are. */
+export const leadsWithPassword = (db: Database | Transaction): Promise<{ id: number; name: string }[]> =>
+  db
+    .select({ id: operators.id, name: operators.name })
+    .from(operators)
+    .innerJoin(credentials, and(eq(credentials.operatorId, operators.id), isNotNull(credentials.password)))
+    .where(and(eq(operators.role, 'lead'), isNull(operators.archivedAt)))
+
 const findPerson: Finder = async (db, id) => {
   const [person] = await db.select().from(operators).where(eq(operators.id, id))
   if (!person) return null
-  const stored = { name: person.name, initials: person.initials, ...readerFrom(person.reader) }
+  const { name, initials, role } = person
+  const stored = { name, initials, role, ...readerFrom(person.reader) }
   const others = await db
     .select({ id: operators.id })
     .from(operators)
@@ -283,8 +307,17 @@ const findPerson: Finder = async (db, id) => {
     archived: person.archivedAt !== null,
     keptFor: 'People stay in the records that they made.',
     inTheWay:
-      others.length === 0 ? { message: `${person.name} is the only one.`, hint: 'Add somebody else first.' } : null,
-    check: (tx, after) => uniqueName(tx, operators, after.name, id, 'person'),
+      others.length === 0
+        ? { message: `${person.name} is the only one.`, hint: 'Add somebody else first.' }
+        : (await isLastLead(db, id))
+          ? LAST_LEAD(person.name)
+          : null,
+    check: async (tx, after) => {
+      await uniqueName(tx, operators, after.name, id, 'person')
+      if (after.role === 'lead' || !(await isLastLead(tx, id))) return
+      const { message, hint } = LAST_LEAD(person.name)
+      throw new Problem(409, 'last-lead', message, { detail: 'Nothing was changed.', hint, fields: { role: message } })
+    },
     save: async (tx, values) => {
       await tx.update(operators).set(personRow(values, person.reader)).where(eq(operators.id, id))
     },

@@ -1,6 +1,7 @@
 import type { RigView } from '@frustum/contract'
 import { DAY_MS, modelOf, type SensorKind } from '@frustum/core'
 import { asc, desc, eq, sql } from 'drizzle-orm'
+import { DATES_MS, shownToAll } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import {
   consumables,
@@ -18,6 +19,23 @@ import { knownInstruments } from '../instruments/instruments.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { rowsOf, unfitRows } from '../rounds/overview.ts'
 import { installedSensors } from '../sensors.ts'
+
+/** The same as many look at it: what was recorded is read when it has changed, what moves is of this moment. */
+export async function rigNow(db: Database, live: LiveValues, now: number): Promise<RigView> {
+  const [standing, installed] = await Promise.all([
+    shownToAll(db, 'rig', { now, freshMs: DATES_MS }, () => rig(db, live, now)),
+    installedSensors(db),
+  ])
+  const states = new Map((await rowsOf(db, live, installed, now)).map((row) => [row.position, row.state]))
+  return {
+    ...standing,
+    positions: standing.positions.map((p) => ({
+      ...p,
+      state: states.get(p.code) ?? null,
+      live: live.current(p.code),
+    })),
+  }
+}
 
 /** All that a site has: where it measures, with what, what lies in store, and who works there. */
 export async function rig(db: Database, live: LiveValues, now: number): Promise<RigView> {

@@ -86,7 +86,7 @@ export function figureOf(
 const RISK_DAYS = 7
 
 /** All sensors, on top the one where a wrong reading is likeliest to do harm; and what else waits for hands. */
-export async function overview(db: Database, live: LiveValues, now: number): Promise<RoundsView> {
+export async function overview(db: Database, live: LiveValues, now: number): Promise<Omit<RoundsView, 'backup'>> {
   const { fit } = await computedSensors(db, now)
   const rows = await rowsOf(db, live, fit, now)
   // A date that a rule has set is due whatever the drift says.
@@ -202,7 +202,10 @@ function outSince({ forecast, changes }: SensorForecast, tolerance: number): num
   return byDrift < first.at ? byDrift : Math.max(leaves(0), first.at)
 }
 
-async function emptyRows(db: Database): Promise<EmptyPosition[]> {
+const emptyRows = (db: Database): Promise<EmptyPosition[]> =>
+  derived(db, 'empty positions', [db.$client.writes], () => readEmptyRows(db))
+
+async function readEmptyRows(db: Database): Promise<EmptyPosition[]> {
   return (await emptyPositions(db)).map(({ position, place, removedAt, device }) => ({
     position: position.code,
     place: place.name,

@@ -1,21 +1,28 @@
 import { ENDPOINTS } from '@frustum/contract'
+import type { Sentence } from '@frustum/core'
 import { Router } from 'express'
+import { LIVE_MS, shownToAll } from '../database/derived.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { serve } from '../http/serve.ts'
 import { openStream } from '../http/streams.ts'
+import { liveBroadcast } from './liveBroadcast.ts'
 import { overview } from './overview.ts'
 import { runningWaits } from './waits.ts'
 
-const LIVE_EVERY_MS = 500
-
 /** What needs attention today, what is under way, and what every linked sensor reads. */
-export function roundsRoutes({ db, live, clock }: RouteContext) {
+export function roundsRoutes({ db, live, clock }: RouteContext, backupWarning: () => Promise<Sentence | null>) {
   const router = Router()
-  serve(router, ENDPOINTS.rounds, () => overview(db, live, clock.now()))
-  serve(router, ENDPOINTS.waits, () => runningWaits(db))
+  serve(router, ENDPOINTS.rounds, () =>
+    shownToAll(db, 'rounds', { now: clock.now(), freshMs: LIVE_MS }, async () => {
+      const [rounds, backup] = await Promise.all([overview(db, live, clock.now()), backupWarning()])
+      return { ...rounds, backup }
+    }),
+  )
+  serve(router, ENDPOINTS.waits, () => shownToAll(db, 'waits', { now: 0, freshMs: 1 }, () => runningWaits(db)))
+  const broadcast = liveBroadcast(live)
   router.get(ENDPOINTS.live.path, (req, res) => {
-    const stream = openStream(req, res, () => clearInterval(timer))
-    const timer = setInterval(() => stream.send(live.all()), LIVE_EVERY_MS)
+    const stream = openStream(req, res, () => leave())
+    const leave = broadcast((text) => stream.sendText(text))
     stream.send(live.all())
   })
   return router

@@ -3,6 +3,7 @@ import { readerFrom, type WorkingPractices } from '@frustum/core'
 import { Router } from 'express'
 import { changesOf, noteChanges, undoChange, wordsOf } from '../changes/changes.ts'
 import { ruleWords } from '../changes/ruleWords.ts'
+import { DATES_MS, shownToAll } from '../database/derived.ts'
 import { operators, schoolChoices, sites } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, rowNumber, serve } from '../http/serve.ts'
@@ -15,7 +16,7 @@ const SITE = { subject: 'site', id: null } as const
 /** The site itself: its name, its people, how it works, and the clock that its pages follow. */
 export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['extensions']) {
   const router = Router()
-  const view = async (): Promise<SiteView> => {
+  const standing = async (): Promise<Omit<SiteView, 'clock'>> => {
     const [site] = await db.select().from(sites)
     const names = await db.select().from(operators)
     return {
@@ -28,9 +29,12 @@ export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['ex
       practices: await practicesAt(db, new Date(clock.now())),
       ownStandards: await ownStandardsOf(db),
       changes: await changesOf(db, SITE, ruleWords(null, wordsOf([]))),
-      clock: { now: clock.now(), rate: clock.rate },
     }
   }
+  const view = async (): Promise<SiteView> => ({
+    ...(await shownToAll(db, 'site', { now: clock.now(), freshMs: DATES_MS }, standing)),
+    clock: { now: clock.now(), rate: clock.rate },
+  })
   serve(router, ENDPOINTS.site, view)
   accept(router, ENDPOINTS.setUp, setUpBody, async ({ body }) => {
     await setUpSite(db, body, new Date(clock.now()))

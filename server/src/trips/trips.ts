@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import type { TripSummary } from '@frustum/contract'
 import { kindOf } from '@frustum/core'
 import { asc, eq, inArray, isNull } from 'drizzle-orm'
+import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { installations, positions, trips, visits } from '../database/schema.ts'
 import { notFound } from '../problem.ts'
@@ -35,10 +36,11 @@ export async function startTrip(
   return summary(db, trip as typeof trips.$inferSelect)
 }
 
-export async function openTrips(db: Database): Promise<TripSummary[]> {
-  const rows = await db.select().from(trips).where(isNull(trips.closedAt)).orderBy(asc(trips.startedAt))
-  return Promise.all(rows.map((trip) => summary(db, trip)))
-}
+export const openTrips = (db: Database): Promise<TripSummary[]> =>
+  derived(db, 'open trips', [db.$client.writes], async () => {
+    const rows = await db.select().from(trips).where(isNull(trips.closedAt)).orderBy(asc(trips.startedAt))
+    return Promise.all(rows.map((trip) => summary(db, trip)))
+  })
 
 /** @throws Problem 404 */
 export async function tripOf(db: Database, id: string): Promise<TripSummary> {

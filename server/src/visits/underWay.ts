@@ -16,7 +16,10 @@ export interface VisitUnderWay {
 }
 
 /** All open visits with the step at which they stand; a record is replayed only when it has grown. */
-export async function visitsUnderWay(db: Database): Promise<VisitUnderWay[]> {
+export const visitsUnderWay = (db: Database): Promise<VisitUnderWay[]> =>
+  derived(db, 'visits under way', [db.$client.writes], () => readUnderWay(db))
+
+async function readUnderWay(db: Database): Promise<VisitUnderWay[]> {
   const rows = await db
     .select({ row: visits, lines: count(visitEntries.id) })
     .from(visits)

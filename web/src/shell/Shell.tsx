@@ -1,18 +1,23 @@
 import { USUAL_READER } from '@frustum/core'
 import { Ruler } from 'lucide-react'
-import { useEffect, useState } from 'react'
+import { lazy, Suspense, useEffect, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, NavLink, Outlet, useLocation, useNavigate } from 'react-router'
 import { Toaster } from 'sonner'
 import { followReader, weekdayTime } from '../components/format.ts'
+import { Fetching } from '../components/Problem.tsx'
 import { useOutbox } from '../rooms/bench/useVisitActions.ts'
-import { useSiteQuery } from '../store/api.ts'
+import { useMeQuery, useSiteQuery } from '../store/api.ts'
 import { useNow } from '../store/clock.ts'
 import { operatorChosen, temperatureUnitChosen, themeChosen } from '../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../store/store.ts'
 import { KeysDialog } from './KeysDialog.tsx'
 import { useTheme } from './useTheme.ts'
 import { WaitStrip } from './WaitStrip.tsx'
+
+// Most who open a page are signed in, or need not be.
+const SignIn = lazy(async () => ({ default: (await import('../rooms/people/SignIn.tsx')).SignIn }))
+const SwitchPerson = lazy(async () => ({ default: (await import('../rooms/people/SwitchPerson.tsx')).SwitchPerson }))
 
 const ROOMS = [
   { to: '/', name: 'Rounds', key: '1' },
@@ -26,7 +31,9 @@ const ROOMS = [
 ] as const
 
 export function Shell() {
-  const { data: site } = useSiteQuery()
+  const { data: me, error: noMe, refetch: lookAgain } = useMeQuery(undefined, { refetchOnFocus: true })
+  const isIn = me !== undefined && (!me.signIn || me.person !== null)
+  const { data: site } = useSiteQuery(undefined, { skip: !isIn })
   const dispatch = useAppDispatch()
   const navigate = useNavigate()
   const location = useLocation()
@@ -34,7 +41,9 @@ export function Shell() {
   const { shown, other } = useTheme()
   const [keys, setKeys] = useState(false)
   const unsent = useOutbox()
+  const [switching, setSwitching] = useState(false)
   const firstOperator = site?.operators[0]
+  const signedInAs = me?.person?.name
   const reader = operator ? site?.readers[operator] : undefined
   const choices = reader?.choices ?? USUAL_READER
   followReader(choices)
@@ -42,6 +51,10 @@ export function Shell() {
   useEffect(() => {
     if (!operator && firstOperator) dispatch(operatorChosen(firstOperator))
   }, [operator, firstOperator, dispatch])
+  // Where people sign in, who acts is who is signed in.
+  useEffect(() => {
+    if (signedInAs && signedInAs !== operator) dispatch(operatorChosen(signedInAs))
+  }, [signedInAs, operator, dispatch])
   // Who reads temperatures in °F types them so, until the unit beside the field is pressed.
   const inFahrenheit = choices.temperature === '°F'
   useEffect(() => {
@@ -86,7 +99,17 @@ export function Shell() {
         <button type="button" className="min-h-11 px-2 max-lg:ml-auto" onClick={() => dispatch(themeChosen(other))}>
           {other === 'lamp' ? 'Lamp' : 'Chalk'} <kbd className="key">T</kbd>
         </button>
-        <label className="flex items-center" hidden={!site?.exists}>
+        {me?.person && (
+          <button
+            type="button"
+            className="min-h-11 max-w-40 truncate px-1 font-bold underline underline-offset-4"
+            aria-haspopup="dialog"
+            onClick={() => setSwitching(true)}
+          >
+            {me.person.name}
+          </button>
+        )}
+        <label className="flex items-center" hidden={!site?.exists || me?.signIn !== false}>
           <span className="sr-only">Operator</span>
           <select
             className="min-h-11 bg-base-100 px-1 font-bold"
@@ -98,7 +121,7 @@ export function Shell() {
             ))}
           </select>
         </label>
-        {reader && (
+        {reader && !me?.signIn && (
           <Link
             to={`/rig/person/${reader.id}`}
             className="grid min-h-11 min-w-11 place-content-center max-sm:hidden"
@@ -112,10 +135,11 @@ export function Shell() {
           ?
         </button>
       </header>
-      <WaitStrip />
+      {isIn && <WaitStrip />}
       <div className="flex flex-1 flex-col sm:flex-row">
         <nav
           aria-label="Rooms"
+          hidden={me?.signIn && !isIn}
           className="no-print order-last flex border-base-300 bg-base-100 max-sm:sticky max-sm:bottom-0 max-sm:z-20 max-sm:border-t sm:order-first sm:w-32 sm:shrink-0 sm:flex-col sm:border-r sm:pt-3"
         >
           {ROOMS.map((room) => (
@@ -142,10 +166,17 @@ export function Shell() {
         </nav>
         {/* Written anew for another reader. */}
         <main id="main" key={JSON.stringify(choices)} className="flex min-w-0 flex-1 flex-col">
-          <Outlet />
+          <Suspense fallback={<p className="p-8">Loading</p>}>
+            {isIn ? <Outlet /> : me ? <SignIn /> : <Fetching what="Frustum" error={noMe} onRetry={lookAgain} />}
+          </Suspense>
         </main>
       </div>
       {keys && <KeysDialog onClose={() => setKeys(false)} />}
+      {switching && me?.person && (
+        <Suspense>
+          <SwitchPerson onClose={() => setSwitching(false)} />
+        </Suspense>
+      )}
       <Toaster
         position="top-center"
         theme={shown === 'lamp' ? 'dark' : 'light'}

@@ -6,6 +6,7 @@ import {
   type BodyOf,
   ENDPOINTS,
   type Endpoint,
+  PASSPHRASE_HEADER,
   type ParamsOf,
 } from '@frustum/contract/endpoints'
 import { knowOwnStandards } from '@frustum/core'
@@ -61,7 +62,20 @@ function send<E extends Endpoint>(endpoint: E, sent: Sent<E>) {
 // biome-ignore lint/suspicious/noExplicitAny: the state is made of the very api that this is a part of
 type Dispatch = ThunkDispatch<any, unknown, UnknownAction>
 
-const TAGS = ['rig', 'site', 'rounds', 'plan', 'probe', 'visit', 'waits', 'trip', 'shelf', 'ledger'] as const
+const TAGS = [
+  'me',
+  'backup',
+  'rig',
+  'site',
+  'rounds',
+  'plan',
+  'probe',
+  'visit',
+  'waits',
+  'trip',
+  'shelf',
+  'ledger',
+] as const
 
 /** What is fetched again after the site itself was changed. */
 /** A file as it is sent: looked at first, and taken in when that is meant. */
@@ -143,7 +157,58 @@ export const api = createApi({
         }),
         invalidatesTags: (_, __, { take }) => (take ? tags : []),
       })
+    const showBackup = (backup: AnswerOf<typeof ENDPOINTS.backup>, dispatch: Dispatch): void => {
+      void dispatch(api.util.upsertQueryData('backup', undefined, backup))
+    }
+    const showMe = (me: AnswerOf<typeof ENDPOINTS.me>, dispatch: Dispatch): void => {
+      void dispatch(api.util.upsertQueryData('me', undefined, me))
+    }
+    /** Somebody else is here now: all that was fetched may look otherwise to them. */
+    const becomes = <
+      E extends
+        | typeof ENDPOINTS.signIn
+        | typeof ENDPOINTS.signOut
+        | typeof ENDPOINTS.switchPerson
+        | typeof ENDPOINTS.askSignIn,
+    >(
+      endpoint: E,
+    ) =>
+      changeShown(
+        endpoint as Endpoint as E,
+        showMe as never,
+        TAGS.filter((tag) => tag !== 'me'),
+      )
     return {
+      me: readWhole(ENDPOINTS.me, ['me']),
+      signIn: becomes(ENDPOINTS.signIn),
+      signOut: becomes(ENDPOINTS.signOut),
+      switchPerson: becomes(ENDPOINTS.switchPerson),
+      askSignIn: becomes(ENDPOINTS.askSignIn),
+      setPassword: changeShown(ENDPOINTS.setPassword, showMe),
+      setPin: changeShown(ENDPOINTS.setPin, showMe),
+      setReader: changeShown(ENDPOINTS.setReader, showMe, ['site']),
+      givePassword: changeShown(ENDPOINTS.givePassword, showMe, ['rig']),
+      siteChanges: build.query<AnswerOf<typeof ENDPOINTS.siteChanges>, number | null>({
+        query: (before) => addressOf(ENDPOINTS.siteChanges, {}, before ? { before } : {}),
+        providesTags: ['site'],
+      }),
+
+      backup: readWhole(ENDPOINTS.backup, ['backup']),
+      makeBackup: changeShown(ENDPOINTS.makeBackup, showBackup, ['rounds']),
+      setBackup: changeShown(ENDPOINTS.setBackup, showBackup, ['rounds', 'site']),
+      restoreBackup: change(ENDPOINTS.restoreBackup),
+      restoreFile: build.mutation<AnswerOf<typeof ENDPOINTS.restoreFile>, { file: Blob; passphrase: string }>({
+        query: ({ file, passphrase }) => ({
+          url: ENDPOINTS.restoreFile.path,
+          method: ENDPOINTS.restoreFile.method,
+          body: file,
+          headers: {
+            'content-type': 'application/octet-stream',
+            [PASSPHRASE_HEADER]: encodeURIComponent(passphrase),
+          },
+        }),
+      }),
+
       site: build.query<AnswerOf<typeof ENDPOINTS.site>, void>({
         query: () => ENDPOINTS.site.path,
         providesTags: ['site'],
@@ -222,6 +287,7 @@ export const api = createApi({
 
       plan: readWhole(ENDPOINTS.plan, ['plan']),
       movePlan: changeShown(ENDPOINTS.movePlan, showPlan),
+      renewCalendar: changeShown(ENDPOINTS.renewCalendar, showPlan),
       renew: changeShown(ENDPOINTS.renew, showPlan),
 
       shelf: readWhole(ENDPOINTS.shelf, ['shelf']),
@@ -244,6 +310,10 @@ export const api = createApi({
       addLot: changeShown(ENDPOINTS.addLot, showShelf),
       actOnLot: changeShown(ENDPOINTS.actOnLot, showShelf),
 
+      report: build.query<AnswerOf<typeof ENDPOINTS.report>, Readonly<Record<string, string>>>({
+        query: (asked) => addressOf(ENDPOINTS.report, {}, asked),
+        providesTags: ['ledger'],
+      }),
       ledger: build.query<AnswerOf<typeof ENDPOINTS.ledger>, number | null>({
         query: (before) => addressOf(ENDPOINTS.ledger, {}, before ? { before } : {}),
         providesTags: ['ledger'],
@@ -257,6 +327,22 @@ export const api = createApi({
 
 export const {
   useActMutation,
+  useAskSignInMutation,
+  useBackupQuery,
+  useMakeBackupMutation,
+  useRestoreBackupMutation,
+  useRestoreFileMutation,
+  useSetBackupMutation,
+  useGivePasswordMutation,
+  useMeQuery,
+  useRenewCalendarMutation,
+  useSetPasswordMutation,
+  useSetPinMutation,
+  useSetReaderMutation,
+  useSignInMutation,
+  useSignOutMutation,
+  useSiteChangesQuery,
+  useSwitchPersonMutation,
   useActOnLotMutation,
   useAddInstrumentMutation,
   useAddLotMutation,
@@ -293,6 +379,7 @@ export const {
   useProbeQuery,
   useReadHourMeterMutation,
   useRecordQuery,
+  useReportQuery,
   useRenewMutation,
   useRestoreDeviceCalibrationMutation,
   useRoundsQuery,

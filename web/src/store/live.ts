@@ -34,7 +34,8 @@ function useStream<T>(url: string | null, onMessage: (message: T) => void): bool
 export function useLiveValues(): { values: Record<string, LiveValue>; connected: boolean } {
   const [values, setValues] = useState<Record<string, LiveValue>>({})
   const connected = useStream<LiveValue[]>(addressOf(ENDPOINTS.live, {}), (list) =>
-    setValues(Object.fromEntries(list.map((v) => [v.position, v]))),
+    // The first message holds all of them, the later ones what has changed.
+    setValues((before) => ({ ...before, ...Object.fromEntries(list.map((v) => [v.position, v])) })),
   )
   return { values, connected }
 }

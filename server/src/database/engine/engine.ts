@@ -122,6 +122,16 @@ export class Engine implements Statements {
     return result
   }
 
+  /** Copies the database as it is between two transactions into a folder that is made for it. */
+  async copyTo(folder: string): Promise<void> {
+    const end = await this.#begin()
+    try {
+      await this.#call({ call: 'copy', to: folder })
+    } finally {
+      end()
+    }
+  }
+
   async close(): Promise<void> {
     while (this.#transaction) await this.#transaction
     this.#closing = true

@@ -1,4 +1,5 @@
 // @ts-check
+import { cpSync } from 'node:fs'
 import { setFlagsFromString } from 'node:v8'
 import { parentPort, workerData } from 'node:worker_threads'
 import { PGlite } from '@electric-sql/pglite'
@@ -10,8 +11,9 @@ import { DurableFiles } from './durableFiles.mjs'
  *
  * @typedef {{ id: number, call: 'query', sql: string, params: any[], rowMode: 'array' | 'object', blob?: Blob }} Query
  * @typedef {{ id: number, call: 'exec', sql: string }} Exec
+ * @typedef {{ id: number, call: 'copy', to: string }} Copy
  * @typedef {{ id: number, call: 'close' }} Close
- * @typedef {Query | Exec | Close} Call
+ * @typedef {Query | Exec | Copy | Close} Call
  */
 
 // A function of the database is optimised after a hundred times the usual work: else a start spends a third of its
@@ -59,6 +61,10 @@ async function answer(asked) {
     }
     case 'exec':
       return database.exec(asked.sql)
+    case 'copy':
+      // Nothing else runs in this thread, so that the files are of one moment; the checkpoint puts all of it there.
+      await database.exec('checkpoint')
+      return cpSync(workerData.path, asked.to, { recursive: true, filter: (path) => !path.endsWith('postmaster.pid') })
     case 'close':
       return database.close()
   }

@@ -2,6 +2,7 @@ import { type AddressInfo, createServer, type Socket } from 'node:net'
 import { systemClock } from '@frustum/contract'
 import { ServerTCP } from 'modbus-serial'
 import { expect, it } from 'vitest'
+import { unreachable } from '../testing/unreachable.ts'
 import { ModbusLink } from './modbusLink.ts'
 
 it('a device that let one request go unanswered, or was restarted, is asked again and not called silent', async () => {
@@ -88,4 +89,42 @@ it('resistances are not asked for twice of a device of the shorter map, which go
   expect(asked).toEqual([11, 7, 7, 7])
   line.close()
   await new Promise<void>((resolve) => short.close(() => resolve()))
+})
+
+it('an address that never answers is given up in time, again and again, and holds no connections', async () => {
+  const port = await unreachable()
+  const line = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port, unit: 1 }, 'ph', systemClock)
+  // Of this thread alone: others have files and sockets of their own.
+  const open = () => process.getActiveResourcesInfo().filter((r) => /^TCP(Socket|Connect)Wrap$/.test(r)).length
+  await expect(line.read()).rejects.toThrow()
+  const before = open()
+  for (let i = 0; i < 3; i++) {
+    const began = performance.now()
+    await expect(line.read()).rejects.toThrow(/No connection within|Timed out/)
+    // Two tries with both limits, and half as much again for a busy machine.
+    expect(performance.now() - began).toBeLessThan(4500)
+  }
+  expect(open() - before).toBeLessThanOrEqual(1)
+  line.close()
+})
+
+it('a gateway that is frozen, and never ends its side, costs no sockets', async () => {
+  const held: Socket[] = []
+  const frozen = createServer({ allowHalfOpen: true }, (socket) => {
+    held.push(socket)
+    socket.on('error', () => undefined)
+    socket.resume()
+  })
+  await new Promise<void>((resolve) => frozen.listen(0, '127.0.0.1', resolve))
+  const { port } = frozen.address() as AddressInfo
+  const line = new ModbusLink({ kind: 'modbus-tcp', host: '127.0.0.1', port, unit: 1 }, 'ph', systemClock)
+  for (let i = 0; i < 3; i++) await expect(line.read()).rejects.toThrow()
+  expect(held).toHaveLength(6)
+  // Each was taken down from here, and not only ended.
+  await expect.poll(() => held.filter((s) => !s.destroyed && !s.readableEnded && !s.errored).length).toBe(0)
+  const sockets = process.getActiveResourcesInfo().filter((r) => r === 'TCPSocketWrap').length
+  expect(sockets).toBeLessThanOrEqual(held.length)
+  line.close()
+  for (const socket of held) socket.destroy()
+  await new Promise((resolve) => frozen.close(resolve))
 })

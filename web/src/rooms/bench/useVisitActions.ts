@@ -1,7 +1,7 @@
 import type { VisitActionName } from '@frustum/contract/endpoints'
 import { useEffect } from 'react'
 import { toast } from 'sonner'
-import { problemOf, useActMutation } from '../../store/api.ts'
+import { problemOf, useActMutation, useMeQuery } from '../../store/api.ts'
 import { now } from '../../store/clock.ts'
 import { put, sent } from '../../store/outbox.ts'
 import { actorOf, newId } from '../../store/person.ts'
@@ -50,9 +50,12 @@ const TRY_EVERY_MS = 1500
 /** Sends what waits in the outbox, oldest first, until it is empty. Mounted once, in the shell. */
 export function useOutbox(): number {
   const waiting = useAppSelector((s) => s.outbox.waiting)
+  const { operator } = useAppSelector(actorOf)
+  const signsIn = useMeQuery().data?.signIn ?? false
   const dispatch = useAppDispatch()
   const [act] = useActMutation()
-  const next = waiting[0]
+  // A record names who is signed in: what somebody else did waits until they are here again.
+  const next = waiting.find((w) => !signsIn || w.operator === operator)
   useEffect(() => {
     if (!next) return
     let stopped = false

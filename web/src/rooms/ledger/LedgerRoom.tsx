@@ -33,6 +33,9 @@ export function LedgerRoom() {
     <div className="mx-auto w-full max-w-[1300px] px-5 py-5">
       <div className="flex flex-wrap items-center justify-between gap-x-8 gap-y-3 border-b border-base-300 pb-3">
         <h1 className="text-2xl">Ledger</h1>
+        <Link to="/ledger/report" className="min-h-11 content-center underline underline-offset-4">
+          Report
+        </Link>
         <label className="flex items-center gap-2">
           <span>Find</span>
           <input

@@ -6,7 +6,7 @@ import {
   DECISION_WORDS,
   type PointRecord,
   type TemperatureSource,
-  type WorkDone,
+  WORK_WORDS,
 } from '@frustum/core'
 import { Download, Printer } from 'lucide-react'
 import { useState } from 'react'
@@ -19,15 +19,6 @@ import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Findings } from '../bench/DecisionPanel.tsx'
 import { Thumbnail } from './Thumbnail.tsx'
-
-const WORK_WORDS: Record<WorkDone, string> = {
-  checked: 'Checked',
-  cleaned: 'Cleaned, not adjusted',
-  adjusted: 'Adjusted',
-  installed: 'Put in',
-  replaced: 'Replaced',
-  retired: 'Retired',
-}
 
 const GIVEN_WORDS: Record<NonNullable<ClosedRecord['applied']>['way'], string> = {
   link: 'over the link',

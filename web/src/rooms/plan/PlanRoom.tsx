@@ -5,7 +5,15 @@ import { Begin } from '../../components/Begin.tsx'
 import { day, daysUntil, duration, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { Unfit } from '../../components/Unfit.tsx'
-import { problemOf, useMovePlanMutation, usePlanQuery, useRenewMutation, useSiteQuery } from '../../store/api.ts'
+import {
+  problemOf,
+  useMovePlanMutation,
+  usePlanQuery,
+  useRenewCalendarMutation,
+  useRenewMutation,
+  useSiteQuery,
+} from '../../store/api.ts'
+import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Calendar } from './Calendar.tsx'
@@ -93,6 +101,10 @@ export function PlanRoom() {
 
 /** The calendar for others: a file, an address to subscribe to, paper. */
 function Share({ plan }: { plan: PlanView }) {
+  const [renew, { isLoading }] = useRenewCalendarMutation()
+  const { operator } = useAppSelector(actorOf)
+  const lead = useMay('lead')
+  if (plan.calendarPath === null) return <PrintButton />
   const address = `${window.location.origin}${plan.calendarPath}`
   const copy = async () => {
     try {
@@ -121,14 +133,35 @@ function Share({ plan }: { plan: PlanView }) {
           <a className="slant slant-plain px-4" href={plan.calendarPath} download="frustum-plan.ics">
             As a file
           </a>
-          <button type="button" className="slant slant-plain px-4" onClick={() => window.print()}>
-            Print
-          </button>
+          <PrintButton />
         </div>
+        {lead && (
+          <p className="text-sm">
+            Given to the wrong people?{' '}
+            <button
+              type="button"
+              className="min-h-11 underline underline-offset-4"
+              disabled={isLoading}
+              onClick={async () => {
+                const { error } = await renew({ operator })
+                if (error) toast.error(problemOf(error).message)
+                else toast.success('New address. The old one shows nothing any more.')
+              }}
+            >
+              Make a new address
+            </button>
+          </p>
+        )}
       </div>
     </details>
   )
 }
+
+const PrintButton = () => (
+  <button type="button" className="no-print slant slant-plain px-4" onClick={() => window.print()}>
+    Print
+  </button>
+)
 
 interface AgendaProps {
   plan: PlanView

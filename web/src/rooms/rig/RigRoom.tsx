@@ -7,6 +7,7 @@ import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { useRigQuery, useSiteQuery } from '../../store/api.ts'
 import { useLiveValues } from '../../store/live.ts'
+import { useMay } from '../../store/me.ts'
 import { NewInstrument } from '../bench/NewInstrument.tsx'
 
 const TABS = ['Sensors', 'Devices', 'In store', 'People and rest'] as const
@@ -16,6 +17,7 @@ type Tab = (typeof TABS)[number]
 export function RigRoom() {
   const { data: rig, error, refetch } = useRigQuery(undefined, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
+  const lead = useMay('lead')
   const [search, setSearch] = useState('')
   const [tab, setTab] = useState<Tab>('Sensors')
   const [archived, setArchived] = useState(false)
@@ -36,12 +38,16 @@ export function RigRoom() {
             onChange={(e) => setSearch(e.target.value)}
           />
         </label>
-        <Link to="/bring" className="min-h-11 content-center underline underline-offset-4">
-          Bring in a list
-        </Link>
-        <Link to="/rig/add" className="slant slant-strong">
-          Add a sensor
-        </Link>
+        {lead && (
+          <>
+            <Link to="/bring" className="min-h-11 content-center underline underline-offset-4">
+              Bring in a list
+            </Link>
+            <Link to="/rig/add" className="slant slant-strong">
+              Add a sensor
+            </Link>
+          </>
+        )}
       </div>
       <div className="flex flex-wrap items-center gap-x-6 py-2">
         {TABS.map((t) => (
@@ -241,8 +247,8 @@ function Rest({ rig, timeZone }: { rig: RigView; timeZone: string }) {
         <Line to="/rig/site/0" title="Name and time zone" away={null}>
           <span />
         </Line>
-        <Line to="/site" title="How we work" away={null}>
-          <span>Habits on which good operators differ</span>
+        <Line to="/site" title="How we work, backup, people" away={null}>
+          <span>Habits, backups, and who signs in</span>
         </Line>
       </ul>
       <h2 className="pt-6 text-lg">People</h2>

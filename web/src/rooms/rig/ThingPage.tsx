@@ -20,11 +20,13 @@ import {
   useThingQuery,
   useUndoThingMutation,
 } from '../../store/api.ts'
+import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { FormFields } from '../bench/FormFields.tsx'
 import type { FormTexts } from '../bench/formTexts.ts'
 import { useTypedForm } from '../bench/useTypedForm.ts'
+import { GivePassword } from '../people/GivePassword.tsx'
 
 const WORDS: Record<Subject, string> = {
   site: 'The site',
@@ -76,6 +78,8 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
   const [remove] = useDeleteThingMutation()
   const [undo, { isLoading: undoing }] = useUndoThingMutation()
   const navigate = useNavigate()
+  const lead = useMay('lead')
+  const operates = useMay('operator')
   const start = startTexts(fields, thing.values)
   const { form, draft } = useTypedForm(fields, `${subject}:${id}`, start)
   const [seen, setSeen] = useState(thing.values)
@@ -161,7 +165,11 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
         noValidate
         aria-label={title}
       >
-        <FormFields fields={fields} form={form} close />
+        <fieldset disabled={!lead}>
+          <legend className="sr-only">{title}</legend>
+          <FormFields fields={fields} form={form} close />
+        </fieldset>
+        {!lead && <p className="pb-3 soft">Only a lead changes this.</p>}
         {theirs.length > 0 && (
           <p className="flex flex-wrap items-center gap-4 border-l-4 border-warning bg-base-200 p-3">
             Somebody else changed the same meanwhile. Save yours over it, or
@@ -220,7 +228,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
             )}
           </p>
         ))}
-        <div className="flex flex-wrap items-center gap-5">
+        <div className="flex flex-wrap items-center gap-5" hidden={!lead}>
           <button
             type="submit"
             className="slant slant-strong min-h-14 px-9 text-xl"
@@ -254,7 +262,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
       </form>
       <div className="pt-8">
         <Changes
-          changes={thing.changes}
+          changes={lead ? thing.changes : thing.changes.map((c) => ({ ...c, undo: false }))}
           timeZone={site?.timeZone ?? 'UTC'}
           busy={undoing}
           onUndo={async (change) => {
@@ -266,8 +274,9 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
           }}
         />
       </div>
-      {subject === 'position' && <ItsSensor id={id} />}
-      {subject === 'position' && <KeepTemplate id={id} />}
+      {subject === 'position' && operates && <ItsSensor id={id} />}
+      {subject === 'position' && lead && <KeepTemplate id={id} />}
+      {subject === 'person' && <GivePassword id={id} />}
       {why && (
         <ReasonDialog
           title="A limit is loosened"

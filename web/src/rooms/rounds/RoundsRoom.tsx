@@ -111,9 +111,9 @@ function Prep({ timeZone, now }: { timeZone: string; now: number }) {
 
 /** What is open besides the sensors themselves: trips, awaited results, pairs that part, positions without a sensor. */
 function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
-  const { trips, rows, disagreeing, empty } = data
+  const { trips, rows, disagreeing, empty, backup } = data
   const pending = rows.filter((r) => r.openVisit?.pending)
-  if (trips.length + pending.length + disagreeing.length + empty.length === 0) return null
+  if (trips.length + pending.length + disagreeing.length + empty.length === 0 && !backup) return null
   return (
     <ul aria-label="Open" className="border-b border-base-300">
       {trips.map((trip) => (
@@ -143,6 +143,11 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
           {e.since ? ` since ${ago(e.since)}` : ''}.
         </OpenItem>
       ))}
+      {backup && (
+        <OpenItem to="/site/backup" action="Back up">
+          {text(backup)}
+        </OpenItem>
+      )}
     </ul>
   )
 }

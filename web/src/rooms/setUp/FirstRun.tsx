@@ -31,11 +31,22 @@ export function FirstRun() {
           A list of your sensors from a spreadsheet (CSV or XLSX), or records of another Frustum. You see what becomes
           of each row before anything is written.
         </Door>
-        <Door title="Look around in the demo" action={<code className="block font-mono text-lg">npm run demo</code>}>
-          An invented shore station with 18 months of visits and sensors to practise on. It runs beside this one, in a
-          folder of its own: nothing of it mixes with your data.
+        <Door
+          title="Put back a backup"
+          action={
+            <Link to="/put-back" className="slant">
+              Put it back
+            </Link>
+          }
+        >
+          A backup of a site, from another machine or from before this one failed. All of it comes back as it was,
+          people and open visits too.
         </Door>
       </ul>
+      <p className="max-w-prose pt-8 text-pretty">
+        Only looking? <code className="font-mono">npm run demo</code> shows an invented shore station with 18 months of
+        visits and sensors to practise on. It runs beside this one, in a folder of its own.
+      </p>
     </div>
   )
 }
