@@ -2,10 +2,12 @@ import type { Role, WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
 import type * as backup from './backup.ts'
 import type { BringPastView, BringProgress, BringView, TakenFile } from './bring.ts'
+import type * as lines from './connections.ts'
 import type * as people from './people.ts'
 import type * as bodies from './requests.ts'
 import type { BackupView, RestoringView } from './views/backup.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
+import type { ConnectionPageView, ConnectionView, LineView, TriedView } from './views/connections.ts'
 import type { InstrumentView } from './views/instruments.ts'
 import type { ImportReport, LedgerRow, RecordView } from './views/ledger.ts'
 import type { MeView, SiteChangeView } from './views/people.ts'
@@ -123,6 +125,16 @@ export const ENDPOINTS = {
   /** The file itself is the body. */
   restoreFile: post<null, RestoringView>(200, 'lead')('/api/backup/restore-file'),
 
+  connections: get<ConnectionView[]>()('/api/connections'),
+  connection: get<ConnectionPageView>()('/api/connections/:id'),
+  editConnection: post<typeof lines.connectionBody, ConnectionPageView>(200, 'lead')('/api/connections/:id'),
+  deleteConnection: post<typeof bodies.operatorBody, ConnectionView[]>(200, 'lead')('/api/connections/:id/delete'),
+  /** What a position is read by. */
+  line: get<LineView>()('/api/lines/:id'),
+  setLine: post<typeof lines.lineBody, LineView>(200, 'lead')('/api/lines/:id'),
+  /** Reads once what is not kept yet. */
+  tryLine: post<typeof lines.lineBody, TriedView>(200, 'lead')('/api/lines/:id/try'),
+  removeLine: post<typeof bodies.operatorBody, LineView>(200, 'lead')('/api/lines/:id/remove'),
   rig: get<RigView>()('/api/rig'),
   addPosition: post<typeof bodies.addPositionBody, { position: string; id: number }>(201, 'lead')('/api/rig/positions'),
   putInUse: post<typeof bodies.inUseBody, { position: string }>(200, 'lead')('/api/rig/positions/:id/in-use'),

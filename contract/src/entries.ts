@@ -1,12 +1,3 @@
-/** How a device is reached. Further protocols add further kinds. */
-export interface ModbusLinkSettings {
-  kind: 'modbus-tcp'
-  host: string
-  port: number
-  unit: number
-}
-export type LinkSettings = ModbusLinkSettings
-
 export interface LotTable {
   temperatures: number[]
   values: number[]

@@ -40,9 +40,7 @@ const pond: ServerExtension = {
     const place = await first(
       db.insert(table.places).values({ siteId: site.id, name: 'Pond', water: 'Rain' }).returning(),
     )
-    const device = await first(
-      db.insert(table.devices).values({ name: 'Display', shows: 'value', writable: false }).returning(),
-    )
+    const device = await first(db.insert(table.devices).values({ name: 'Display', shows: 'value' }).returning())
     const position = await first(
       db
         .insert(table.positions)

@@ -1,5 +1,6 @@
 import type { LiveValue, RigView } from '@frustum/contract'
 import { openDatabaseIn } from '@frustum/server/database'
+import { floatMap } from '@frustum/server/extending'
 import { sql } from 'drizzle-orm'
 import { expect, it } from 'vitest'
 import { unreachable } from '../../server/src/links/testing/unreachable.ts'
@@ -10,8 +11,12 @@ it('a start waits for no address that never answers, and Rounds soon says that i
   const port = await unreachable()
   await site.stop()
   const { db, close } = await openDatabaseIn(site.folder)
-  const link = JSON.stringify({ kind: 'modbus-tcp', host: '127.0.0.1', port, unit: 1 })
-  await db.execute(sql`update devices set link = ${link}`)
+  const settings = JSON.stringify({ host: '127.0.0.1', port })
+  await db.execute(
+    sql`insert into connections (name, protocol, settings) values ('Gateway', 'modbus-tcp', ${settings}::jsonb)`,
+  )
+  await db.execute(sql`update devices set connection_id = 1, address = '{"unit":1}'`)
+  await db.execute(sql`update positions set mapping = ${JSON.stringify(floatMap('ph', false))}::jsonb`)
   await close()
   await site.restart()
   const live = async (): Promise<LiveValue | undefined> => (await site.get<RigView>('rig')).positions[0]?.live

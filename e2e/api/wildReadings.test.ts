@@ -8,7 +8,6 @@ import { plain } from '../../core/src/testing/plain.ts'
 import { freePort } from '../support/freePort.ts'
 
 it('a device that shows nothing, or more than there can be, takes no room down', async () => {
-  let shown = 0
   const folder = mkdtempSync(join(tmpdir(), 'frustum-wild-'))
   let live: Parameters<NonNullable<ServerExtension['start']>>[0]['live'] | undefined
   const extension: ServerExtension = {
@@ -47,13 +46,9 @@ it('a device that shows nothing, or more than there can be, takes no room down',
     })
     expect(edited.status).toBe(200)
   }
-  for (const code of ['EC-1', 'EC-2']) {
-    live?.add(code, {
-      read: async () => ({ at: Date.now(), shown, signal: shown, temperature: 21 }),
-      close: () => undefined,
-    } as never)
-  }
-  for (shown of [0, 3e38, -3e38]) {
+  live?.follow(['EC-1', 'EC-2'].map((code, i) => ({ id: i + 1, code, anew: true })))
+  for (const shown of [0, 3e38, -3e38]) {
+    for (const id of [1, 2]) live?.reading(id, { at: Date.now(), shown, signal: shown, temperature: 21 })
     await expect
       .poll(async () => ((await (await ask('rounds')).json()) as Partial<RoundsView>).rows?.map((r) => r.live.shown))
       .toEqual([shown, shown])

@@ -137,7 +137,7 @@ export class Bench {
   }
 
   take(early?: string): CapturedReading {
-    const reading = this.session.capture(early)
+    const reading = this.session.capture(early, false)
     this.add({ type: 'captured', step: this.progress.current?.key ?? '', reading })
     return reading
   }

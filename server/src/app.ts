@@ -2,13 +2,14 @@ import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { ENDPOINTS } from '@frustum/contract'
-import express, { type ErrorRequestHandler, type Express, type Request } from 'express'
+import express, { type ErrorRequestHandler, type Express, type Request, type RequestHandler } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
 import type { Backups } from './backup/backups.ts'
 import { backupRoutes } from './backup/routes.ts'
 import { bringRoutes } from './bring/routes.ts'
 import type { Config } from './config.ts'
+import { connectionRoutes } from './connections/routes.ts'
 import type { ServerContext } from './context.ts'
 import type { ServerExtension } from './extension.ts'
 import { cleaning, refuseNul } from './http/cleanText.ts'
@@ -79,10 +80,12 @@ export function buildApp({ context, access, backups, restart, extensions, config
     app.use(path, express.raw({ type: () => true, limit: SHEET_LIMIT }))
   }
   app.use(express.json({ limit: '64kb', reviver: cleaning }))
+  app.use('/api', followLines(context.links))
   app.use(
     peopleRoutes(context, access, cookie),
     backupRoutes(context, backups, restart),
     siteRoutes(context, pageExtensions(extensions)),
+    connectionRoutes(context),
     rigRoutes(context),
     bringRoutes(context),
     roundsRoutes(context, () => backups.warning()),
@@ -122,6 +125,18 @@ function refuseForeignOrigin(req: Request, _res: unknown, next: (error?: unknown
   const crossSite = req.get('sec-fetch-site') === 'cross-site' && req.path.startsWith('/api')
   if (own && !crossSite) next()
   else next(new Problem(403, 'foreign-origin', 'Requests from another site are refused.'))
+}
+
+/** Sensors that were added, moved, put away or brought in are read, or no longer read, from then on. */
+function followLines(links: ServerContext['links']): RequestHandler {
+  return (req, res, next) => {
+    if (req.method === 'POST') {
+      res.once('finish', () => {
+        if (res.statusCode < 300) void links.follow()
+      })
+    }
+    next()
+  }
 }
 
 function serveWeb(app: Express, folder: string | null): void {

@@ -16,8 +16,7 @@ import { prepareTemplate } from './database/template.ts'
 import { hasEnded } from './database/whole.ts'
 import type { ServerExtension } from './extension.ts'
 import { forgetOldActions } from './http/doneOnce.ts'
-import { LiveValues } from './links/liveValues.ts'
-import { openLink } from './links/openLink.ts'
+import { Links } from './links/links.ts'
 import { answerRequests } from './owner/requests.ts'
 import { Access } from './people/access.ts'
 import { StartProblem } from './problem.ts'
@@ -25,7 +24,6 @@ import { recordReadings } from './readings/recorder.ts'
 import { completeRecords } from './records/complete.ts'
 import { takeBackUnfinished } from './records/takenIn.ts'
 import { overview } from './rounds/overview.ts'
-import { installedSensors } from './sensors.ts'
 import { followOwnStandards } from './shelf/ownStandards.ts'
 import { VisitDesk } from './visits/desk.ts'
 
@@ -69,13 +67,12 @@ export async function startServer(
   await completeRecords(db)
   await forgetOldActions(db, clock.now())
 
-  const live = new LiveValues(config.pollMs, log, clock)
-  for (const { position, device } of await installedSensors(db)) {
-    if (device.link) live.add(position.code, openLink(device.link, position.kind, clock))
-  }
+  const links = new Links({ db, pollMs: config.pollMs, log, clock })
+  const { live } = links
+  await links.follow()
   // What the first look at Rounds is made of is computed while the lines open.
   const firstLook = overview(db, live, clock.now()).catch((error) => log.warn({ why: String(error) }, 'no first look'))
-  const context: ServerContext = { db, clock, live, desk: new VisitDesk(db, live, clock), log }
+  const context: ServerContext = { db, clock, live, links, desk: new VisitDesk(db, links, clock), log }
   for (const extension of extensions) await extension.start?.(context)
   const stopRecording = recordReadings(context)
   const backups = new Backups({ db, clock, log, dataFolder: config.dataFolder, mustSignIn: access.mustSignIn })
@@ -104,7 +101,7 @@ export async function startServer(
     stopWatch()
     stopRequests()
     stopRecording()
-    live.stop()
+    links.stop()
     for (const extension of extensions) await extension.stop?.()
     lan?.stop()
     plain?.closeAllConnections()

@@ -1,8 +1,8 @@
 import { createServer } from 'node:net'
 import { type Clock, systemClock } from '@frustum/contract/clock'
-import { REGISTERS } from '@frustum/server/modbus'
 import { ServerTCP } from 'modbus-serial'
 import { CONTROL_REGISTERS } from './controlRegisters.ts'
+import { REGISTERS } from './registerMap.ts'
 import { StandInTransmitter, type TransmitterSetting } from './transmitter.ts'
 
 /** A simulated transmitter, as one unit on the line. */
@@ -67,7 +67,15 @@ function registersOf(units: Map<number, StandInTransmitter>) {
         : slice(holdingWords(transmitter), address, length),
     )
   }
+  type One = (error: Error | null, word: number) => void
+  const one =
+    (answer: One): Answer =>
+    (error, words) =>
+      answer(error, words[0] ?? 0)
   return {
+    // The library asks for a single register by another name.
+    getInputRegister: (address: number, id: number, answer: One) => readInput(address, 1, id, one(answer)),
+    getHoldingRegister: (address: number, id: number, answer: One) => readHolding(address, 1, id, one(answer)),
     getMultipleInputRegisters: readInput,
     getMultipleHoldingRegisters: readHolding,
     setRegister: async (address: number, value: number, id: number) => write(unit(id), address, [value]),

@@ -10,13 +10,19 @@ export interface StandInState {
 /** Plays with one stand-in: its hands, for nobody can dip a simulated sensor. A line of its own, beside the device's. */
 export class StandInControl {
   private readonly line: ModbusLine
+  private readonly unit: number
 
-  constructor(address: { host: string; port: number; unit: number }) {
-    this.line = new ModbusLine(address)
+  constructor({ host, port, unit }: { host: string; port: number; unit: number }) {
+    this.line = new ModbusLine({ protocol: 'modbus-tcp', settings: { host, port } })
+    this.unit = unit
+  }
+
+  private ask<T>(ask: Parameters<typeof this.line.inTurn<T>>[0]['ask']): Promise<T> {
+    return this.line.inTurn({ unit: this.unit, words: 'Plays with a stand-in', ask, again: true })
   }
 
   state(): Promise<StandInState> {
-    return this.line.inTurn(async (client) => {
+    return this.ask(async (client) => {
       const { data } = await client.readHoldingRegisters(CONTROL_REGISTERS.immersion, 2)
       return { bath: BATHS[data[0] ?? 0] ?? 'process', faults: data[1] ?? 0 }
     })
@@ -40,7 +46,7 @@ export class StandInControl {
     const words = Buffer.alloc(8)
     words.writeFloatBE(signal, 0)
     words.writeFloatBE(temperature, 4)
-    await this.line.inTurn((client) => client.writeRegisters(CONTROL_REGISTERS.simulatedSignal, words))
+    await this.ask((client) => client.writeRegisters(CONTROL_REGISTERS.simulatedSignal, words))
   }
 
   close(): void {
@@ -48,6 +54,6 @@ export class StandInControl {
   }
 
   private async write(register: 'immersion' | 'faults' | 'wipe', value: number): Promise<void> {
-    await this.line.inTurn((client) => client.writeRegister(CONTROL_REGISTERS[register], value))
+    await this.ask((client) => client.writeRegister(CONTROL_REGISTERS[register], value))
   }
 }

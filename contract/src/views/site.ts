@@ -29,6 +29,8 @@ export interface LiveValue {
   temperature: number | null
   /** Set when the device has not answered, epoch ms. */
   blindSince: number | null
+  /** Why, in a sentence. */
+  why: string | null
 }
 
 export interface ProblemView {

@@ -1,6 +1,6 @@
 import type { FindingCode } from '../calibration/finding.ts'
 import { DAY_MS } from '../drift/observation.ts'
-import type { CapturedReading } from '../measurement/capturedReading.ts'
+import { type CapturedReading, isOverLine } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters, DeviceSetting, MeasurementModel } from '../measurement/measurementModel.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { median } from '../statistics/median.ts'
@@ -92,7 +92,7 @@ export const zeroOf = ({ zeroKey }: HealthTraits, c: CalibrationParameters | nul
   zeroKey === null ? null : (c?.[zeroKey] ?? null)
 
 /** Whether its seconds are those of the sensor: of numbers typed by hand they are those of a person. */
-const hasPace = ({ source }: CapturedReading) => source === 'line' || source === 'not-noted'
+const hasPace = ({ source }: CapturedReading) => isOverLine(source) || source === 'not-noted'
 
 /** Seconds to a stable reading in a standard, the middle one of the visit; null when none was waited for. */
 export function settlingSeconds({ readings }: Pick<ClosedVisit, 'readings'>): number | null {

@@ -3,10 +3,25 @@ import type { SettlingSignature } from '../stability/settlingSignature.ts'
 import type { TemperatureSource } from './temperatureSource.ts'
 
 /**
- * What was read of a reading, the rest being worked out from it: signal and display over a line; only what was typed
- * by hand. Records of before this was noted do not say.
+ * What was read of a reading, the rest being worked out from it: signal and display over a line, or one of them where
+ * the device gives no more; only what was typed by hand. Records of before this was noted do not say.
  */
-type ReadingSource = 'line' | 'signal-typed' | 'display-typed' | 'not-noted'
+export const READING_SOURCES = [
+  'line',
+  'line-signal',
+  'line-display',
+  'signal-typed',
+  'display-typed',
+  'not-noted',
+] as const
+export type ReadingSource = (typeof READING_SOURCES)[number]
+
+/** Whether a reading came over a line, at the pace of the sensor and not of a person. */
+export const isOverLine = (source: ReadingSource): boolean => source.startsWith('line')
+
+/** Whether only the display was read, and the signal was worked out from it. */
+export const isDisplayAlone = (source: ReadingSource): boolean =>
+  source === 'display-typed' || source === 'line-display'
 
 /** A settled reading, as stored. */
 export interface CapturedReading {

@@ -25,6 +25,7 @@ import {
 } from '../quantities/sentence.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
 import type { Assessment, Figure, Observation, VisitState } from './procedure.ts'
+import { seesSignal } from './setup.ts'
 import { displayed, errorQuantity, shownQuantity, standardOfVisit } from './words.ts'
 
 /** What calibrations of all kinds have in common: findings of their points, errors at the process value, the proposal. */
@@ -101,7 +102,7 @@ function staleThermometer(e: VisitState, key: string, { temperatureFrom }: Captu
 /** A width of the signal on the scale of what is read: where only the finished value is, on that one. */
 function readWidth(e: VisitState, { signal, temperature }: CapturedReading, width: number): Quantity {
   const { model, setup } = e
-  if (!setup.linked && setup.shows === 'value') {
+  if (!seesSignal(setup)) {
     const at = (s: number) =>
       nullIfOutOfRange(() => model.toShown(s, temperature, setup.activeCalibration, setup.device))
     const [here, there] = [at(signal), at(signal + width)]
@@ -403,7 +404,7 @@ export function parameterFigure(e: VisitState, key: string, budget: { value: num
   const text = (v: number, unit = '') => quantity(v * spec.scale, unit, decimals)
   const was = e.setup.previous?.characteristic[key]
   // Behind a display that shows the finished value alone nobody has read a signal.
-  const workedOut = !e.setup.linked && e.setup.shows === 'value'
+  const workedOut = !seesSignal(e.setup)
   return {
     label: spec.label,
     value: text(budget.value, spec.unit),

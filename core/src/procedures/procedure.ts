@@ -130,7 +130,7 @@ export interface PastPoints {
 }
 
 /** What a procedure must suit. */
-export type Suited = Pick<Setup, 'kind' | 'device' | 'shows' | 'linked' | 'twins' | 'adjustsBy'>
+export type Suited = Pick<Setup, 'kind' | 'device' | 'shows' | 'linked' | 'gives' | 'twins' | 'adjustsBy'>
 
 /** One way of doing one job on one kind of sensor: data, and small functions over the evidence. */
 export interface Procedure {

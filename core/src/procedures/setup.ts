@@ -41,6 +41,10 @@ export interface Setup {
   /** Whether the device lets its signal be seen, or only the finished value. */
   shows: 'signal' | 'value'
   linked: boolean
+  /** What comes over the line: the value that the device makes, its bare signal, or both; missing: both. */
+  gives?: 'value' | 'signal' | 'both'
+  /** Whether the numbers that the device computes with can be read over the line; missing: where it has one. */
+  readsBack?: boolean
   writable: boolean
   /** How the device is calibrated: by numbers that it is given, by a key of its own that does the arithmetic, or not at all. */
   adjustsBy: 'numbers' | 'key' | 'nothing'
@@ -64,3 +68,10 @@ export interface Setup {
   /** How likely the device is out of its tolerance by its own drift as the visit begins, 0 to 1; missing where unknown. */
   outside?: number
 }
+
+/** Whether the signal itself is seen, over the line or on the display, and not the finished value alone. */
+export const seesSignal = ({ linked, gives, shows }: Pick<Setup, 'linked' | 'gives' | 'shows'>): boolean =>
+  linked ? gives !== 'value' : shows === 'signal'
+
+/** Whether a device says over its line which numbers it computes with. */
+export const readsBack = ({ linked, readsBack: said }: Pick<Setup, 'linked' | 'readsBack'>): boolean => said ?? linked

@@ -1,4 +1,5 @@
 import type { Decision } from '../judgement/decision.ts'
+import { isDisplayAlone } from '../measurement/capturedReading.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
 import type { GivenCalibration, Observation, Procedure, VisitState } from '../procedures/procedure.ts'
 import { errorQuantity, shownQuantity, signalQuantity, standardOfVisit, standardQuantity } from '../procedures/words.ts'
@@ -140,7 +141,7 @@ function pointRecord(
       at: lines[line]?.at ?? state.startedAt,
       signal: signalQuantity(state, signal),
       shown: shown === null ? null : shownQuantity(state, shown),
-      workedOut: source === 'display-typed' ? 'signal' : null,
+      workedOut: isDisplayAlone(source) ? 'signal' : null,
       standard: standard
         ? {
             label: standardOfVisit(state, standard.code).label,

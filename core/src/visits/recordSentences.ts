@@ -1,5 +1,5 @@
 import { decisionInfinitive } from '../judgement/decision.ts'
-import type { CapturedReading } from '../measurement/capturedReading.ts'
+import { type CapturedReading, isDisplayAlone } from '../measurement/capturedReading.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
 import type { TemperatureSource } from '../measurement/temperatureSource.ts'
 import type { GivenCalibration, VisitState } from '../procedures/procedure.ts'
@@ -106,7 +106,7 @@ function readingSentence({ source, signal, shown }: CapturedReading, state: Visi
   const display = say`shows ${shownQuantity(state, shown)}`
   // Where the display is the signal there is nothing to work out.
   if (source === 'line' || state.kind.signalDisplay === null) return say`${worth}, ${display}`
-  return source === 'display-typed'
+  return isDisplayAlone(source)
     ? say`${display}, which is worth ${worth}`
     : say`${worth}, ${display} (one of the two may have been worked out)`
 }

@@ -12,6 +12,7 @@ import {
 import {
   type Database,
   factsOf,
+  floatMap,
   installedSensors,
   recordAfter,
   snapshotOf,
@@ -19,7 +20,7 @@ import {
   tables as table,
   takeSetUp,
 } from '@frustum/server/extending'
-import { isNotNull, sql } from 'drizzle-orm'
+import { eq, sql } from 'drizzle-orm'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from '../pellwick.ts'
 import { SHELF } from '../shelf.ts'
@@ -50,9 +51,9 @@ export async function seedDemo(
     await inTransaction(db, () => seedRecords(db, told, onProgress))
   }
   await db
-    .update(table.devices)
-    .set({ link: sql`jsonb_set(${table.devices.link}, '{port}', ${standInPort}::text::jsonb)` })
-    .where(isNotNull(table.devices.link))
+    .update(table.connections)
+    .set({ settings: sql`jsonb_set(${table.connections.settings}, '{port}', ${standInPort}::text::jsonb)` })
+    .where(eq(table.connections.protocol, 'modbus-tcp'))
 }
 
 interface Seeding {
@@ -143,15 +144,17 @@ function setUpOf(sensors: readonly FleetSensor[], now: number) {
     practices: USUAL_PRACTICES,
     people: numbered(OPERATORS.map((name) => ({ name }))),
     places: numbered(PLACES.map(({ name, water }) => ({ name, water }))),
+    connections: numbered([
+      { name: 'Transmitters of the station', protocol: 'modbus-tcp', settings: { host: '127.0.0.1', port: 1 } },
+    ]),
     devices: numbered(
       sensors.map((s) => ({
         name: `Transmitter at ${s.spot}`,
         shows: s.shows,
-        writable: s.writable,
         adjustsBy: s.ownKey ? 'key' : 'numbers',
         calibrationKey: s.ownKey ?? 'CAL',
         setting: s.device,
-        link: s.unit === null ? null : { kind: 'modbus-tcp', host: '127.0.0.1', port: 1, unit: s.unit },
+        ...(s.unit === null ? {} : { connectionId: 1, address: { unit: s.unit } }),
       })),
     ),
     positions: numbered(
@@ -173,6 +176,7 @@ function setUpOf(sensors: readonly FleetSensor[], now: number) {
         authorityDays: s.authority?.days ?? null,
         body: s.body ?? null,
         water: s.water ?? null,
+        mapping: s.unit === null ? null : floatMap(s.kind, s.writable),
       })),
     ),
     formerCodes: [],

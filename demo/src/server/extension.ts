@@ -10,6 +10,7 @@ import {
   readBody,
   type ServerContext,
   type ServerExtension,
+  tables,
 } from '@frustum/server/extending'
 import { BATHS, StandInControl, type StandInState } from '@frustum/standins'
 import { Router } from 'express'
@@ -53,11 +54,17 @@ export function demoExtension({
     start: async (context) => {
       onProgress('Connecting the stand-ins')
       const port = await standInPort
+      const [connection] = (await context.db.select().from(tables.connections)).filter(
+        ({ settings }) => settings.port === port,
+      )
       const standIns = (await installedSensors(context.db)).flatMap((installed) => {
-        const { link } = installed.device
-        return link?.port === port ? [{ installed, link }] : []
+        const { connectionId, address } = installed.device
+        return connection && connectionId === connection.id && address.unit !== undefined
+          ? [{ installed, unit: address.unit }]
+          : []
       })
-      for (const { installed, link } of standIns) controls.set(installed.position.code, new StandInControl(link))
+      for (const { installed, unit } of standIns)
+        controls.set(installed.position.code, new StandInControl({ host: '127.0.0.1', port, unit }))
       // Stand-ins have no memory of their own: each is given the calibration that its record says is in force.
       const calibrations = await calibrationsInForce(
         context.db,
@@ -76,12 +83,12 @@ export function demoExtension({
 }
 
 async function wake(
-  { live, log }: ServerContext,
+  { links, log }: ServerContext,
   { position }: Installed,
   calibration: CalibrationParameters | undefined,
 ): Promise<void> {
   try {
-    if (calibration) await live.link(position.code)?.writeCalibration(calibration)
+    if (calibration) await links.link(position.code)?.calibration?.write?.(calibration)
   } catch (error) {
     log.warn({ position: position.code, why: String(error) }, 'stand-in not woken')
   }
@@ -116,7 +123,7 @@ function standInRoutes(context: ServerContext, controls: ReadonlyMap<string, Sta
 
 async function play(
   control: StandInControl,
-  { live }: ServerContext,
+  { links }: ServerContext,
   position: string,
   body: StandInBody,
 ): Promise<StandInState> {
@@ -127,7 +134,7 @@ async function play(
   }
   if (body.bath !== undefined) await control.putInto(body.bath)
   if (body.wipe) await control.wipe()
-  if (body.keyIn) await live.link(position)?.writeCalibration(body.keyIn)
+  if (body.keyIn) await links.link(position)?.calibration?.write?.(body.keyIn)
   return control.state()
 }
 

@@ -23,6 +23,7 @@ import { asc, desc } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { events, testAnswers } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
+import { lineFacts } from '../records/setup.ts'
 import { earlierInstallations, type Installed } from '../sensors.ts'
 import { type ClosedVisitRow, closedVisits, findingsOf } from './pastVisits.ts'
 
@@ -53,7 +54,7 @@ export async function computeHealth(
     if (!last) continue
     last.codes = await findingsOf(db, last, last.installationId === i.installation.id ? i : undefined)
     // Only a device on a line can be asked what it holds.
-    last.numbersChanged = i.device.link ? changed.has(i.installation.id) : null
+    last.numbersChanged = lineFacts(i).readsBack ? changed.has(i.installation.id) : null
   }
   const happened = await db.select().from(events).orderBy(asc(events.at))
   const answers = await testsOf(db)

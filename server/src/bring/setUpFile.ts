@@ -1,12 +1,14 @@
 import { createHash } from 'node:crypto'
 import type { Subject } from '@frustum/contract'
-import { formSchema } from '@frustum/contract'
+import { addressSchema, formSchema, mappingSchema, PROTOCOLS, settingsSchema } from '@frustum/contract'
 import { CHECK_FIRST, INTERVAL_METHODS, sensorKinds } from '@frustum/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import type { PgTable } from 'drizzle-orm/pg-core'
+import type { AnyObjectSchema } from 'yup'
 import type { Database, Transaction } from '../database/open.ts'
 import { DamagedRow } from '../database/parsedJson.ts'
 import {
+  connections,
   consumables,
   devices,
   imports,
@@ -46,7 +48,8 @@ interface Part {
 const PARTS: Readonly<Record<string, Part>> = {
   people: { table: operators, subject: 'person' },
   places: { table: places, subject: 'place' },
-  devices: { table: devices, subject: 'device' },
+  connections: { table: connections, optional: true },
+  devices: { table: devices, refers: { connectionId: 'connections' }, subject: 'device' },
   positions: { table: positions, refers: { placeId: 'places', deviceId: 'devices' }, subject: 'position' },
   formerCodes: { table: positionCodes, refers: { positionId: 'positions' } },
   sensors: { table: sensors, subject: 'sensor' },
@@ -233,6 +236,13 @@ const CHOICES: Readonly<Record<string, () => readonly string[]>> = {
   kind: sensorKinds,
   method: () => INTERVAL_METHODS,
   checkFirst: () => CHECK_FIRST,
+  protocol: () => Object.keys(PROTOCOLS),
+}
+
+const LINES: Readonly<Record<string, AnyObjectSchema>> = {
+  settings: settingsSchema,
+  address: addressSchema,
+  mapping: mappingSchema,
 }
 
 /** A row as the database takes it, each value of its column's type, each reference as it is numbered here. */
@@ -256,6 +266,10 @@ function readRow(
       if (id === undefined) throw refused(at, `names none of the ${part}`)
       values[key] = id
     } else values[key] = typedValue(column, value, at)
+    // What is said of a line must be what the page of a line would take.
+    const schema = table === connections || table === devices || table === positions ? LINES[key] : undefined
+    if (schema && value !== null && value !== undefined && !schema.isValidSync(value, { strict: true }))
+      throw refused(at, 'is not possible')
     const choices = table === instruments ? undefined : CHOICES[key]?.()
     if (choices && values[key] !== undefined && !choices.includes(String(values[key]))) {
       throw refused(at, 'is no choice that is known')

@@ -1,4 +1,14 @@
-import type { LinkSettings, LotTable, VisitSettings } from '@frustum/contract'
+import {
+  BYTE_ORDERS,
+  type ConnectionSettings,
+  type DeviceAddress,
+  type LotTable,
+  type Mapping,
+  PARITIES,
+  REGISTER_TABLES,
+  REGISTER_TYPES,
+  type VisitSettings,
+} from '@frustum/contract'
 import {
   CAUSES,
   type CalibrationParameters,
@@ -61,9 +71,60 @@ export const changedValue = parsedJson<string | number | boolean | null>(
   orNull(anyOf(isText, isNumber, isFlag)),
 )
 
-export const linkSettings = parsedJson<LinkSettings | null>(
-  'way to a device',
-  orNull(shapeOf({ kind: isOneOf('modbus-tcp'), host: isText, port: isNumber, unit: isNumber })),
+export const connectionSettings = parsedJson<ConnectionSettings>(
+  'way to a bus or host',
+  shapeOf({
+    host: orMissing(isText),
+    port: orMissing(isNumber),
+    path: orMissing(isText),
+    baud: orMissing(isNumber),
+    parity: orMissing(isOneOf(...PARITIES)),
+    stopBits: orMissing(isNumber),
+    everyMs: orMissing(isNumber),
+    answerMs: orMissing(isNumber),
+  }),
+)
+
+export const deviceAddress = parsedJson<DeviceAddress>('address of a device', shapeOf({ unit: orMissing(isNumber) }))
+
+const isPlace = anyOf(
+  shapeOf({
+    table: isOneOf(...REGISTER_TABLES),
+    address: isNumber,
+    type: isOneOf(...REGISTER_TYPES),
+    order: isOneOf(...BYTE_ORDERS),
+    bit: orMissing(isNumber),
+  }),
+  shapeOf({ topic: orMissing(isText), field: isText }),
+)
+const channelShape = {
+  at: isPlace,
+  unit: isText,
+  scale: isNumber,
+  offset: isNumber,
+  low: orMissing(isNumber),
+  high: orMissing(isNumber),
+  none: orMissing(listOf(isText)),
+  span: orMissing(shapeOf({ at4: isNumber, at20: isNumber, unit: isText })),
+}
+const isChannel = orMissing(shapeOf(channelShape))
+
+export const mappingColumn = parsedJson<Mapping | null>(
+  'mapping of a sensor',
+  orNull(
+    shapeOf({
+      countsFrom: isNumber,
+      value: isChannel,
+      signal: isChannel,
+      temperature: orMissing(anyOf(shapeOf(channelShape), shapeOf({ position: isText }))),
+      glass: isChannel,
+      junction: isChannel,
+      status: orMissing(shapeOf({ at: isPlace, bits: orMissing(listOf(isNumber)), values: orMissing(listOf(isText)) })),
+      calibration: orMissing(recordOf(shapeOf({ ...channelShape, many: orMissing(isFlag) }))),
+      writes: orMissing(isFlag),
+      hold: orMissing(shapeOf({ at: isPlace, on: isNumber, off: isNumber })),
+    }),
+  ),
 )
 
 export const checkLotTable = shapeOf({ temperatures: listOf(isNumber), values: listOf(isNumber) })

@@ -1,4 +1,4 @@
-import { DECISIONS, type VisitEntry } from '@frustum/core'
+import { DECISIONS, READING_SOURCES, type VisitEntry } from '@frustum/core'
 import {
   anyOf,
   type Check,
@@ -95,7 +95,7 @@ const SECOND: Schemas = {
     reading: shapeOf({
       ...reading,
       shown: orNull(isNumber),
-      source: isOneOf('line', 'signal-typed', 'display-typed', 'not-noted'),
+      source: isOneOf(...READING_SOURCES),
       temperatureFrom: orMissing(isTemperatureSource),
     }),
   }),

@@ -3,6 +3,7 @@ import { fileURLToPath } from 'node:url'
 import { PGlite } from '@electric-sql/pglite'
 import { procedureOf, type RecordLine, reduceVisit, type Setup, USUAL_PRACTICES } from '@frustum/core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
+import { floatMap } from '../links/mapping/profiles.ts'
 
 /** A database of the first version, as it was written then: nothing of it may be lost by what came later. */
 
@@ -52,7 +53,7 @@ beforeAll(async () => {
     insert into places (site_id, name, water) values (1, 'A hall', 'seawater');
     insert into positions (place_id, code, spot, quantity, process_value, process_temperature, tolerance, floor_days, ceiling_days, cautions)
       values (1, 'P-1', 'a tank', 'pH', 8.1, 25, 0.1, 7, 60, '[]');
-    insert into devices (name, shows, writable, link) values ('A device', 'millivolt', false, null);
+    insert into devices (name, shows, writable, link) values ('A device', 'millivolt', true, '{"kind":"modbus-tcp","host":"192.168.7.5","port":502,"unit":7}');
     insert into sensors (serial_number, kind, model) values ('1', 'pH', 'Glass');
     insert into installations (sensor_id, position_id, device_id, installed_at) values (1, 1, 1, '2026-01-01');
     insert into readings (installation_id, at, ph, millivolts, temperature) values (1, '2026-02-01', 8.12, -66, 25);
@@ -145,4 +146,12 @@ it('of visits that were begun twice at once the newest goes on, the other ends a
     db.exec(`insert into visits (id, installation_id, procedure, settings, operator, started_at)
       values (gen_random_uuid(), 1, 'ph-check', '{}', 'S. Osk', now())`),
   ).rejects.toThrow('one_open_visit')
+})
+
+it('a line of before there were connections is one, with the register map that was the only one', async () => {
+  expect(await rows('select name, protocol, settings from connections')).toEqual([
+    { name: 'Modbus at 192.168.7.5:502', protocol: 'modbus-tcp', settings: { host: '192.168.7.5', port: 502 } },
+  ])
+  expect(await rows('select connection_id, address from devices')).toEqual([{ connection_id: 1, address: { unit: 7 } }])
+  expect(await rows('select mapping from positions')).toEqual([{ mapping: floatMap('ph', true) }])
 })

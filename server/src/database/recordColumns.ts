@@ -71,6 +71,8 @@ const checkSetup = shapeOf({
   device: checkDeviceSetting,
   shows: isOneOf('signal', 'value'),
   linked: isFlag,
+  gives: orMissing(isOneOf('value', 'signal', 'both')),
+  readsBack: orMissing(isFlag),
   writable: isFlag,
   adjustsBy: isOneOf('numbers', 'key', 'nothing'),
   calibrationKey: isText,
@@ -108,7 +110,6 @@ export const positionShape = {
 export const checkDevice = shapeOf({
   name: isText,
   shows: isOneOf('signal', 'value'),
-  writable: isFlag,
   setting: checkDeviceSetting,
 })
 

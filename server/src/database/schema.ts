@@ -1,4 +1,4 @@
-import type { Subject } from '@frustum/contract'
+import type { Protocol, Subject } from '@frustum/contract'
 import type {
   Cause,
   CheckFirst,
@@ -28,11 +28,13 @@ import {
   binary,
   calibrationParameters,
   changedValue,
+  connectionSettings,
+  deviceAddress,
   deviceSetting,
   findingCodes,
   formTexts,
-  linkSettings,
   lotTable,
+  mappingColumn,
   printedValues,
   proposedCauses,
   readerChoices,
@@ -172,6 +174,8 @@ export const positions = pgTable('positions', {
   water: text(),
   /** What kind of water it is. */
   waterKind: text('water_kind').$type<Water>(),
+  /** What of its device is its reading; missing where it is read by eye. */
+  mapping: mappingColumn(),
   note: text().notNull().default(''),
   sortOrder: integer('sort_order').notNull().default(0),
   archivedAt: instant('archived_at'),
@@ -201,18 +205,28 @@ export const positionCodes = pgTable(
   (t) => [index('position_codes_by_code').on(t.code)],
 )
 
+/** A bus or a host with devices on it. */
+export const connections = pgTable('connections', {
+  id: serial().primaryKey(),
+  name: text().notNull(),
+  protocol: text().$type<Protocol>().notNull(),
+  settings: connectionSettings().notNull().default({}),
+  archivedAt: instant('archived_at'),
+})
+
 export const devices = pgTable('devices', {
   id: serial().primaryKey(),
   name: text().notNull(),
   shows: text().$type<'signal' | 'value'>().notNull(),
-  writable: boolean().notNull(),
   /** How it is calibrated: by numbers that it is given, by a key of its own, or not at all; and what that key is called. */
   adjustsBy: text('adjusts_by').$type<Setup['adjustsBy']>().notNull().default('numbers'),
   calibrationKey: text('calibration_key').notNull().default('CAL'),
   whileCalibrating: text('while_calibrating').$type<'value' | 'word'>().notNull().default('value'),
   /** Compensation, display, reference electrode: how it turns signals into what it shows. */
   setting: deviceSetting().notNull().default({}),
-  link: linkSettings(),
+  /** Missing where it is read by eye. */
+  connectionId: integer('connection_id').references(() => connections.id),
+  address: deviceAddress().notNull().default({}),
   /** Where it hangs, and what its label says. */
   location: text().notNull().default(''),
   serial: text().notNull().default(''),
@@ -262,10 +276,10 @@ export const readings = pgTable(
       .notNull()
       .references(() => installations.id),
     at: instant('at').notNull(),
-    /** As the device displayed it. */
-    shown: doublePrecision().notNull(),
+    /** As the device displayed it; missing where it gives the signal alone. */
+    shown: doublePrecision(),
     signal: doublePrecision(),
-    temperature: doublePrecision().notNull(),
+    temperature: doublePrecision(),
   },
   (t) => [index('readings_by_time').on(t.installationId, t.at)],
 )

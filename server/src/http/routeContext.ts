@@ -1,5 +1,6 @@
 import type { Clock } from '@frustum/contract'
 import type { Database } from '../database/open.ts'
+import type { Links } from '../links/links.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 
 /** What the routes of every capability may use. */
@@ -7,4 +8,5 @@ export interface RouteContext {
   db: Database
   clock: Clock
   live: LiveValues
+  links: Links
 }

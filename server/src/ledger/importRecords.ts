@@ -117,7 +117,7 @@ async function ensureInstallation(tx: Transaction, { removedAt }: VisitToTake, f
   // Records come from elsewhere: the line to the device is not taken over with them.
   const [device] = await tx
     .insert(table.devices)
-    .values({ ...(facts.device as typeof table.devices.$inferInsert), link: null })
+    .values({ ...(facts.device as typeof table.devices.$inferInsert), connectionId: null, address: {} })
     .returning()
   const deviceId = (device as { id: number }).id
   const positionId = await ensurePosition(tx, facts, deviceId)

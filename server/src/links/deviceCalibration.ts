@@ -14,8 +14,8 @@ import type { Database } from '../database/open.ts'
 import { calibrations, deviceCalibrations, events, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { calibrationInForce, type Installed, installedAt } from '../sensors.ts'
-import type { Link } from './link.ts'
-import type { LiveValues } from './liveValues.ts'
+import type { CalibrationAccess } from './link.ts'
+import { isLinked, type Links } from './links.ts'
 
 /** The event under which a device's own change of its numbers is kept. */
 const NUMBERS_CHANGED = 'numbers-changed'
@@ -27,14 +27,15 @@ const NUMBERS_CHANGED = 'numbers-changed'
  */
 export async function checkDeviceCalibration(
   db: Database,
-  live: LiveValues,
+  links: Links,
   installed: Installed,
   now: Date,
 ): Promise<void> {
   const { installation, position } = installed
-  const link = live.link(position.code)
-  if (!link || live.current(position.code).blindSince !== null || (await isVisited(db, installation.id))) return
-  const held = await link.readCalibration().catch(() => null)
+  const calibration = links.link(position.code)?.calibration
+  if (!calibration || links.live.current(position.code).blindSince !== null || (await isVisited(db, installation.id)))
+    return
+  const held = await calibration.read().catch(() => null)
   if (!held) return
   const given = await calibrationInForce(db, installation.id, position.kind, now)
   const model = modelOf(position.kind)
@@ -62,23 +63,23 @@ export async function checkDeviceCalibration(
 /** Checks all linked devices, one after the other. */
 export async function checkAllDeviceCalibrations(
   db: Database,
-  live: LiveValues,
+  links: Links,
   installed: readonly Installed[],
   now: Date,
 ): Promise<void> {
-  for (const i of installed) if (i.device.link) await checkDeviceCalibration(db, live, i, now)
+  for (const i of installed) if (isLinked(i)) await checkDeviceCalibration(db, links, i, now)
 }
 
 /** Writes the calibration on record back to a device that lost it. @throws Problem when nothing was lost, or the device refuses */
 export async function restoreDeviceCalibration(
   db: Database,
-  live: LiveValues,
+  links: Links,
   code: string,
   operator: string,
   at: Date,
 ): Promise<void> {
   const installed = await installedAt(db, code)
-  const { installation, position, device } = installed
+  const { installation, position } = installed
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installation.id)
   if (!changed) {
     throw new Problem(409, 'numbers-as-left', 'The device holds the calibration on record.', {
@@ -88,13 +89,13 @@ export async function restoreDeviceCalibration(
   if (await isVisited(db, installation.id)) {
     throw new Problem(409, 'visit-open', 'A visit at this sensor is open.', { hint: 'Finish or end that one first.' })
   }
-  const link = live.link(code)
-  if (!link || !device.writable) {
+  const write = links.link(code)?.calibration?.write
+  if (!write) {
     throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
       hint: 'Key the calibration in on the device; it is checked here within ten minutes.',
     })
   }
-  const held = await writeDeviceCalibration(link, modelOf(position.kind), changed.given)
+  const held = await writeDeviceCalibration(write, modelOf(position.kind), changed.given)
   await db.transaction(async (tx) => {
     await tx
       .insert(deviceCalibrations)
@@ -110,13 +111,13 @@ export async function restoreDeviceCalibration(
 
 /** Writes numbers and reads them back. @throws Problem when the device is silent or holds others afterwards */
 export async function writeDeviceCalibration(
-  link: Link,
+  write: NonNullable<CalibrationAccess['write']>,
   model: MeasurementModel,
   wanted: CalibrationParameters,
 ): Promise<CalibrationParameters> {
-  const held = await link.writeCalibration(wanted).catch(() => {
+  const held = await write(wanted).catch((problem: Error) => {
     throw new Problem(502, 'device-silent', 'The device did not take the numbers.', {
-      detail: 'What was found is kept; nothing is lost.',
+      detail: `${problem.message} What was found is kept; nothing is lost.`,
       hint: 'Check the line and try again, or key the numbers in by hand.',
     })
   })
@@ -132,11 +133,11 @@ export async function writeDeviceCalibration(
 
 /** Reads back the numbers that were keyed in by hand. @throws Problem when the device is silent or holds others */
 export async function readKeyedCalibration(
-  link: Link,
+  { read }: CalibrationAccess,
   model: MeasurementModel,
   keyed: CalibrationParameters,
 ): Promise<CalibrationParameters> {
-  const held = await link.readCalibration().catch(() => {
+  const held = await read().catch(() => {
     throw new Problem(502, 'device-silent', 'The device does not answer, so nobody knows yet what it holds.', {
       detail: 'What was found is kept; nothing is lost.',
       hint: 'Check the line and confirm again, or skip the step: it is keyed in later.',

@@ -1,23 +1,100 @@
-import type { CalibrationParameters } from '@frustum/core'
+import type { DeviceAddress, Mapping } from '@frustum/contract'
+import type { CalibrationParameters, DeviceSetting, SensorKind, TemperatureSource } from '@frustum/core'
+import type { Exchanges } from './exchanges.ts'
+import type { LineProblem } from './lineProblem.ts'
 
 export interface LinkReading {
-  /** Epoch ms when it was asked for. */
+  /** Epoch ms when it was asked for, or of what it is by its own word. */
   at: number
-  /** In the unit of the kind's signal: mV, uS/cm, mg/L, degC. */
-  signal: number
-  temperature: number
-  /** What the device makes of it, in its own unit. */
-  shown: number
+  /** In the unit of the kind's signal: mV, uS/cm, mg/L, degC; null where the device does not give it. */
+  signal: number | null
+  /** Null where nobody measures it. */
+  temperature: number | null
+  /** Where it comes from, if not from the device. */
+  temperatureFrom?: TemperatureSource
+  /** What the device makes of it, in its own unit; null where it gives the signal alone. */
+  shown: number | null
   /** Where the device measures them: glass MOhm, junction kOhm. */
   resistances?: { glass?: number; junction?: number }
 }
 
-/** A line to one device. A further protocol is one more class like ModbusLink and one more case in openLink. */
+/** A sensor that is read over a connection, by the number of its position. */
+export interface FollowedSensor {
+  id: number
+  code: string
+  kind: SensorKind
+  setting: DeviceSetting
+  mapping: Mapping
+}
+
+export interface FollowedDevice {
+  id: number
+  name: string
+  address: DeviceAddress
+  sensors: readonly FollowedSensor[]
+}
+
+/** Who is told what comes of each sensor. */
+export interface Told {
+  reading(id: number, reading: LinkReading): void
+  failed(id: number, problem: LineProblem): void
+  /** The temperature that another position reads now; null where it does not. */
+  temperatureAt(code: string): number | null
+  /** Whether somebody waits for its readings at the Bench. */
+  isWatched(id: number): boolean
+}
+
+/** One number as it came, and what was made of it. */
+export interface RawReading {
+  channel: string
+  /** Where it stands, as the manual prints it. */
+  place: string
+  /** As it came: bytes in hex, or text. */
+  raw: string
+  /** What was made of it; null where it is no reading, and why. */
+  value: number | null
+  unit: string
+  missing: string | null
+}
+
+/** The numbers by which a device computes, where it lets them be read. */
+export interface CalibrationAccess {
+  read(): Promise<CalibrationParameters>
+  /** Writes and reads back; resolves with what the device then holds. Null where it may not be written. */
+  write: ((calibration: CalibrationParameters) => Promise<CalibrationParameters>) | null
+}
+
+/** The way to the device of one sensor. */
 export interface Link {
-  /** Rejects when the device does not answer in time. */
-  read(): Promise<LinkReading>
-  readCalibration(): Promise<CalibrationParameters>
-  /** Writes and reads back; resolves with what the device then holds. */
-  writeCalibration(calibration: CalibrationParameters): Promise<CalibrationParameters>
+  calibration: CalibrationAccess | null
+  /** Holds the outputs of the device, or lets them go, and reads back; null where it cannot. */
+  hold: ((on: boolean) => Promise<void>) | null
+}
+
+/** How a connection is now. */
+export interface LineState {
+  kind: 'waiting' | 'up' | 'down'
+  /** Epoch ms. */
+  since: number
+  why: string | null
+}
+
+/** A connection of one protocol with all that is on it. A further protocol is one more class, and one more case in openConnection. */
+export interface Driver {
+  readonly exchanges: Exchanges
+  state(): LineState
+  /** From now on it reads these. */
+  follow(devices: readonly FollowedDevice[]): void
+  link(sensorId: number): Link | null
+  /** What came last for a sensor, number by number. */
+  raw(sensorId: number): RawReading[]
+  /** Reads a device once, as a mapping that is not kept yet would. @throws LineProblem */
+  tryOnce(device: FollowedDevice): Promise<Tried>
   close(): void
+}
+
+export interface Tried {
+  raw: RawReading[]
+  reading: LinkReading | null
+  why: string | null
 }

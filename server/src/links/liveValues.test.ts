@@ -1,54 +1,62 @@
 import { systemClock } from '@frustum/contract'
 import pino from 'pino'
 import { describe, expect, it } from 'vitest'
-import type { LinkReading } from './link.ts'
+import { LineProblem } from './lineProblem.ts'
 import { LiveValues } from './liveValues.ts'
 
-describe('waiting for a fresh reading', () => {
-  /** A line that answers when it is told to. */
-  async function slowLine() {
-    let answer: (reading: LinkReading | null) => void = () => undefined
-    const live = new LiveValues(20, pino({ level: 'silent' }), systemClock)
-    live.add('X', {
-      read: () =>
-        new Promise((resolve, reject) => {
-          answer = (reading) => (reading ? resolve(reading) : reject(new Error('silent')))
-        }),
-      readCalibration: () => Promise.reject(new Error('not asked')),
-      writeCalibration: () => Promise.reject(new Error('not asked')),
-      close: () => undefined,
-    })
-    const old = { at: Date.now() - 10_000, signal: 1, temperature: 25, shown: 7 }
-    answer(old)
-    await expect.poll(() => live.current('X').signal).toBe(1)
-    // The next poll is under way when its way to answer has changed.
-    const before = answer
-    await expect.poll(() => answer !== before).toBe(true)
-    return { live, answer: (reading: LinkReading | null) => answer(reading) }
-  }
+const SILENT = new LineProblem('no-answer', 'Unit 1 does not answer within 900 ms.')
 
+/** A sensor at X whose last reading is ten seconds old. */
+function lateLine() {
+  const live = new LiveValues(pino({ level: 'silent' }), systemClock)
+  live.follow([{ id: 1, code: 'X', anew: true }])
+  const take = (signal: number, at = Date.now()) => live.reading(1, { at, signal, temperature: 25, shown: 7 })
+  take(1, Date.now() - 10_000)
+  return { live, take }
+}
+
+describe('waiting for a fresh reading', () => {
   it('takes the next one of a line that is late', async () => {
-    const { live, answer } = await slowLine()
+    const { live, take } = lateLine()
     const fresh = live.fresh('X')
-    answer({ at: Date.now(), signal: 2, temperature: 25, shown: 7 })
+    take(2)
     await fresh
     expect(live.current('X').signal).toBe(2)
-    live.stop()
   })
 
   it('ends when the line fails, or when nothing comes, and does not wait at all for a live one', async () => {
-    const { live, answer } = await slowLine()
+    const { live, take } = lateLine()
     const failed = live.fresh('X')
-    answer(null)
+    live.failed(1, SILENT)
     await failed
+    expect(live.current('X')).toMatchObject({ signal: 1, why: SILENT.message })
     const began = Date.now()
     await live.fresh('X')
     expect(Date.now() - began).toBeGreaterThan(2450)
-    answer({ at: Date.now(), signal: 3, temperature: 25, shown: 7 })
-    await expect.poll(() => live.current('X').signal).toBe(3)
+    take(3)
     const again = Date.now()
     await Promise.all([live.fresh('X'), live.fresh('not linked')])
     expect(Date.now() - again).toBeLessThan(500)
-    live.stop()
+  })
+})
+
+describe('a line that is changed while somebody listens', () => {
+  it('is heard on, forgets what the other line read, and keeps what it reads where nothing changed', () => {
+    const { live, take } = lateLine()
+    const heard: (number | null)[] = []
+    const stop = live.listen('X', (reading) => heard.push(reading?.signal ?? null))
+    live.follow([{ id: 1, code: 'X', anew: false }])
+    expect(live.current('X').signal).toBe(1)
+    live.follow([{ id: 1, code: 'X', anew: true }])
+    expect(live.current('X').signal).toBeNull()
+    take(4)
+    live.follow([{ id: 1, code: 'Y', anew: false }])
+    take(5)
+    expect(live.current('X')).toMatchObject({ at: live.current('Y').at, signal: 5 })
+    stop()
+    take(6)
+    live.follow([])
+    expect(heard).toEqual([4, 5])
+    expect(live.current('Y').at).toBeNull()
   })
 })

@@ -14,7 +14,8 @@ import {
 import { desc } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
-import { standingFacts } from '../records/setup.ts'
+import { isLinked } from '../links/links.ts'
+import { lineFacts, standingFacts } from '../records/setup.ts'
 import { usualProcedure } from '../rounds/usualProcedure.ts'
 import type { Installed } from '../sensors.ts'
 
@@ -61,7 +62,8 @@ function chosen({ position, device }: Installed, past: readonly string[], sound:
     kind: position.kind,
     device: device.setting,
     shows: device.shows,
-    linked: device.link !== null,
+    linked: isLinked({ position, device }),
+    ...lineFacts({ position, device }),
     adjustsBy: device.adjustsBy,
     twins: [],
   }).filter((p) => !p.baseline)

@@ -49,7 +49,7 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
     .orderBy(asc(readings.at))
   const { model, rated } = kindOf(position.kind)
   const percent = model.errorScale.unit === '%'
-  const raw = logged.map((r) => ({ at: r.at.getTime(), value: r.shown }))
+  const raw = logged.flatMap(({ at, shown }) => (shown === null ? [] : [{ at: at.getTime(), value: shown }]))
   const steps = (await numbersChanges(db, [installed])).get(installation.id) ?? []
   const between = { from, to, errorThen: before.asLeft, errorNow: visit.asFound, steps }
   const corrected = correctPast(

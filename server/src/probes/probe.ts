@@ -8,6 +8,7 @@ import { DATES_MS, shownToAll } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations, driftObservations, events, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
+import { isWritable } from '../links/links.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound, Problem } from '../problem.ts'
 import { thingOf } from '../rig/edit.ts'
@@ -93,7 +94,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
       to: e.removedAt?.getTime() ?? now,
     })),
     numbersChanged: changed ? { at: changed.at.getTime(), given: changed.given } : null,
-    writable: device.writable && device.link !== null,
+    writable: isWritable({ position, device }),
     hourMeter: await hourMeter(db, position.id),
     device: device.setting,
     deviceShows: device.shows,

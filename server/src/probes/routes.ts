@@ -29,7 +29,7 @@ import { starting } from './starting.ts'
 import { changeRules, whatIf } from './whatIf.ts'
 
 /** How the sensors age, what is wrong with them, and the rules by which they are visited. */
-export function probeRoutes({ db, live, clock }: RouteContext) {
+export function probeRoutes({ db, live, links, clock }: RouteContext) {
   const router = Router()
   // What was printed or kept of a code that a position had before leads there, too.
   router.param('position', async (req, _res, next, code: string) => {
@@ -76,7 +76,7 @@ export function probeRoutes({ db, live, clock }: RouteContext) {
     return pageOf(params.position)
   })
   accept(router, ENDPOINTS.restoreDeviceCalibration, operatorBody, async ({ params, body }) => {
-    await restoreDeviceCalibration(db, live, params.position, body.operator, new Date(clock.now()))
+    await restoreDeviceCalibration(db, links, params.position, body.operator, new Date(clock.now()))
     return pageOf(params.position)
   })
   router.get(ENDPOINTS.pastCsv.path, async (req, res) => {

@@ -20,8 +20,10 @@ import { and, asc, desc, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { devices, places, positions, visits } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
+import { isLinked } from '../links/links.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { notFound } from '../problem.ts'
+import { lineFacts } from '../records/setup.ts'
 import { rowsOf } from '../rounds/overview.ts'
 import { mayBeRight, usualProcedure } from '../rounds/usualProcedure.ts'
 import { type Installed, installedSensors, spareSerials } from '../sensors.ts'
@@ -45,7 +47,8 @@ export async function starting(db: Database, live: LiveValues, code: string, now
     kind: position.kind,
     device: device.setting,
     shows: device.shows,
-    linked: device.link !== null,
+    linked: isLinked({ position, device }),
+    ...lineFacts({ position, device }),
     adjustsBy: device.adjustsBy,
     twins: [],
     processValue: position.processValue,

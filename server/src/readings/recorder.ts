@@ -1,7 +1,6 @@
 import type { ServerContext } from '../context.ts'
 import { readings } from '../database/schema.ts'
 import { checkAllDeviceCalibrations } from '../links/deviceCalibration.ts'
-import { isStale } from '../links/liveValues.ts'
 import { installedSensors } from '../sensors.ts'
 
 const EVERY_MS = 10 * 60_000
@@ -10,22 +9,15 @@ const EVERY_MS = 10 * 60_000
  * Keeps one process reading of each linked sensor every ten minutes, and checks that its device still holds the
  * calibration on record. Returns the way to stop it.
  */
-export function recordReadings({ db, live, clock, log }: ServerContext): () => void {
+export function recordReadings({ db, live, links, clock, log }: ServerContext): () => void {
   const record = async () => {
     const installed = await installedSensors(db)
-    await checkAllDeviceCalibrations(db, live, installed, new Date(clock.now()))
+    await checkAllDeviceCalibrations(db, links, installed, new Date(clock.now()))
     const rows = installed.flatMap(({ installation, position }) => {
-      const value = live.current(position.code)
-      if (value.at === null || value.shown === null || value.temperature === null || isStale(value.at, clock)) return []
-      return [
-        {
-          installationId: installation.id,
-          at: new Date(value.at),
-          shown: value.shown,
-          signal: value.signal,
-          temperature: value.temperature,
-        },
-      ]
+      const reading = live.latest(position.code)
+      if (!reading) return []
+      const { at, shown, signal, temperature } = reading
+      return [{ installationId: installation.id, at: new Date(at), shown, signal, temperature }]
     })
     if (rows.length > 0) await db.insert(readings).values(rows)
   }

@@ -1,8 +1,9 @@
-import type { VisitSettings } from '@frustum/contract'
+import { givesOf, type VisitSettings } from '@frustum/contract'
 import { modelOf, ownPart, type RecordLine, type Setup } from '@frustum/core'
 import { and, eq, isNull, ne } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { devices, installations, positions, solutionLots } from '../database/schema.ts'
+import { isLinked, isWritable } from '../links/links.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { calibrationInForce, type Installed, lastFound, pastSettling, practicesAt } from '../sensors.ts'
 import { lotFor } from '../shelf/lots.ts'
@@ -105,13 +106,21 @@ export function standingFacts({ position, device }: Installed) {
     ...(position.waterKind ? { waterKind: position.waterKind } : {}),
     device: device.setting,
     shows: device.shows,
-    linked: device.link !== null,
-    writable: device.writable,
+    linked: isLinked({ position, device }),
+    ...lineFacts({ position, device }),
+    writable: isWritable({ position, device }),
     adjustsBy: device.adjustsBy,
     calibrationKey: device.calibrationKey,
     whileCalibrating: device.whileCalibrating,
     authorityRule: position.authorityRule,
   }
+}
+
+/** What comes over its line, where it has one. */
+export function lineFacts(installed: Pick<Installed, 'position' | 'device'>) {
+  const { mapping } = installed.position
+  if (!mapping || !isLinked(installed)) return {}
+  return { gives: givesOf(mapping) ?? 'both', readsBack: Object.keys(mapping.calibration ?? {}).length > 0 } as const
 }
 
 /** Other sensors of the kind in the same water, as they read now. */

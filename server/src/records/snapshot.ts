@@ -53,7 +53,7 @@ export function factsOf(
   site: PlaceFacts['site'] | undefined,
 ): PlaceFacts {
   const { id: _position, placeId: _place, ...ofPosition } = position
-  const { id: _device, link: _link, ...ofDevice } = device
+  const { id: _device, connectionId: _connection, ...ofDevice } = device
   const { serialNumber, kind, model, isothermalPh } = sensor
   return {
     site: { name: site?.name ?? 'Your site', timeZone: site?.timeZone ?? 'UTC' },

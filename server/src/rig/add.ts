@@ -331,12 +331,10 @@ async function newDevice(tx: Transaction, { body, values, setting, code }: NewDe
     .values({
       name,
       shows: values.shows === 'signal' ? 'signal' : 'value',
-      writable: false,
       adjustsBy: values.adjustsBy as typeof devices.$inferInsert.adjustsBy,
       ...(values.calibrationKey ? { calibrationKey: String(values.calibrationKey) } : {}),
       ...(values.whileCalibrating === 'word' ? { whileCalibrating: 'word' as const } : {}),
       setting,
-      link: null,
       location: String(values.spot ?? ''),
     })
     .returning()

@@ -1,3 +1,4 @@
+import type { Mapping } from '@frustum/contract'
 import {
   codeKey,
   type FieldSpec,
@@ -27,6 +28,7 @@ import {
   sensors,
   visits,
 } from '../database/schema.ts'
+import { mappingText } from '../links/mapping/mappingText.ts'
 import { Problem } from '../problem.ts'
 import { SENSOR_FIELD } from './sensorMoves.ts'
 import { type Finder, plainRead, plainShown, type Thing, typedText } from './thing.ts'
@@ -100,6 +102,8 @@ export const findPosition: Finder = async (db, id) => {
         placeId: Number(read.placeId),
         deviceId: Number(read.deviceId),
         consequence: Number(read.consequence),
+        // What stands where in one device says nothing of another.
+        mapping: Number(read.deviceId) === position.deviceId ? (stored.mapping ?? null) : null,
         // What was left empty is nothing, where nothing is stored as such.
         ...Object.fromEntries(NULLABLE.map((key) => [key, read[key] === '' ? null : (read[key] ?? null)])),
       }
@@ -110,6 +114,9 @@ export const findPosition: Finder = async (db, id) => {
           title: 'Its sensor',
           said: (value) => serials.get(Number(value)) || `sensor ${value}, without a number`,
         }
+      }
+      if (field === 'mapping') {
+        return { title: 'Read over its line', said: (value) => mappingText(JSON.parse(String(value)) as Mapping) }
       }
       return field === 'placeId' || field === 'deviceId' ? placings(field) : words(field)
     },
@@ -125,7 +132,7 @@ export const findPosition: Finder = async (db, id) => {
     },
     changed: (after, i) => {
       if (i.position.id !== id) return null
-      const { cautions: _, ...rest } = after
+      const { cautions: _, mapping: _line, ...rest } = after
       const read = allDevices.find((d) => d.id === Number(after.deviceId)) ?? i.device
       return { ...i, position: { ...i.position, ...(rest as Partial<Position>) }, device: read }
     },
@@ -140,12 +147,15 @@ export const findPosition: Finder = async (db, id) => {
       await checkCode(tx, String(after.code), id)
     },
     save: async (tx, values) => {
-      const { cautions, code } = values
+      const { cautions, code, mapping } = values
       await tx
         .update(positions)
         .set({
           ...(values as Partial<Position>),
           ...(cautions === undefined ? {} : { cautions: linesOf(cautions) }),
+          ...(mapping === undefined
+            ? {}
+            : { mapping: mapping === null ? null : (JSON.parse(String(mapping)) as Mapping) }),
         })
         .where(eq(positions.id, id))
       // What printed labels and kept addresses say leads here still.
@@ -195,6 +205,7 @@ const storedOf = (p: Position): Values => ({
   consequence: p.consequence,
   spareLeadDays: p.spareLeadDays,
   cautions: p.cautions.join('\n'),
+  mapping: p.mapping && JSON.stringify(p.mapping),
   waterKind: p.waterKind as Water | null,
   authorityRule: p.authorityRule,
   authorityDays: p.authorityDays,

@@ -45,10 +45,13 @@ export const typedText = (value: number): string => String(Number(value.toPrecis
 /** Stored values as they stand in a form, where both are the same. */
 export const plainShown = (stored: Values): Record<string, string | boolean> =>
   Object.fromEntries(
-    Object.entries(stored).map(([key, value]) => [
-      key,
-      typeof value === 'boolean' ? value : typeof value === 'number' ? typedText(value) : (value ?? ''),
-    ]),
+    // What a sensor is read by has a page of its own.
+    Object.entries(stored)
+      .filter(([key]) => key !== 'mapping' && key !== 'line')
+      .map(([key, value]) => [
+        key,
+        typeof value === 'boolean' ? value : typeof value === 'number' ? typedText(value) : (value ?? ''),
+      ]),
   )
 
 /** What a form says of fields that are stored as they are typed: text that is left out is empty, a number none. */

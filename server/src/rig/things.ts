@@ -36,6 +36,7 @@ import { type Values, type Words, wordsOf } from '../changes/changes.ts'
 import { ruleWords } from '../changes/ruleWords.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
+  connections,
   consumableRenewals,
   consumables,
   credentials,
@@ -51,6 +52,7 @@ import {
   solutionLots,
   visits,
 } from '../database/schema.ts'
+import { lineOf, lineText, saidLine } from '../links/mapping/mappingText.ts'
 import { photoOf } from '../photos/photos.ts'
 import { notFound, Problem } from '../problem.ts'
 import { findPosition, kindsOn } from './position.ts'
@@ -135,7 +137,9 @@ const findDevice: Finder = async (db, id) => {
   const { name, location, serial, firmware, photo, note, shows, adjustsBy, calibrationKey, whileCalibrating } = device
   const { setting } = device
   const own = { name, location, serial, firmware, photo, note, shows, adjustsBy, calibrationKey, whileCalibrating }
-  const stored = { ...own, ...settingValues(kinds, setting), ...displayValues(kinds, setting) }
+  const line = lineText(device.connectionId, device.address)
+  const stored = { ...own, ...settingValues(kinds, setting), ...displayValues(kinds, setting), line }
+  const names = new Map((await db.select().from(connections)).map((c) => [c.id, c.name]))
   const used = await db.select().from(positions).where(eq(positions.deviceId, id)).orderBy(asc(positions.code))
   const past = await db
     .select({ id: installations.id })
@@ -153,9 +157,9 @@ const findDevice: Finder = async (db, id) => {
     ...outputSentence(used, setting),
     read: (values) => {
       const read = { ...own, ...plainRead(LABEL_FIELDS, values), ...plainRead(display, values), ...values }
-      return { ...read, photo: read.photo || null }
+      return { ...read, photo: read.photo || null, line }
     },
-    words: wordsOf(fields),
+    words: wordsOf(fields, (field) => ({ title: 'Connected', said: (value) => saidLine(String(value), names, field) })),
     together: (after) => displayProblems(kinds, after),
     check: async (tx, after) => {
       if (after.photo) await photoOf(tx, String(after.photo))
@@ -175,6 +179,7 @@ const findDevice: Finder = async (db, id) => {
         .set({
           ...(Object.fromEntries(Object.entries(values).filter(([key]) => key in own)) as Partial<typeof own>),
           setting: settingAfter({ ...stored, ...values }),
+          ...(values.line === undefined ? {} : lineOf(values.line)),
         })
         .where(eq(devices.id, id))
     },

@@ -86,7 +86,7 @@ export async function rig(db: Database, live: LiveValues, now: number): Promise<
       id: d.id,
       name: d.name,
       location: d.location,
-      linked: d.link !== null,
+      linked: d.connectionId !== null,
       archived: d.archivedAt !== null,
     })),
     spares: await spares(db, new Set(installed.map((i) => i.sensor.id))),

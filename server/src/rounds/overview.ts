@@ -22,6 +22,7 @@ import { nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.
 import type { SensorHealth } from '../ageing/health.ts'
 import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
+import { isLinked } from '../links/links.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { emptyPositions, type Installed, installedSensors } from '../sensors.ts'
@@ -166,7 +167,7 @@ function rowOf(
     outSince: driftState === 'out' ? outSince(known, position.tolerance) : null,
     risk: position.consequence * (1 - probabilityInTolerance(known.forecast, ahead, position.tolerance)),
     consequence: position.consequence,
-    linked: device.link !== null,
+    linked: isLinked({ position, device }),
     verb: device.setting.factoryCell
       ? 'Test'
       : kindOf(position.kind).verb === 'Sample'

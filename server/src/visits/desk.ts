@@ -22,7 +22,7 @@ import type { Database, Transaction } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
 import { chosenInstruments, knownInstruments } from '../instruments/instruments.ts'
-import type { LiveValues } from '../links/liveValues.ts'
+import type { Links } from '../links/links.ts'
 import { Problem } from '../problem.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import type { Actor } from './actor.ts'
@@ -43,14 +43,14 @@ export class VisitDesk {
 
   constructor(
     private readonly db: Database,
-    private readonly live: LiveValues,
+    private readonly links: Links,
     private readonly clock: Clock,
   ) {
-    this.desks = new LiveDesks(db, live, clock)
+    this.desks = new LiveDesks(db, links.live, clock)
   }
 
   async start(body: StartRequest): Promise<VisitView> {
-    return this.view(await startVisit(this.db, this.live, body, new Date(this.clock.now())))
+    return this.view(await startVisit(this.db, this.links, body, new Date(this.clock.now())))
   }
 
   async view(id: string): Promise<VisitView> {
@@ -114,9 +114,13 @@ export class VisitDesk {
     return this.atStep(id, actor, step, async () => {
       const desk = await this.desks.desk(id)
       // Pressed between two answers of a line that is late: the next one is the one to keep.
-      await this.live.fresh(desk.position)
+      await this.links.live.fresh(desk.position)
       if (desk.session.setting.step?.key !== step) throw staleStep()
-      return { type: 'captured', step, reading: desk.session.capture(earlyReason) }
+      return {
+        type: 'captured',
+        step,
+        reading: desk.session.capture(earlyReason, this.links.live.isStale(desk.position)),
+      }
     })
   }
 
@@ -147,7 +151,7 @@ export class VisitDesk {
       const read = await chosenInstruments(this.db, fields, formValues(fields, typed))
       const filled: VisitEntry = { type: 'filled', step, ...read }
       if (!visit.progress.current?.calibrates) return filled
-      const given = await seenToCalibrate(this.live, visit, filled, this.clock.now())
+      const given = await seenToCalibrate(this.links, visit, filled, this.clock.now())
       return given ? [filled, { type: 'applied', ...given }] : filled
     })
   }
@@ -196,7 +200,7 @@ export class VisitDesk {
     return this.atStep(id, actor, 'apply', async (visit) => {
       const result = resultAt(visit.procedure, visit.progress, 'apply')
       if (!result || result.apply.length === 0) throw staleStep()
-      return { type: 'applied', ...(await giveCalibration(this.live, visit, keyedCalibration(result), given)) }
+      return { type: 'applied', ...(await giveCalibration(this.links, visit, keyedCalibration(result), given)) }
     })
   }
 

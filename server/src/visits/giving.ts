@@ -11,7 +11,7 @@ import {
   type VisitState,
 } from '@frustum/core'
 import { readKeyedCalibration, writeDeviceCalibration } from '../links/deviceCalibration.ts'
-import type { LiveValues } from '../links/liveValues.ts'
+import type { Links } from '../links/links.ts'
 import { Problem } from '../problem.ts'
 import { type OpenedVisit, withLines } from '../records/openVisit.ts'
 
@@ -27,23 +27,23 @@ export interface Given {
  * @throws Problem when the device holds, or shows, something else
  */
 export async function giveCalibration(
-  live: LiveValues,
+  links: Links,
   { progress: { evidence }, setup }: OpenedVisit,
   characteristic: CalibrationParameters,
   { way, shownAfter, why }: Given,
 ): Promise<GivenCalibration> {
-  const link = live.link(setup.position)
+  const calibration = links.link(setup.position)?.calibration
   if (way === 'link') {
-    if (!link || !setup.writable) {
+    if (!calibration?.write) {
       throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
         hint: 'Key the numbers in on the device.',
       })
     }
-    const held = await writeDeviceCalibration(link, evidence.model, characteristic)
+    const held = await writeDeviceCalibration(calibration.write, evidence.model, characteristic)
     return { way, characteristic: heldOf(held, characteristic), readBack: held, shownAfter: null }
   }
-  if (link) {
-    const held = await readKeyedCalibration(link, evidence.model, characteristic)
+  if (calibration) {
+    const held = await readKeyedCalibration(calibration, evidence.model, characteristic)
     return { way, characteristic: heldOf(held, characteristic), readBack: held, shownAfter: null }
   }
   return { way, characteristic, readBack: null, shownAfter: seenAfter(evidence, characteristic, shownAfter, why) }
@@ -89,7 +89,7 @@ function seenAfter(
 
 /** What a device computes with after its own key was pressed in every cup; null where it refused, or nothing is known. */
 export async function seenToCalibrate(
-  live: LiveValues,
+  links: Links,
   visit: OpenedVisit,
   filled: VisitEntry,
   now: number,
@@ -102,9 +102,9 @@ export async function seenToCalibrate(
   const found = nullIfOutOfRange(() => procedure.judge(evidence, 'result'))?.found
   if (!found) return null
   // Over a line the device says itself what it computes with since.
-  const held = await live
+  const held = await links
     .link(setup.position)
-    ?.readCalibration()
+    ?.calibration?.read()
     .catch(() => null)
   const shown = filled.type === 'filled' ? filled.values.shown : null
   return {

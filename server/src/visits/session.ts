@@ -1,6 +1,7 @@
 import type { Clock, VisitLive } from '@frustum/contract'
 import {
   arithmeticOf,
+  assumedTemperature,
   type CapturedReading,
   difference,
   type Finding,
@@ -24,6 +25,7 @@ import {
   type StabilityPreset,
   type Step,
   type Stopwatch,
+  seesSignal,
   stabilityJudge,
   stopwatchOf,
   type TemperatureSource,
@@ -32,7 +34,6 @@ import {
   type VisitState,
 } from '@frustum/core'
 import type { LinkReading } from '../links/link.ts'
-import { isStale } from '../links/liveValues.ts'
 import { Problem } from '../problem.ts'
 
 export interface StepSetting {
@@ -42,8 +43,15 @@ export interface StepSetting {
   past: readonly SettlingSignature[]
 }
 
-/** As read over a line or typed; the display is null where only the signal is. */
-type StepReading = Omit<LinkReading, 'shown'> & { shown: number | null; temperatureFrom?: TemperatureSource }
+/** As read over a line or typed, with what was worked out of the rest; the display is null where nobody read it. */
+interface StepReading {
+  at: number
+  signal: number
+  temperature: number
+  temperatureFrom?: TemperatureSource
+  shown: number | null
+  resistances?: LinkReading['resistances']
+}
 
 /** Points of the trace kept for the screen; older ones are thinned out. */
 const TRACE_LIMIT = 1200
@@ -101,7 +109,7 @@ export class StepSession {
   /** Only the finished value is known of a device without a line that shows nothing else. */
   private get judgesShown(): boolean {
     const { setup } = this.setting.evidence
-    return !setup.linked && setup.shows === 'value'
+    return !seesSignal(setup)
   }
 
   /** Millivolts are what is typed of this device. */
@@ -128,9 +136,11 @@ export class StepSession {
   }
 
   /** A reading from the line, in the order of their times. */
-  take(reading: LinkReading): void {
+  take(read: LinkReading): void {
     // Who reads by eye although there is a line has a reason; the line is not mixed into it.
     if (this.typed.length > 0) return
+    const reading = this.whole(read)
+    if (!reading) return
     this.latest = reading
     if (Number.isNaN(this.firstSignal)) this.firstSignal = reading.signal
     if (!this.arrived && this.hasArrived(reading)) {
@@ -139,6 +149,27 @@ export class StepSession {
       this.restart()
     }
     this.push((reading.at - this.startedAt) / 1000, this.judged(reading), reading.temperature)
+  }
+
+  /** What a device does not give is worked out from what it gives; null where that is not enough. */
+  private whole({ signal, temperature, temperatureFrom, ...read }: LinkReading): StepReading | null {
+    const { step, evidence } = this.setting
+    const { setup } = evidence
+    const fixed = setup.device.fixedTemperature
+    const assumed =
+      fixed !== undefined
+        ? ({ value: fixed, from: 'fixed' } as const)
+        : ((step && assumedTemperature(evidence, step)) ?? ({ value: ROOM_TEMPERATURE, from: 'usual' } as const))
+    const at = temperature ?? assumed.value
+    const { shown } = read
+    const bare =
+      signal ??
+      (shown === null
+        ? null
+        : nullIfOutOfRange(() => this.model.fromShown(shown, at, this.activeCalibration, setup.device)))
+    if (bare === null || !Number.isFinite(bare)) return null
+    const from = temperatureFrom ?? (temperature === null ? { from: assumed.from } : null)
+    return { ...read, signal: bare, temperature: at, ...(from ? { temperatureFrom: from } : {}) }
   }
 
   /** A reading typed by hand, as the device shows it. */
@@ -240,7 +271,7 @@ export class StepSession {
     return this.opinion?.state === 'unsettled'
   }
 
-  private hasArrived(reading: LinkReading): boolean {
+  private hasArrived(reading: StepReading): boolean {
     const now = this.valueOf(reading.signal, reading.temperature)
     const first = this.valueOf(this.firstSignal, reading.temperature)
     if (now === null || first === null) return Math.abs(reading.signal - this.firstSignal) > 0
@@ -328,6 +359,12 @@ export class StepSession {
     return Math.abs(this.fromJudged(centre + width, temperature, signal * 1.02) - signal)
   }
 
+  private get source(): CapturedReading['source'] {
+    if (this.byEye) return this.showsSignal ? 'signal-typed' : 'display-typed'
+    const { gives = 'both' } = this.setting.evidence.setup
+    return gives === 'both' ? 'line' : gives === 'signal' ? 'line-signal' : 'line-display'
+  }
+
   private finding(): Finding | null {
     const { step, evidence } = this.setting
     const reading = this.reading()
@@ -398,9 +435,10 @@ export class StepSession {
 
   /**
    * The reading to keep now.
+   * @param stale whether the line is late, so that what it said last is of another moment
    * @throws Problem when there is none, when it is stale, or when it is not stable and no reason is given
    */
-  capture(earlyReason: string | undefined): CapturedReading {
+  capture(earlyReason: string | undefined, stale: boolean): CapturedReading {
     const { latest, setting } = this
     const { setup } = setting.evidence
     const opinion = this.stepOpinion()
@@ -410,7 +448,7 @@ export class StepSession {
         hint: setup.linked ? 'Wait for the device to answer.' : 'Type what the device shows.',
       })
     }
-    if (!this.byEye && isStale(latest.at, this.clock)) {
+    if (!this.byEye && stale) {
       throw new Problem(409, 'blind', 'The device has not answered for a while; its last value is too old to keep.', {
         detail: 'All points taken so far are kept.',
         hint: 'Check the line. The step goes on by itself when the device answers.',
@@ -439,7 +477,7 @@ export class StepSession {
     const unknown = freezes && !this.byEye ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
     const limit = 0.8 * this.signalWidth(this.preset.span, signal, latest.temperature)
     return {
-      source: !this.byEye ? 'line' : this.showsSignal ? 'signal-typed' : 'display-typed',
+      source: this.source,
       signal,
       signalUncertainty: Math.min(limit, unknown),
       // What is typed comes too seldom to tell its scatter.

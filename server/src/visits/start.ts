@@ -26,7 +26,7 @@ import {
 } from '../database/schema.ts'
 import { readBody } from '../http/validate.ts'
 import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
-import type { LiveValues } from '../links/liveValues.ts'
+import type { Links } from '../links/links.ts'
 import { noteMoved } from '../moved.ts'
 import { notFound, Problem } from '../problem.ts'
 import { takeSnapshot } from '../records/snapshot.ts'
@@ -43,7 +43,7 @@ export interface StartRequest extends Actor {
 }
 
 /** Begins a visit at a position, or finds the one that is open there. Returns its id. */
-export async function startVisit(db: Database, live: LiveValues, asked: StartRequest, now: Date): Promise<string> {
+export async function startVisit(db: Database, links: Links, asked: StartRequest, now: Date): Promise<string> {
   const body = { ...asked, position: await currentCode(db, asked.position) }
   const procedure = procedureOf(body.procedure)
   const opening = procedure.baseline ? await readOpening(db, body) : {}
@@ -54,7 +54,7 @@ export async function startVisit(db: Database, live: LiveValues, asked: StartReq
   }
   const standards = checkStandards(procedure, body.standards)
   // What is found is an error of the device as it is now: a device that lost its numbers must be known to have.
-  if (installed) await checkDeviceCalibration(db, live, installed, now)
+  if (installed) await checkDeviceCalibration(db, links, installed, now)
   const unmet = installed ? await unmetPrerequisites(db, installed, procedure, now.getTime()) : []
   if (unmet.length > 0 && !body.override) {
     throw new Problem(409, 'prerequisites', `${unmet.map((u) => u.position).join(' and ')} should come first.`, {
@@ -86,7 +86,13 @@ export async function startVisit(db: Database, live: LiveValues, asked: StartReq
     const snapshot = await takeSnapshot(
       tx,
       { installed: visited, procedure, settings },
-      { startedAt: now, live, outside, diagnosed: health ? diagnosed(health.diagnosis) : null, known: 'at its start' },
+      {
+        startedAt: now,
+        live: links.live,
+        outside,
+        diagnosed: health ? diagnosed(health.diagnosis) : null,
+        known: 'at its start',
+      },
     )
     await tx.insert(visits).values({
       id,

@@ -127,7 +127,7 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
     linked: true,
     verb: 'Calibrate',
     openVisit: null,
-    live: { position: 'CH-pH-9', at: null, shown: null, signal: null, temperature: null, blindSince: null },
+    live: { position: 'CH-pH-9', at: null, shown: null, signal: null, temperature: null, blindSince: null, why: null },
   }
 }
 

@@ -1,5 +1,6 @@
 import type { Finding } from '../../calibration/finding.ts'
 import type { LiveReading, VisitState } from '../../procedures/procedure.ts'
+import { seesSignal } from '../../procedures/setup.ts'
 import { nullIfOutOfRange } from '../../quantities/outOfRange.ts'
 import { findWrongCompensation } from './wrongCompensation.ts'
 
@@ -16,9 +17,10 @@ export function settingFinding(
   const { shown } = reading
   if (shown === null) return null
   const activeCalibration = e.applied?.characteristic ?? setup.activeCalibration
-  const measured = setup.linked
-    ? nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, activeCalibration, setup.device))
-    : null
+  const measured =
+    setup.linked && seesSignal(setup)
+      ? nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, activeCalibration, setup.device))
+      : null
   const found = nullIfOutOfRange(() =>
     findWrongCompensation(shown, measured ?? standard, reading.temperature, setup.device),
   )

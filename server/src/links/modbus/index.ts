@@ -1,3 +1,1 @@
 export { ModbusLine } from './modbusLine.ts'
-export { ModbusLink } from './modbusLink.ts'
-export { REGISTERS } from './registerMap.ts'

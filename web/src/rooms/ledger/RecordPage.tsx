@@ -4,6 +4,7 @@ import {
   type CapturedReading,
   type ClosedRecord,
   DECISION_WORDS,
+  isOverLine,
   type PointRecord,
   type TemperatureSource,
   WORK_WORDS,
@@ -209,7 +210,7 @@ function settledWords({ stability, source }: CapturedReading): string {
   if (stability.state === 'unknown') return 'not noted'
   if (stability.reason === 'own-watch') return 'by own watch'
   if (stability.reason === 'typed-agree') return 'typed twice'
-  return source === 'line' || source === 'not-noted' ? `${stability.seconds} s` : 'typed once'
+  return isOverLine(source) || source === 'not-noted' ? `${stability.seconds} s` : 'typed once'
 }
 
 /** @param timeZone null where no line has an hour of its own */

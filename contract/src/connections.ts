@@ -1,0 +1,162 @@
+import './validationMessages.ts'
+import { array, boolean, type InferType, mixed, number, object, string } from 'yup'
+import { BYTE_ORDERS, REGISTER_TABLES, REGISTER_TYPES, type RegisterType, type WritableChannel } from './mapping.ts'
+
+/** How a connection reaches its devices. */
+export const PROTOCOLS = {
+  'modbus-tcp': 'Modbus TCP',
+  'modbus-rtu-tcp': 'Modbus RTU over TCP',
+  'modbus-serial': 'Modbus RTU on a serial port',
+} as const
+export type Protocol = keyof typeof PROTOCOLS
+
+export const isModbus = (protocol: Protocol): boolean => protocol.startsWith('modbus')
+
+export const PARITIES = ['none', 'even', 'odd'] as const
+export const BAUD_RATES = [1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200] as const
+
+/** Standard port of Modbus TCP. */
+export const MODBUS_PORT = 502
+
+const operator = () => string().trim().min(1).max(80).required()
+
+/** What is needed to reach a bus or host; what a protocol does not need stays away. */
+export interface ConnectionSettings {
+  host?: string | undefined
+  port?: number | undefined
+  /** Serial port, as the machine names it. */
+  path?: string | undefined
+  baud?: number | undefined
+  parity?: (typeof PARITIES)[number] | undefined
+  stopBits?: 1 | 2 | undefined
+  /** How often its devices are asked, ms; as often as the server asks, unless said. */
+  everyMs?: number | undefined
+  /** How long an answer may take, ms. */
+  answerMs?: number | undefined
+}
+
+/** Where a device is on its connection. */
+export interface DeviceAddress {
+  /** Of Modbus. */
+  unit?: number | undefined
+}
+
+const host = () =>
+  string()
+    .trim()
+    .max(253)
+    .matches(/^[A-Za-z0-9._:-]*$/, 'Only its name or its address: letters, figures, dots.')
+
+export const settingsSchema = object({
+  host: host(),
+  port: number().integer().min(1).max(65535),
+  path: string().trim().max(200),
+  baud: number().oneOf([...BAUD_RATES]),
+  parity: mixed<(typeof PARITIES)[number]>().oneOf([...PARITIES]),
+  stopBits: mixed<1 | 2>().oneOf([1, 2]),
+  everyMs: number().min(100).max(3_600_000),
+  answerMs: number().min(50).max(30_000),
+}).noUnknown()
+
+export const addressSchema = object({
+  unit: number().integer().min(0, 'Units are numbered from 0 to 255.').max(255, 'Units are numbered from 0 to 255.'),
+}).noUnknown()
+
+const place = object({
+  table: mixed<(typeof REGISTER_TABLES)[number]>().oneOf([...REGISTER_TABLES]),
+  address: number().integer().min(0).max(65536),
+  type: mixed<RegisterType>().oneOf([...REGISTER_TYPES]),
+  order: mixed<(typeof BYTE_ORDERS)[number]>().oneOf([...BYTE_ORDERS]),
+  bit: number().integer().min(0).max(15),
+  topic: string().max(500),
+  field: string().max(500),
+})
+  .noUnknown()
+  .test('place', 'Say where it stands.', (at) =>
+    at.field !== undefined
+      ? at.table === undefined
+      : [at.table, at.address, at.type, at.order].every((v) => v !== undefined),
+  )
+
+const factor = () =>
+  number()
+    .min(-1e12)
+    .max(1e12)
+    .test('factor', 'A scale of 0 makes nothing of anything.', (v) => v !== 0)
+
+const channelShape = {
+  at: place.required(),
+  unit: string().max(20).default(''),
+  scale: factor().default(1),
+  offset: number().min(-1e12).max(1e12).default(0),
+  low: number(),
+  high: number(),
+  none: array(string().trim().max(20).required()).max(20),
+  span: object({
+    at4: number().required(),
+    at20: number().required(),
+    unit: string().max(20).default(''),
+  })
+    .noUnknown()
+    .default(undefined),
+}
+const channel = () => object(channelShape).noUnknown().default(undefined)
+
+const registerPlace = place.test(
+  'register',
+  'Only a holding register or a coil can be written.',
+  (at) => at.field === undefined && (at.table === 'holding' || at.table === 'coil'),
+)
+
+const writableChannel = object({ ...channelShape, at: registerPlace.required(), many: boolean() })
+  .noUnknown()
+  .required()
+
+export const mappingSchema = object({
+  countsFrom: mixed<0 | 1>().oneOf([0, 1]).default(0),
+  value: channel(),
+  signal: channel(),
+  temperature: object({ ...channelShape, at: place.default(undefined), position: string().max(80) })
+    .noUnknown()
+    .default(undefined),
+  glass: channel(),
+  junction: channel(),
+  status: object({
+    at: place.required(),
+    bits: array(number().integer().min(0).max(31).required()).max(32),
+    values: array(string().trim().max(40).required()).max(20),
+  })
+    .noUnknown()
+    .default(undefined),
+  calibration: mixed<Record<string, WritableChannel>>().test(
+    'parameters',
+    'Say where its parameters stand.',
+    (parameters) =>
+      parameters === undefined ||
+      (Object.keys(parameters).length <= 20 &&
+        Object.values(parameters).every((one) => writableChannel.isValidSync(one, { strict: true }))),
+  ),
+  writes: boolean(),
+  hold: object({ at: registerPlace.required(), on: number().required(), off: number().required() })
+    .noUnknown()
+    .default(undefined),
+}).noUnknown()
+
+export const connectionBody = object({
+  operator: operator(),
+  name: string().trim().min(1, 'Give it a name.').max(80).required('Give it a name.'),
+  settings: settingsSchema.required(),
+}).noUnknown()
+
+/** A connection that is there, or a new one; what is on it, and what its numbers mean. */
+export const lineBody = object({
+  operator: operator(),
+  /** The number of one that is there; missing: a new one. */
+  connectionId: number().integer().min(1),
+  name: string().trim().max(80),
+  protocol: mixed<Protocol>().oneOf(Object.keys(PROTOCOLS) as Protocol[]),
+  settings: settingsSchema.default({}),
+  address: addressSchema.default({}),
+  mapping: mappingSchema.default(undefined),
+}).noUnknown()
+export type LineBody = InferType<typeof lineBody>

@@ -1,0 +1,78 @@
+import type { SensorKind } from '@frustum/core'
+import type { ConnectionSettings, DeviceAddress, Protocol } from '../connections.ts'
+import type { ChannelName, Mapping } from '../mapping.ts'
+
+/** How a connection is: nobody asked yet, it answers, or nothing on it does. */
+export type ConnectionState = 'waiting' | 'up' | 'down'
+
+export interface ConnectionView {
+  id: number
+  name: string
+  protocol: Protocol
+  settings: ConnectionSettings
+  /** Null where nothing is read over it. */
+  state: ConnectionState | null
+  since: number | null
+  why: string | null
+  /** Median of the last answers, ms. */
+  answerMs: number | null
+  failuresAnHour: number
+  devices: { id: number; name: string; address: DeviceAddress; sensors: { id: number; code: string }[] }[]
+}
+
+/** One number of a device as it came, and what was made of it. */
+export interface RawView {
+  channel: string
+  place: string
+  raw: string
+  value: number | null
+  unit: string
+  missing: string | null
+}
+
+export interface ExchangeView {
+  at: number
+  words: string
+  outcome: string
+  failed: boolean
+  /** Bytes in hex. */
+  sent: string
+  received: string
+  took: number
+}
+
+export interface ConnectionPageView extends ConnectionView {
+  sensors: { id: number; code: string; kind: SensorKind; at: number | null; why: string | null; raw: RawView[] }[]
+  /** Newest first. */
+  exchanges: ExchangeView[]
+}
+
+/** What a sensor is read by, and what can be said of it. */
+export interface LineView {
+  id: number
+  code: string
+  kind: SensorKind
+  quantity: string
+  device: { id: number; name: string; others: string[] }
+  connectionId: number | null
+  address: DeviceAddress
+  mapping: Mapping | null
+  /** What each number may come in, the one that is wanted first. */
+  units: Record<ChannelName, string[]>
+  parameters: { key: string; label: string; unit: string }[]
+  /** Other positions whose temperature may be taken. */
+  thermometers: string[]
+  connections: Pick<ConnectionView, 'id' | 'name' | 'protocol' | 'settings'>[]
+  /** Serial ports of the machine. */
+  ports: string[]
+  raw: RawView[]
+  why: string | null
+  everyMs: number | null
+}
+
+/** What came of reading a device once. */
+export interface TriedView {
+  raw: RawView[]
+  reading: { shown: number | null; signal: number | null; temperature: number | null } | null
+  why: string | null
+}

@@ -1,0 +1,21 @@
+-- What stood with each device is a connection with devices on it; the register map that was the only one is a mapping.
+INSERT INTO "connections" ("name", "protocol", "settings")
+SELECT DISTINCT 'Modbus at ' || (link->>'host') || ':' || (link->>'port'), 'modbus-tcp',
+  jsonb_build_object('host', link->'host', 'port', link->'port')
+FROM "devices" WHERE "link" IS NOT NULL AND jsonb_typeof("link") = 'object';--> statement-breakpoint
+UPDATE "devices" d SET "connection_id" = c.id, "address" = jsonb_build_object('unit', d.link->'unit')
+FROM "connections" c
+WHERE jsonb_typeof(d.link) = 'object' AND c.settings->'host' = d.link->'host' AND c.settings->'port' = d.link->'port';--> statement-breakpoint
+UPDATE "positions" p SET "mapping" = '{"countsFrom": 0, "value": {"at": {"table": "input", "address": 4, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "signal": {"at": {"table": "input", "address": 0, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "temperature": {"at": {"table": "input", "address": 2, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "glass": {"at": {"table": "input", "address": 7, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "junction": {"at": {"table": "input", "address": 9, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "hold": {"at": {"table": "holding", "address": 4, "type": "uint16", "order": "ABCD"}, "on": 1, "off": 0}}'::jsonb || jsonb_build_object('writes', d.writable, 'calibration',
+  CASE p.kind
+    WHEN 'ph' THEN '{"slopeEfficiency": {"at": {"table": "holding", "address": 0, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "zero": {"at": {"table": "holding", "address": 2, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}}'::jsonb
+    WHEN 'orp' THEN '{"gain": {"at": {"table": "holding", "address": 0, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "offset": {"at": {"table": "holding", "address": 2, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}}'::jsonb
+    WHEN 'conductivity' THEN '{"factor": {"at": {"table": "holding", "address": 0, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "zero": {"at": {"table": "holding", "address": 2, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}}'::jsonb
+    WHEN 'ion' THEN '{"slopeEfficiency": {"at": {"table": "holding", "address": 0, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "zero": {"at": {"table": "holding", "address": 2, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "temperature": {"at": {"table": "holding", "address": 6, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "slopeEfficiency2": {"at": {"table": "holding", "address": 8, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "zero2": {"at": {"table": "holding", "address": 10, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "temperature2": {"at": {"table": "holding", "address": 12, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}}'::jsonb
+    WHEN 'chlorine' THEN '{"gain": {"at": {"table": "holding", "address": 0, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "offset": {"at": {"table": "holding", "address": 2, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}}'::jsonb
+    WHEN 'nitrate-optical' THEN '{"gain": {"at": {"table": "holding", "address": 0, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}, "offset": {"at": {"table": "holding", "address": 2, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}}'::jsonb
+    WHEN 'temperature' THEN '{"offset": {"at": {"table": "holding", "address": 0, "type": "float32", "order": "ABCD"}, "unit": "", "scale": 1, "offset": 0}}'::jsonb
+    ELSE '{}'::jsonb END)
+FROM "devices" d WHERE d.id = p.device_id AND d.connection_id IS NOT NULL;--> statement-breakpoint
+ALTER TABLE "devices" DROP COLUMN "writable";--> statement-breakpoint
+ALTER TABLE "devices" DROP COLUMN "link";

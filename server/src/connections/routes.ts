@@ -1,0 +1,45 @@
+import { connectionBody, ENDPOINTS, lineBody, operatorBody } from '@frustum/contract'
+import { Router } from 'express'
+import type { RouteContext } from '../http/routeContext.ts'
+import { accept, rowNumber, serve } from '../http/serve.ts'
+import { LineProblem } from '../links/lineProblem.ts'
+import { askedLine, deleteConnection, editConnection, removeLine, setLine } from './lines.ts'
+import { connectionPage, connectionViews, lineView } from './views.ts'
+
+/** How devices are reached: connections, and what each sensor is read by. */
+export function connectionRoutes({ db, links, clock }: RouteContext) {
+  const router = Router()
+  const by = (operator: string) => ({ operator, at: new Date(clock.now()) })
+  const connection = (id: string) => rowNumber(id, 'connection')
+  const position = (id: string) => rowNumber(id, 'position')
+  serve(router, ENDPOINTS.connections, () => connectionViews(db, links))
+  serve(router, ENDPOINTS.connection, ({ params }) => connectionPage(db, links, connection(params.id)))
+  accept(router, ENDPOINTS.editConnection, connectionBody, async ({ params, body }) => {
+    await editConnection(db, links, connection(params.id), body, by(body.operator))
+    return connectionPage(db, links, connection(params.id))
+  })
+  accept(router, ENDPOINTS.deleteConnection, operatorBody, async ({ params, body }) => {
+    await deleteConnection(db, links, connection(params.id), by(body.operator))
+    return connectionViews(db, links)
+  })
+  serve(router, ENDPOINTS.line, ({ params }) => lineView(db, links, position(params.id)))
+  accept(router, ENDPOINTS.setLine, lineBody, async ({ params, body }) => {
+    await setLine(db, links, position(params.id), body, by(body.operator))
+    return lineView(db, links, position(params.id))
+  })
+  accept(router, ENDPOINTS.tryLine, lineBody, async ({ params, body }) => {
+    const { connectionId, device, ...bus } = await askedLine(db, position(params.id), body)
+    try {
+      return await links.tryOnce(connectionId, bus, device)
+    } catch (error) {
+      // That it does not answer is what was asked.
+      if (error instanceof LineProblem) return { raw: [], reading: null, why: error.message }
+      throw error
+    }
+  })
+  accept(router, ENDPOINTS.removeLine, operatorBody, async ({ params, body }) => {
+    await removeLine(db, links, position(params.id), by(body.operator))
+    return lineView(db, links, position(params.id))
+  })
+  return router
+}

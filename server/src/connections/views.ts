@@ -1,0 +1,145 @@
+import type { ConnectionPageView, ConnectionView, ExchangeView, LineView } from '@frustum/contract'
+import { CHANNELS } from '@frustum/contract'
+import { modelOf } from '@frustum/core'
+import { asc, eq, isNull } from 'drizzle-orm'
+import type { Database } from '../database/open.ts'
+import { connections, devices, positions } from '../database/schema.ts'
+import type { Exchange } from '../links/exchanges.ts'
+import { isLinked, type Links } from '../links/links.ts'
+import { wantedUnits } from '../links/mapping/readSensor.ts'
+import { unitsFor } from '../links/mapping/units.ts'
+import { notFound } from '../problem.ts'
+
+type Row = typeof connections.$inferSelect
+
+interface On {
+  position: typeof positions.$inferSelect
+  device: typeof devices.$inferSelect
+}
+
+/** Positions with the devices that read them, those that are in use. */
+const standing = (db: Database): Promise<On[]> =>
+  db
+    .select({ position: positions, device: devices })
+    .from(positions)
+    .innerJoin(devices, eq(positions.deviceId, devices.id))
+    .where(isNull(positions.archivedAt))
+    .orderBy(asc(positions.code))
+
+export async function connectionViews(db: Database, links: Links): Promise<ConnectionView[]> {
+  const rows = await db.select().from(connections).where(isNull(connections.archivedAt)).orderBy(asc(connections.name))
+  const there = await standing(db)
+  return rows.map((row) => viewOf(row, there, links))
+}
+
+function viewOf({ id, name, protocol, settings }: Row, there: readonly On[], links: Links): ConnectionView {
+  const on = there.filter(({ device }) => device.connectionId === id)
+  const driver = on.some(isLinked) ? links.driver(id) : null
+  const state = driver?.state()
+  return {
+    id,
+    name,
+    protocol,
+    settings,
+    state: state?.kind ?? null,
+    since: state?.since ?? null,
+    why: state?.why ?? null,
+    answerMs: driver?.exchanges.answerMs() ?? null,
+    failuresAnHour: driver?.exchanges.failuresAnHour() ?? 0,
+    devices: [...new Map(on.map(({ device }) => [device.id, device])).values()].map((device) => ({
+      id: device.id,
+      name: device.name,
+      address: device.address,
+      sensors: on
+        .filter((o) => o.device.id === device.id)
+        .map(({ position }) => ({ id: position.id, code: position.code })),
+    })),
+  }
+}
+
+/** @throws Problem 404 */
+export async function connectionRow(db: Database, id: number): Promise<Row> {
+  const [row] = await db.select().from(connections).where(eq(connections.id, id))
+  if (!row || row.archivedAt) throw notFound('connection')
+  return row
+}
+
+export async function connectionPage(db: Database, links: Links, id: number): Promise<ConnectionPageView> {
+  const row = await connectionRow(db, id)
+  const there = await standing(db)
+  return {
+    ...viewOf(row, there, links),
+    sensors: there
+      .filter((on) => on.device.connectionId === id && isLinked(on))
+      .map(({ position }) => {
+        const { at, why } = links.live.current(position.code)
+        return { id: position.id, code: position.code, kind: position.kind, at, why, raw: links.raw(position.id) }
+      }),
+    exchanges: links.driver(id)?.exchanges.list().map(exchangeView) ?? [],
+  }
+}
+
+const hex = (bytes: Buffer) =>
+  bytes
+    .toString('hex')
+    .toUpperCase()
+    .replace(/(..)(?=.)/g, '$1 ')
+
+const exchangeView = ({ at, words, outcome, failed, sent, received, took }: Exchange): ExchangeView => ({
+  at,
+  words,
+  outcome,
+  failed,
+  sent: hex(sent),
+  received: hex(received),
+  took: Math.round(took),
+})
+
+/** What a position is read by. @throws Problem 404 */
+export async function lineView(db: Database, links: Links, id: number): Promise<LineView> {
+  const there = await standing(db)
+  const on = there.find(({ position }) => position.id === id)
+  if (!on) throw notFound('position')
+  const { position, device } = on
+  const model = modelOf(position.kind)
+  const wanted = wantedUnits({ kind: position.kind, setting: device.setting })
+  const all = await db.select().from(connections).where(isNull(connections.archivedAt)).orderBy(asc(connections.name))
+  return {
+    id,
+    code: position.code,
+    kind: position.kind,
+    quantity: model.quantity(device.setting),
+    device: {
+      id: device.id,
+      name: device.name,
+      others: there.filter((o) => o.device.id === device.id && o !== on).map((o) => o.position.code),
+    },
+    connectionId: device.connectionId,
+    address: device.address,
+    mapping: position.mapping,
+    units: Object.fromEntries(CHANNELS.map((name) => [name, unitsFor(wanted[name] ?? '')])) as LineView['units'],
+    parameters: model.parameters.map(({ key, label, unit }) => ({ key, label, unit })),
+    thermometers: there.filter((o) => o !== on && isLinked(o)).map((o) => o.position.code),
+    connections: all.map(({ id: connection, name, protocol, settings }) => ({
+      id: connection,
+      name,
+      protocol,
+      settings,
+    })),
+    ports: await serialPorts(),
+    raw: links.raw(id),
+    why: links.live.current(position.code).why,
+    everyMs: links.live.everyMs(position.code),
+  }
+}
+
+/** Serial ports of the machine; none where it has no way to them. */
+async function serialPorts(): Promise<string[]> {
+  try {
+    // A part made for each kind of machine: without it the rest works all the same.
+    const { SerialPort } = await import('serialport')
+    return (await SerialPort.list()).map((port) => port.path)
+  } catch {
+    return []
+  }
+}

@@ -1,0 +1,136 @@
+import { isRegister, type Mapping, type RegisterPlace, type WritableChannel } from '@frustum/contract'
+import { type CalibrationParameters, modelOf } from '@frustum/core'
+import type ModbusRTU from 'modbus-serial'
+import { LineProblem } from '../lineProblem.ts'
+import type { CalibrationAccess, FollowedSensor, Link } from '../link.ts'
+import { rawFor, readChannel } from '../mapping/channel.ts'
+import { placeText } from '../mapping/readSensor.ts'
+import { blockOf, isBits, together } from './blocks.ts'
+import type { ModbusLine } from './modbusLine.ts'
+import { encodeRegisters } from './registers.ts'
+import { lookupIn, readBlock, wordsFor } from './stretches.ts'
+
+interface Over {
+  line: ModbusLine
+  unit: number
+  sensor: FollowedSensor
+}
+
+type Parameter = [key: string, channel: WritableChannel & { at: RegisterPlace }]
+
+const parametersOf = ({ calibration = {} }: Mapping): Parameter[] =>
+  Object.entries(calibration).filter((entry): entry is Parameter => isRegister(entry[1].at))
+
+/** The numbers by which a device computes; null where its mapping does not say where they stand. */
+export function calibrationOver(over: Over): CalibrationAccess | null {
+  const { mapping } = over.sensor
+  if (parametersOf(mapping).length === 0) return null
+  const read = () => readParameters(over)
+  return {
+    read,
+    write: mapping.writes
+      ? async (calibration) => {
+          await writeParameters(over, calibration)
+          return read()
+        }
+      : null,
+  }
+}
+
+const specsOf = ({ kind }: FollowedSensor) => new Map(modelOf(kind).parameters.map((p) => [p.key, p]))
+
+async function readParameters({ line, unit, sensor }: Over): Promise<CalibrationParameters> {
+  const { mapping } = sensor
+  const parameters = parametersOf(mapping)
+  const stretches = []
+  for (const block of together(parameters.map(([, c]) => blockOf(c.at, mapping.countsFrom)))) {
+    const ask = (client: ModbusRTU) => readBlock(client, block)
+    stretches.push({ ...block, bytes: await line.inTurn({ unit, words: wordsFor(unit, block), ask, again: true }) })
+  }
+  const lookup = lookupIn(stretches, mapping)
+  const specs = specsOf(sensor)
+  return Object.fromEntries(
+    parameters.flatMap(([key, channel]): [string, number][] => {
+      const spec = specs.get(key)
+      const found = lookup(channel.at)
+      // A parameter that the device does not use holds no number.
+      const parameter = found && spec ? readChannel(found, channel, spec.unit) : { missing: '' }
+      return spec && 'value' in parameter ? [[key, parameter.value / spec.scale]] : []
+    }),
+  )
+}
+
+/** What is written in one request: registers that stand side by side, a whole number at least. */
+interface Writing {
+  address: number
+  bytes: Buffer
+  one: boolean
+}
+
+async function writeParameters({ line, unit, sensor }: Over, calibration: CalibrationParameters): Promise<void> {
+  const { mapping } = sensor
+  const specs = specsOf(sensor)
+  const writings = parametersOf(mapping).flatMap(([key, channel]): Writing[] => {
+    const spec = specs.get(key)
+    const value = calibration[key]
+    const { type, order } = channel.at
+    const float = type === 'float32' || type === 'float64'
+    if (!spec || (value === undefined && !float)) return []
+    const { address } = blockOf(channel.at, mapping.countsFrom)
+    try {
+      // A parameter that is not used holds no number.
+      const raw = value === undefined ? Number.NaN : rawFor(value * spec.scale, channel, spec.unit)
+      const bytes = encodeRegisters(raw, { type, order })
+      return [{ address, bytes, one: bytes.length === 2 && !channel.many }]
+    } catch (error) {
+      throw new LineProblem('exception', `${spec.label}: ${(error as Error).message} Nothing was written.`)
+    }
+  })
+  for (const { address, bytes, one } of sideBySide(writings)) {
+    const words = `Unit ${unit}: write ${bytes.length / 2} holding registers from ${address}`
+    const ask = (client: ModbusRTU) =>
+      one ? client.writeRegister(address, bytes.readUInt16BE(0)) : client.writeRegisters(address, bytes)
+    await line.inTurn<unknown>({ unit, words, ask, again: true })
+  }
+}
+
+/** Numbers that stand side by side go in one request, so that the device never computes with half of them. */
+function sideBySide(writings: readonly Writing[]): Writing[] {
+  const joined: Writing[] = []
+  for (const writing of [...writings].sort((a, b) => a.address - b.address)) {
+    const last = joined.at(-1)
+    if (last && !last.one && !writing.one && last.address + last.bytes.length / 2 === writing.address) {
+      last.bytes = Buffer.concat([last.bytes, writing.bytes])
+    } else joined.push({ ...writing })
+  }
+  return joined
+}
+
+/** Holds the outputs of a device, and looks whether it does; null where its mapping does not say how. */
+export function holdOver({ line, unit, sensor }: Over): Link['hold'] {
+  const { hold, countsFrom } = sensor.mapping
+  if (!hold) return null
+  return async (held) => {
+    const block = blockOf(hold.at, countsFrom)
+    const wanted = held ? hold.on : hold.off
+    const bits = isBits(hold.at.table)
+    const bytes = bits ? Buffer.alloc(2) : encodeRegisters(wanted, hold.at)
+    const words = `Unit ${unit}: ${held ? 'hold' : 'release'} outputs, ${placeText(hold.at)}`
+    await line.inTurn<unknown>({
+      unit,
+      words,
+      ask: (client) =>
+        bits
+          ? client.writeCoil(block.address, wanted !== 0)
+          : bytes.length === 2
+            ? client.writeRegister(block.address, bytes.readUInt16BE(0))
+            : client.writeRegisters(block.address, bytes),
+      again: true,
+    })
+    const back = await line.inTurn({ unit, words: wordsFor(unit, block), ask: (c) => readBlock(c, block), again: true })
+    const found = lookupIn([{ ...block, bytes: back }], sensor.mapping)(hold.at)
+    if (found?.value !== (bits ? Number(wanted !== 0) : wanted)) {
+      throw new LineProblem('exception', `The device does not ${held ? 'hold its outputs' : 'let its outputs go'}.`)
+    }
+  }
+}

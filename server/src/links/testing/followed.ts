@@ -1,0 +1,56 @@
+import { type Mapping, systemClock } from '@frustum/contract'
+import type { SensorKind } from '@frustum/core'
+import { onTestFinished } from 'vitest'
+import { LineProblem } from '../lineProblem.ts'
+import type { FollowedSensor, LinkReading } from '../link.ts'
+import { floatMap } from '../mapping/profiles.ts'
+import type { Bus } from '../modbus/modbusLine.ts'
+import { openConnection } from '../openConnection.ts'
+
+type Heard = LinkReading | LineProblem
+
+/** A connection that is followed as the server does, and what was heard of each sensor. */
+export function followed(bus: Bus, everyMs = 50) {
+  const heard = new Map<number, Heard[]>()
+  const hear = (id: number, what: Heard) => {
+    heard.set(id, [...(heard.get(id) ?? []), what])
+  }
+  const driver = openConnection({
+    bus,
+    everyMs,
+    clock: systemClock,
+    told: { reading: hear, failed: hear, temperatureAt: () => null, isWatched: () => false },
+  })
+  onTestFinished(() => driver.close())
+  return {
+    driver,
+    heard: (id: number): readonly Heard[] => heard.get(id) ?? [],
+    /** What comes next of a sensor. @throws LineProblem */
+    next: (id: number) => nextOf(() => heard.get(id) ?? []),
+  }
+}
+
+async function nextOf(heard: () => readonly Heard[]): Promise<LinkReading> {
+  const before = heard().length
+  const until = Date.now() + 10_000
+  while (heard().length === before) {
+    if (Date.now() > until) throw new Error('Nothing came.')
+    await new Promise((resolve) => setTimeout(resolve, 5))
+  }
+  const next = heard()[before] as Heard
+  if (next instanceof LineProblem) throw next
+  return next
+}
+
+/** A sensor of a unit, by itself on its device. */
+export const sensorAt = (
+  unit: number,
+  {
+    kind = 'ph',
+    mapping = floatMap(kind, true),
+    id = unit,
+  }: { kind?: SensorKind; mapping?: Mapping; id?: number } = {},
+) => {
+  const sensor: FollowedSensor = { id, code: `S-${id}`, kind, setting: {}, mapping }
+  return { id, name: `Device ${id}`, address: { unit }, sensors: [sensor] }
+}
