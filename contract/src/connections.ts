@@ -160,3 +160,32 @@ export const lineBody = object({
   mapping: mappingSchema.default(undefined),
 }).noUnknown()
 export type LineBody = InferType<typeof lineBody>
+
+/** What the display reads now, as it stands there: digits tell how finely. */
+const displayed = object({
+  value: string().trim().max(24),
+  signal: string().trim().max(24),
+  temperature: string().trim().max(24),
+})
+  .noUnknown()
+  .default({})
+
+/** Looks for what a display shows among the registers of a device. Without a unit, units 1 to 247 are asked first. */
+export const findBody = object({
+  operator: operator(),
+  connectionId: number().integer().min(1),
+  protocol: mixed<Protocol>().oneOf(Object.keys(PROTOCOLS) as Protocol[]),
+  settings: settingsSchema.default({}),
+  unit: number().integer().min(0).max(255),
+  shown: displayed,
+}).noUnknown()
+export type FindBody = InferType<typeof findBody>
+
+export const lookBody = object({
+  operator: operator(),
+  shown: displayed,
+  /** Of units that were found. */
+  unit: number().integer().min(0).max(255),
+  /** Reads further addresses too. */
+  further: boolean(),
+}).noUnknown()

@@ -7,7 +7,7 @@ import type * as people from './people.ts'
 import type * as bodies from './requests.ts'
 import type { BackupView, RestoringView } from './views/backup.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
-import type { ConnectionPageView, ConnectionView, LineView, TriedView } from './views/connections.ts'
+import type { ConnectionPageView, ConnectionView, FinderView, LineView, TriedView } from './views/connections.ts'
 import type { InstrumentView } from './views/instruments.ts'
 import type { ImportReport, LedgerRow, RecordView } from './views/ledger.ts'
 import type { MeView, SiteChangeView } from './views/people.ts'
@@ -135,6 +135,10 @@ export const ENDPOINTS = {
   /** Reads once what is not kept yet. */
   tryLine: post<typeof lines.lineBody, TriedView>(200, 'lead')('/api/lines/:id/try'),
   removeLine: post<typeof bodies.operatorBody, LineView>(200, 'lead')('/api/lines/:id/remove'),
+  find: post<typeof lines.findBody, FinderView>(201, 'lead')('/api/finders'),
+  finder: get<FinderView>('lead')('/api/finders/:id'),
+  look: post<typeof lines.lookBody, FinderView>(200, 'lead')('/api/finders/:id/look'),
+  stopFinder: post<typeof bodies.operatorBody, FinderView>(200, 'lead')('/api/finders/:id/stop'),
   rig: get<RigView>()('/api/rig'),
   addPosition: post<typeof bodies.addPositionBody, { position: string; id: number }>(201, 'lead')('/api/rig/positions'),
   putInUse: post<typeof bodies.inUseBody, { position: string }>(200, 'lead')('/api/rig/positions/:id/in-use'),

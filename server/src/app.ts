@@ -9,6 +9,7 @@ import type { Backups } from './backup/backups.ts'
 import { backupRoutes } from './backup/routes.ts'
 import { bringRoutes } from './bring/routes.ts'
 import type { Config } from './config.ts'
+import type { Finders } from './connections/finders.ts'
 import { connectionRoutes } from './connections/routes.ts'
 import type { ServerContext } from './context.ts'
 import type { ServerExtension } from './extension.ts'
@@ -33,6 +34,7 @@ import { tripRoutes } from './trips/routes.ts'
 import { visitRoutes } from './visits/routes.ts'
 
 interface AppParts {
+  finders: Finders
   context: ServerContext
   access: Access
   backups: Backups
@@ -52,7 +54,7 @@ const DOCUMENT_LIMIT = '200mb'
 const SHEET_LIMIT = '20mb'
 
 /** The whole HTTP side: only wired here; each capability has its routes in its own folder. */
-export function buildApp({ context, access, backups, restart, extensions, config }: AppParts): Express {
+export function buildApp({ context, finders, access, backups, restart, extensions, config }: AppParts): Express {
   const app = express()
   app.locals.doneOnce = doneOnce(context.db)
   app.disable('x-powered-by')
@@ -85,7 +87,7 @@ export function buildApp({ context, access, backups, restart, extensions, config
     peopleRoutes(context, access, cookie),
     backupRoutes(context, backups, restart),
     siteRoutes(context, pageExtensions(extensions)),
-    connectionRoutes(context),
+    connectionRoutes(context, finders),
     rigRoutes(context),
     bringRoutes(context),
     roundsRoutes(context, () => backups.warning()),

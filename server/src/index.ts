@@ -9,6 +9,7 @@ import { Backups } from './backup/backups.ts'
 import { noteDone } from './changes/changes.ts'
 import { watchClock } from './clockJumps.ts'
 import { type Config, isOpenToOthers, readConfig } from './config.ts'
+import { Finders } from './connections/finders.ts'
 import type { ServerContext } from './context.ts'
 import { type BegunDatabase, beginDatabase } from './database/begin.ts'
 import { type Database, openDatabase } from './database/open.ts'
@@ -73,6 +74,7 @@ export async function startServer(
   // What the first look at Rounds is made of is computed while the lines open.
   const firstLook = overview(db, live, clock.now()).catch((error) => log.warn({ why: String(error) }, 'no first look'))
   const context: ServerContext = { db, clock, live, links, desk: new VisitDesk(db, links, clock), log }
+  const finders = new Finders(context)
   for (const extension of extensions) await extension.start?.(context)
   const stopRecording = recordReadings(context)
   const backups = new Backups({ db, clock, log, dataFolder: config.dataFolder, mustSignIn: access.mustSignIn })
@@ -90,7 +92,7 @@ export async function startServer(
   const restarts = new Promise<void>((resolve) => {
     restart = resolve
   })
-  const app = buildApp({ context, access, backups, restart, extensions, config })
+  const app = buildApp({ context, finders, access, backups, restart, extensions, config })
   const lan = openLan?.(app)
   const plain = lan ? null : createServer(app)
   const server: Server = lan?.server ?? (plain as Server)
@@ -101,6 +103,7 @@ export async function startServer(
     stopWatch()
     stopRequests()
     stopRecording()
+    finders.stop()
     links.stop()
     for (const extension of extensions) await extension.stop?.()
     lan?.stop()

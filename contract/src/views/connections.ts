@@ -1,6 +1,6 @@
 import type { SensorKind } from '@frustum/core'
 import type { ConnectionSettings, DeviceAddress, Protocol } from '../connections.ts'
-import type { ChannelName, Mapping } from '../mapping.ts'
+import type { Channel, ChannelName, Mapping } from '../mapping.ts'
 
 /** How a connection is: nobody asked yet, it answers, or nothing on it does. */
 export type ConnectionState = 'waiting' | 'up' | 'down'
@@ -75,4 +75,40 @@ export interface TriedView {
   raw: RawView[]
   reading: { shown: number | null; signal: number | null; temperature: number | null } | null
   why: string | null
+}
+
+/** What is looked for: the number that a display shows, of one of a sensor's channels. */
+export const FINDABLE = ['value', 'signal', 'temperature'] as const
+export type Findable = (typeof FINDABLE)[number]
+
+/** A place in a device that can be what its display shows. */
+export interface FoundView {
+  /** As a mapping has it. */
+  channel: Channel
+  /** What stands there, as it came and as it is read. */
+  raw: string
+  reads: number | null
+  /** What it read at each look. */
+  read: number[]
+  /** Other ways, and other places, that read the same at every moment. */
+  same: string[]
+}
+
+export interface FinderView {
+  id: string
+  phase: 'units' | 'reading' | 'watching' | 'stopped'
+  /** Why it ended by itself, or cannot go on. */
+  why: string | null
+  unit: number | null
+  /** Units that answered, where they were searched. */
+  units: number[]
+  /** How many questions were asked so far, of how many that are foreseen. */
+  asked: number
+  foreseen: number
+  /** What is asked now, in words. */
+  asking: string
+  /** How many registers can be read. */
+  readable: number
+  looks: { at: number; shown: Partial<Record<Findable, string>> }[]
+  found: Partial<Record<Findable, { certain: boolean; left: number; first: FoundView[]; why: string }>>
 }

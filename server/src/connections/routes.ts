@@ -1,13 +1,14 @@
-import { connectionBody, ENDPOINTS, lineBody, operatorBody } from '@frustum/contract'
+import { connectionBody, ENDPOINTS, findBody, lineBody, lookBody, operatorBody } from '@frustum/contract'
 import { Router } from 'express'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, rowNumber, serve } from '../http/serve.ts'
 import { LineProblem } from '../links/lineProblem.ts'
+import type { Finders } from './finders.ts'
 import { askedLine, deleteConnection, editConnection, removeLine, setLine } from './lines.ts'
 import { connectionPage, connectionViews, lineView } from './views.ts'
 
 /** How devices are reached: connections, and what each sensor is read by. */
-export function connectionRoutes({ db, links, clock }: RouteContext) {
+export function connectionRoutes({ db, links, clock }: RouteContext, finders: Finders) {
   const router = Router()
   const by = (operator: string) => ({ operator, at: new Date(clock.now()) })
   const connection = (id: string) => rowNumber(id, 'connection')
@@ -40,6 +41,14 @@ export function connectionRoutes({ db, links, clock }: RouteContext) {
   accept(router, ENDPOINTS.removeLine, operatorBody, async ({ params, body }) => {
     await removeLine(db, links, position(params.id), by(body.operator))
     return lineView(db, links, position(params.id))
+  })
+  accept(router, ENDPOINTS.find, findBody, async ({ body }) => (await finders.start(body)).view())
+  serve(router, ENDPOINTS.finder, ({ params }) => finders.of(params.id).view())
+  accept(router, ENDPOINTS.look, lookBody, ({ params, body }) => finders.look(params.id, body).view())
+  accept(router, ENDPOINTS.stopFinder, operatorBody, ({ params }) => {
+    const finder = finders.of(params.id)
+    finder.stop()
+    return finder.view()
   })
   return router
 }

@@ -109,7 +109,17 @@ const loose = ({ value, step }: Displayed): number => Math.max(LOOSE.steps, (LOO
 /** How unusual a way of writing numbers is: what is simpler and more common comes first (common practice, no source). */
 function strangeness({ type, order, power, address }: Hypothesis, { step }: Displayed): number {
   const decimals = Math.round(-Math.log10(step))
-  const ofType = { int16: 0, uint16: 0.1, float32: 0, float64: 0.6, int32: 0.5, uint32: 0.6, bcd16: 1, bcd32: 1.2, bit: 9 }
+  const ofType = {
+    int16: 0,
+    uint16: 0.1,
+    float32: 0,
+    float64: 0.6,
+    int32: 0.5,
+    uint32: 0.6,
+    bcd16: 1,
+    bcd32: 1.2,
+    bit: 9,
+  }
   const ofOrder = { ABCD: 0, CDAB: 0.1, BADC: 1, DCBA: 0.8 }
   const further = isFloat(type) ? Math.abs(power) / 1.5 : Math.abs(-power - decimals) * (-power < decimals ? 1.2 : 0.4)
   const odd = wordsOfType(type) > 1 && address % 2 === 1 ? 0.1 : 0
@@ -118,7 +128,10 @@ function strangeness({ type, order, power, address }: Hypothesis, { step }: Disp
 
 /** Every way in which the registers could hold about what was shown. */
 function* hypotheses(snapshot: Snapshot, { value, step }: Displayed): Generator<Hypothesis> {
-  const [low, high] = [value - 3 * loose({ value, step, unit: '' }) * step, value + 3 * loose({ value, step, unit: '' }) * step]
+  const [low, high] = [
+    value - 3 * loose({ value, step, unit: '' }) * step,
+    value + 3 * loose({ value, step, unit: '' }) * step,
+  ]
   for (const [table, words] of Object.entries(snapshot.tables) as [RegisterTable, ReadonlyMap<number, number>][]) {
     for (const address of words.keys()) {
       for (const type of TYPES) {
@@ -141,6 +154,8 @@ function* hypotheses(snapshot: Snapshot, { value, step }: Displayed): Generator<
 function staying(snapshots: readonly Snapshot[], looks: readonly Look[], hypothesis: Hypothesis) {
   const fits: { off: number; read: number; cost: number }[] = []
   for (const look of looks) {
+    // Nothing was read around it: it tells nothing.
+    if (!snapshots.some((s) => Math.abs(s.at - look.at) <= LATE_MS)) continue
     const one = fit(snapshots, hypothesis, look)
     if (!one || one.off > one.most) return null
     fits.push(one)
@@ -166,11 +181,15 @@ export function findNumber(
     const fits = staying(snapshots, looks, hypothesis)
     if (!fits) continue
     const off = fits.map((f) => f.off)
-    const cost = strangeness(hypothesis, first.shown) + fits.reduce((sum, f) => sum + OFF_COST * Math.max(0, f.cost - ROUNDED), 0)
+    const cost =
+      strangeness(hypothesis, first.shown) + fits.reduce((sum, f) => sum + OFF_COST * Math.max(0, f.cost - ROUNDED), 0)
     left.push({ ...hypothesis, same: [], off, read: fits.map((f) => f.read), cost })
   }
-  const candidates = asOne(snapshots, left.sort((a, b) => a.cost - b.cost || a.address - b.address))
-  return { candidates, certain: isCertain(candidates, looks) }
+  const candidates = asOne(
+    snapshots,
+    left.sort((a, b) => a.cost - b.cost || a.address - b.address),
+  )
+  return { candidates, certain: isCertain(snapshots, candidates, looks) }
 }
 
 const nearest = (snapshots: readonly Snapshot[], at: number): Snapshot | undefined =>
@@ -191,10 +210,10 @@ function asOne(snapshots: readonly Snapshot[], sorted: readonly Candidate[]): Ca
   return [...by.values()]
 }
 
-function isCertain(candidates: readonly Candidate[], looks: readonly Look[]): boolean {
+function isCertain(snapshots: readonly Snapshot[], candidates: readonly Candidate[], looks: readonly Look[]): boolean {
   const [only, ...others] = candidates
   if (!only || others.length > 0) return false
-  const values = looks.map((l) => l.shown.value)
+  const values = looks.filter((l) => snapshots.some((s) => Math.abs(s.at - l.at) <= LATE_MS)).map((l) => l.shown.value)
   const step = Math.max(...looks.map((l) => l.shown.step))
   const apart = (Math.max(...values) - Math.min(...values)) / step
   // A float's dust apart from twenty whole steps is twenty.
