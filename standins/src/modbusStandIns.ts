@@ -1,6 +1,7 @@
 import { createServer } from 'node:net'
 import { type Clock, systemClock } from '@frustum/contract/clock'
 import { ServerTCP } from 'modbus-serial'
+import { type Appearance, OtherDevice } from './appearance.ts'
 import { CONTROL_REGISTERS } from './controlRegisters.ts'
 import { REGISTERS } from './registerMap.ts'
 import { StandInTransmitter, type TransmitterSetting } from './transmitter.ts'
@@ -8,6 +9,8 @@ import { StandInTransmitter, type TransmitterSetting } from './transmitter.ts'
 /** A simulated transmitter, as one unit on the line. */
 export interface StandInUnit extends Omit<TransmitterSetting, 'seed' | 'clock'> {
   unit: number
+  /** The device with other registers that its sensor is read by, on the same line. */
+  as?: Appearance | undefined
 }
 
 const { input, holding } = REGISTERS
@@ -25,8 +28,16 @@ export async function startStandIns(
   const units = new Map(
     settings.map((setting) => [setting.unit, new StandInTransmitter({ ...setting, seed: 7919 * setting.unit, clock })]),
   )
+  const others = new Map<number, OtherDevice>()
+  for (const { unit, as } of settings) {
+    const transmitter = units.get(unit)
+    if (!as || !transmitter) continue
+    const device = others.get(as.unit) ?? new OtherDevice()
+    others.set(as.unit, device)
+    device.add(transmitter, as.mapping)
+  }
   const port = options.port || (await freePort())
-  const server = new ServerTCP(registersOf(units), { host: '127.0.0.1', port, unitID: 255, debug: false })
+  const server = new ServerTCP(registersOf(units, others), { host: '127.0.0.1', port, unitID: 255, debug: false })
   await new Promise<void>((resolve, reject) => {
     server.on('initialized', () => resolve())
     server.on('serverError', (error: Error | null) => reject(error ?? new Error(`Port ${port} cannot be used`)))
@@ -34,13 +45,24 @@ export async function startStandIns(
   return { port, close: () => new Promise((resolve) => server.close(() => resolve())) }
 }
 
-function registersOf(units: Map<number, StandInTransmitter>) {
+function registersOf(units: Map<number, StandInTransmitter>, others: ReadonlyMap<number, OtherDevice>) {
   const unit = (id: number): StandInTransmitter => {
     const found = units.get(id)
     if (!found) throw illegalAddress()
     return found
   }
+  const readOther = (
+    other: OtherDevice,
+    block: { table: 'input' | 'holding'; address: number; length: number },
+    answer: Answer,
+  ) => {
+    if (other.silent) return
+    const words = other.read(block.table, block.address, block.length)
+    answer(words ? null : illegalAddress(), words ?? [])
+  }
   const readInput = (address: number, length: number, id: number, answer: Answer) => {
+    const other = others.get(id)
+    if (other) return readOther(other, { table: 'input', address, length }, answer)
     const transmitter = unit(id)
     // A device that is off the line lets the caller wait.
     if (transmitter.silent) return
@@ -58,6 +80,8 @@ function registersOf(units: Map<number, StandInTransmitter>) {
     })
   }
   const readHolding = (address: number, length: number, id: number, answer: Answer) => {
+    const other = others.get(id)
+    if (other) return readOther(other, { table: 'holding', address, length }, answer)
     const transmitter = unit(id)
     const played = address >= control.immersion
     if (transmitter.silent && !played) return
@@ -66,6 +90,11 @@ function registersOf(units: Map<number, StandInTransmitter>) {
         ? slice(standInWords(transmitter), address - control.immersion, length)
         : slice(holdingWords(transmitter), address, length),
     )
+  }
+  const put = (id: number, address: number, values: number[]): void => {
+    const other = others.get(id)
+    if (!other) write(unit(id), address, values)
+    else if (!other.write(address, values)) throw illegalAddress()
   }
   type One = (error: Error | null, word: number) => void
   const one =
@@ -78,8 +107,8 @@ function registersOf(units: Map<number, StandInTransmitter>) {
     getHoldingRegister: (address: number, id: number, answer: One) => readHolding(address, 1, id, one(answer)),
     getMultipleInputRegisters: readInput,
     getMultipleHoldingRegisters: readHolding,
-    setRegister: async (address: number, value: number, id: number) => write(unit(id), address, [value]),
-    setRegisterArray: async (address: number, values: number[], id: number) => write(unit(id), address, values),
+    setRegister: async (address: number, value: number, id: number) => put(id, address, [value]),
+    setRegisterArray: async (address: number, values: number[], id: number) => put(id, address, values),
   }
 }
 

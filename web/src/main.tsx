@@ -99,6 +99,14 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: only('lead', (await import('./rooms/setUp/SetUp.tsx')).AddSensor) }),
       },
       {
+        path: 'rig/connection/:id',
+        lazy: async () => ({ Component: (await import('./rooms/line/ConnectionPage.tsx')).ConnectionPage }),
+      },
+      {
+        path: 'rig/position/:id/line',
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/line/LinePage.tsx')).LinePage) }),
+      },
+      {
         path: 'rig/:subject/new',
         lazy: async () => ({ Component: only('lead', (await import('./rooms/rig/NewThing.tsx')).NewThing) }),
       },

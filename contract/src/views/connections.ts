@@ -63,6 +63,8 @@ export interface LineView {
   /** Other positions whose temperature may be taken. */
   thermometers: string[]
   connections: Pick<ConnectionView, 'id' | 'name' | 'protocol' | 'settings'>[]
+  /** Mappings to begin with. */
+  profiles: { name: string; mapping: Mapping }[]
   /** Serial ports of the machine. */
   ports: string[]
   raw: RawView[]

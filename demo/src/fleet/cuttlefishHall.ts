@@ -1,3 +1,4 @@
+import { controllerChannel } from '../otherDevices.ts'
 import { CAUTIONS, type FleetSensor, since } from './fleetSensor.ts'
 import { conductivity, orp, ph, plain } from './stories.ts'
 
@@ -63,6 +64,7 @@ export const CUTTLEFISH_HALL: readonly FleetSensor[] = [
     serial: '0391',
     model: 'Glass pH, gel',
     unit: 3,
+    via: controllerChannel(1, 'ph'),
     shows: 'signal',
     writable: true,
     ceilingDays: 60,
@@ -167,6 +169,7 @@ export const CUTTLEFISH_HALL: readonly FleetSensor[] = [
     serial: 'R-0612',
     model: 'Platinum ORP, gel',
     unit: 12,
+    via: controllerChannel(2, 'orp'),
     shows: 'signal',
     writable: true,
     device: { reference: 'agcl-3M' },
@@ -190,6 +193,7 @@ export const CUTTLEFISH_HALL: readonly FleetSensor[] = [
     serial: 'T-0071',
     model: 'Pt1000',
     unit: 13,
+    via: controllerChannel(3, 'temperature'),
     shows: 'signal',
     writable: true,
     device: {},

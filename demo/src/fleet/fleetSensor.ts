@@ -1,4 +1,5 @@
 import { type CheckFirst, type DeviceSetting, type SensorKind, type SensorTruth, WATER_CAUTIONS } from '@frustum/core'
+import type { OtherDevice } from '../otherDevices.ts'
 
 type PlaceKey = 'cuttlefish' | 'wasabi' | 'plant'
 
@@ -18,6 +19,8 @@ export interface FleetSensor {
   model: string
   /** Modbus unit on the stand-in, or null: typed readings only. */
   unit: number | null
+  /** The device with other registers by which it is read. */
+  via?: OtherDevice
   shows: 'signal' | 'value'
   /** Whether the calibration can be written over the link. */
   writable: boolean

@@ -1,3 +1,4 @@
+import { CURRENT_CARD, SCALED_TRANSMITTER } from '../otherDevices.ts'
 import { CAUTIONS, type FleetSensor, since, sinceCleaned } from './fleetSensor.ts'
 import { conductivity, ph, plain } from './stories.ts'
 
@@ -106,6 +107,7 @@ export const WASABI_HOUSE: readonly FleetSensor[] = [
     serial: 'E-3310',
     model: 'Factory-calibrated cell',
     unit: 14,
+    via: CURRENT_CARD,
     shows: 'value',
     writable: false,
     device: { compensation: { law: 'linear', alpha: 2, reference: 25 }, display: 'mS/cm', factoryCell: true },
@@ -130,6 +132,7 @@ export const WASABI_HOUSE: readonly FleetSensor[] = [
     serial: 'E-2984',
     model: 'Two-electrode cell',
     unit: 23,
+    via: SCALED_TRANSMITTER,
     shows: 'signal',
     writable: false,
     device: { compensation: { law: 'linear', alpha: 1.9, reference: 25 }, display: 'ppm 500' },

@@ -132,6 +132,13 @@ async function seedRecords(tx: Database, { now, sensors }: Stories, onProgress: 
 const consequenceOf = (sensor: FleetSensor): number =>
   sensor.place === 'cuttlefish' || sensor.authority ? 3 : sensor.kind === 'temperature' ? 1 : 2
 
+/** Channels of one device are read by the device of the first of them. */
+const deviceOf = (sensors: readonly FleetSensor[], i: number): number => {
+  const via = sensors[i]?.via
+  const first = via ? sensors.findIndex((s) => s.via?.unit === via.unit) : i
+  return first + 1
+}
+
 /** The station as a set-up file has it: it comes in by the same door as anybody's. */
 function setUpOf(sensors: readonly FleetSensor[], now: number) {
   const daysAgo = (days: number) => new Date(now - days * DAY_MS).toISOString()
@@ -147,20 +154,28 @@ function setUpOf(sensors: readonly FleetSensor[], now: number) {
     connections: numbered([
       { name: 'Transmitters of the station', protocol: 'modbus-tcp', settings: { host: '127.0.0.1', port: 1 } },
     ]),
-    devices: numbered(
-      sensors.map((s) => ({
-        name: `Transmitter at ${s.spot}`,
-        shows: s.shows,
-        adjustsBy: s.ownKey ? 'key' : 'numbers',
-        calibrationKey: s.ownKey ?? 'CAL',
-        setting: s.device,
-        ...(s.unit === null ? {} : { connectionId: 1, address: { unit: s.unit } }),
-      })),
+    devices: sensors.flatMap((s, i) =>
+      deviceOf(sensors, i) !== i + 1
+        ? []
+        : [
+            {
+              id: i + 1,
+              name: s.via?.name ?? `Transmitter at ${s.spot}`,
+              shows: s.shows,
+              adjustsBy: s.ownKey ? 'key' : 'numbers',
+              calibrationKey: s.ownKey ?? 'CAL',
+              setting: Object.assign(
+                {},
+                ...sensors.filter((_, j) => deviceOf(sensors, j) === i + 1).map((o) => o.device),
+              ),
+              ...(s.unit === null ? {} : { connectionId: 1, address: { unit: s.via?.unit ?? s.unit } }),
+            },
+          ],
     ),
     positions: numbered(
       sensors.map((s, i) => ({
         placeId: placeId(s.place),
-        deviceId: i + 1,
+        deviceId: deviceOf(sensors, i),
         code: s.code,
         spot: s.spot,
         kind: s.kind,
@@ -176,7 +191,7 @@ function setUpOf(sensors: readonly FleetSensor[], now: number) {
         authorityDays: s.authority?.days ?? null,
         body: s.body ?? null,
         water: s.water ?? null,
-        mapping: s.unit === null ? null : floatMap(s.kind, s.writable),
+        mapping: s.unit === null ? null : (s.via?.mapping ?? floatMap(s.kind, s.writable)),
       })),
     ),
     formerCodes: [],
@@ -185,7 +200,7 @@ function setUpOf(sensors: readonly FleetSensor[], now: number) {
       sensors.map((s, i) => ({
         sensorId: i + 1,
         positionId: i + 1,
-        deviceId: i + 1,
+        deviceId: deviceOf(sensors, i),
         installedAt: daysAgo(s.installedDaysAgo),
       })),
     ),

@@ -58,9 +58,9 @@ export function demoExtension({
         ({ settings }) => settings.port === port,
       )
       const standIns = (await installedSensors(context.db)).flatMap((installed) => {
-        const { connectionId, address } = installed.device
-        return connection && connectionId === connection.id && address.unit !== undefined
-          ? [{ installed, unit: address.unit }]
+        const { unit = null } = sensors.find((s) => s.code === installed.position.code) ?? {}
+        return connection && installed.device.connectionId === connection.id && unit !== null
+          ? [{ installed, unit }]
           : []
       })
       for (const { installed, unit } of standIns)

@@ -6,6 +6,7 @@ import type { Database } from '../database/open.ts'
 import { connections, devices, positions } from '../database/schema.ts'
 import type { Exchange } from '../links/exchanges.ts'
 import { isLinked, type Links } from '../links/links.ts'
+import { profilesFor } from '../links/mapping/profiles.ts'
 import { wantedUnits } from '../links/mapping/readSensor.ts'
 import { unitsFor } from '../links/mapping/units.ts'
 import { notFound } from '../problem.ts'
@@ -126,6 +127,7 @@ export async function lineView(db: Database, links: Links, id: number): Promise<
       protocol,
       settings,
     })),
+    profiles: profilesFor(position.kind),
     ports: await serialPorts(),
     raw: links.raw(id),
     why: links.live.current(position.code).why,

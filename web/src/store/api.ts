@@ -160,6 +160,9 @@ export const api = createApi({
     const showBackup = (backup: AnswerOf<typeof ENDPOINTS.backup>, dispatch: Dispatch): void => {
       void dispatch(api.util.upsertQueryData('backup', undefined, backup))
     }
+    const showFinder = (finder: AnswerOf<typeof ENDPOINTS.finder>, dispatch: Dispatch): void => {
+      void dispatch(api.util.upsertQueryData('finder', finder.id, finder))
+    }
     const showMe = (me: AnswerOf<typeof ENDPOINTS.me>, dispatch: Dispatch): void => {
       void dispatch(api.util.upsertQueryData('me', undefined, me))
     }
@@ -221,6 +224,18 @@ export const api = createApi({
         },
       }),
       setUp: change(ENDPOINTS.setUp, ['site', 'rig', 'rounds']),
+      connections: readWhole(ENDPOINTS.connections, ['rig']),
+      connection: read(ENDPOINTS.connection, (id: string) => ({ id }), ['rig']),
+      editConnection: change(ENDPOINTS.editConnection, ['rig']),
+      deleteConnection: change(ENDPOINTS.deleteConnection, ['rig']),
+      line: read(ENDPOINTS.line, (id: string) => ({ id }), ['rig']),
+      setLine: change(ENDPOINTS.setLine, OF_THE_SITE),
+      tryLine: change(ENDPOINTS.tryLine),
+      removeLine: change(ENDPOINTS.removeLine, OF_THE_SITE),
+      find: change(ENDPOINTS.find),
+      finder: read(ENDPOINTS.finder, (id: string) => ({ id })),
+      look: changeShown(ENDPOINTS.look, showFinder),
+      stopFinder: changeShown(ENDPOINTS.stopFinder, showFinder),
       rig: readWhole(ENDPOINTS.rig, ['rig']),
       thing: read(ENDPOINTS.thing, (of: { subject: Subject; id: string }) => of, ['rig']),
       moves: build.query<AnswerOf<typeof ENDPOINTS.moves>, Sent<typeof ENDPOINTS.moves>>({
@@ -328,6 +343,18 @@ export const api = createApi({
 export const {
   useActMutation,
   useAskSignInMutation,
+  useConnectionQuery,
+  useConnectionsQuery,
+  useDeleteConnectionMutation,
+  useEditConnectionMutation,
+  useFinderQuery,
+  useFindMutation,
+  useLineQuery,
+  useLookMutation,
+  useRemoveLineMutation,
+  useSetLineMutation,
+  useStopFinderMutation,
+  useTryLineMutation,
   useBackupQuery,
   useMakeBackupMutation,
   useRestoreBackupMutation,

@@ -1,4 +1,5 @@
 import { BYTE_ORDERS, REGISTER_TYPES, type RegisterPlace, type RegisterTable, wordsOfType } from '@frustum/contract'
+import { median } from '@frustum/core'
 import { decodeRegisters } from '../modbus/registers.ts'
 import type { Displayed } from './display.ts'
 
@@ -49,7 +50,7 @@ const LATE_COST = 0.1
 /** How far a candidate may be off while too little was seen of it, in steps: whoever reads a moving display is late. */
 const LOOSE = { steps: 5, share: 0.005 } as const
 /** How far a number may be off that stood still: rounding one way or the other, and a digit. */
-const TIGHT_STEPS = 1.5
+const TIGHT_STEPS = 1.1
 /** So often must a number be seen around a look to tell whether it stood still. */
 const SEEN_ENOUGH = 3
 /** A display rounds, up or down, and that tells nothing; what it is off beyond weighs this much a step. */
@@ -95,13 +96,21 @@ function fit(snapshots: readonly Snapshot[], hypothesis: Hypothesis, { at, shown
     const cost = off + (late / 1000) * LATE_COST
     if (!best || cost < best.cost) best = { off, read, cost }
   }
-  return best && { ...best, most: mostOff(near, shown) }
+  return best && { ...best, stays: couldBe(near, shown, best.off) }
 }
 
-/** How far a number may be off and stay, in steps: what stood still all the while cannot have been misread by being late. */
-function mostOff(near: readonly number[], shown: Displayed): number {
-  if (near.length < SEEN_ENOUGH) return loose(shown)
-  return TIGHT_STEPS + (Math.max(...near) - Math.min(...near)) / shown.step
+/** Whether a number that was seen around a look, oldest first, could be what was shown then. */
+function couldBe(near: readonly number[], shown: Displayed, nearest: number): boolean {
+  if (near.length < SEEN_ENOUGH) return nearest <= loose(shown)
+  const steps = near.map((n) => n / shown.step)
+  const total = steps.slice(1).reduce((sum, n, i) => sum + Math.abs(n - (steps[i] as number)), 0)
+  const net = Math.abs((steps.at(-1) as number) - (steps[0] as number))
+  // What goes one way is taken at any of its moments, and a little before or after them; what only jumps about is not.
+  const trend = Math.max(0, 2 * net - total)
+  if (trend > TIGHT_STEPS) return nearest <= TIGHT_STEPS + trend
+  const middle = median(steps)
+  const jitter = median(steps.map((n) => Math.abs(n - middle)))
+  return Math.abs(middle - shown.value / shown.step) <= TIGHT_STEPS + Math.min(LOOSE.steps, 1.5 * jitter)
 }
 
 const loose = ({ value, step }: Displayed): number => Math.max(LOOSE.steps, (LOOSE.share * Math.abs(value)) / step)
@@ -157,7 +166,7 @@ function staying(snapshots: readonly Snapshot[], looks: readonly Look[], hypothe
     // Nothing was read around it: it tells nothing.
     if (!snapshots.some((s) => Math.abs(s.at - look.at) <= LATE_MS)) continue
     const one = fit(snapshots, hypothesis, look)
-    if (!one || one.off > one.most) return null
+    if (!one?.stays) return null
     fits.push(one)
   }
   return fits

@@ -21,7 +21,7 @@ import {
   type Snapshot,
 } from './candidates.ts'
 import type { Displayed } from './display.ts'
-import { type Area, isStopped, type Readable, readPolitely, type Scanning, scan } from './scan.ts'
+import { type Area, isStopped, type Readable, readPolitely, type Scanning, SEARCHED_TABLES, scan } from './scan.ts'
 
 /** Where devices keep what they measure, most of them: the first registers whole, the others by a few tries. */
 const USUAL_AREAS: readonly Area[] = [
@@ -197,9 +197,9 @@ export class Finder {
     const readable: Readable = new Map(
       Object.entries(first.tables).map(([table, words]) => [table as RegisterTable, new Map(words)]),
     )
-    for (const area of areas) {
+    for (const [area, table] of areas.flatMap((a) => SEARCHED_TABLES.map((t) => [a, t] as const))) {
       const before = sizeOf(readable)
-      await scan(this.scanning(unit), area, readable)
+      await scan(this.scanning(unit), table, area, readable)
       if (sizeOf(readable) === before) continue
       this.snapshots[0] = { at: first.at, tables: Object.fromEntries(readable) }
       // Among more registers there may be more that fit.

@@ -18,8 +18,9 @@ export interface Scanning {
 
 /** So many registers at a time, at most. */
 const BLOCK = 32
+const QUARTER = 8
 /** At most so many questions a second. */
-const EVERY_MS = 20
+const EVERY_MS = 12
 /** After so many questions in a row without an answer a table is left. */
 const SILENT = 3
 /** Every so many registers one is asked for, where nothing is known to be. */
@@ -30,7 +31,8 @@ const AROUND = 64
 /** What was found readable, in words by address. */
 export type Readable = Map<RegisterTable, Map<number, number>>
 
-const TABLES = ['input', 'holding'] as const
+/** Those that hold numbers; what is measured stands mostly in the first. */
+export const SEARCHED_TABLES = ['input', 'holding'] as const
 
 /** A stretch of addresses, looked through one and all, or by a few tries that are followed where they meet something. */
 export interface Area {
@@ -39,15 +41,18 @@ export interface Area {
   whole: boolean
 }
 
-/** Reads what a device lets be read of a stretch of addresses, into what is known of it. */
-export async function scan(scanning: Scanning, { from, to, whole }: Area, readable: Readable): Promise<void> {
-  for (const table of TABLES) {
-    const words = readable.get(table) ?? new Map<number, number>()
-    readable.set(table, words)
-    const search = new Search(scanning, table, words)
-    if (whole) await search.whole(from, to)
-    else await search.sparsely(from, to)
-  }
+/** Reads what a device lets be read of a stretch of addresses of a table, into what is known of it. */
+export async function scan(
+  scanning: Scanning,
+  table: RegisterTable,
+  { from, to, whole }: Area,
+  readable: Readable,
+): Promise<void> {
+  const words = readable.get(table) ?? new Map<number, number>()
+  readable.set(table, words)
+  const search = new Search(scanning, table, words)
+  if (whole) await search.whole(from, to)
+  else await search.sparsely(from, to)
 }
 
 class Stopped extends Error {}
@@ -63,7 +68,8 @@ class Search {
   ) {}
 
   async whole(from: number, to: number): Promise<void> {
-    for (let address = from; address < to; address += BLOCK) await this.block(address, Math.min(BLOCK, to - address), 1)
+    for (let address = from; address < to; address += BLOCK)
+      await this.block(address, Math.min(BLOCK, to - address), BLOCK)
   }
 
   async sparsely(from: number, to: number): Promise<void> {
@@ -74,12 +80,12 @@ class Search {
     }
   }
 
-  /** Reads a stretch; one that is refused in halves, down to the smallest. */
-  private async block(address: number, length: number, least: number): Promise<void> {
-    if (this.known(address, length) || (await this.ask(address, length)) || length <= least) return
-    const half = Math.ceil(length / 2)
-    await this.block(address, half, least)
-    await this.block(address + half, length - half, least)
+  /** Reads a stretch; one that is refused in smaller ones: its quarters, then each of its registers. */
+  private async block(address: number, length: number, size: number): Promise<void> {
+    if (this.known(address, length) || (await this.ask(address, length)) || length === 1) return
+    const next = size > QUARTER ? QUARTER : 1
+    for (let a = address; a < address + length; a += next)
+      await this.block(a, Math.min(next, address + length - a), next)
   }
 
   private known(address: number, length: number): boolean {

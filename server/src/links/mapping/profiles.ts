@@ -31,3 +31,46 @@ export function floatMap(kind: SensorKind, writes: boolean): Mapping {
     hold: { at: { table: 'holding', address: 4, type: 'uint16', order: 'ABCD' }, on: 1, off: 0 },
   }
 }
+
+const whole = (address: number, scale: number): Channel => ({
+  at: { table: 'input', address, type: 'int16', order: 'ABCD' },
+  unit: '',
+  scale,
+  offset: 0,
+  none: ['-32768'],
+})
+
+/** A transmitter that gives whole numbers: the value to its last digit, tenths of a degree, tenths of its signal. */
+export function scaledIntegers(kind: SensorKind): Mapping {
+  const { shownScale } = modelOf(kind)
+  return {
+    countsFrom: 0,
+    value: whole(0, Number(`1e-${shownScale({}).decimals}`)),
+    temperature: whole(1, 0.1),
+    signal: whole(2, 0.1),
+  }
+}
+
+/** A channel of an input card in microamperes, behind a transmitter whose 4 to 20 mA stand for its usual span. */
+export function currentInput(kind: SensorKind): Mapping {
+  const { shownRange, shownScale } = modelOf(kind)
+  const { low, high } = shownRange({})
+  const { unit } = shownScale({})
+  return {
+    countsFrom: 0,
+    value: {
+      at: { table: 'input', address: 0, type: 'uint16', order: 'ABCD' },
+      unit: 'mA',
+      scale: 0.001,
+      offset: 0,
+      span: { at4: low, at20: high, unit: unit === 'pH' ? '' : unit },
+    },
+  }
+}
+
+/** Mappings that ship: general ones, of nobody's device. */
+export const profilesFor = (kind: SensorKind): { name: string; mapping: Mapping }[] => [
+  { name: 'Float map', mapping: floatMap(kind, false) },
+  { name: 'Scaled integers', mapping: scaledIntegers(kind) },
+  { name: 'Current input, 4 to 20 mA', mapping: currentInput(kind) },
+]

@@ -25,8 +25,8 @@ export function inUnit(value: number, from: string, to: string): number | null {
   return family ? (value * (family[from] as number)) / (family[to] as number) : null
 }
 
-/** Units in which a number that is wanted in one may come. */
-export const unitsFor = (wanted: string): string[] =>
-  Object.keys(wanted in CELSIUS ? CELSIUS : (FAMILIES.find((f) => wanted in f) ?? { [wanted]: 1 })).filter(
-    (unit) => unit !== '',
-  )
+/** Units in which a number that is wanted in one may come, that one first. */
+export const unitsFor = (wanted: string): string[] => {
+  const family = wanted in CELSIUS ? CELSIUS : (FAMILIES.find((f) => wanted in f) ?? {})
+  return [wanted, ...Object.keys(family).filter((unit) => unit !== wanted)]
+}

@@ -1,1 +1,2 @@
 export { ModbusLine } from './modbusLine.ts'
+export { decodeRegisters, encodeRegisters } from './registers.ts'

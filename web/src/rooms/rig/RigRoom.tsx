@@ -9,8 +9,9 @@ import { useRigQuery, useSiteQuery } from '../../store/api.ts'
 import { useLiveValues } from '../../store/live.ts'
 import { useMay } from '../../store/me.ts'
 import { NewInstrument } from '../bench/NewInstrument.tsx'
+import { Connections } from '../line/Connections.tsx'
 
-const TABS = ['Sensors', 'Devices', 'In store', 'People and rest'] as const
+const TABS = ['Sensors', 'Devices', 'Connections', 'In store', 'People and rest'] as const
 type Tab = (typeof TABS)[number]
 
 /** All that the site has: where it measures, with what, and who works there. */
@@ -73,6 +74,7 @@ export function RigRoom() {
       </div>
       {tab === 'Sensors' && <Sensors rig={shown} whole={rig} searching={word !== ''} />}
       {tab === 'Devices' && <Devices rig={shown} whole={rig} />}
+      {tab === 'Connections' && <Connections />}
       {tab === 'In store' && <Spares spares={shown.spares} timeZone={site.timeZone} />}
       {tab === 'People and rest' && <Rest rig={shown} timeZone={site.timeZone} />}
     </div>

@@ -1,0 +1,55 @@
+import { PROTOCOLS } from '@frustum/contract'
+import { Link } from 'react-router'
+import { plural } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
+import { useConnectionsQuery } from '../../store/api.ts'
+import { ConnectionMark } from './ConnectionMark.tsx'
+
+const POLL_MS = 3000
+
+/** All buses and hosts of the site, and how they are. */
+export function Connections() {
+  const { data, error, refetch } = useConnectionsQuery(undefined, {
+    pollingInterval: POLL_MS,
+    refetchOnMountOrArgChange: true,
+  })
+  if (!data) return <Fetching what="the connections" error={error} onRetry={refetch} />
+  if (data.length === 0) {
+    return (
+      <p className="max-w-prose py-6 text-lg text-pretty">
+        No connection yet: everything is read by eye. A device with Modbus is connected on the page of a sensor that it
+        reads: choose the sensor, then The line.
+      </p>
+    )
+  }
+  return (
+    <ul>
+      {data.map((c) => (
+        <li
+          key={c.id}
+          className="grid items-center gap-x-4 border-b border-base-300 py-1 sm:grid-cols-[16rem_1fr_10rem_10rem]"
+        >
+          <Link to={`/rig/connection/${c.id}`} className="min-h-11 content-center font-bold hover:underline">
+            {c.name}
+          </Link>
+          <span className="text-sm">
+            {PROTOCOLS[c.protocol]}, {c.settings.path ?? c.settings.host}
+            <span className="block soft">
+              {c.devices
+                .flatMap((d) => d.sensors.map((s) => s.code))
+                .slice(0, 8)
+                .join(', ') || 'nothing on it'}
+              {c.devices.flatMap((d) => d.sensors).length > 8 &&
+                ` and ${c.devices.flatMap((d) => d.sensors).length - 8} more`}
+            </span>
+          </span>
+          <ConnectionMark state={c.state} />
+          <span className="text-sm soft">
+            {c.answerMs === null ? '' : `in ${Math.max(1, Math.round(c.answerMs))} ms`}
+            {c.failuresAnHour > 0 && <span className="block">{plural(c.failuresAnHour, 'failure')} an hour</span>}
+          </span>
+        </li>
+      ))}
+    </ul>
+  )
+}

@@ -1,0 +1,290 @@
+import type {
+  ByteOrder,
+  Channel,
+  ConnectionSettings,
+  LineView,
+  Mapping,
+  Place,
+  Protocol,
+  RegisterTable,
+  RegisterType,
+  WritableChannel,
+} from '@frustum/contract'
+
+/** One number as it stands in the form: everything as it is typed. */
+export interface ChannelDraft {
+  table: RegisterTable
+  address: string
+  type: RegisterType
+  order: ByteOrder
+  bit: string
+  unit: string
+  scale: string
+  offset: string
+  low: string
+  high: string
+  none: string
+  /** Of a current: what 4 and 20 mA stand for; empty where it is none. */
+  at4: string
+  at20: string
+  spanUnit: string
+}
+
+export const DRAWN = ['value', 'signal', 'temperature', 'glass', 'junction'] as const
+export type Drawn = (typeof DRAWN)[number]
+
+/** What a line is, as it stands in the form. */
+export interface LineDraft {
+  /** The number of a connection that is there, or `new`. */
+  connection: string
+  name: string
+  protocol: Protocol
+  host: string
+  port: string
+  path: string
+  baud: string
+  parity: string
+  stopBits: string
+  unit: string
+  countsFrom: '0' | '1'
+  channels: Partial<Record<Drawn, ChannelDraft>>
+  /** The code of the position whose temperature is taken; empty: its own. */
+  elsewhere: string
+  status: { table: RegisterTable; address: string; bits: string; values: string } | null
+  calibration: Record<string, ChannelDraft>
+  writes: boolean
+  hold: { table: 'holding' | 'coil'; address: string; on: string; off: string } | null
+}
+
+export const EMPTY_CHANNEL: ChannelDraft = {
+  table: 'holding',
+  address: '',
+  type: 'float32',
+  order: 'ABCD',
+  bit: '',
+  unit: '',
+  scale: '1',
+  offset: '0',
+  low: '',
+  high: '',
+  none: '',
+  at4: '',
+  at20: '',
+  spanUnit: '',
+}
+
+const typed = (value: number | undefined): string => (value === undefined ? '' : String(value))
+
+/** A channel as it stands in the form. */
+export function channelDraft({ at, unit, scale, offset, low, high, none, span }: Channel): ChannelDraft {
+  const place = 'table' in at ? at : null
+  return {
+    ...EMPTY_CHANNEL,
+    ...(place
+      ? {
+          table: place.table,
+          address: String(place.address),
+          type: place.type,
+          order: place.order,
+          bit: typed(place.bit),
+        }
+      : {}),
+    unit,
+    scale: String(scale),
+    offset: String(offset),
+    low: typed(low),
+    high: typed(high),
+    none: none?.join(', ') ?? '',
+    at4: typed(span?.at4),
+    at20: typed(span?.at20),
+    spanUnit: span?.unit ?? '',
+  }
+}
+
+/** A mapping as it stands in the form. */
+export function mappingDraft(
+  mapping: Mapping,
+): Pick<LineDraft, 'countsFrom' | 'channels' | 'elsewhere' | 'status' | 'calibration' | 'writes' | 'hold'> {
+  const { temperature, status, calibration = {}, hold } = mapping
+  const channels: LineDraft['channels'] = {}
+  for (const name of DRAWN) {
+    const channel = mapping[name]
+    if (channel && 'at' in channel) channels[name] = channelDraft(channel)
+  }
+  const statusAt = status && 'table' in status.at ? status.at : null
+  return {
+    countsFrom: mapping.countsFrom === 1 ? '1' : '0',
+    channels,
+    elsewhere: temperature && 'position' in temperature ? temperature.position : '',
+    status:
+      status && statusAt
+        ? {
+            table: statusAt.table,
+            address: String(statusAt.address),
+            bits: status.bits?.join(', ') ?? '',
+            values: status.values?.join(', ') ?? '',
+          }
+        : null,
+    calibration: Object.fromEntries(Object.entries(calibration).map(([key, one]) => [key, channelDraft(one)])),
+    writes: mapping.writes === true,
+    hold: hold
+      ? {
+          table: hold.at.table === 'coil' ? 'coil' : 'holding',
+          address: String(hold.at.address),
+          on: String(hold.on),
+          off: String(hold.off),
+        }
+      : null,
+  }
+}
+
+/** What stands in the form before anything is typed: what is kept, or where others on the device are. */
+export function draftOf(line: LineView): LineDraft {
+  const nothing: Mapping = { countsFrom: 0 }
+  return {
+    connection:
+      line.connectionId === null
+        ? line.connections[0]
+          ? String(line.connections[0].id)
+          : 'new'
+        : String(line.connectionId),
+    name: '',
+    protocol: 'modbus-tcp',
+    host: '',
+    port: '502',
+    path: line.ports[0] ?? '',
+    baud: '9600',
+    parity: 'none',
+    stopBits: '1',
+    unit: typed(line.address.unit ?? (line.connectionId === null ? 1 : undefined)),
+    ...mappingDraft(line.mapping ?? nothing),
+  }
+}
+
+/** Thrown where what stands in a field is no number; carries what to say there. */
+export class NotANumber extends Error {
+  constructor(
+    readonly field: string,
+    readonly text: string,
+  ) {
+    super(`"${text}" is no number.`)
+  }
+}
+
+function number(field: string, text: string): number | undefined {
+  const tidy = text.trim().replace(',', '.').replace('−', '-')
+  if (tidy === '') return undefined
+  const value = Number(tidy)
+  if (!Number.isFinite(value)) throw new NotANumber(field, text)
+  return value
+}
+
+const list = (text: string): string[] =>
+  text
+    .split(/[\s,;]+/)
+    .map((part) => part.trim())
+    .filter((part) => part !== '')
+
+/** Without what is not there: the server refuses what nobody asked for. */
+const given = <T extends object>(values: T) =>
+  Object.fromEntries(Object.entries(values).filter(([, value]) => value !== undefined)) as {
+    [K in keyof T]: Exclude<T[K], undefined>
+  }
+
+/**
+ * An address as manuals print it: 40011 and 30011 name the table and count from 1.
+ * @returns null where it is a plain number
+ */
+export function printedAddress(text: string): { table: RegisterTable; address: number } | null {
+  const found = /^\s*([0134])0?(\d{4})\s*$/.exec(text)
+  if (!found) return null
+  const table = ({ 0: 'coil', 1: 'discrete', 3: 'input', 4: 'holding' } as const)[found[1] as '0' | '1' | '3' | '4']
+  const address = Number(found[2])
+  return address > 0 && /^\s*\d{5,6}\s*$/.test(text) ? { table, address } : null
+}
+
+function placeOf(name: string, { table, address, type, order, bit }: ChannelDraft): Place {
+  return given({
+    table,
+    address: number(name, address) ?? Number.NaN,
+    type: table === 'coil' || table === 'discrete' ? ('bit' as const) : type,
+    order,
+    bit: type === 'bit' && table !== 'coil' && table !== 'discrete' ? (number(name, bit) ?? 0) : undefined,
+  }) as Place
+}
+
+function channelOf(name: string, draft: ChannelDraft): Channel {
+  const at4 = number(name, draft.at4)
+  const at20 = number(name, draft.at20)
+  return given({
+    at: placeOf(name, draft),
+    unit: draft.unit,
+    scale: number(name, draft.scale) ?? 1,
+    offset: number(name, draft.offset) ?? 0,
+    low: number(name, draft.low),
+    high: number(name, draft.high),
+    none: draft.none.trim() === '' ? undefined : list(draft.none),
+    span: at4 === undefined || at20 === undefined ? undefined : { at4, at20, unit: draft.spanUnit },
+  }) as Channel
+}
+
+/** The mapping that stands in the form. @throws NotANumber */
+export function mappingOf(draft: LineDraft): Mapping {
+  const { channels, elsewhere, status, calibration, hold } = draft
+  const there = Object.entries(channels).filter(([, channel]) => channel.address.trim() !== '')
+  const parameters = Object.entries(calibration).filter(([, channel]) => channel.address.trim() !== '')
+  return given({
+    countsFrom: draft.countsFrom === '1' ? (1 as const) : (0 as const),
+    ...Object.fromEntries(there.map(([name, channel]) => [name, channelOf(name, channel)])),
+    ...(elsewhere ? { temperature: { position: elsewhere } } : {}),
+    status:
+      status && status.address.trim() !== ''
+        ? given({
+            at: placeOf('status', { ...EMPTY_CHANNEL, table: status.table, address: status.address, type: 'uint16' }),
+            bits: status.bits.trim() === '' ? undefined : list(status.bits).map((b) => number('status', b) ?? 0),
+            values: status.values.trim() === '' ? undefined : list(status.values),
+          })
+        : undefined,
+    calibration:
+      parameters.length > 0
+        ? (Object.fromEntries(parameters.map(([key, channel]) => [key, channelOf(key, channel)])) as Record<
+            string,
+            WritableChannel
+          >)
+        : undefined,
+    writes: parameters.length > 0 ? draft.writes : undefined,
+    hold:
+      hold && hold.address.trim() !== ''
+        ? {
+            at: placeOf('hold', { ...EMPTY_CHANNEL, table: hold.table, address: hold.address, type: 'uint16' }),
+            on: number('hold', hold.on) ?? 1,
+            off: number('hold', hold.off) ?? 0,
+          }
+        : undefined,
+  }) as Mapping
+}
+
+/** How a new connection is reached. @throws NotANumber */
+export function settingsOf(draft: LineDraft): ConnectionSettings {
+  if (draft.protocol === 'modbus-serial') {
+    return given({
+      path: draft.path.trim(),
+      baud: number('baud', draft.baud),
+      parity: draft.parity as NonNullable<ConnectionSettings['parity']>,
+      stopBits: draft.stopBits === '2' ? (2 as const) : (1 as const),
+    }) as ConnectionSettings
+  }
+  return given({ host: draft.host.trim(), port: number('port', draft.port) }) as ConnectionSettings
+}
+
+/** Where the device is, as it is sent. @throws NotANumber */
+export function whereOf(draft: LineDraft) {
+  const address = given({ unit: number('unit', draft.unit) })
+  if (draft.connection !== 'new') return { connectionId: Number(draft.connection), address, settings: {} }
+  return {
+    ...(draft.name.trim() ? { name: draft.name.trim() } : {}),
+    protocol: draft.protocol,
+    settings: settingsOf(draft),
+    address,
+  }
+}
