@@ -25,7 +25,7 @@ export function readChannel(raw: RawNumber, channel: Channel, wanted: string): C
   const { scale, offset, unit, low, high, none = [], span } = channel
   if (raw.value === null) return { missing: 'holds no number' }
   if (none.some((text) => isThat(raw, text))) return { missing: `says that it has none (${figure(raw.value)})` }
-  const number = raw.value * scale + offset
+  const number = scaled(raw.value, scale) + offset
   let [value, inThis] = [number, unit]
   if (span) {
     const current = inUnit(number, unit === '' ? 'mA' : unit, 'mA')
@@ -40,6 +40,12 @@ export function readChannel(raw: RawNumber, channel: Channel, wanted: string): C
   if (high !== undefined && value > high) return { missing: `is ${figure(value)}, above ${figure(high)}` }
   const converted = inUnit(value, inThis, wanted)
   return converted === null ? { missing: `comes in ${inThis}, and ${wanted} is wanted` } : { value: converted }
+}
+
+/** A hundredth of 702 is 7.02, which 702 × 0.01 is not quite. */
+function scaled(raw: number, scale: number): number {
+  const parts = Math.round(1 / scale)
+  return Math.abs(scale) < 1 && Math.abs(parts * scale - 1) < 1e-9 ? raw / parts : raw * scale
 }
 
 /** Whether a raw number is one that a manual names: 9999, -32768, 0x8000. */
