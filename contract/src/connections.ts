@@ -46,6 +46,12 @@ const host = () =>
     .trim()
     .max(253)
     .matches(/^[A-Za-z0-9._:-]*$/, 'Only its name or its address: letters, figures, dots.')
+    .test(
+      'whole',
+      'An address has four numbers, as 192.168.1.40.',
+      // The resolver takes 1.5 for 1.0.0.5, which nobody means.
+      (text) => !text || !/^[\dx.-]+$/i.test(text) || /^(\d{1,3}\.){3}\d{1,3}$/.test(text),
+    )
 
 export const settingsSchema = object({
   host: host(),
@@ -72,11 +78,11 @@ const place = object({
   field: string().max(500),
 })
   .noUnknown()
-  .test('place', 'Say where it stands.', (at) =>
-    at.field !== undefined
-      ? at.table === undefined
-      : [at.table, at.address, at.type, at.order].every((v) => v !== undefined),
-  )
+  .test('place', 'Say where it stands.', (at?: Partial<Record<string, unknown>>) => {
+    if (!at) return true
+    const register = [at.table, at.address, at.type, at.order]
+    return register.every((v) => (v === undefined) === (at.field !== undefined))
+  })
 
 const factor = () =>
   number()
@@ -105,7 +111,7 @@ const channel = () => object(channelShape).noUnknown().default(undefined)
 const registerPlace = place.test(
   'register',
   'Only a holding register or a coil can be written.',
-  (at) => at.field === undefined && (at.table === 'holding' || at.table === 'coil'),
+  (at?: { table?: unknown }) => !at || at.table === 'holding' || at.table === 'coil',
 )
 
 const writableChannel = object({ ...channelShape, at: registerPlace.required(), many: boolean() })

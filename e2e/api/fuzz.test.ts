@@ -47,9 +47,31 @@ const rules = {
 const values = { name: 'Attic', sortOrder: '3', note: '' }
 const day = Date.now()
 
+const LINE = {
+  countsFrom: 1,
+  value: {
+    at: { table: 'input', address: 5, type: 'float32', order: 'ABCD' },
+    unit: 'pH',
+    scale: 1,
+    offset: 0,
+    low: 0,
+    high: 14,
+    none: ['9999'],
+    span: { at4: 0, at20: 14, unit: '' },
+  },
+  temperature: { position: 'CH-T-1' },
+  status: { at: { table: 'holding', address: 5, type: 'uint16', order: 'ABCD' }, bits: [3], values: ['7'] },
+  hold: { at: { table: 'coil', address: 5, type: 'bit', order: 'ABCD' }, on: 1, off: 0 },
+}
+
 /** What is right at each address: what is sent is this, but for a thing or two. */
 const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
   setSchools: { operator, practices: USUAL_PRACTICES },
+  // Over a connection that is there: nobody else is to be asked.
+  setLine: { operator, connectionId: 1, address: { unit: 1 }, mapping: LINE },
+  tryLine: { operator, connectionId: 1, address: { unit: 1 }, mapping: LINE },
+  find: { operator, connectionId: 1, unit: 1, shown: { value: '8.05', temperature: '24.6 C' } },
+  look: { operator, shown: { value: '7.01' }, unit: 2, further: false },
   setUp: { name: 'Mill', person: operator, timeZone: 'UTC' },
   addPosition: {
     operator,
