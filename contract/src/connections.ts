@@ -15,6 +15,9 @@ export const isModbus = (protocol: Protocol): boolean => protocol.startsWith('mo
 export const PARITIES = ['none', 'even', 'odd'] as const
 export const BAUD_RATES = [1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200] as const
 
+/** Largest number of a row. */
+const MOST_ROWS = 2 ** 31 - 1
+
 /** Standard port of Modbus TCP. */
 export const MODBUS_PORT = 502
 
@@ -158,7 +161,7 @@ export const connectionBody = object({
 export const lineBody = object({
   operator: operator(),
   /** The number of one that is there; missing: a new one. */
-  connectionId: number().integer().min(1),
+  connectionId: number().integer().min(1).max(MOST_ROWS),
   name: string().trim().max(80),
   protocol: mixed<Protocol>().oneOf(Object.keys(PROTOCOLS) as Protocol[]),
   settings: settingsSchema.default({}),
@@ -179,7 +182,7 @@ const displayed = object({
 /** Looks for what a display shows among the registers of a device. Without a unit, units 1 to 247 are asked first. */
 export const findBody = object({
   operator: operator(),
-  connectionId: number().integer().min(1),
+  connectionId: number().integer().min(1).max(MOST_ROWS),
   protocol: mixed<Protocol>().oneOf(Object.keys(PROTOCOLS) as Protocol[]),
   settings: settingsSchema.default({}),
   unit: number().integer().min(0).max(255),
@@ -194,4 +197,10 @@ export const lookBody = object({
   unit: number().integer().min(0).max(255),
   /** Reads further addresses too. */
   further: boolean(),
+}).noUnknown()
+
+export const releaseHoldBody = object({
+  operator: operator(),
+  /** Somebody let them go at the device itself. */
+  byHand: boolean().default(false),
 }).noUnknown()

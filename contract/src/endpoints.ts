@@ -7,7 +7,14 @@ import type * as people from './people.ts'
 import type * as bodies from './requests.ts'
 import type { BackupView, RestoringView } from './views/backup.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
-import type { ConnectionPageView, ConnectionView, FinderView, LineView, TriedView } from './views/connections.ts'
+import type {
+  ConnectionPageView,
+  ConnectionView,
+  FinderView,
+  HoldView,
+  LineView,
+  TriedView,
+} from './views/connections.ts'
 import type { InstrumentView } from './views/instruments.ts'
 import type { ImportReport, LedgerRow, RecordView } from './views/ledger.ts'
 import type { MeView, SiteChangeView } from './views/people.ts'
@@ -135,6 +142,8 @@ export const ENDPOINTS = {
   /** Reads once what is not kept yet. */
   tryLine: post<typeof lines.lineBody, TriedView>(200, 'lead')('/api/lines/:id/try'),
   removeLine: post<typeof bodies.operatorBody, LineView>(200, 'lead')('/api/lines/:id/remove'),
+  holds: get<HoldView[]>()('/api/holds'),
+  releaseHold: post<typeof lines.releaseHoldBody, HoldView[]>()('/api/holds/:id/release'),
   find: post<typeof lines.findBody, FinderView>(201, 'lead')('/api/finders'),
   finder: get<FinderView>('lead')('/api/finders/:id'),
   look: post<typeof lines.lookBody, FinderView>(200, 'lead')('/api/finders/:id/look'),

@@ -117,6 +117,8 @@ export const captureBody = object({
   step: stepKey(),
   /** Set when taken before the judge calls it stable. */
   earlyReason: note().min(3, 'Say why in a few words.'),
+  /** As it was read beside a line that does not say it. */
+  temperature: string().trim().max(20),
 }).noUnknown()
 
 export const fillBody = object({

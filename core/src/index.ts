@@ -221,6 +221,7 @@ export {
   type StabilityPreset,
 } from './stability/presets.ts'
 export { type SettlingSignature, SIGNATURE_TIMES } from './stability/settlingSignature.ts'
+export { SPARSE_APART, sparseOpinion } from './stability/sparseOpinion.ts'
 export type { Stopwatch } from './stability/stopwatch.ts'
 export { type TypedSample, typedOpinion } from './stability/typedOpinion.ts'
 export * from './standards/conductivityStandards.ts'

@@ -13,6 +13,7 @@ import type { Finders } from './connections/finders.ts'
 import { connectionRoutes } from './connections/routes.ts'
 import type { ServerContext } from './context.ts'
 import type { ServerExtension } from './extension.ts'
+import { holdRoutes } from './holds/routes.ts'
 import { cleaning, refuseNul } from './http/cleanText.ts'
 import { doneOnce } from './http/doneOnce.ts'
 import { refuseForeignHost } from './http/ownNames.ts'
@@ -88,6 +89,7 @@ export function buildApp({ context, finders, access, backups, restart, extension
     backupRoutes(context, backups, restart),
     siteRoutes(context, pageExtensions(extensions)),
     connectionRoutes(context, finders),
+    holdRoutes(context),
     rigRoutes(context),
     bringRoutes(context),
     roundsRoutes(context, () => backups.warning()),

@@ -75,6 +75,10 @@ export interface VisitView extends Omit<BenchView, 'hazards' | 'asFound' | 'asLe
   cautions: readonly string[]
   authorityRule: string | null
   linked: boolean
+  /** Whether the numbers of the device can be read over its line. */
+  readsBack: boolean
+  /** When its line was changed while it was open, and the readings that came over the one before; null where it was not. */
+  lineChanged: { at: number; steps: { key: string; label: string }[] } | null
   writable: boolean
   deviceShows: 'signal' | 'value'
   setting: string
@@ -115,6 +119,10 @@ export interface VisitLive {
   /** Seconds into the step and value: all points with the first message of a step, then only the new ones. */
   trace: [number, number][]
   fresh: boolean
+  /** How far readings of the line are apart, s, where that is too far to see it settle; null where it is not. */
+  everySeconds: number | null
+  /** The line does not say how warm it is, and it has to be typed. */
+  needsTemperature: boolean
   finding: Finding | null
   /** False as long as the sensor has not moved since the step asked for another solution. */
   arrived: boolean

@@ -114,3 +114,14 @@ export interface FinderView {
   looks: { at: number; shown: Partial<Record<Findable, string>> }[]
   found: Partial<Record<Findable, { certain: boolean; left: number; first: FoundView[]; why: string }>>
 }
+
+/** Outputs that are held over a line. */
+export interface HoldView {
+  id: number
+  position: string
+  visit: string | null
+  since: number
+  by: string
+  /** Why they could not be held, or let go, at the last try. */
+  problem: string | null
+}

@@ -45,6 +45,8 @@ export interface Setup {
   gives?: 'value' | 'signal' | 'both'
   /** Whether the numbers that the device computes with can be read over the line; missing: where it has one. */
   readsBack?: boolean
+  /** Whether its outputs can be held over the line; missing: they cannot. */
+  holds?: boolean
   writable: boolean
   /** How the device is calibrated: by numbers that it is given, by a key of its own that does the arithmetic, or not at all. */
   adjustsBy: 'numbers' | 'key' | 'nothing'

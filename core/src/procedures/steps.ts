@@ -27,7 +27,9 @@ export const hold = (e: VisitState): Step => ({
   kind: 'confirm',
   short: 'Hold outputs',
   title: 'Put outputs on hold and dosing off',
-  hint: `A ${sensor(e)} in a standard would make the doser act. Do it at the controller before it leaves the water.`,
+  hint: e.setup.holds
+    ? `A ${sensor(e)} in a standard would make the doser act. The outputs of the device are held over its line when you go on; whatever doses otherwise is still yours to stop.`
+    : `A ${sensor(e)} in a standard would make the doser act. Do it at the controller before it leaves the water.`,
   main: 'Confirm hold',
   usualSkips: ['Nothing follows this sensor', 'Held already'],
   after: [],
@@ -215,7 +217,7 @@ export const release = (): Step => ({
   kind: 'confirm',
   short: 'Release hold',
   title: 'Release the hold and put dosing back on',
-  hint: 'Look at the reading once more first. Pour the used standard away as its sheet says.',
+  hint: 'Look at the reading once more first; outputs that are held over the line are let go as you finish. Pour the used standard away as its sheet says.',
   main: 'Finish visit',
   usualSkips: [],
   after: ['result'],

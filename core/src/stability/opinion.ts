@@ -26,6 +26,9 @@ export type StabilityReason =
   | 'typed-apart'
   | 'typed-agree'
   | 'own-watch'
+  /** Of a line that comes too seldom to show settling. */
+  | 'sparse'
+  | 'sparse-agree'
 
 export interface StabilityOpinion {
   /** `unsettled`: not known well enough by the time limit, so not to be accepted as settled. */

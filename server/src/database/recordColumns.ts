@@ -73,6 +73,7 @@ const checkSetup = shapeOf({
   linked: isFlag,
   gives: orMissing(isOneOf('value', 'signal', 'both')),
   readsBack: orMissing(isFlag),
+  holds: orMissing(isFlag),
   writable: isFlag,
   adjustsBy: isOneOf('numbers', 'key', 'nothing'),
   calibrationKey: isText,

@@ -339,6 +339,23 @@ export const instruments = pgTable('instruments', {
   addedBy: text('added_by').notNull(),
 })
 
+/** Outputs that were held over a line, and when they were let go. */
+export const holds = pgTable('holds', {
+  id: serial().primaryKey(),
+  positionId: integer('position_id')
+    .notNull()
+    .references(() => positions.id),
+  visitId: uuid('visit_id'),
+  heldAt: instant('held_at').notNull(),
+  heldBy: text('held_by').notNull(),
+  releasedAt: instant('released_at'),
+  releasedBy: text('released_by'),
+  /** At the device itself, and not over its line. */
+  byHand: boolean('by_hand').notNull().default(false),
+  /** Why they could not be held, or let go, at the last try. */
+  problem: text(),
+})
+
 /** A way round several sensors: shared float and rinse, one caution each. */
 export const trips = pgTable('trips', {
   id: uuid().primaryKey(),

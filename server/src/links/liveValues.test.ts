@@ -56,7 +56,7 @@ describe('a line that is changed while somebody listens', () => {
     stop()
     take(6)
     live.follow([])
-    expect(heard).toEqual([4, 5])
+    expect(heard).toEqual([null, 4, 5])
     expect(live.current('Y').at).toBeNull()
   })
 })

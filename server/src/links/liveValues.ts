@@ -10,7 +10,8 @@ const STALE_PERIODS = 2.5
 /** Over how many readings the period of a line is seen. */
 const PERIODS_SEEN = 6
 
-type Listener = (reading: LinkReading | null) => void
+/** Told each reading, null where none came; and whether it is another line from now on. */
+type Listener = (reading: LinkReading | null, another?: boolean) => void
 
 /** What a sensor over a line read last. */
 class Sensor {
@@ -73,7 +74,12 @@ export class LiveValues {
       const known = this.sensors.get(id)
       const sensor = known && !anew ? known : new Sensor(id, code)
       // Who listens goes on listening, whatever it is read by.
-      if (known && sensor !== known) for (const listener of known.listeners) sensor.listeners.add(listener)
+      if (known && sensor !== known) {
+        for (const listener of known.listeners) {
+          sensor.listeners.add(listener)
+          listener(null, true)
+        }
+      }
       this.sensors.set(id, sensor)
       if (sensor.code !== code) this.rename(sensor.code, code)
       this.byCode.set(code, sensor)
@@ -125,7 +131,7 @@ export class LiveValues {
     return this.sensor(position)?.id ?? null
   }
 
-  /** The listener gets each reading, and null whenever the device did not answer. Returns the way to stop it. */
+  /** The listener gets each reading, null whenever the device did not answer. Returns the way to stop it. */
   listen(position: string, listener: Listener): () => void {
     this.sensor(position)?.listeners.add(listener)
     return () => this.sensor(position)?.listeners.delete(listener)

@@ -120,7 +120,11 @@ export function standingFacts({ position, device }: Installed) {
 export function lineFacts(installed: Pick<Installed, 'position' | 'device'>) {
   const { mapping } = installed.position
   if (!mapping || !isLinked(installed)) return {}
-  return { gives: givesOf(mapping) ?? 'both', readsBack: Object.keys(mapping.calibration ?? {}).length > 0 } as const
+  return {
+    gives: givesOf(mapping) ?? 'both',
+    readsBack: Object.keys(mapping.calibration ?? {}).length > 0,
+    holds: mapping.hold !== undefined,
+  } as const
 }
 
 /** Other sensors of the kind in the same water, as they read now. */

@@ -20,6 +20,7 @@ import { eq, sql } from 'drizzle-orm'
 import { proposedCauses } from '../ageing/confirmedCauses.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
+import { holdOutputs, releaseOutputs } from '../holds/holds.ts'
 import { readBody } from '../http/validate.ts'
 import { chosenInstruments, knownInstruments } from '../instruments/instruments.ts'
 import type { Links } from '../links/links.ts'
@@ -30,7 +31,7 @@ import { appendEntry } from './append.ts'
 import { type Given, giveCalibration, seenToCalibrate } from './giving.ts'
 import { LiveDesks } from './liveDesks.ts'
 import { type StartRequest, startVisit } from './start.ts'
-import { type TypedBody, typedLine } from './typing.ts'
+import { type TypedBody, temperatureBeside, typedLine } from './typing.ts'
 import { visitView } from './view.ts'
 
 /** What a command adds to the record, from the visit as it stands: a line, or a line and what follows from it. */
@@ -66,8 +67,12 @@ export class VisitDesk {
   }
 
   done(id: string, actor: Actor, step: string): Promise<VisitView> {
-    return this.atStep(id, actor, step, ({ progress }) => {
+    return this.atStep(id, actor, step, async ({ progress, installed: { position } }) => {
       if (!['confirm', 'wait'].includes(progress.current?.kind ?? '')) throw staleStep()
+      const of = { positionId: position.id, position: position.code, visitId: id }
+      const author = { operator: actor.operator, at: new Date(this.clock.now()) }
+      if (step === 'hold') await holdOutputs(this.db, this.links, of, author)
+      if (step === 'release') await releaseOutputs(this.db, this.links, of, author)
       return { type: 'done', step }
     })
   }
@@ -110,12 +115,18 @@ export class VisitDesk {
     return this.command(id, actor, () => ({ type: 'abandoned', reason }))
   }
 
-  capture(id: string, actor: Actor, step: string, earlyReason?: string): Promise<VisitView> {
-    return this.atStep(id, actor, step, async () => {
+  capture(
+    id: string,
+    actor: Actor,
+    step: string,
+    { earlyReason, temperature }: { earlyReason?: string | undefined; temperature?: string | undefined } = {},
+  ): Promise<VisitView> {
+    return this.atStep(id, actor, step, async ({ progress }) => {
       const desk = await this.desks.desk(id)
       // Pressed between two answers of a line that is late: the next one is the one to keep.
       await this.links.live.fresh(desk.position)
       if (desk.session.setting.step?.key !== step) throw staleStep()
+      if (temperature) desk.session.warmTo(temperatureBeside(progress, temperature))
       return {
         type: 'captured',
         step,

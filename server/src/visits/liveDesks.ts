@@ -72,7 +72,9 @@ export class LiveDesks {
       toldAt: 0,
       telling: null,
     }
-    desk.stopListening = this.live.listen(desk.position, (reading) => {
+    desk.stopListening = this.live.listen(desk.position, (reading, another) => {
+      // What the line before has shown is no part of how it settles on this one.
+      if (another) desk.session.changeLine()
       if (reading) desk.session.take(reading)
       if (desk.audience.size > 0) this.tellSoon(desk)
     })

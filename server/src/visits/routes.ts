@@ -42,9 +42,7 @@ export function visitRoutes({ desk }: { desk: VisitDesk }) {
   accept(router, ENDPOINTS.skip, skipBody, ({ params, body }) => desk.skip(params.id, body, body.step, body.reason))
   accept(router, ENDPOINTS.redo, redoBody, ({ params, body }) => desk.redo(params.id, body, body))
   accept(router, ENDPOINTS.wait, waitBody, ({ params, body }) => desk.wait(params.id, body, body.step, body.minutes))
-  accept(router, ENDPOINTS.capture, captureBody, ({ params, body }) =>
-    desk.capture(params.id, body, body.step, body.earlyReason),
-  )
+  accept(router, ENDPOINTS.capture, captureBody, ({ params, body }) => desk.capture(params.id, body, body.step, body))
   accept(
     router,
     ENDPOINTS.typed,

@@ -11,6 +11,7 @@ import {
   type LiveReading,
   liveFinding,
   type MeasurementModel,
+  median,
   nullIfOutOfRange,
   type Procedure,
   type Progress,
@@ -20,12 +21,14 @@ import {
   roundedPreset,
   type Scale,
   type SettlingSignature,
+  SPARSE_APART,
   type StabilityJudge,
   type StabilityOpinion,
   type StabilityPreset,
   type Step,
   type Stopwatch,
   seesSignal,
+  sparseOpinion,
   stabilityJudge,
   stopwatchOf,
   type TemperatureSource,
@@ -51,10 +54,16 @@ interface StepReading {
   temperatureFrom?: TemperatureSource
   shown: number | null
   resistances?: LinkReading['resistances']
+  /** Nobody measured the temperature, and nothing says what it is: taken is that of a room, to look at. */
+  guessed?: boolean
+  /** What of it came over the line. */
+  source?: CapturedReading['source']
 }
 
 /** Points of the trace kept for the screen; older ones are thinned out. */
 const TRACE_LIMIT = 1200
+/** Over how many gaps the pace of a line is seen. */
+const GAPS_SEEN = 5
 /** The expected standard is accepted within this share of the distance at which another would be named. */
 const THERE_SHARE = 0.6
 
@@ -80,6 +89,8 @@ export class StepSession {
   private stopped = false
   private firstSignal = Number.NaN
   private arrived: boolean
+  /** When the last readings of the line were, epoch ms. */
+  private times: number[] = []
 
   constructor(
     public setting: StepSetting,
@@ -148,6 +159,7 @@ export class StepSession {
       // What it did in the cup before, or while nobody was there, is no part of how it settles here.
       this.restart()
     }
+    if (this.times.at(-1) !== reading.at) this.times = [...this.times.slice(-GAPS_SEEN), reading.at]
     this.push((reading.at - this.startedAt) / 1000, this.judged(reading), reading.temperature)
   }
 
@@ -159,8 +171,8 @@ export class StepSession {
     const assumed =
       fixed !== undefined
         ? ({ value: fixed, from: 'fixed' } as const)
-        : ((step && assumedTemperature(evidence, step)) ?? ({ value: ROOM_TEMPERATURE, from: 'usual' } as const))
-    const at = temperature ?? assumed.value
+        : (this.typedTemperature ?? (step && assumedTemperature(evidence, step)))
+    const at = temperature ?? assumed?.value ?? ROOM_TEMPERATURE
     const { shown } = read
     const bare =
       signal ??
@@ -168,8 +180,43 @@ export class StepSession {
         ? null
         : nullIfOutOfRange(() => this.model.fromShown(shown, at, this.activeCalibration, setup.device)))
     if (bare === null || !Number.isFinite(bare)) return null
-    const from = temperatureFrom ?? (temperature === null ? { from: assumed.from } : null)
-    return { ...read, signal: bare, temperature: at, ...(from ? { temperatureFrom: from } : {}) }
+    const from = temperatureFrom ?? (temperature === null && assumed ? { from: assumed.from } : null)
+    return {
+      ...read,
+      signal: bare,
+      temperature: at,
+      source: signal === null ? 'line-display' : shown === null ? 'line-signal' : 'line',
+      ...(from ? { temperatureFrom: from } : {}),
+      ...(temperature === null && !assumed ? { guessed: true } : {}),
+    }
+  }
+
+  /** The temperature of what it stands in, where the line does not say it and somebody has read it. */
+  private typedTemperature: { value: number; from: 'device' } | null = null
+
+  private get lacksTemperature(): boolean {
+    return this.latest?.guessed === true
+  }
+
+  /** Takes the temperature of this step, as it was read beside the line. */
+  warmTo(value: number): void {
+    this.typedTemperature = { value, from: 'device' }
+    if (!this.latest?.guessed) return
+    const { guessed: _, ...reading } = this.latest
+    const { shown } = reading
+    // What was worked out from the display is worked out anew.
+    const signal =
+      reading.source === 'line-display' && shown !== null
+        ? nullIfOutOfRange(() =>
+            this.model.fromShown(shown, value, this.activeCalibration, this.setting.evidence.setup.device),
+          )
+        : reading.signal
+    this.latest = {
+      ...reading,
+      signal: signal ?? reading.signal,
+      temperature: value,
+      temperatureFrom: { from: 'device' },
+    }
   }
 
   /** A reading typed by hand, as the device shows it. */
@@ -261,9 +308,18 @@ export class StepSession {
     this.stopwatch = stopwatchOf(setup.practices, this.kind.flatWaitSeconds, this.preset.repeatability)
     this.stopped = false
     this.opinion = null
+    this.times = []
     this.trace = []
     this.toldUntil = Number.NEGATIVE_INFINITY
     this.startedAt = this.clock.now()
+  }
+
+  /** Reads by another line from now on: nothing of the one before says anything of it. */
+  changeLine(): void {
+    if (this.typed.length > 0) return
+    this.latest = null
+    this.firstSignal = Number.NaN
+    this.restart()
   }
 
   /** Not known in time: a person who comes back finds the clock started anew. */
@@ -324,12 +380,24 @@ export class StepSession {
     )
   }
 
+  /** How far readings of the line are apart, s, where that is too far to see it settle; null where it is not. */
+  private get everySeconds(): number | null {
+    const times = this.times.slice(-GAPS_SEEN - 1)
+    if (times.length < 2) return null
+    const gaps = times.slice(1).map((t, i) => (t - (times[i] as number)) / 1000)
+    const apart = median(gaps)
+    return apart > SPARSE_APART * this.clock.rate ? apart : null
+  }
+
   private get byEye(): boolean {
     return !this.setting.evidence.setup.linked || this.typed.length > 0
   }
 
   /** What the judge says of a line, or what was typed says of a display. */
   private get judgement(): StabilityOpinion | null {
+    if (this.everySeconds !== null && !this.byEye && this.judge) {
+      return sparseOpinion(this.trace, this.preset.resolution, (this.clock.now() - this.startedAt) / 1000)
+    }
     if (!this.byEye || this.setting.step?.kind !== 'capture') return this.opinion
     return typedOpinion(this.typed, Math.max(this.rounding, 1e-9), this.clock.now() / 1000)
   }
@@ -361,8 +429,7 @@ export class StepSession {
 
   private get source(): CapturedReading['source'] {
     if (this.byEye) return this.showsSignal ? 'signal-typed' : 'display-typed'
-    const { gives = 'both' } = this.setting.evidence.setup
-    return gives === 'both' ? 'line' : gives === 'signal' ? 'line-signal' : 'line-display'
+    return this.latest?.source ?? 'line'
   }
 
   private finding(): Finding | null {
@@ -410,6 +477,8 @@ export class StepSession {
       opinion: this.stepOpinion(),
       trace: wholeTrace ? this.trace : this.untold(),
       fresh: wholeTrace,
+      everySeconds: this.everySeconds,
+      needsTemperature: !this.byEye && latest !== null && this.lacksTemperature,
       finding: this.finding(),
       arrived: this.arrived,
       arithmetic: arithmeticOf(setting.procedure, setting.evidence, setting.step, this.reading()),
@@ -460,6 +529,12 @@ export class StepSession {
     if (((opinion.state !== 'stable' && !freezes) || stopped) && !earlyReason) {
       throw new Problem(409, 'not-stable', stopped ? render(finding.sentence) : 'The reading is not stable yet.', {
         hint: stopped ? render(finding.advice) : 'Wait, or take it now with a reason.',
+      })
+    }
+    if (this.lacksTemperature && !this.byEye) {
+      throw new Problem(409, 'temperature-needed', 'Nobody has said yet how warm it is.', {
+        hint: 'Type the temperature beside the reading, then capture it.',
+        fields: { temperature: 'Type the temperature of what it stands in.' },
       })
     }
     const standardValue = this.standardValue(latest.temperature)

@@ -45,18 +45,26 @@ export function typedLine(
     }
     return { value: value.value, temperature: assumed.value, temperatureFrom: { from: assumed.from }, ...still }
   }
+  return {
+    value: value.value,
+    temperature: temperatureBeside({ evidence, current }, text),
+    temperatureFrom: sourceOf(typed, thermometers),
+    ...still,
+  }
+}
+
+/** A temperature as it was typed at a step, degC. @throws Problem that names the field */
+export function temperatureBeside({ evidence, current }: Pick<Progress, 'evidence' | 'current'>, text: string): number {
   const temperature = readTypedTemperature(text)
-  if (!temperature.ok) throw new Problem(400, 'invalid', 'Type the temperature as a number.')
+  if (!temperature.ok) {
+    const message = 'Type the temperature as a number.'
+    throw new Problem(400, 'invalid', message, { fields: { temperature: message } })
+  }
   if (!saysItsUnit(text) && typedInFahrenheit(evidence, current, temperature.value)) {
     const message = looksLikeFahrenheit(text)
     throw new Problem(400, 'fahrenheit', message, { detail: 'Nothing was recorded.', fields: { temperature: message } })
   }
-  return {
-    value: value.value,
-    temperature: temperature.value,
-    temperatureFrom: sourceOf(typed, thermometers),
-    ...still,
-  }
+  return temperature.value
 }
 
 function sourceOf(

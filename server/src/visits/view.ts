@@ -6,15 +6,17 @@ import {
   CODES_FIRST,
   HAZARDS,
   type Hazard,
+  isOverLine,
   kindOf,
   type NextDate,
+  readsBack,
   viewOfProgress,
 } from '@frustum/core'
-import { and, eq, ne } from 'drizzle-orm'
+import { and, desc, eq, gt, ne, or } from 'drizzle-orm'
 import { cachedForecasts } from '../ageing/computed.ts'
 import { nextDateOf } from '../ageing/forecasts.ts'
 import type { Database } from '../database/open.ts'
-import { visits } from '../database/schema.ts'
+import { changes, visits } from '../database/schema.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import type { Installed } from '../sensors.ts'
@@ -54,6 +56,8 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
     cautions: await cautionsOf(db, opened, hazards),
     authorityRule: setup.authorityRule,
     linked: setup.linked,
+    readsBack: readsBack(setup),
+    lineChanged: row.closedAt ? null : await lineChangedSince(db, opened),
     writable: setup.writable,
     deviceShows: setup.shows,
     setting: settingText(setup.device),
@@ -68,6 +72,37 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
     summary: row.outcome === 'done' ? { asFound, asLeft, next: await nextAfter(db, installed, now) } : null,
     revision: opened.revision,
   }
+}
+
+/** Another line than the one it began with: what was read over that one is to be read again. */
+async function lineChangedSince(
+  db: Database,
+  { row, installed, progress, lines }: OpenedVisit,
+): Promise<VisitView['lineChanged']> {
+  if (!progress.evidence.setup.linked) return null
+  const { position, device } = installed
+  const [last] = await db
+    .select({ at: changes.at })
+    .from(changes)
+    .where(
+      and(
+        gt(changes.at, row.startedAt),
+        or(
+          and(eq(changes.subject, 'position'), eq(changes.subjectId, position.id), eq(changes.field, 'mapping')),
+          and(eq(changes.subject, 'device'), eq(changes.subjectId, device.id), eq(changes.field, 'line')),
+        ),
+      ),
+    )
+    .orderBy(desc(changes.id))
+    .limit(1)
+  if (!last) return null
+  const at = last.at.getTime()
+  const steps = progress.steps.flatMap(({ step: { key, short } }) => {
+    const reading = progress.evidence.readings[key]
+    const taken = lines.findLast(({ entry }) => entry.type === 'captured' && entry.step === key)
+    return reading && isOverLine(reading.source) && taken && taken.at < at ? [{ key, label: short }] : []
+  })
+  return { at, steps }
 }
 
 /** Each hazard is said once a visit, where it first applies; on a trip once for all its sensors. */

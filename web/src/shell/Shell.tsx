@@ -11,6 +11,7 @@ import { useMeQuery, useSiteQuery } from '../store/api.ts'
 import { useNow } from '../store/clock.ts'
 import { operatorChosen, temperatureUnitChosen, themeChosen } from '../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../store/store.ts'
+import { HoldStrip } from './HoldStrip.tsx'
 import { KeysDialog } from './KeysDialog.tsx'
 import { useTheme } from './useTheme.ts'
 import { WaitStrip } from './WaitStrip.tsx'
@@ -135,6 +136,7 @@ export function Shell() {
           ?
         </button>
       </header>
+      {isIn && <HoldStrip />}
       {isIn && <WaitStrip />}
       <div className="flex flex-1 flex-col sm:flex-row">
         <nav

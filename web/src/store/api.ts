@@ -232,6 +232,10 @@ export const api = createApi({
       setLine: change(ENDPOINTS.setLine, OF_THE_SITE),
       tryLine: change(ENDPOINTS.tryLine),
       removeLine: change(ENDPOINTS.removeLine, OF_THE_SITE),
+      holds: readWhole(ENDPOINTS.holds, ['visit']),
+      releaseHold: changeShown(ENDPOINTS.releaseHold, (list, dispatch) => {
+        void dispatch(api.util.upsertQueryData('holds', undefined, list))
+      }),
       find: change(ENDPOINTS.find),
       finder: read(ENDPOINTS.finder, (id: string) => ({ id })),
       look: changeShown(ENDPOINTS.look, showFinder),
@@ -288,6 +292,8 @@ export const api = createApi({
           if (!answer) return
           const visit = answer.data
           void dispatch(api.util.upsertQueryData('visit', id, visit))
+          // Its first and its last step may hold outputs, and let them go.
+          dispatch(api.util.invalidateTags(['visit']))
           const waits = visit.steps.some((s) => s.kind === 'wait')
           if (waits || visit.closedAt) dispatch(api.util.invalidateTags(['waits']))
           if (visit.closedAt) {
@@ -348,6 +354,8 @@ export const {
   useDeleteConnectionMutation,
   useEditConnectionMutation,
   useFinderQuery,
+  useHoldsQuery,
+  useReleaseHoldMutation,
   useFindMutation,
   useLineQuery,
   useLookMutation,

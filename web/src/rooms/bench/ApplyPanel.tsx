@@ -56,7 +56,7 @@ export function ApplyPanel({ visit, busy, onApply }: ApplyPanelProps) {
           Write to the device <kbd className="key">Space</kbd>
         </button>
       )}
-      {visit.linked ? (
+      {visit.readsBack ? (
         <div className="flex flex-wrap items-center gap-6 border-t border-base-300 pt-4">
           <p className="w-full soft">
             {visit.writable ? 'Or key them in by hand' : 'Key these in on the device and save them there'}; they are

@@ -3,13 +3,15 @@ import { POURING_ML, type Step } from '@frustum/core'
 import { Bell, BellOff } from 'lucide-react'
 import { useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { plural } from '../../components/format.ts'
+import { fixed, plural } from '../../components/format.ts'
 import { Waiting } from '../../components/Problem.tsx'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
 import { chimeToggled } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
+import { Field } from './Field.tsx'
 import { LiveReading } from './LiveReading.tsx'
 import { MainButton, Skip } from './StepButtons.tsx'
+import { inUnit, TemperatureUnit } from './TemperatureUnit.tsx'
 import { TraceChart } from './TraceChart.tsx'
 import { TypedReadings } from './TypedReadings.tsx'
 import { useChime } from './useChime.ts'
@@ -60,26 +62,60 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
   useChime(ready && step.freezes !== true, chime)
   useHotkeys('m', () => void dispatch(chimeToggled()))
   useHotkeys('e', () => setEarly(true), { enabled: !ready && live?.opinion != null })
-  const take = (earlyReason?: string) =>
-    void run('capture', { step: step.key, ...(earlyReason ? { earlyReason } : {}) })
+  const [warm, setWarm] = useState('')
+  const [cold, setCold] = useState<string>()
+  const [typing, setTyping] = useState(false)
+  const { fahrenheit } = useAppSelector((s) => s.person)
+  const take = async (earlyReason?: string) => {
+    const temperature = live?.needsTemperature ? { temperature: inUnit(warm, fahrenheit) ?? '' } : {}
+    const problem = await run('capture', { step: step.key, ...temperature, ...(earlyReason ? { earlyReason } : {}) })
+    setCold(problem?.fields?.temperature)
+  }
   const type = async (fields: TypedReadingFields & { still: boolean }) => {
     const problem = await run('typed', { step: step.key, ...fields })
     return problem ? (problem.fields ?? {}) : null
   }
   if (!live) return <Waiting what="the reading" />
+  const slow = live.everySeconds !== null
   return (
     <>
       {(visit.linked || live.value !== null) && (
         <LiveReading live={live} judged={step.freezes !== true || live.finding !== null} typed={!visit.linked} />
       )}
-      {visit.linked && <TraceChart trace={trace} live={live} />}
-      {!visit.linked && <TypedReadings visit={visit} step={step} live={live} onType={type} />}
+      {visit.linked && !slow && <TraceChart trace={trace} live={live} />}
+      {slow && (
+        <p className="max-w-prose border-l-4 border-accent pl-3 text-pretty">
+          This line gives a reading every {fixed(Math.round(live.everySeconds ?? 0), 0)} s: too seldom to see it settle.
+          Three in a row that agree, over half a minute at least, count as stable; or type what the display shows.
+        </p>
+      )}
+      {visit.linked && live.needsTemperature && (
+        <div className="flex items-center">
+          <Field
+            label="Temperature of what it stands in"
+            unit=""
+            hint="The line does not say it."
+            error={cold}
+            value={warm}
+            onChange={(e) => setWarm(e.target.value)}
+          />
+          <TemperatureUnit />
+        </div>
+      )}
+      {visit.linked && (slow || live.blindSince !== null) && (
+        <button type="button" className="slant slant-plain" aria-expanded={typing} onClick={() => setTyping(!typing)}>
+          {typing ? 'Wait for the line' : 'Type what the display shows'}
+        </button>
+      )}
+      {(!visit.linked || (typing && (slow || live.blindSince !== null))) && (
+        <TypedReadings visit={visit} step={step} live={live} onType={type} />
+      )}
       {/* The main button stays within reach of the thumb; on a wide screen the others stay beside it. */}
       <div className="max-sm:contents sm:sticky sm:bottom-0 sm:z-10 sm:flex sm:flex-wrap sm:items-center sm:gap-x-4 sm:gap-y-3 sm:bg-base-100 sm:py-2">
         <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
           {/* By eye the reading is kept where it is typed; captured here is only what was noted twice. */}
           {(visit.linked || (ready && !step.freezes)) && (
-            <MainButton label={step.main} disabled={!ready || busy} onPress={() => take()} />
+            <MainButton label={step.main} disabled={!ready || busy} onPress={() => void take()} />
           )}
         </div>
         {/* By eye there is nothing to wait for: it stood still, or it is typed again. */}
@@ -121,7 +157,7 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
           onClose={() => setEarly(false)}
           onConfirm={(reason) => {
             setEarly(false)
-            take(reason)
+            void take(reason)
           }}
         />
       )}

@@ -1,5 +1,5 @@
 import type { VisitLive, VisitView } from '@frustum/contract'
-import { text } from '../../components/format.ts'
+import { ago, text } from '../../components/format.ts'
 import type { BenchParts } from '../../extensions/BenchExtensions.tsx'
 import { ApplyPanel } from './ApplyPanel.tsx'
 import { Capture, LotLine } from './Capture.tsx'
@@ -31,6 +31,7 @@ export function Stage({ visit, live, trace, mine, parts }: StageProps) {
       <h2 className="text-2xl">{text(step.title)}</h2>
       {step.hint && <p className="max-w-prose soft">{text(step.hint)}</p>}
       <Cautions cautions={visit.cautions} />
+      <LineChanged visit={visit} busy={busy} run={run} />
       {(step.kind === 'result' || step.kind === 'verdict') && visit.result && (
         <ResultPanel
           visit={visit}
@@ -89,5 +90,41 @@ function BeforeAndAfter({ visit }: { visit: VisitView }) {
         ? 'That is a larger jump than this visit explains. Find out why before you leave.'
         : 'That fits what was done.'}
     </p>
+  )
+}
+
+/** Somebody gave the sensor another line meanwhile: what came over the one before is to be read again. */
+function LineChanged({
+  visit,
+  busy,
+  run,
+}: {
+  visit: VisitView
+  busy: boolean
+  run: ReturnType<typeof useVisitActions>['run']
+}) {
+  const { lineChanged } = visit
+  if (!lineChanged) return null
+  const { at, steps } = lineChanged
+  return (
+    <div role="status" className="max-w-prose border-l-4 border-warning bg-base-200 p-3">
+      <p>
+        <strong>The line of this sensor was changed {ago(at)}.</strong> The visit goes on as it began
+        {steps.length > 0 ? '; these were read over the line before. Take them again.' : '.'}
+      </p>
+      <p className="flex flex-wrap gap-3 pt-2">
+        {steps.map(({ key, label }) => (
+          <button
+            key={key}
+            type="button"
+            className="slant"
+            disabled={busy}
+            onClick={() => void run('redo', { step: key, reason: 'The line was changed' })}
+          >
+            {label}
+          </button>
+        ))}
+      </p>
+    </div>
   )
 }

@@ -72,6 +72,7 @@ function stateWords(live: VisitLive): OpinionWords {
   const seconds = opinion.secondsToGo
   switch (opinion.state) {
     case 'stable':
+      if (opinion.reason === 'sparse-agree') return { word: 'stable', detail: 'Three readings agree.', tone: 'stable' }
       return { word: 'stable', detail: `Known to ${text(live.wanted)}.`, tone: 'stable' }
     case 'unsettled':
       return {
@@ -85,6 +86,10 @@ function stateWords(live: VisitLive): OpinionWords {
         : { word: 'disturbed', detail: 'A bubble, or it was moved. Tap it once and let it stand.', tone: 'alarm' }
     case 'settling':
       if (opinion.reason === 'typed-once') return { word: 'noted', detail: '', tone: 'calm' }
+      if (opinion.reason === 'sparse') {
+        const next = fixed(Math.ceil(opinion.nextReadingIn), 0)
+        return { word: 'seldom', detail: `The next reading comes in about ${next} s.`, tone: 'calm' }
+      }
       if (opinion.reason === 'typed-apart') return { word: 'moving', detail: '', tone: 'calm' }
       return settlingWords(opinion.reason, seconds, text(live.wanted))
   }
