@@ -59,7 +59,7 @@ function viewOf({ id, name, protocol, settings }: Row, there: readonly On[], lin
 }
 
 /** @throws Problem 404 */
-export async function connectionRow(db: Database, id: number): Promise<Row> {
+async function connectionRow(db: Database, id: number): Promise<Row> {
   const [row] = await db.select().from(connections).where(eq(connections.id, id))
   if (!row || row.archivedAt) throw notFound('connection')
   return row

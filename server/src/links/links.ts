@@ -181,7 +181,7 @@ const identity = (device: FollowedDevice, { mapping }: FollowedSensor): string =
   JSON.stringify([device.id, device.address, mapping])
 
 /** The devices of a connection with the sensors that are in use on them. */
-export function devicesOn(connection: number, installed: readonly Installed[]): FollowedDevice[] {
+function devicesOn(connection: number, installed: readonly Installed[]): FollowedDevice[] {
   const devices = new Map<
     number,
     { id: number; name: string; address: FollowedDevice['address']; sensors: FollowedSensor[] }

@@ -11,7 +11,7 @@ export interface RawNumber {
 export type ChannelReading = { value: number } | { missing: string }
 
 /** Failure signals of a current loop, mA; NAMUR NE 43: up to 3.6 and from 21 on it is no measurement. */
-export const CURRENT_LIMITS = { low: 3.6, high: 21 } as const
+const CURRENT_LIMITS = { low: 3.6, high: 21 } as const
 const ZERO_MA = 4
 const SPAN_MA = 16
 

@@ -41,7 +41,7 @@ const whole = (address: number, scale: number): Channel => ({
 })
 
 /** A transmitter that gives whole numbers: the value to its last digit, tenths of a degree, tenths of its signal. */
-export function scaledIntegers(kind: SensorKind): Mapping {
+function scaledIntegers(kind: SensorKind): Mapping {
   const { shownScale } = modelOf(kind)
   return {
     countsFrom: 0,
@@ -52,7 +52,7 @@ export function scaledIntegers(kind: SensorKind): Mapping {
 }
 
 /** A channel of an input card in microamperes, behind a transmitter whose 4 to 20 mA stand for its usual span. */
-export function currentInput(kind: SensorKind): Mapping {
+function currentInput(kind: SensorKind): Mapping {
   const { shownRange, shownScale } = modelOf(kind)
   const { low, high } = shownRange({})
   const { unit } = shownScale({})

@@ -16,7 +16,7 @@ export interface Block {
 }
 
 /** Most that one request may ask for, by the Modbus application protocol. */
-export const MOST = { registers: 125, bits: 2000 } as const
+const MOST = { registers: 125, bits: 2000 } as const
 /** What is not wanted between two places that are: read along, since a request costs more than a few registers. */
 const GAP = 16
 

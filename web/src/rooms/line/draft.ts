@@ -30,7 +30,7 @@ export interface ChannelDraft {
   spanUnit: string
 }
 
-export const DRAWN = ['value', 'signal', 'temperature', 'glass', 'junction'] as const
+const DRAWN = ['value', 'signal', 'temperature', 'glass', 'junction'] as const
 export type Drawn = (typeof DRAWN)[number]
 
 /** What a line is, as it stands in the form. */
@@ -265,7 +265,7 @@ export function mappingOf(draft: LineDraft): Mapping {
 }
 
 /** How a new connection is reached. @throws NotANumber */
-export function settingsOf(draft: LineDraft): ConnectionSettings {
+function settingsOf(draft: LineDraft): ConnectionSettings {
   if (draft.protocol === 'modbus-serial') {
     return given({
       path: draft.path.trim(),
