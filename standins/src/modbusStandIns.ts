@@ -19,6 +19,9 @@ const control = CONTROL_REGISTERS
 /** Illegal data address, by the Modbus application protocol. */
 const illegalAddress = () => Object.assign(new Error('Illegal data address'), { modbusErrorCode: 2 })
 
+/** Gateway target device failed to respond: what a gateway says of a unit that nobody has. */
+const nobodyThere = () => Object.assign(new Error('No such unit'), { modbusErrorCode: 11 })
+
 /** One Modbus TCP server on loopback with all units on it; port 0 takes a free one. */
 export async function startStandIns(
   settings: readonly StandInUnit[],
@@ -48,7 +51,7 @@ export async function startStandIns(
 function registersOf(units: Map<number, StandInTransmitter>, others: ReadonlyMap<number, OtherDevice>) {
   const unit = (id: number): StandInTransmitter => {
     const found = units.get(id)
-    if (!found) throw illegalAddress()
+    if (!found) throw nobodyThere()
     return found
   }
   const readOther = (
@@ -63,7 +66,8 @@ function registersOf(units: Map<number, StandInTransmitter>, others: ReadonlyMap
   const readInput = (address: number, length: number, id: number, answer: Answer) => {
     const other = others.get(id)
     if (other) return readOther(other, { table: 'input', address, length }, answer)
-    const transmitter = unit(id)
+    const transmitter = units.get(id)
+    if (!transmitter) return answer(nobodyThere(), [])
     // A device that is off the line lets the caller wait.
     if (transmitter.silent) return
     reply(answer, () => {
@@ -82,7 +86,8 @@ function registersOf(units: Map<number, StandInTransmitter>, others: ReadonlyMap
   const readHolding = (address: number, length: number, id: number, answer: Answer) => {
     const other = others.get(id)
     if (other) return readOther(other, { table: 'holding', address, length }, answer)
-    const transmitter = unit(id)
+    const transmitter = units.get(id)
+    if (!transmitter) return answer(nobodyThere(), [])
     const played = address >= control.immersion
     if (transmitter.silent && !played) return
     reply(answer, () =>

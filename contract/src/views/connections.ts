@@ -111,7 +111,7 @@ export interface FinderView {
   asking: string
   /** How many registers can be read. */
   readable: number
-  looks: { at: number; shown: Partial<Record<Findable, string>> }[]
+  looks: Partial<Record<Findable, string>>[]
   found: Partial<Record<Findable, { certain: boolean; left: number; first: FoundView[]; why: string }>>
 }
 

@@ -48,7 +48,7 @@ export class Finders {
     const own = open instanceof ModbusConnection ? null : new ModbusLine({ protocol, settings }, new Exchanges(clock))
     const line = open instanceof ModbusConnection ? open.line : (own as ModbusLine)
     const finder = new Finder(
-      { clock, line, close: () => own?.close() },
+      { line, close: () => own?.close() },
       { unit: body.unit ?? null, shown, typed: body.shown as Typed },
     )
     this.running.set(finder.id, finder)

@@ -32,12 +32,12 @@ export function HoldStrip() {
     toast.error(message, { description: [detail, hint].filter(Boolean).join(' ') })
   }
   return (
-    <ul className="no-print">
+    <div className="no-print">
       {holds.map(({ id, position, since, by, problem }) => {
         const long = now - since > LONG_MS
         const failed = problem !== null || refused === id
         return (
-          <li
+          <div
             key={id}
             role={long ? 'alert' : 'status'}
             className={`flex flex-wrap items-center gap-x-4 gap-y-1 border-b px-6 py-2 ${
@@ -61,9 +61,9 @@ export function HoldStrip() {
                 )}
               </>
             )}
-          </li>
+          </div>
         )
       })}
-    </ul>
+    </div>
   )
 }

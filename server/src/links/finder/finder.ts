@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import {
   type Channel,
-  type Clock,
   FINDABLE,
   type Findable,
   type FinderView,
@@ -44,8 +43,8 @@ const UNITS = Array.from({ length: 247 }, (_, i) => i + 1)
 
 export type Shown = Partial<Record<Findable, Displayed>>
 
+/** Times are those of the process, ms: device and person know no other clock. */
 interface Parts {
-  clock: Clock
   line: Scanning['line']
   /** Ends what the line needs, where it was opened for this alone. */
   close: () => void
@@ -73,7 +72,7 @@ export class Finder {
     { unit, shown, typed }: { unit: number | null; shown: Shown; typed: Partial<Record<Findable, string>> },
   ) {
     this.unit = unit
-    this.looks.push({ at: parts.clock.now(), shown, typed })
+    this.looks.push({ at: performance.now(), shown, typed })
     void this.run()
   }
 
@@ -106,7 +105,7 @@ export class Finder {
       this.todo = 'scan'
     }
     if (Object.keys(shown).length > 0) {
-      this.looks.push({ at: this.parts.clock.now(), shown, typed })
+      this.looks.push({ at: performance.now(), shown, typed })
       this.judge()
     }
     if (further) this.todo = 'further'
@@ -193,7 +192,7 @@ export class Finder {
     this.phase = 'reading'
     this.asked = 0
     this.foreseen = areas.reduce((sum, { from, to, whole }) => sum + Math.ceil((to - from) / (whole ? 16 : 10)), 0) * 2
-    const first = this.snapshots[0] ?? { at: this.parts.clock.now(), tables: {} }
+    const first = this.snapshots[0] ?? { at: performance.now(), tables: {} }
     const readable: Readable = new Map(
       Object.entries(first.tables).map(([table, words]) => [table as RegisterTable, new Map(words)]),
     )
@@ -219,7 +218,7 @@ export class Finder {
   private async watch(): Promise<void> {
     const unit = this.unit as number
     const tables: Snapshot['tables'] = {}
-    const at = this.parts.clock.now()
+    const at = performance.now()
     this.watchedAt = performance.now()
     for (const block of this.watched()) {
       if (this.ended) return
@@ -270,7 +269,7 @@ export class Finder {
       foreseen: this.foreseen,
       asking: this.asking,
       readable: first ? Object.values(first.tables).reduce((sum, words) => sum + words.size, 0) : 0,
-      looks: this.looks.map(({ at, typed }) => ({ at, shown: typed })),
+      looks: this.looks.map(({ typed }) => typed),
       found: Object.fromEntries(
         Object.entries(this.found).map(([name, found]) => [name, this.foundView(name as Findable, found)]),
       ),

@@ -1,0 +1,125 @@
+import { acceleratedClock } from '@frustum/contract'
+import { type FleetSensor, fleet, standInUnits } from '@frustum/demo'
+import { StandInControl, startStandIns } from '@frustum/standins'
+import { expect, type Page } from '@playwright/test'
+import { expectAccessible, startVisit, step, takeWhenStable } from '../support/bench.ts'
+import { hands } from '../support/hands.ts'
+import { journey } from '../support/test.ts'
+
+/** An own site, from nothing: a controller that nobody has a manual of is found by its display, and calibrated over its line. */
+
+const CONTROLLER = fleet().find((s) => s.code === 'CH-pH-3') as FleetSensor
+/** That of the site's clock: both must go on alike. */
+const RATE = 10
+const UNIT = String(CONTROLLER.via?.unit)
+const post = (page: Page, path: string, data: object) => page.request.post(`/api/${path}`, { data })
+
+journey(
+  'none',
+  'a controller with swapped words is found by its display, and its pH calibrated over the line',
+  async ({ page }) => {
+    const standIns = await startStandIns(standInUnits([CONTROLLER]), { clock: acceleratedClock(RATE, Date.now()) })
+    const control = new StandInControl({ host: '127.0.0.1', port: standIns.port, unit: CONTROLLER.unit as number })
+    try {
+      await post(page, 'site/set-up', { name: 'Mill', person: 'A. Fenn', timeZone: 'Europe/Berlin' })
+      const options = JSON.stringify({ take: true, adjustsBy: 'numbers' })
+      const list = new URLSearchParams({ name: 'list.csv', operator: 'A. Fenn', options })
+      await page.request.post(`/api/bring/sensors?${list}`, {
+        data: Buffer.from('code,kind,place,water\nT1-pH,pH,Hall,seawater'),
+        headers: { 'content-type': 'application/octet-stream' },
+      })
+      await page.goto('/rig/position/1')
+      const at = hands(page)
+      await page.getByRole('link', { name: 'The line' }).click()
+      await at.fill('Address or name', '127.0.0.1')
+      await at.fill('Port', String(standIns.port))
+      await at.fill('Unit number', UNIT)
+      // The display of the controller is in nobody's sight here: what it says is asked by its own map.
+      const display = { ...(CONTROLLER.via?.mapping ?? {}), calibration: undefined, writes: undefined, hold: undefined }
+      const says = async (): Promise<string> => {
+        const answer = await post(page, 'lines/1/try', {
+          operator: 'A. Fenn',
+          protocol: 'modbus-tcp',
+          settings: { host: '127.0.0.1', port: standIns.port },
+          address: { unit: Number(UNIT) },
+          mapping: JSON.parse(JSON.stringify(display)),
+        })
+        const { reading } = (await answer.json()) as { reading: { shown: number } }
+        return reading.shown.toFixed(2)
+      }
+      const value = page.getByRole('textbox', { name: 'Value', exact: true })
+      await value.fill(await says())
+      await at.press('Find it')
+      const found = page.getByRole('region', { name: 'Value, found' })
+      await expect(found).toBeVisible({ timeout: 60_000 })
+      await expectAccessible(page)
+      await control.putInto('pH4.01')
+      await expect.poll(async () => Number(await says()), { timeout: 60_000 }).toBeLessThan(4.2)
+      await value.fill(await says())
+      await at.press('It says this now')
+      const first = found.getByRole('listitem').first()
+      await expect(first).toContainText('holding 100')
+      await expect(first).toContainText('float32 CDAB')
+      await first.getByRole('button', { name: 'Take this' }).click()
+      await at.press('Stop')
+      // Its manual says the rest: the temperature, and where its slope and zero stand.
+      await page.getByLabel('Temperature, address').fill('104')
+      await page.getByText('Its calibration, its outputs, its status').click()
+      for (const [name, address] of [
+        ['Slope', '120'],
+        ['Zero', '122'],
+      ] as const) {
+        await page.getByLabel(`${name}, holding register`).fill(address)
+        await page.getByLabel(`${name}, order of bytes`).selectOption('CDAB')
+      }
+      await page.getByLabel('These may be written from the Bench').check()
+      await expect(page.getByText('It answers, and all that is mapped can be read.')).toBeVisible()
+      await at.press('Save the line')
+      await expect(page).toHaveURL(/\/rig\/position\/1$/)
+      await page.goto('/rig')
+      await at.press('Connections')
+      await expect(page.getByText('answers', { exact: true })).toBeVisible()
+      await page.getByRole('link', { name: /Modbus TCP, 127/ }).click()
+      await expect(page.getByText('holding 100')).toBeVisible()
+      await page.getByText(/The last \d+ exchanges/).click()
+      await expect(page.getByText(/holding registers from 100/).first()).toBeVisible()
+      await expectAccessible(page)
+
+      await control.putInto('process')
+      await startVisit(page, 'T1-pH', /Two points/)
+      await step(page, /outputs on hold/)
+      await at.go()
+      await step(page, /read it as found/)
+      await takeWhenStable(page)
+      await step(page, /into fresh pH 7.00/)
+      await control.putInto('pH7.00')
+      await takeWhenStable(page)
+      await step(page, /Clean the glass/)
+      await at.go()
+      await step(page, 'Into pH 7.00')
+      await takeWhenStable(page)
+      await step(page, /Rinse well/)
+      await control.putInto('rinse')
+      await at.go()
+      await step(page, 'Into pH 10.01')
+      await control.putInto('pH10.01')
+      await takeWhenStable(page)
+      await step(page, 'What the two points say')
+      await page.keyboard.press('Space')
+      await step(page, /Write the numbers/)
+      await at.press(/Write to the device/)
+      await step(page, /to verify/)
+      await control.putInto('pH7.00')
+      await takeWhenStable(page)
+      await step(page, /back into the process/)
+      await control.putInto('process')
+      await takeWhenStable(page)
+      await step(page, /Release the hold/)
+      await at.go()
+      await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible()
+    } finally {
+      control.close()
+      await standIns.close()
+    }
+  },
+)
