@@ -232,7 +232,7 @@ export const api = createApi({
       setLine: change(ENDPOINTS.setLine, OF_THE_SITE),
       tryLine: change(ENDPOINTS.tryLine),
       removeLine: change(ENDPOINTS.removeLine, OF_THE_SITE),
-      holds: readWhole(ENDPOINTS.holds, ['visit']),
+      holds: readWhole(ENDPOINTS.holds, []),
       releaseHold: changeShown(ENDPOINTS.releaseHold, (list, dispatch) => {
         void dispatch(api.util.upsertQueryData('holds', undefined, list))
       }),
@@ -287,13 +287,15 @@ export const api = createApi({
           method: 'POST',
           body: { ...acting, ...body },
         }),
-        async onQueryStarted({ id }, { dispatch, queryFulfilled }) {
+        async onQueryStarted({ id, action, body }, { dispatch, queryFulfilled }) {
           const answer = await queryFulfilled.catch(() => null)
           if (!answer) return
           const visit = answer.data
+          // What is held is shown above the step: known first, so that nothing moves under the thumb afterwards.
+          const step = action === 'done' ? (body as { step?: string }).step : undefined
+          if (step === 'hold' || step === 'release')
+            await dispatch(api.endpoints.holds.initiate(undefined, { forceRefetch: true, subscribe: false }))
           void dispatch(api.util.upsertQueryData('visit', id, visit))
-          // Its first and its last step may hold outputs, and let them go.
-          dispatch(api.util.invalidateTags(['visit']))
           const waits = visit.steps.some((s) => s.kind === 'wait')
           if (waits || visit.closedAt) dispatch(api.util.invalidateTags(['waits']))
           if (visit.closedAt) {
