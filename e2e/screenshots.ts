@@ -95,12 +95,11 @@ try {
   await still(chalk, '/site', 'site')
   await still(chalk, '/ledger', 'ledger')
   await still(chalk, '/ledger/report', 'report')
-  await still(chalk, '/site/backup', 'backup', async (page) => {
-    await page.getByRole('button', { name: 'Back up now' }).click()
-    await page.getByText('Last good one:').waitFor()
-  })
   await still(chalk, '/reckoner/seawater?temperature=26.4&hold=here&at=53.1', 'reckoner')
   await still(chalk, '/rig', 'rig')
+  await still(chalk, '/rig/position/3/line', 'line', async (page) => {
+    await page.getByText('It answers, and all that is mapped can be read.').waitFor()
+  })
   await firstRun(chalk)
   if (only.length === 0) await journeys(await chalk.newPage())
 } finally {

@@ -40,7 +40,7 @@ export function HoldStrip() {
           <div
             key={id}
             role={long ? 'alert' : 'status'}
-            className={`flex flex-wrap items-center gap-x-4 gap-y-1 border-b px-6 py-2 ${
+            className={`flex flex-wrap items-center gap-x-4 gap-y-1 border-b px-6 ${
               long || failed ? 'border-warning bg-warning/15' : 'border-base-300 bg-base-200'
             }`}
           >
@@ -51,7 +51,12 @@ export function HoldStrip() {
             </span>
             {may && (
               <>
-                <button type="button" className="slant" disabled={isLoading} onClick={() => void go(id, false)}>
+                <button
+                  type="button"
+                  className={long || failed ? 'slant my-1' : 'min-h-11 underline underline-offset-4'}
+                  disabled={isLoading}
+                  onClick={() => void go(id, false)}
+                >
                   Let them go
                 </button>
                 {failed && (

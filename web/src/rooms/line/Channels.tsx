@@ -1,4 +1,5 @@
 import { BYTE_ORDERS, type LineView, type RawView, REGISTER_TYPES, type RegisterTable } from '@frustum/contract'
+import { kindOf } from '@frustum/core'
 import { Choice } from './Choice.tsx'
 import { type ChannelDraft, type Drawn, EMPTY_CHANNEL, type LineDraft, printedAddress } from './draft.ts'
 import { withUnit } from './numbers.ts'
@@ -17,6 +18,8 @@ const NAMES: Record<Drawn, string> = {
   glass: 'Glass',
   junction: 'Junction',
 }
+
+const ALWAYS = ['value', 'signal', 'temperature'] as const
 
 interface ChannelsProps {
   line: LineView
@@ -38,10 +41,9 @@ export function Channels({ line, draft, errors, raw, onChange }: ChannelsProps) 
       ...(printed ? { countsFrom: '1' } : {}),
     })
   }
-  const resists = line.kind === 'ph'
-  const rows: Drawn[] = resists
-    ? ['value', 'signal', 'temperature', 'glass', 'junction']
-    : ['value', 'signal', 'temperature']
+  // Only of glass, and of the junction beside it, do devices report resistances.
+  const resists = kindOf(line.kind).fragile || draft.channels.glass || draft.channels.junction
+  const rows: readonly Drawn[] = resists ? [...ALWAYS, 'glass', 'junction'] : ALWAYS
   return (
     <div>
       <div className="flex flex-wrap items-end gap-x-6">

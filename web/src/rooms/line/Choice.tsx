@@ -14,7 +14,7 @@ interface ChoiceProps {
 export function Choice({ label, value, choices, onChoose, error, bare = false }: ChoiceProps) {
   const id = useId()
   return (
-    <div>
+    <div className="max-w-full">
       <label htmlFor={id} className={bare ? 'sr-only' : 'block font-bold'}>
         {label}
       </label>
