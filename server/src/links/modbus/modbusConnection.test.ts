@@ -213,3 +213,34 @@ describe('what is written', () => {
     expect(await access?.read()).toMatchObject({ slopeEfficiency: expect.closeTo(0.982, 6) })
   })
 })
+
+/** The check of a frame on a serial line: CRC-16 with the polynomial A001, low byte first (Modbus over serial line V1.02, 6.2.2). */
+function crcOf(bytes: Uint8Array): Buffer {
+  let crc = 0xffff
+  for (const byte of bytes) {
+    crc ^= byte
+    for (let i = 0; i < 8; i++) crc = crc & 1 ? (crc >> 1) ^ 0xa001 : crc >> 1
+  }
+  return Buffer.from([crc & 255, crc >> 8])
+}
+
+it('frames of a serial line are read over TCP too, in pieces as they come, and one that was hurt is none', async () => {
+  let hurt = false
+  const device = await rawDevice((request, socket) => {
+    const [unit = 0, code = 0, count] = [request[0], request[1], request.readUInt16BE(4)]
+    const body = Buffer.alloc(3 + 2 * count)
+    body.set([unit, code, 2 * count])
+    for (let i = 0; i < count; i++) body.writeUInt16BE(729, 3 + 2 * i)
+    const frame = Buffer.concat([body, crcOf(body)])
+    if (hurt) frame[4] = 0
+    socket.write(frame.subarray(0, 2))
+    setTimeout(() => socket.write(frame.subarray(2)), 15)
+  })
+  const { driver, next, heard } = followed({ ...bus(device.port), protocol: 'modbus-rtu-tcp' })
+  driver.follow([sensorAt(9, { mapping: VALUE })])
+  expect(await next(9)).toMatchObject({ shown: 7.29 })
+  const [asked] = device.requests
+  expect(asked?.subarray(-2)).toEqual(crcOf(asked?.subarray(0, -2) as Buffer))
+  hurt = true
+  await expect.poll(() => heard(9).at(-1), { timeout: 8000 }).toBeInstanceOf(LineProblem)
+})
