@@ -138,7 +138,7 @@ export async function lineView(db: Database, links: Links, id: number): Promise<
 /** Serial ports of the machine; none where it has no way to them. */
 async function serialPorts(): Promise<string[]> {
   try {
-    // A part made for each kind of machine: without it the rest works all the same.
+    // A part made for each kind of machine: the rest works without it.
     const { SerialPort } = await import('serialport')
     return (await SerialPort.list()).map((port) => port.path)
   } catch {

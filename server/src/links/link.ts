@@ -1,4 +1,4 @@
-import type { DeviceAddress, Mapping } from '@frustum/contract'
+import type { DeviceAddress, Mapping, RawView } from '@frustum/contract'
 import type { CalibrationParameters, DeviceSetting, SensorKind, TemperatureSource } from '@frustum/core'
 import type { Exchanges } from './exchanges.ts'
 import type { LineProblem } from './lineProblem.ts'
@@ -44,19 +44,6 @@ export interface Told {
   isWatched(id: number): boolean
 }
 
-/** One number as it came, and what was made of it. */
-export interface RawReading {
-  channel: string
-  /** Where it stands, as the manual prints it. */
-  place: string
-  /** As it came: bytes in hex, or text. */
-  raw: string
-  /** What was made of it; null where it is no reading, and why. */
-  value: number | null
-  unit: string
-  missing: string | null
-}
-
 /** The numbers by which a device computes, where it lets them be read. */
 export interface CalibrationAccess {
   read(): Promise<CalibrationParameters>
@@ -87,14 +74,14 @@ export interface Driver {
   follow(devices: readonly FollowedDevice[]): void
   link(sensorId: number): Link | null
   /** What came last for a sensor, number by number. */
-  raw(sensorId: number): RawReading[]
+  raw(sensorId: number): RawView[]
   /** Reads a device once, as a mapping that is not kept yet would. @throws LineProblem */
   tryOnce(device: FollowedDevice): Promise<Tried>
   close(): void
 }
 
 export interface Tried {
-  raw: RawReading[]
+  raw: RawView[]
   reading: LinkReading | null
   why: string | null
 }

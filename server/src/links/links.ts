@@ -1,11 +1,11 @@
-import { type Clock, type ConnectionSettings, givesOf, type Protocol } from '@frustum/contract'
+import { type Clock, type ConnectionSettings, givesOf, type Protocol, type RawView } from '@frustum/contract'
 import { modelOf, nullIfOutOfRange } from '@frustum/core'
-import { isNull } from 'drizzle-orm'
+import { eq, isNull } from 'drizzle-orm'
 import type { Logger } from 'pino'
 import type { Database } from '../database/open.ts'
-import { connections } from '../database/schema.ts'
+import { connections, positionCodes, positions } from '../database/schema.ts'
 import { calibrationsInForce, type Installed, installedSensors } from '../sensors.ts'
-import type { Driver, FollowedDevice, FollowedSensor, Link, LinkReading, RawReading, Told, Tried } from './link.ts'
+import type { Driver, FollowedDevice, FollowedSensor, Link, LinkReading, Told, Tried } from './link.ts'
 import { LiveValues } from './liveValues.ts'
 import { openConnection } from './openConnection.ts'
 
@@ -33,6 +33,8 @@ export class Links {
   /** One that waits for its turn serves all who ask until it begins. */
   private next: Promise<void> | null = null
   private stopped = false
+  /** Codes that positions had before: mappings may name them still. */
+  private renamed = new Map<string, string>()
   /** Of sensors whose device gives the signal alone: what it is worth. */
   private worth = new Map<number, (reading: LinkReading) => number | null>()
 
@@ -43,7 +45,7 @@ export class Links {
     this.told = {
       reading: (id, reading) => live.reading(id, reading),
       failed: (id, problem) => live.failed(id, problem),
-      temperatureAt: (code) => live.temperatureAt(code),
+      temperatureAt: (code) => live.temperatureAt(code) ?? live.temperatureAt(this.renamed.get(code) ?? code),
       isWatched: (id) => live.isWatched(id),
     }
   }
@@ -68,6 +70,11 @@ export class Links {
     const rows = await db.select().from(connections).where(isNull(connections.archivedAt))
     const installed = await installedSensors(db)
     await this.learnWorth(installed)
+    const former = await db
+      .select({ was: positionCodes.code, now: positions.code })
+      .from(positionCodes)
+      .innerJoin(positions, eq(positionCodes.positionId, positions.id))
+    this.renamed = new Map(former.map(({ was, now }) => [was, now]))
     const followed: { id: number; code: string; anew: boolean }[] = []
     for (const [id, { driver }] of this.open) {
       if (rows.some((row) => row.id === id)) continue
@@ -143,7 +150,7 @@ export class Links {
   }
 
   /** What came last for a position, number by number. */
-  raw(positionId: number): RawReading[] {
+  raw(positionId: number): RawView[] {
     return this.driverOf(positionId)?.raw(positionId) ?? []
   }
 

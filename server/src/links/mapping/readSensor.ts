@@ -6,10 +6,11 @@ import {
   isRegister,
   type Mapping,
   type Place,
+  type RawView,
 } from '@frustum/contract'
 import { modelOf } from '@frustum/core'
 import { LineProblem } from '../lineProblem.ts'
-import type { FollowedSensor, LinkReading, RawReading } from '../link.ts'
+import type { FollowedSensor, LinkReading } from '../link.ts'
 import { faultOf, type RawNumber, readChannel } from './channel.ts'
 
 /** What stands at a place: the number, the bytes that it came in, or the text where it is none. */
@@ -52,10 +53,7 @@ export function placeText(at: Place): string {
 }
 
 /** Every number of a mapping as it came, and what was made of it. */
-export function rawReadings(
-  sensor: Pick<FollowedSensor, 'kind' | 'setting' | 'mapping'>,
-  lookup: Lookup,
-): RawReading[] {
+export function rawReadings(sensor: Pick<FollowedSensor, 'kind' | 'setting' | 'mapping'>, lookup: Lookup): RawView[] {
   const units = wantedUnits(sensor)
   return CHANNELS.flatMap((name) => {
     const channel = channelOf(sensor.mapping, name)

@@ -1,7 +1,7 @@
-import type { Clock } from '@frustum/contract'
+import type { Clock, RawView } from '@frustum/contract'
 import { Exchanges } from '../exchanges.ts'
 import { ILLEGAL_ADDRESS, ILLEGAL_VALUE, LineProblem } from '../lineProblem.ts'
-import type { Driver, FollowedDevice, FollowedSensor, LineState, Link, RawReading, Told, Tried } from '../link.ts'
+import type { Driver, FollowedDevice, FollowedSensor, LineState, Link, Told, Tried } from '../link.ts'
 import { rawReadings, readingOf } from '../mapping/readSensor.ts'
 import { type Block, blockOf, placesOf, together } from './blocks.ts'
 import { calibrationOver, holdOver } from './modbusCalibration.ts'
@@ -96,7 +96,7 @@ export class ModbusConnection implements Driver {
     return { calibration: calibrationOver(over), hold: holdOver(over) }
   }
 
-  raw(sensorId: number): RawReading[] {
+  raw(sensorId: number): RawView[] {
     const found = this.find(sensorId)
     return found ? rawReadings(found.sensor, lookupIn(found.unit.stretches, found.sensor.mapping)) : []
   }
