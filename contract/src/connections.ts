@@ -1,12 +1,22 @@
 import './validationMessages.ts'
 import { array, boolean, type InferType, mixed, number, object, string } from 'yup'
-import { BYTE_ORDERS, REGISTER_TABLES, REGISTER_TYPES, type RegisterType, type WritableChannel } from './mapping.ts'
+import {
+  BYTE_ORDERS,
+  MESSAGE_FORMATS,
+  REGISTER_TABLES,
+  REGISTER_TYPES,
+  type RegisterType,
+  type WritableChannel,
+} from './mapping.ts'
 
 /** How a connection reaches its devices. */
 export const PROTOCOLS = {
   'modbus-tcp': 'Modbus TCP',
   'modbus-rtu-tcp': 'Modbus RTU over TCP',
   'modbus-serial': 'Modbus RTU on a serial port',
+  mqtt: 'MQTT broker',
+  http: 'A page that is fetched',
+  push: 'The device sends by itself',
 } as const
 export type Protocol = keyof typeof PROTOCOLS
 
@@ -18,8 +28,16 @@ export const BAUD_RATES = [1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200] 
 /** Largest number of a row. */
 const MOST_ROWS = 2 ** 31 - 1
 
-/** Standard port of Modbus TCP. */
+/** Standard ports. */
 export const MODBUS_PORT = 502
+export const MQTT_PORT = 1883
+export const MQTT_TLS_PORT = 8883
+
+export const MQTT_VERSIONS = ['3.1.1', '5'] as const
+export const HTTP_AUTH = ['none', 'basic', 'bearer'] as const
+
+/** A device that sends by itself does so to this address, with its token at the end. */
+export const INGEST_PATH = '/api/ingest/'
 
 const operator = () => string().trim().min(1).max(80).required()
 
@@ -36,12 +54,26 @@ export interface ConnectionSettings {
   everyMs?: number | undefined
   /** How long an answer may take, ms. */
   answerMs?: number | undefined
+  /** Of a broker. */
+  version?: (typeof MQTT_VERSIONS)[number] | undefined
+  tls?: boolean | undefined
+  /** Certificate of the authority that a broker's or page's own is signed by, PEM; without it those that everybody knows. */
+  authority?: string | undefined
+  /** Who signs in to a broker or page; the password, or the bearer's token, is kept apart as the secret. */
+  user?: string | undefined
+  auth?: (typeof HTTP_AUTH)[number] | undefined
+  /** Of a page: where it begins, http or https. */
+  url?: string | undefined
 }
 
 /** Where a device is on its connection. */
 export interface DeviceAddress {
   /** Of Modbus. */
   unit?: number | undefined
+  /** Of a broker: the topics that it publishes under, with + and # as they are in MQTT. */
+  topic?: string | undefined
+  /** Of a page: after the connection's address. */
+  path?: string | undefined
 }
 
 const host = () =>
@@ -65,9 +97,42 @@ export const settingsSchema = object({
   stopBits: mixed<1 | 2>().oneOf([1, 2]),
   everyMs: number().min(100).max(3_600_000),
   answerMs: number().min(50).max(30_000),
+  version: mixed<(typeof MQTT_VERSIONS)[number]>().oneOf([...MQTT_VERSIONS]),
+  tls: boolean(),
+  authority: string()
+    .trim()
+    .max(20_000)
+    .matches(/^(-----BEGIN CERTIFICATE-----[\s\S]+-----END CERTIFICATE-----)?$/, {
+      message: 'Paste the certificate whole, from BEGIN CERTIFICATE to END CERTIFICATE.',
+      excludeEmptyString: true,
+    }),
+  user: string().trim().max(200),
+  auth: mixed<(typeof HTTP_AUTH)[number]>().oneOf([...HTTP_AUTH]),
+  url: string()
+    .trim()
+    .max(500)
+    .test('url', 'It begins with http:// or https://, without a password in it.', isPlainUrl),
 }).noUnknown()
 
+/** What is in an address is shown to everybody: a password has a field of its own. */
+function isPlainUrl(text?: string): boolean {
+  if (!text) return true
+  if (!URL.canParse(text)) return false
+  const { protocol, username, password } = new URL(text)
+  return (protocol === 'http:' || protocol === 'https:') && !username && !password
+}
+
+const TOPIC = /^([^+#/]*|\+)(\/([^+#/]*|\+))*(\/#)?$|^#$/
+
 export const addressSchema = object({
+  topic: string()
+    .trim()
+    .max(500)
+    .matches(TOPIC, { message: 'A topic, with + for one part and # for all the rest.', excludeEmptyString: true }),
+  path: string()
+    .trim()
+    .max(500)
+    .matches(/^(?!\/\/)[^\s\\]*$/, 'Only what stands after the address of the page.'),
   unit: number().integer().min(0, 'Units are numbered from 0 to 255.').max(255, 'Units are numbered from 0 to 255.'),
 }).noUnknown()
 
@@ -123,6 +188,14 @@ const writableChannel = object({ ...channelShape, at: registerPlace.required(), 
 
 export const mappingSchema = object({
   countsFrom: mixed<0 | 1>().oneOf([0, 1]).default(0),
+  format: mixed<(typeof MESSAGE_FORMATS)[number]>().oneOf([...MESSAGE_FORMATS]),
+  time: place
+    .default(undefined)
+    .test(
+      'field',
+      'A time stands in a field of a message.',
+      (at?: { field?: unknown }) => !at || at.field !== undefined,
+    ),
   value: channel(),
   signal: channel(),
   temperature: object({ ...channelShape, at: place.default(undefined), position: string().max(80) })
@@ -151,10 +224,29 @@ export const mappingSchema = object({
     .default(undefined),
 }).noUnknown()
 
+/** A password or a bearer's token; missing: as it was; empty: none. It is never answered. */
+const secret = () => string().max(2000)
+
 export const connectionBody = object({
   operator: operator(),
   name: string().trim().min(1, 'Give it a name.').max(80).required('Give it a name.'),
   settings: settingsSchema.required(),
+  secret: secret(),
+}).noUnknown()
+
+/** A mapping to begin others with. */
+export const profileBody = object({
+  operator: operator(),
+  name: string().trim().min(1, 'Give it a name.').max(80).required('Give it a name.'),
+  mapping: mappingSchema.required(),
+}).noUnknown()
+
+/** Chosen by who asks, so that it is never answered: 128 bits or more, of letters that an address may have. */
+export const tokenBody = object({
+  operator: operator(),
+  token: string()
+    .matches(/^[A-Za-z0-9_-]{22,200}$/, 'At least 22 letters and figures, drawn at random.')
+    .required(),
 }).noUnknown()
 
 /** A connection that is there, or a new one; what is on it, and what its numbers mean. */
@@ -165,6 +257,7 @@ export const lineBody = object({
   name: string().trim().max(80),
   protocol: mixed<Protocol>().oneOf(Object.keys(PROTOCOLS) as Protocol[]),
   settings: settingsSchema.default({}),
+  secret: secret(),
   address: addressSchema.default({}),
   mapping: mappingSchema.default(undefined),
 }).noUnknown()
@@ -179,9 +272,16 @@ const displayed = object({
   .noUnknown()
   .default({})
 
-/** Looks for what a display shows among the registers of a device. Without a unit, units 1 to 247 are asked first. */
+/**
+ * Looks for what a display shows among the registers of a device, or among what it says. Without a unit, units 1 to 247
+ * are asked first; without a topic all are listened to.
+ */
 export const findBody = object({
   operator: operator(),
+  /** Position that it is for: what a device sends by itself is known by it. */
+  position: number().integer().min(1).max(MOST_ROWS),
+  secret: secret(),
+  address: addressSchema.default({}),
   connectionId: number().integer().min(1).max(MOST_ROWS),
   protocol: mixed<Protocol>().oneOf(Object.keys(PROTOCOLS) as Protocol[]),
   settings: settingsSchema.default({}),

@@ -12,6 +12,7 @@ import type {
   ConnectionView,
   FinderView,
   HoldView,
+  IngestView,
   LineView,
   TriedView,
 } from './views/connections.ts'
@@ -142,6 +143,12 @@ export const ENDPOINTS = {
   /** Reads once what is not kept yet. */
   tryLine: post<typeof lines.lineBody, TriedView>(200, 'lead')('/api/lines/:id/try'),
   removeLine: post<typeof bodies.operatorBody, LineView>(200, 'lead')('/api/lines/:id/remove'),
+  keepProfile: post<typeof lines.profileBody, LineView['profiles']>(201, 'lead')('/api/profiles'),
+  deleteProfile: post<typeof bodies.operatorBody, LineView['profiles']>(200, 'lead')('/api/profiles/:id/delete'),
+  /** Gives a device that sends by itself the address that it sends to, in place of the one that it had. */
+  setToken: post<typeof lines.tokenBody, LineView>(200, 'lead')('/api/lines/:id/token'),
+  /** What a device sends by itself: whoever has the token is that device. What is answered with 2xx is on disk. */
+  ingest: post<null, IngestView>(200, 'anyone')('/api/ingest/:token'),
   holds: get<HoldView[]>()('/api/holds'),
   releaseHold: post<typeof lines.releaseHoldBody, HoldView[]>()('/api/holds/:id/release'),
   find: post<typeof lines.findBody, FinderView>(201, 'lead')('/api/finders'),

@@ -38,13 +38,17 @@ export interface RegisterPlace {
   bit?: number | undefined
 }
 
+/** What messages are written in; the last two only come from devices that send by themselves. */
+export const MESSAGE_FORMATS = ['number', 'json', 'senml', 'xml', 'csv', 'line'] as const
+export type MessageFormat = (typeof MESSAGE_FORMATS)[number]
+
 /** Where a number stands in a message: one field of it, and the topic it comes under where there are several. */
 export interface FieldPlace {
   /** Of a broker: the topic, below or equal to the filter of the device. */
   topic?: string | undefined
   /**
-   * A JSON pointer (RFC 6901), empty for a payload that is the bare number; the name of a SenML record, a column, or
-   * measurement and field of a line, each after a slash.
+   * A JSON pointer (RFC 6901), in XML as well, empty for a payload that is the bare number; the name of a SenML record;
+   * the heading of a column; measurement with its tags, a slash, and the field of a line.
    */
   field: string
 }
@@ -96,6 +100,10 @@ export interface HoldChannel {
 export interface Mapping {
   /** From which number the manual counts addresses. */
   countsFrom: 0 | 1
+  /** Of messages: what they are written in. */
+  format?: MessageFormat | undefined
+  /** Of messages: where their time stands, if they carry one that their format does not name by itself. */
+  time?: FieldPlace | undefined
   value?: Channel | undefined
   signal?: Channel | undefined
   temperature?: Channel | TemperatureElsewhere | undefined

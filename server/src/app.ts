@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { ENDPOINTS } from '@frustum/contract'
+import { ENDPOINTS, INGEST_PATH } from '@frustum/contract'
 import express, { type ErrorRequestHandler, type Express, type Request, type RequestHandler } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
@@ -17,6 +17,7 @@ import { holdRoutes } from './holds/routes.ts'
 import { cleaning, refuseNul } from './http/cleanText.ts'
 import { doneOnce } from './http/doneOnce.ts'
 import { refuseForeignHost } from './http/ownNames.ts'
+import { ingestRoutes } from './ingest/routes.ts'
 import { instrumentRoutes } from './instruments/routes.ts'
 import { ledgerRoutes } from './ledger/routes.ts'
 import type { Access } from './people/access.ts'
@@ -74,6 +75,8 @@ export function buildApp({ context, finders, access, backups, restart, extension
   app.use(refuseNul)
   const cookie = cookieName(config.dataFolder)
   app.use('/api', guard(access, cookie))
+  // Before anything that is done after each request of a person: devices send every second.
+  app.use(ingestRoutes(context))
   app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
   // Files are read in a thread; everything else that comes in is small.
   for (const { path } of [ENDPOINTS.importRecords, ENDPOINTS.importSetUp]) {
@@ -160,10 +163,13 @@ function answerProblem(log: Logger): ErrorRequestHandler {
     }
     const problem = asProblem(error)
     if (problem.status >= 500 && !(error instanceof Problem))
-      log.error({ err: error, path: req.path }, 'request failed')
+      log.error({ err: error, path: withoutToken(req.path) }, 'request failed')
     res.status(problem.status).json({ code: problem.code, message: problem.message, ...problem.more })
   }
 }
+
+/** Whoever reads the log must not be able to send in the name of a device. */
+const withoutToken = (path: string): string => (path.startsWith(INGEST_PATH) ? INGEST_PATH : path)
 
 function asProblem(error: unknown): Problem {
   if (error instanceof Problem) return error

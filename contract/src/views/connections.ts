@@ -1,6 +1,6 @@
 import type { SensorKind } from '@frustum/core'
 import type { ConnectionSettings, DeviceAddress, Protocol } from '../connections.ts'
-import type { Channel, ChannelName, Mapping } from '../mapping.ts'
+import type { Channel, ChannelName, Mapping, MessageFormat } from '../mapping.ts'
 
 /** How a connection is: nobody asked yet, it answers, or nothing on it does. */
 export type ConnectionState = 'waiting' | 'up' | 'down'
@@ -10,6 +10,8 @@ export interface ConnectionView {
   name: string
   protocol: Protocol
   settings: ConnectionSettings
+  /** Whether a password or token is kept for it. */
+  hasSecret: boolean
   /** Null where nothing is read over it. */
   state: ConnectionState | null
   since: number | null
@@ -62,9 +64,11 @@ export interface LineView {
   parameters: { key: string; label: string; unit: string }[]
   /** Other positions whose temperature may be taken. */
   thermometers: string[]
-  connections: Pick<ConnectionView, 'id' | 'name' | 'protocol' | 'settings'>[]
-  /** Mappings to begin with. */
-  profiles: { name: string; mapping: Mapping }[]
+  connections: Pick<ConnectionView, 'id' | 'name' | 'protocol' | 'settings' | 'hasSecret'>[]
+  /** Of a device that sends by itself: the address that was made for it, of which only who made it knows the whole. */
+  token: { madeAt: number; madeBy: string; usedAt: number | null } | null
+  /** Mappings to begin with: own ones, which have a number, and general ones. */
+  profiles: { id?: number; name: string; mapping: Mapping }[]
   /** Serial ports of the machine. */
   ports: string[]
   raw: RawView[]
@@ -96,9 +100,27 @@ export interface FoundView {
   same: string[]
 }
 
+/** A field of what a device says, as it came last. */
+export interface FieldView {
+  topic: string
+  format: MessageFormat
+  field: string
+  /** As it came, cut where it is long. */
+  raw: string
+  /** Epoch ms when it came; and whether it lay with the broker before. */
+  at: number
+  retained: boolean
+  /** What of a display it can be. */
+  fits: Findable[]
+  /** As a mapping has it, in the unit that was typed or came with it. */
+  channel: Channel
+}
+
 export interface FinderView {
   id: string
-  phase: 'units' | 'reading' | 'watching' | 'stopped'
+  phase: 'units' | 'reading' | 'watching' | 'listening' | 'stopped'
+  /** Of messages: all that came, what fits the display first. */
+  fields: FieldView[]
   /** Why it ended by itself, or cannot go on. */
   why: string | null
   unit: number | null
@@ -124,4 +146,13 @@ export interface HoldView {
   by: string
   /** Why they could not be held, or let go, at the last try. */
   problem: string | null
+}
+
+/** What became of the readings that a device sent. */
+export interface IngestView {
+  /** New ones, each on disk; and those that were there before. */
+  kept: number
+  known: number
+  /** Those that are none, and why; at most twenty. */
+  refused: string[]
 }

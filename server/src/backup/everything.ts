@@ -5,7 +5,13 @@ import * as schema from '../database/schema.ts'
 import { PROGRAM_VERSION } from '../version.ts'
 
 /** What proves who somebody is, and what was only asked and answered: in no file but a backup. */
-const LEFT_OUT: ReadonlySet<PgTable> = new Set<PgTable>([schema.credentials, schema.sessions, schema.actions])
+const LEFT_OUT: ReadonlySet<PgTable> = new Set<PgTable>([
+  schema.credentials,
+  schema.sessions,
+  schema.actions,
+  schema.connectionSecrets,
+  schema.ingestTokens,
+])
 /** Columns that open something to whoever knows them. */
 const SECRET = new Set(['calendar_token', 'passphrase'])
 

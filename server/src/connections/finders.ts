@@ -1,29 +1,30 @@
-import { type ConnectionSettings, FINDABLE, type Findable, type FindBody, isModbus } from '@frustum/contract'
+import { type ConnectionSettings, FINDABLE, type FindBody, isModbus } from '@frustum/contract'
 import { eq } from 'drizzle-orm'
-import { connections } from '../database/schema.ts'
+import { connections, positions } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { Exchanges } from '../links/exchanges.ts'
 import { readDisplayed } from '../links/finder/display.ts'
-import { Finder, type Shown } from '../links/finder/finder.ts'
+import { FieldFinder } from '../links/finder/fieldFinder.ts'
+import { type FieldSource, page, sentBy, topicsBelow } from '../links/finder/fieldSources.ts'
+import { Finder, type Shown, type Typed } from '../links/finder/finder.ts'
+import type { Bus } from '../links/link.ts'
 import { ModbusConnection } from '../links/modbus/modbusConnection.ts'
 import { ModbusLine } from '../links/modbus/modbusLine.ts'
 import { notFound, Problem } from '../problem.ts'
-import { checkSettings } from './lines.ts'
+import { checkSettings, secretOf } from './lines.ts'
 
 /** So many may look for something at once: a bus has but one line. */
 const MOST = 3
 
-type Typed = Partial<Record<Findable, string>>
-
 /** What is being looked for, by whoever connects a device. Lost with the process: nothing in it is a record. */
 export class Finders {
-  private readonly running = new Map<string, Finder>()
+  private readonly running = new Map<string, Finder | FieldFinder>()
 
   constructor(private readonly context: Pick<RouteContext, 'db' | 'links' | 'clock'>) {}
 
   /** @throws Problem that names the field */
-  async start(body: FindBody): Promise<Finder> {
-    const { db, links, clock } = this.context
+  async start(body: FindBody): Promise<Finder | FieldFinder> {
+    const { db } = this.context
     for (const [id, finder] of this.running) if (finder.ended) this.running.delete(id)
     if (this.running.size >= MOST) {
       throw new Problem(409, 'busy', 'Others are looking for something already.', { hint: 'Stop one of them first.' })
@@ -34,29 +35,49 @@ export class Finders {
         fields: { value: 'Type what the display reads now.' },
       })
     }
-    const id = body.connectionId
-    const [known] = id === undefined ? [] : await db.select().from(connections).where(eq(connections.id, id))
+    const { connectionId: id = null } = body
+    const [known] = id === null ? [] : await db.select().from(connections).where(eq(connections.id, id))
     const protocol = known?.protocol ?? body.protocol
-    if (!protocol || !isModbus(protocol)) {
+    if (!protocol) {
       throw new Problem(400, 'invalid', 'Choose how it is reached.', {
         fields: { protocol: 'Choose how it is reached.' },
       })
     }
     const settings = known?.settings ?? (body.settings as ConnectionSettings)
     checkSettings(protocol, settings)
-    const open = id === undefined ? null : links.driver(id)
-    const own = open instanceof ModbusConnection ? null : new ModbusLine({ protocol, settings }, new Exchanges(clock))
-    const line = open instanceof ModbusConnection ? open.line : (own as ModbusLine)
-    const finder = new Finder(
-      { line, close: () => own?.close() },
-      { unit: body.unit ?? null, shown, typed: body.shown as Typed },
-    )
+    const secret = body.secret !== undefined ? body.secret || null : id === null ? null : await secretOf(db, id)
+    const bus = { protocol, settings, secret }
+    const looked = { shown, typed: body.shown as Typed }
+    const finder = isModbus(protocol)
+      ? this.amongRegisters(id, bus, { ...looked, unit: body.unit ?? null })
+      : new FieldFinder(await this.sourceOf(bus, body), looked)
     this.running.set(finder.id, finder)
     return finder
   }
 
+  private amongRegisters(
+    id: number | null,
+    bus: Bus,
+    looked: { shown: Shown; typed: Typed; unit: number | null },
+  ): Finder {
+    const { links, clock } = this.context
+    const open = id === null ? null : links.driver(id)
+    const own = open instanceof ModbusConnection ? null : new ModbusLine(bus, new Exchanges(clock))
+    const line = open instanceof ModbusConnection ? open.line : (own as ModbusLine)
+    return new Finder({ line, close: () => own?.close() }, looked)
+  }
+
+  private async sourceOf(bus: Bus, { address, position }: FindBody): Promise<FieldSource> {
+    if (bus.protocol === 'mqtt') return topicsBelow(bus, address.topic || '#')
+    if (bus.protocol === 'http') return page(bus, address.path ?? '')
+    const [on] =
+      position === undefined ? [] : await this.context.db.select().from(positions).where(eq(positions.id, position))
+    if (!on) throw notFound('position')
+    return sentBy(this.context.links.sent, on.deviceId)
+  }
+
   /** @throws Problem 404 */
-  of(id: string): Finder {
+  of(id: string): Finder | FieldFinder {
     const finder = this.running.get(id)
     if (!finder) throw notFound('search')
     return finder
@@ -65,7 +86,7 @@ export class Finders {
   look(
     id: string,
     { shown, ...more }: { shown: Typed; unit?: number | undefined; further?: boolean | undefined },
-  ): Finder {
+  ): Finder | FieldFinder {
     const finder = this.of(id)
     finder.look({ ...more, shown: readShown(shown), typed: shown })
     return finder

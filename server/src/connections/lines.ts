@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import {
   CHANNELS,
   type ConnectionSettings,
@@ -14,8 +15,8 @@ import {
 import { eq } from 'drizzle-orm'
 import { type Author, noteChanges, noteDone } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
-import { connections, devices, positions } from '../database/schema.ts'
-import type { FollowedDevice } from '../links/link.ts'
+import { connectionSecrets, connections, devices, ingestTokens, positions } from '../database/schema.ts'
+import type { Bus, FollowedDevice } from '../links/link.ts'
 import type { Links } from '../links/links.ts'
 import { lineText } from '../links/mapping/mappingText.ts'
 import { notFound, Problem } from '../problem.ts'
@@ -24,9 +25,12 @@ const invalid = (fields: Record<string, string>) =>
   new Problem(400, 'invalid', Object.values(fields)[0] ?? '', { detail: 'Nothing was changed.', fields })
 
 /** What a protocol needs to be reached. @throws Problem that names the field */
-export function checkSettings(protocol: Protocol, { host, path }: ConnectionSettings): void {
+export function checkSettings(protocol: Protocol, { host, path, url }: ConnectionSettings): void {
+  if (protocol === 'push') return
   if (protocol === 'modbus-serial') {
     if (!path) throw invalid({ path: 'Choose the serial port.' })
+  } else if (protocol === 'http') {
+    if (!url) throw invalid({ url: 'Type its address, as http://192.168.1.40/.' })
   } else if (!host) throw invalid({ host: 'Type its address or its name on the network.' })
 }
 
@@ -35,20 +39,29 @@ function checkAddress(protocol: Protocol, { unit }: DeviceAddress): void {
 }
 
 /** @throws Problem where a mapping names what cannot be there */
-function checkMapping(protocol: Protocol, mapping: Mapping): void {
+function checkMapping(protocol: Protocol, mapping: Mapping, { topic }: DeviceAddress): void {
   if (givesOf(mapping) === null) throw invalid({ value: 'Say where its value stands, or its signal.' })
-  for (const name of CHANNELS) {
-    const channel = channelOf(mapping, name)
-    if (!channel) continue
-    if (isRegister(channel.at) !== isModbus(protocol)) throw invalid({ [name]: 'It cannot stand there.' })
-    if (isRegister(channel.at) && channel.at.address < mapping.countsFrom)
+  const places = [
+    ...CHANNELS.map((name) => [name, channelOf(mapping, name)?.at] as const),
+    ['status', mapping.status?.at] as const,
+  ]
+  for (const [name, at] of places) {
+    if (!at) continue
+    if (isRegister(at) !== isModbus(protocol)) throw invalid({ [name]: 'It cannot stand there.' })
+    if (isRegister(at) && at.address < mapping.countsFrom)
       throw invalid({ [name]: 'Counted from 1, there is no address 0.' })
+    if (protocol === 'mqtt' && !isRegister(at)) checkTopic(name, at.topic || topic)
   }
+  if (!isModbus(protocol) && (mapping.hold || mapping.calibration))
+    throw invalid({ hold: 'Only what is reached by Modbus is written to.' })
 }
 
-interface Asked {
-  protocol: Protocol
-  settings: ConnectionSettings
+function checkTopic(name: string, topic: string | undefined): void {
+  if (!topic) throw invalid({ [name]: 'Say under which topic it comes.' })
+  if (/[+#]/.test(topic)) throw invalid({ [name]: 'Say under which one topic it comes, without + and #.' })
+}
+
+interface Asked extends Bus {
   connectionId: number | null
   device: FollowedDevice
 }
@@ -61,12 +74,14 @@ export async function askedLine(db: Database | Transaction, positionId: number, 
   if (!protocol) throw invalid({ protocol: 'Choose how it is reached.' })
   const settings = known?.settings ?? (body.settings as ConnectionSettings)
   checkSettings(protocol, settings)
+  const secret = body.secret !== undefined ? body.secret || null : known ? await secretOf(db, known.id) : null
   const address = body.address as DeviceAddress
   checkAddress(protocol, address)
-  const mapping = readMapping(body)
+  const mapping = body.mapping ? readMapping(body.mapping) : null
   return {
     protocol,
     settings,
+    secret,
     connectionId: known?.id ?? null,
     device: {
       id: device.id,
@@ -80,8 +95,7 @@ export async function askedLine(db: Database | Transaction, positionId: number, 
 }
 
 /** A temperature that is measured elsewhere has nothing of a channel. */
-function readMapping({ mapping }: LineBody): Mapping | null {
-  if (!mapping) return null
+export function readMapping(mapping: NonNullable<LineBody['mapping']>): Mapping {
   const { temperature, ...rest } = mapping
   const there = temperature?.position
     ? { position: temperature.position }
@@ -102,6 +116,17 @@ async function positionOf(db: Database | Transaction, id: number) {
   return found
 }
 
+/** What a connection is signed in to with; never answered to anybody. */
+export async function secretOf(db: Database | Transaction, connectionId: number): Promise<string | null> {
+  const [row] = await db.select().from(connectionSecrets).where(eq(connectionSecrets.connectionId, connectionId))
+  return row?.secret ?? null
+}
+
+async function keepSecret(tx: Transaction, connectionId: number, secret: string | null): Promise<void> {
+  await tx.delete(connectionSecrets).where(eq(connectionSecrets.connectionId, connectionId))
+  if (secret) await tx.insert(connectionSecrets).values({ connectionId, secret })
+}
+
 async function connectionOf(db: Database | Transaction, id: number) {
   const [row] = await db.select().from(connections).where(eq(connections.id, id))
   if (!row || row.archivedAt) throw invalid({ connectionId: 'There is no such connection any more.' })
@@ -118,11 +143,12 @@ export async function setLine(
 ): Promise<void> {
   await db.transaction(async (tx) => {
     const { position, device: before } = await positionOf(tx, positionId)
-    const { protocol, settings, connectionId: known, device } = await askedLine(tx, positionId, body)
+    const { protocol, settings, secret, connectionId: known, device } = await askedLine(tx, positionId, body)
     const mapping = device.sensors[0]?.mapping
     if (!mapping) throw invalid({ value: 'Say where its value stands, or its signal.' })
-    checkMapping(protocol, mapping)
-    const connectionId = known ?? (await makeConnection(tx, { name: body.name, protocol, settings }, author))
+    checkMapping(protocol, mapping, device.address)
+    const connectionId = known ?? (await makeConnection(tx, { name: body.name, protocol, settings, secret }, author))
+    if (known !== null && body.secret !== undefined) await keepSecret(tx, known, secret)
     await noteChanges(tx, { subject: 'device', id: before.id }, author, {
       before: { line: lineText(before.connectionId, before.address) },
       after: { line: lineText(connectionId, device.address) },
@@ -139,14 +165,33 @@ export async function setLine(
 
 async function makeConnection(
   tx: Transaction,
-  { name, protocol, settings }: { name: string | undefined; protocol: Protocol; settings: ConnectionSettings },
+  { name, protocol, settings, secret }: Bus & { name: string | undefined },
   author: Author,
 ): Promise<number> {
-  const called = name || `${PROTOCOLS[protocol]}, ${settings.path ?? settings.host ?? ''}`
+  const where = settings.path ?? settings.host ?? settings.url
+  const called = name || [PROTOCOLS[protocol], where].filter(Boolean).join(', ')
   const [made] = await tx.insert(connections).values({ name: called, protocol, settings }).returning()
+  const { id } = made as { id: number }
+  await keepSecret(tx, id, secret)
   await noteDone(tx, { subject: 'site', id: null }, author, `Connection added: ${called}`)
-  return (made as { id: number }).id
+  return id
 }
+
+/** The address that a device sends to by itself; that which it had leads nowhere from now on. */
+export async function setToken(db: Database, positionId: number, token: string, author: Author): Promise<void> {
+  await db.transaction(async (tx) => {
+    const { device } = await positionOf(tx, positionId)
+    const made = { token: hashedToken(token), madeAt: author.at, madeBy: author.operator, usedAt: null }
+    await tx
+      .insert(ingestTokens)
+      .values({ deviceId: device.id, ...made })
+      .onConflictDoUpdate({ target: ingestTokens.deviceId, set: made })
+    await noteDone(tx, { subject: 'device', id: device.id }, author, 'Given an address to send to')
+  })
+}
+
+/** Only this is kept of a token: whoever reads the database cannot send in its name. */
+export const hashedToken = (token: string): string => createHash('sha256').update(token).digest('hex')
 
 /** From now on a sensor is read by eye; its device stays where it is for the others on it. */
 export async function removeLine(db: Database, links: Links, positionId: number, author: Author): Promise<void> {
@@ -167,12 +212,15 @@ export async function editConnection(
   db: Database,
   links: Links,
   id: number,
-  { name, settings }: { name: string; settings: ConnectionSettings },
+  { name, settings, secret }: { name: string; settings: ConnectionSettings; secret: string | undefined },
   author: Author,
 ): Promise<void> {
   await db.transaction(async (tx) => {
     const before = await connectionOf(tx, id)
     checkSettings(before.protocol, settings)
+    if (secret !== undefined) await keepSecret(tx, id, secret || null)
+    else if (goesElsewhere(before.settings, settings) && (await secretOf(tx, id)) !== null)
+      throw invalid({ secret: 'It is another host: type its password or token again.' })
     await tx.update(connections).set({ name, settings }).where(eq(connections.id, id))
     const changed = JSON.stringify(settings) === JSON.stringify(before.settings) ? 'renamed' : 'changed'
     const was = before.name === name ? '' : `, before ${before.name}`
@@ -180,6 +228,10 @@ export async function editConnection(
   })
   await links.follow()
 }
+
+/** What opens one host is not handed to another without whoever knows it. */
+const goesElsewhere = (before: ConnectionSettings, after: ConnectionSettings): boolean =>
+  (['host', 'port', 'url', 'tls', 'authority'] as const).some((name) => before[name] !== after[name])
 
 /** Puts a connection away that no device is on. @throws Problem where one is */
 export async function deleteConnection(db: Database, links: Links, id: number, author: Author): Promise<void> {

@@ -1,10 +1,20 @@
-import { connectionBody, ENDPOINTS, findBody, lineBody, lookBody, operatorBody } from '@frustum/contract'
+import {
+  connectionBody,
+  ENDPOINTS,
+  findBody,
+  lineBody,
+  lookBody,
+  operatorBody,
+  profileBody,
+  tokenBody,
+} from '@frustum/contract'
 import { Router } from 'express'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, rowNumber, serve } from '../http/serve.ts'
 import { LineProblem } from '../links/lineProblem.ts'
 import type { Finders } from './finders.ts'
-import { askedLine, deleteConnection, editConnection, removeLine, setLine } from './lines.ts'
+import { askedLine, deleteConnection, editConnection, readMapping, removeLine, setLine, setToken } from './lines.ts'
+import { deleteProfile, keepProfile } from './profiles.ts'
 import { connectionPage, connectionViews, lineView } from './views.ts'
 
 /** How devices are reached: connections, and what each sensor is read by. */
@@ -16,7 +26,8 @@ export function connectionRoutes({ db, links, clock }: RouteContext, finders: Fi
   serve(router, ENDPOINTS.connections, () => connectionViews(db, links))
   serve(router, ENDPOINTS.connection, ({ params }) => connectionPage(db, links, connection(params.id)))
   accept(router, ENDPOINTS.editConnection, connectionBody, async ({ params, body }) => {
-    await editConnection(db, links, connection(params.id), body, by(body.operator))
+    const { name, settings, secret } = body
+    await editConnection(db, links, connection(params.id), { name, settings, secret }, by(body.operator))
     return connectionPage(db, links, connection(params.id))
   })
   accept(router, ENDPOINTS.deleteConnection, operatorBody, async ({ params, body }) => {
@@ -40,6 +51,16 @@ export function connectionRoutes({ db, links, clock }: RouteContext, finders: Fi
   })
   accept(router, ENDPOINTS.removeLine, operatorBody, async ({ params, body }) => {
     await removeLine(db, links, position(params.id), by(body.operator))
+    return lineView(db, links, position(params.id))
+  })
+  accept(router, ENDPOINTS.keepProfile, profileBody, ({ body }) =>
+    keepProfile(db, body.name, readMapping(body.mapping), by(body.operator)),
+  )
+  accept(router, ENDPOINTS.deleteProfile, operatorBody, ({ params, body }) =>
+    deleteProfile(db, rowNumber(params.id, 'mapping'), by(body.operator)),
+  )
+  accept(router, ENDPOINTS.setToken, tokenBody, async ({ params, body }) => {
+    await setToken(db, position(params.id), body.token, by(body.operator))
     return lineView(db, links, position(params.id))
   })
   accept(router, ENDPOINTS.find, findBody, async ({ body }) => (await finders.start(body)).view())

@@ -3,15 +3,16 @@ import { CHANNELS } from '@frustum/contract'
 import { modelOf } from '@frustum/core'
 import { asc, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { connections, devices, positions } from '../database/schema.ts'
+import { connectionSecrets, connections, devices, ingestTokens, positions } from '../database/schema.ts'
 import type { Exchange } from '../links/exchanges.ts'
 import { isLinked, type Links } from '../links/links.ts'
 import { profilesFor } from '../links/mapping/profiles.ts'
 import { wantedUnits } from '../links/mapping/readSensor.ts'
 import { unitsFor } from '../links/mapping/units.ts'
 import { notFound } from '../problem.ts'
+import { ownProfiles } from './profiles.ts'
 
-type Row = typeof connections.$inferSelect
+type Row = typeof connections.$inferSelect & { hasSecret: boolean }
 
 interface On {
   position: typeof positions.$inferSelect
@@ -28,12 +29,23 @@ const standing = (db: Database): Promise<On[]> =>
     .orderBy(asc(positions.code))
 
 export async function connectionViews(db: Database, links: Links): Promise<ConnectionView[]> {
-  const rows = await db.select().from(connections).where(isNull(connections.archivedAt)).orderBy(asc(connections.name))
+  const rows = await connectionRows(db)
   const there = await standing(db)
   return rows.map((row) => viewOf(row, there, links))
 }
 
-function viewOf({ id, name, protocol, settings }: Row, there: readonly On[], links: Links): ConnectionView {
+/** All that are in use; whether a secret is kept, and never which. */
+async function connectionRows(db: Database): Promise<Row[]> {
+  const rows = await db
+    .select({ connection: connections, secretOf: connectionSecrets.connectionId })
+    .from(connections)
+    .leftJoin(connectionSecrets, eq(connectionSecrets.connectionId, connections.id))
+    .where(isNull(connections.archivedAt))
+    .orderBy(asc(connections.name))
+  return rows.map(({ connection, secretOf }) => ({ ...connection, hasSecret: secretOf !== null }))
+}
+
+function viewOf({ id, name, protocol, settings, hasSecret }: Row, there: readonly On[], links: Links): ConnectionView {
   const on = there.filter(({ device }) => device.connectionId === id)
   const driver = on.some(isLinked) ? links.driver(id) : null
   const state = driver?.state()
@@ -42,6 +54,7 @@ function viewOf({ id, name, protocol, settings }: Row, there: readonly On[], lin
     name,
     protocol,
     settings,
+    hasSecret,
     state: state?.kind ?? null,
     since: state?.since ?? null,
     why: state?.why ?? null,
@@ -60,8 +73,8 @@ function viewOf({ id, name, protocol, settings }: Row, there: readonly On[], lin
 
 /** @throws Problem 404 */
 async function connectionRow(db: Database, id: number): Promise<Row> {
-  const [row] = await db.select().from(connections).where(eq(connections.id, id))
-  if (!row || row.archivedAt) throw notFound('connection')
+  const row = (await connectionRows(db)).find((r) => r.id === id)
+  if (!row) throw notFound('connection')
   return row
 }
 
@@ -104,7 +117,8 @@ export async function lineView(db: Database, links: Links, id: number): Promise<
   const { position, device } = on
   const model = modelOf(position.kind)
   const wanted = wantedUnits({ kind: position.kind, setting: device.setting })
-  const all = await db.select().from(connections).where(isNull(connections.archivedAt)).orderBy(asc(connections.name))
+  const all = await connectionRows(db)
+  const [token] = await db.select().from(ingestTokens).where(eq(ingestTokens.deviceId, device.id))
   return {
     id,
     code: position.code,
@@ -121,13 +135,17 @@ export async function lineView(db: Database, links: Links, id: number): Promise<
     units: Object.fromEntries(CHANNELS.map((name) => [name, unitsFor(wanted[name] ?? '')])) as LineView['units'],
     parameters: model.parameters.map(({ key, label, unit }) => ({ key, label, unit })),
     thermometers: there.filter((o) => o !== on && isLinked(o)).map((o) => o.position.code),
-    connections: all.map(({ id: connection, name, protocol, settings }) => ({
+    connections: all.map(({ id: connection, name, protocol, settings, hasSecret }) => ({
       id: connection,
       name,
       protocol,
       settings,
+      hasSecret,
     })),
-    profiles: profilesFor(position.kind),
+    token: token
+      ? { madeAt: token.madeAt.getTime(), madeBy: token.madeBy, usedAt: token.usedAt?.getTime() ?? null }
+      : null,
+    profiles: [...(await ownProfiles(db)), ...profilesFor(position.kind)],
     ports: await serialPorts(),
     raw: links.raw(id),
     why: links.live.current(position.code).why,

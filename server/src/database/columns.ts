@@ -2,8 +2,11 @@ import {
   BYTE_ORDERS,
   type ConnectionSettings,
   type DeviceAddress,
+  HTTP_AUTH,
   type LotTable,
   type Mapping,
+  MESSAGE_FORMATS,
+  MQTT_VERSIONS,
   PARITIES,
   REGISTER_TABLES,
   REGISTER_TYPES,
@@ -82,10 +85,19 @@ export const connectionSettings = parsedJson<ConnectionSettings>(
     stopBits: orMissing(isNumber),
     everyMs: orMissing(isNumber),
     answerMs: orMissing(isNumber),
+    version: orMissing(isOneOf(...MQTT_VERSIONS)),
+    tls: orMissing(isFlag),
+    authority: orMissing(isText),
+    user: orMissing(isText),
+    auth: orMissing(isOneOf(...HTTP_AUTH)),
+    url: orMissing(isText),
   }),
 )
 
-export const deviceAddress = parsedJson<DeviceAddress>('address of a device', shapeOf({ unit: orMissing(isNumber) }))
+export const deviceAddress = parsedJson<DeviceAddress>(
+  'address of a device',
+  shapeOf({ unit: orMissing(isNumber), topic: orMissing(isText), path: orMissing(isText) }),
+)
 
 const isPlace = anyOf(
   shapeOf({
@@ -114,6 +126,8 @@ export const mappingColumn = parsedJson<Mapping | null>(
   orNull(
     shapeOf({
       countsFrom: isNumber,
+      format: orMissing(isOneOf(...MESSAGE_FORMATS)),
+      time: orMissing(isPlace),
       value: isChannel,
       signal: isChannel,
       temperature: orMissing(anyOf(shapeOf(channelShape), shapeOf({ position: isText }))),

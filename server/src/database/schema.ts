@@ -214,6 +214,36 @@ export const connections = pgTable('connections', {
   archivedAt: instant('archived_at'),
 })
 
+/** What a broker or a page is signed in to with; in no file but a backup, and never answered. */
+export const connectionSecrets = pgTable('connection_secrets', {
+  connectionId: integer('connection_id')
+    .primaryKey()
+    .references(() => connections.id),
+  secret: text().notNull(),
+})
+
+/** Mappings that somebody kept to begin others with. */
+export const mappingProfiles = pgTable('mapping_profiles', {
+  id: serial().primaryKey(),
+  name: text().notNull(),
+  mapping: mappingColumn().notNull(),
+  madeAt: instant('made_at').notNull(),
+  madeBy: text('made_by').notNull(),
+  archivedAt: instant('archived_at'),
+})
+
+/** By what a device that sends by itself is known: one each, made anew when it is lost. */
+export const ingestTokens = pgTable('ingest_tokens', {
+  deviceId: integer('device_id')
+    .primaryKey()
+    .references(() => devices.id),
+  /** SHA-256 of it. */
+  token: text().notNull().unique(),
+  madeAt: instant('made_at').notNull(),
+  madeBy: text('made_by').notNull(),
+  usedAt: instant('used_at'),
+})
+
 export const devices = pgTable('devices', {
   id: serial().primaryKey(),
   name: text().notNull(),

@@ -1,4 +1,4 @@
-import type { DeviceAddress, Mapping, RawView } from '@frustum/contract'
+import type { ConnectionSettings, DeviceAddress, Mapping, Protocol, RawView } from '@frustum/contract'
 import type { CalibrationParameters, DeviceSetting, SensorKind, TemperatureSource } from '@frustum/core'
 import type { Exchanges } from './exchanges.ts'
 import type { LineProblem } from './lineProblem.ts'
@@ -16,6 +16,14 @@ export interface LinkReading {
   shown: number | null
   /** Where the device measures them: glass MOhm, junction kOhm. */
   resistances?: { glass?: number; junction?: number }
+}
+
+/** A bus, gateway, broker or page that devices are reached by. */
+export interface Bus {
+  protocol: Protocol
+  settings: ConnectionSettings
+  /** Password or token, where one is needed. */
+  secret: string | null
 }
 
 /** A sensor that is read over a connection, by the number of its position. */
@@ -42,6 +50,8 @@ export interface Told {
   temperatureAt(code: string): number | null
   /** Whether somebody waits for its readings at the Bench. */
   isWatched(id: number): boolean
+  /** How far its readings are apart, ms; null where nobody knows yet. */
+  everyMs(id: number): number | null
 }
 
 /** The numbers by which a device computes, where it lets them be read. */

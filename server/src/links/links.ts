@@ -1,12 +1,13 @@
-import { type Clock, type ConnectionSettings, givesOf, type Protocol, type RawView } from '@frustum/contract'
+import { type Clock, givesOf, type RawView } from '@frustum/contract'
 import { modelOf, nullIfOutOfRange } from '@frustum/core'
 import { eq, isNull } from 'drizzle-orm'
 import type { Logger } from 'pino'
 import type { Database } from '../database/open.ts'
-import { connections, positionCodes, positions } from '../database/schema.ts'
+import { connectionSecrets, connections, positionCodes, positions } from '../database/schema.ts'
 import { calibrationsInForce, type Installed, installedSensors } from '../sensors.ts'
-import type { Driver, FollowedDevice, FollowedSensor, Link, LinkReading, Told, Tried } from './link.ts'
+import type { Bus, Driver, FollowedDevice, FollowedSensor, Link, LinkReading, Told, Tried } from './link.ts'
 import { LiveValues } from './liveValues.ts'
+import { PushConnection, type SentBody } from './messages/pushConnection.ts'
 import { openConnection } from './openConnection.ts'
 
 interface Open {
@@ -27,6 +28,8 @@ interface Parts {
 /** All connections that are open, as the database has them; opened, changed and closed while the server runs. */
 export class Links {
   readonly live: LiveValues
+  /** What devices sent by themselves last, by their numbers. */
+  readonly sent = new Map<number, SentBody>()
   private readonly open = new Map<number, Open>()
   private readonly told: Told
   private following: Promise<void> = Promise.resolve()
@@ -47,6 +50,7 @@ export class Links {
       failed: (id, problem) => live.failed(id, problem),
       temperatureAt: (code) => live.temperatureAt(code) ?? live.temperatureAt(this.renamed.get(code) ?? code),
       isWatched: (id) => live.isWatched(id),
+      everyMs: (id) => live.everyMsOf(id),
     }
   }
 
@@ -65,9 +69,18 @@ export class Links {
   }
 
   private async followNow(): Promise<void> {
-    const { db, clock, pollMs } = this.parts
+    const { db } = this.parts
     if (this.stopped) return
-    const rows = await db.select().from(connections).where(isNull(connections.archivedAt))
+    const rows = await db
+      .select({
+        id: connections.id,
+        protocol: connections.protocol,
+        settings: connections.settings,
+        secret: connectionSecrets.secret,
+      })
+      .from(connections)
+      .leftJoin(connectionSecrets, eq(connectionSecrets.connectionId, connections.id))
+      .where(isNull(connections.archivedAt))
     const installed = await installedSensors(db)
     await this.learnWorth(installed)
     const former = await db
@@ -82,9 +95,9 @@ export class Links {
       this.open.delete(id)
     }
     const turns: (() => void)[] = []
-    for (const { id, protocol, settings } of rows) {
+    for (const { id, ...bus } of rows) {
       const devices = devicesOn(id, installed)
-      const by = JSON.stringify({ protocol, settings })
+      const by = JSON.stringify(bus)
       const before = this.open.get(id)
       const sensors = new Map(devices.flatMap((d) => d.sensors.map((s) => [s.id, identity(d, s)] as const)))
       for (const device of devices) {
@@ -104,7 +117,7 @@ export class Links {
       before?.driver.close()
       // Told first that they are followed: the first reading may come at once.
       turns.push(() => {
-        const driver = openConnection({ bus: { protocol, settings }, everyMs: pollMs, clock, told: this.told })
+        const driver = this.openBus(bus)
         this.open.set(id, { driver, by, sensors })
         driver.follow(devices)
       })
@@ -157,19 +170,30 @@ export class Links {
   /** Reads once what is not kept yet: over the connection that is open, or one that is opened for it alone. */
   async tryOnce(
     connection: number | null,
-    bus: { protocol: Protocol; settings: ConnectionSettings },
+    { protocol, settings, secret }: Bus,
     device: FollowedDevice,
   ): Promise<Tried> {
     const open = connection === null ? undefined : this.open.get(connection)
-    if (open?.by === JSON.stringify({ protocol: bus.protocol, settings: bus.settings }))
-      return open.driver.tryOnce(device)
-    const { clock, pollMs } = this.parts
-    const driver = openConnection({ bus, everyMs: pollMs, clock, told: this.told })
+    const bus = { protocol, settings, secret }
+    if (open?.by === JSON.stringify(bus)) return open.driver.tryOnce(device)
+    const driver = this.openBus(bus)
     try {
       return await driver.tryOnce(device)
     } finally {
       driver.close()
     }
+  }
+
+  private openBus(bus: Bus): Driver {
+    const { clock, pollMs } = this.parts
+    return openConnection({ bus, everyMs: pollMs, clock, told: this.told, sent: this.sent })
+  }
+
+  /** The connection over which a device sends by itself; null where it has none that is followed. */
+  pushOf(sensorIds: readonly number[]): PushConnection | null {
+    for (const { driver, sensors } of this.open.values())
+      if (driver instanceof PushConnection && sensorIds.some((id) => sensors.has(id))) return driver
+    return null
   }
 
   private driverOf(sensorId: number): Driver | null {

@@ -142,6 +142,11 @@ export class LiveValues {
     return this.sensor(position)?.everyMs ?? null
   }
 
+  /** The same by its number. */
+  everyMsOf(id: number): number | null {
+    return this.sensors.get(id)?.everyMs ?? null
+  }
+
   /** How old a reading of a position may be and still be a live one, ms of the site's clock. */
   private staleAfter(sensor: Sensor | undefined): number {
     return Math.max(STALE_AFTER_MS, STALE_PERIODS * (sensor?.everyMs ?? 0)) * this.clock.rate

@@ -1,7 +1,9 @@
 import type { Clock } from '@frustum/contract'
-import type { Driver, Told } from './link.ts'
+import type { Bus, Driver, Told } from './link.ts'
+import { HttpConnection } from './messages/httpConnection.ts'
+import { MqttConnection } from './messages/mqttConnection.ts'
+import { PushConnection, type SentBody } from './messages/pushConnection.ts'
 import { ModbusConnection } from './modbus/modbusConnection.ts'
-import type { Bus } from './modbus/modbusLine.ts'
 
 export interface Opening {
   bus: Bus
@@ -9,14 +11,22 @@ export interface Opening {
   everyMs: number
   clock: Clock
   told: Told
+  /** What devices sent by themselves last, by their numbers. */
+  sent: ReadonlyMap<number, SentBody>
 }
 
 /** A connection by its settings. */
-export function openConnection({ bus, everyMs, clock, told }: Opening): Driver {
+export function openConnection({ bus, everyMs, clock, told, sent }: Opening): Driver {
   switch (bus.protocol) {
     case 'modbus-tcp':
     case 'modbus-rtu-tcp':
     case 'modbus-serial':
       return new ModbusConnection(bus, bus.settings.everyMs ?? everyMs, clock, told)
+    case 'mqtt':
+      return new MqttConnection(bus, clock, told)
+    case 'http':
+      return new HttpConnection(bus, clock, told)
+    case 'push':
+      return new PushConnection(bus, clock, told, sent)
   }
 }

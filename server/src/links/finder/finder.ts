@@ -42,6 +42,7 @@ const SHOWN = 8
 const UNITS = Array.from({ length: 247 }, (_, i) => i + 1)
 
 export type Shown = Partial<Record<Findable, Displayed>>
+export type Typed = Partial<Record<Findable, string>>
 
 /** Times are those of the process, ms: device and person know no other clock. */
 interface Parts {
@@ -61,7 +62,7 @@ export class Finder {
   private foreseen = 0
   private asking = ''
   private snapshots: Snapshot[] = []
-  private readonly looks: { at: number; shown: Shown; typed: Partial<Record<Findable, string>> }[] = []
+  private readonly looks: { at: number; shown: Shown; typed: Typed }[] = []
   private found: Partial<Record<Findable, Found>> = {}
   private seenAt = performance.now()
   private watchedAt = 0
@@ -69,7 +70,7 @@ export class Finder {
 
   constructor(
     private readonly parts: Parts,
-    { unit, shown, typed }: { unit: number | null; shown: Shown; typed: Partial<Record<Findable, string>> },
+    { unit, shown, typed }: { unit: number | null; shown: Shown; typed: Typed },
   ) {
     this.unit = unit
     this.looks.push({ at: performance.now(), shown, typed })
@@ -92,7 +93,7 @@ export class Finder {
     further,
   }: {
     shown: Shown
-    typed: Partial<Record<Findable, string>>
+    typed: Typed
     unit?: number | undefined
     further?: boolean | undefined
   }): void {
@@ -270,6 +271,7 @@ export class Finder {
       asking: this.asking,
       readable: first ? Object.values(first.tables).reduce((sum, words) => sum + words.size, 0) : 0,
       looks: this.looks.map(({ typed }) => typed),
+      fields: [],
       found: Object.fromEntries(
         Object.entries(this.found).map(([name, found]) => [name, this.foundView(name as Findable, found)]),
       ),

@@ -26,5 +26,7 @@ export function saidLine(text: string, names: ReadonlyMap<number, string>, field
   if (field !== 'line') return text
   const { connectionId, address } = lineOf(text)
   const name = connectionId === null ? 'none' : (names.get(connectionId) ?? `connection ${connectionId}`)
-  return address.unit === undefined ? name : `${name}, unit ${address.unit}`
+  const { unit, topic, path } = address
+  const where = unit === undefined ? topic || path : `unit ${unit}`
+  return where ? `${name}, ${where}` : name
 }

@@ -1,4 +1,4 @@
-import type { Channel, Mapping, RegisterPlace, WritableChannel } from '@frustum/contract'
+import type { Channel, Mapping, MessageFormat, RegisterPlace, WritableChannel } from '@frustum/contract'
 import { modelOf, type SensorKind } from '@frustum/core'
 
 const float = (table: RegisterPlace['table'], address: number): Channel => ({
@@ -68,9 +68,19 @@ function currentInput(kind: SensorKind): Mapping {
   }
 }
 
+/** A monitor that publishes JSON with its value and its temperature side by side. */
+const fields = (format: MessageFormat, value: string, temperature: string): Mapping => ({
+  countsFrom: 0,
+  format,
+  value: { at: { field: value }, unit: '', scale: 1, offset: 0 },
+  temperature: { at: { field: temperature }, unit: '', scale: 1, offset: 0 },
+})
+
 /** Mappings that ship: general ones, of nobody's device. */
 export const profilesFor = (kind: SensorKind): { name: string; mapping: Mapping }[] => [
   { name: 'Float map', mapping: floatMap(kind, false) },
   { name: 'Scaled integers', mapping: scaledIntegers(kind) },
   { name: 'Current input, 4 to 20 mA', mapping: currentInput(kind) },
+  { name: 'JSON, value and temperature', mapping: fields('json', '/value', '/temperature') },
+  { name: 'SenML, value and temperature', mapping: fields('senml', 'value', 'temperature') },
 ]

@@ -1,11 +1,11 @@
 import type { Clock, RawView } from '@frustum/contract'
 import { Exchanges } from '../exchanges.ts'
 import { ILLEGAL_ADDRESS, ILLEGAL_VALUE, LineProblem } from '../lineProblem.ts'
-import type { Driver, FollowedDevice, FollowedSensor, LineState, Link, Told, Tried } from '../link.ts'
+import type { Bus, Driver, FollowedDevice, FollowedSensor, LineState, Link, Told, Tried } from '../link.ts'
 import { rawReadings, readingOf } from '../mapping/readSensor.ts'
 import { type Block, blockOf, placesOf, together } from './blocks.ts'
 import { calibrationOver, holdOver } from './modbusCalibration.ts'
-import { type Bus, ModbusLine } from './modbusLine.ts'
+import { ModbusLine } from './modbusLine.ts'
 import { lookupIn, readBlock, type Stretch, wordsFor } from './stretches.ts'
 
 /** So often does a device have to leave a question unanswered before it is called blind. */
@@ -49,7 +49,7 @@ export class ModbusConnection implements Driver {
   private deadFreeAt = 0
 
   constructor(
-    bus: Bus,
+    bus: Pick<Bus, 'protocol' | 'settings'>,
     private readonly everyMs: number,
     private readonly clock: Clock,
     private readonly told: Told,

@@ -1,19 +1,14 @@
 import { connect, type Socket } from 'node:net'
 import type { Duplex } from 'node:stream'
-import { type ConnectionSettings, MODBUS_PORT, type Protocol } from '@frustum/contract'
+import { MODBUS_PORT } from '@frustum/contract'
 import ModbusRTU from 'modbus-serial'
 import { type Exchanges, Kept } from '../exchanges.ts'
 import { LineProblem } from '../lineProblem.ts'
+import type { Bus } from '../link.ts'
 
 /** With both limits, a device that is not there is called blind within 3 s of two tries. */
 const CONNECT_WITHIN_MS = 900
 const ANSWER_WITHIN_MS = 900
-
-/** A bus or gateway that Modbus devices are on. */
-export interface Bus {
-  protocol: Protocol
-  settings: ConnectionSettings
-}
 
 export interface Asking<T> {
   unit: number
@@ -34,7 +29,7 @@ export class ModbusLine {
   private readonly received = new Kept()
 
   constructor(
-    private readonly bus: Bus,
+    private readonly bus: Pick<Bus, 'protocol' | 'settings'>,
     private readonly exchanges: Exchanges | null = null,
   ) {}
 

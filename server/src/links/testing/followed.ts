@@ -2,24 +2,24 @@ import { type Mapping, systemClock } from '@frustum/contract'
 import type { SensorKind } from '@frustum/core'
 import { onTestFinished } from 'vitest'
 import { LineProblem } from '../lineProblem.ts'
-import type { FollowedSensor, LinkReading } from '../link.ts'
+import type { Bus, FollowedSensor, LinkReading } from '../link.ts'
 import { floatMap } from '../mapping/profiles.ts'
-import type { Bus } from '../modbus/modbusLine.ts'
 import { openConnection } from '../openConnection.ts'
 
 type Heard = LinkReading | LineProblem
 
 /** A connection that is followed as the server does, and what was heard of each sensor. */
-export function followed(bus: Bus, everyMs = 50) {
+export function followed(bus: Omit<Bus, 'secret'> & Partial<Pick<Bus, 'secret'>>, everyMs = 50) {
   const heard = new Map<number, Heard[]>()
   const hear = (id: number, what: Heard) => {
     heard.set(id, [...(heard.get(id) ?? []), what])
   }
   const driver = openConnection({
-    bus,
+    bus: { secret: null, ...bus },
     everyMs,
     clock: systemClock,
-    told: { reading: hear, failed: hear, temperatureAt: () => null, isWatched: () => false },
+    told: { reading: hear, failed: hear, temperatureAt: () => null, isWatched: () => false, everyMs: () => null },
+    sent: new Map(),
   })
   onTestFinished(() => driver.close())
   return {

@@ -1,0 +1,206 @@
+import { type IngestView, isElsewhere } from '@frustum/contract'
+import { and, asc, eq, gte, inArray, lte } from 'drizzle-orm'
+import { hashedToken } from '../connections/lines.ts'
+import type { Transaction } from '../database/open.ts'
+import { connections, devices, ingestTokens, installations, positions, readings } from '../database/schema.ts'
+import type { RouteContext } from '../http/routeContext.ts'
+import type { FollowedSensor, LinkReading } from '../links/link.ts'
+import { readingOf } from '../links/mapping/readSensor.ts'
+import { type MessageRecord, PayloadProblem } from '../links/messages/message.ts'
+import { AHEAD_MS, inRecord, mainPlace } from '../links/messages/messageSensors.ts'
+import { readPayload } from '../links/messages/payload.ts'
+import { notFound, Problem } from '../problem.ts'
+
+/** Of a reading older than this, what another sensor reads now says nothing, ms. */
+const OF_NOW_MS = 60_000
+/** One reading of each such stretch of time is kept, the first in it, in whatever order they come. */
+const KEPT_EVERY_MS = 60_000
+const MOST_RECORDS = 50_000
+/** So many are read at a time, so that others have their turn. */
+const AT_ONCE = 500
+const MOST_REFUSALS = 20
+/** That it was used is noted no more often than this, ms. */
+const NOTE_USE_MS = 60_000
+
+type Context = Pick<RouteContext, 'db' | 'links' | 'clock'>
+
+interface Sent {
+  sensor: FollowedSensor
+  reading: LinkReading
+}
+
+/** One after the other of each device: two that overlap would each keep what the other has. */
+const underWay = new Map<number, Promise<unknown>>()
+
+/** Takes in what a device sends by itself; resolves when it is on disk. @throws Problem */
+export async function ingest(context: Context, token: string, text: string): Promise<IngestView> {
+  const { db } = context
+  const [found] = await db
+    .select({ device: devices, usedAt: ingestTokens.usedAt, protocol: connections.protocol })
+    .from(ingestTokens)
+    .innerJoin(devices, eq(ingestTokens.deviceId, devices.id))
+    .leftJoin(connections, eq(devices.connectionId, connections.id))
+    .where(eq(ingestTokens.token, hashedToken(token)))
+  if (!found || found.device.archivedAt) throw notFound('address')
+  const { device } = found
+  const before = underWay.get(device.id) ?? Promise.resolve()
+  const turn = before.catch(() => undefined).then(() => takeIn(context, found, text))
+  underWay.set(device.id, turn)
+  try {
+    return await turn
+  } finally {
+    if (underWay.get(device.id) === turn) underWay.delete(device.id)
+  }
+}
+
+async function takeIn(
+  { db, links, clock }: Context,
+  { device, usedAt, protocol }: { device: typeof devices.$inferSelect; usedAt: Date | null; protocol: string | null },
+  text: string,
+): Promise<IngestView> {
+  const now = clock.now()
+  // There before anything is known of it: whoever connects it looks for its fields in this.
+  links.sent.set(device.id, { text, at: now })
+  if (usedAt === null || Math.abs(now - usedAt.getTime()) > NOTE_USE_MS)
+    await db
+      .update(ingestTokens)
+      .set({ usedAt: new Date(now) })
+      .where(eq(ingestTokens.deviceId, device.id))
+  const sensors = protocol === 'push' ? await sensorsOf(db, device) : []
+  if (sensors.length === 0) {
+    throw new Problem(409, 'not-mapped', 'Nothing of this device is mapped yet.', {
+      detail: 'Nothing was kept.',
+      hint: 'Say under Rig which of its fields is which sensor, and let it send again.',
+    })
+  }
+  const bytes = Buffer.byteLength(text)
+  const push = links.pushOf(sensors.map((s) => s.id))
+  try {
+    const { sent, newest, refused } = await readAll(sensors, text, now, (code) => links.live.temperatureAt(code))
+    if (sent.length === 0) {
+      const [why = 'None of the mapped fields is in it.'] = refused
+      throw new PayloadProblem(why)
+    }
+    const kept = await db.transaction((tx) => keep(tx, sent))
+    const view = { kept, known: sent.length - kept, refused: [...refused].slice(0, MOST_REFUSALS) }
+    push?.came(bytes, `${sent.length} readings, ${kept} new`, text, newest)
+    return view
+  } catch (error) {
+    if (!(error instanceof PayloadProblem)) throw error
+    push?.refused(device.id, bytes, text, error.message)
+    throw new Problem(400, 'unreadable', error.message, { detail: 'Nothing was kept.' })
+  }
+}
+
+async function sensorsOf(db: Context['db'], device: typeof devices.$inferSelect): Promise<FollowedSensor[]> {
+  const rows = await db.select().from(positions).where(eq(positions.deviceId, device.id)).orderBy(asc(positions.code))
+  return rows.flatMap(({ id, code, kind, mapping, archivedAt }) =>
+    mapping && !archivedAt ? [{ id, code, kind, setting: device.setting, mapping }] : [],
+  )
+}
+
+/** Every reading in what came, and the newest record of each sensor. @throws PayloadProblem */
+async function readAll(
+  sensors: readonly FollowedSensor[],
+  text: string,
+  now: number,
+  temperatureAt: (code: string) => number | null,
+) {
+  const sent: Sent[] = []
+  const refused = new Set<string>()
+  const newest = new Map<number, { record: MessageRecord; at: number }>()
+  const read = new Map<string, MessageRecord[]>()
+  let done = 0
+  for (const sensor of sensors) {
+    const { format = 'json', time } = sensor.mapping
+    const key = `${format} ${time?.field}`
+    const records = read.get(key) ?? readPayload(text, { format, time: time?.field, now })
+    read.set(key, records)
+    if (records.length > MOST_RECORDS)
+      throw new PayloadProblem(`${records.length} moments at once are too many: at most ${MOST_RECORDS}.`)
+    const field = mainPlace(sensor)?.field
+    if (field === undefined) continue
+    for (const record of records) {
+      if (++done % AT_ONCE === 0) await new Promise((resolve) => setImmediate(resolve))
+      if (record.find(field) === undefined) continue
+      const at = record.at ?? now
+      const last = newest.get(sensor.id)
+      if (!last || at >= last.at) newest.set(sensor.id, { record, at })
+      if (at > now + AHEAD_MS) {
+        refused.add(`${sensor.code}: it is dated ahead of this server’s clock.`)
+        continue
+      }
+      try {
+        sent.push({ sensor, reading: readingOf(ofThen(sensor, now - at), inRecord(record), { at, temperatureAt }) })
+      } catch (error) {
+        refused.add(`${sensor.code}: ${(error as Error).message}`)
+      }
+    }
+  }
+  return { sent, newest, refused }
+}
+
+/** What another sensor reads now is no temperature of what was read before. */
+const ofThen = (sensor: FollowedSensor, age: number): FollowedSensor => {
+  const { temperature } = sensor.mapping
+  return age > OF_NOW_MS && temperature && isElsewhere(temperature)
+    ? { ...sensor, mapping: { ...sensor.mapping, temperature: undefined } }
+    : sensor
+}
+
+/**
+ * Keeps of each minute the first reading that there is, whatever the order in which they come, in the series of the
+ * sensor that was in place then. Returns how many of them are new.
+ */
+async function keep(tx: Transaction, sent: readonly Sent[]): Promise<number> {
+  let kept = 0
+  for (const id of new Set(sent.map((s) => s.sensor.id))) {
+    const own = sent.filter((s) => s.sensor.id === id).map((s) => s.reading)
+    const stays = await tx.select().from(installations).where(eq(installations.positionId, id))
+    for (const stay of stays) {
+      const [from, to] = [stay.installedAt.getTime(), stay.removedAt?.getTime() ?? Number.POSITIVE_INFINITY]
+      const there = firstOfEach(own.filter(({ at }) => at >= from && at < to))
+      kept += await keepOf(tx, stay.id, there)
+    }
+  }
+  return kept
+}
+
+const stretchOf = (at: number) => Math.floor(at / KEPT_EVERY_MS)
+
+function firstOfEach(all: readonly LinkReading[]): Map<number, LinkReading> {
+  const first = new Map<number, LinkReading>()
+  for (const reading of all) {
+    const before = first.get(stretchOf(reading.at))
+    if (!before || reading.at < before.at) first.set(stretchOf(reading.at), reading)
+  }
+  return first
+}
+
+async function keepOf(
+  tx: Transaction,
+  installationId: number,
+  first: ReadonlyMap<number, LinkReading>,
+): Promise<number> {
+  if (first.size === 0) return 0
+  const stretches = [...first.keys()].sort((a, b) => a - b)
+  const from = new Date((stretches[0] as number) * KEPT_EVERY_MS)
+  const to = new Date(((stretches.at(-1) as number) + 1) * KEPT_EVERY_MS - 1)
+  const known = await tx
+    .select({ id: readings.id, at: readings.at })
+    .from(readings)
+    .where(and(eq(readings.installationId, installationId), gte(readings.at, from), lte(readings.at, to)))
+  const before = new Map(known.map((r) => [stretchOf(r.at.getTime()), { id: r.id, at: r.at.getTime() }]))
+  const fresh = [...first].filter(([stretch, { at }]) => at < (before.get(stretch)?.at ?? Number.POSITIVE_INFINITY))
+  const overtaken = fresh.flatMap(([stretch]) => before.get(stretch)?.id ?? [])
+  if (overtaken.length > 0) await tx.delete(readings).where(inArray(readings.id, overtaken))
+  const rows = fresh.map(([, { at, shown, signal, temperature }]) => ({
+    installationId,
+    at: new Date(at),
+    shown,
+    signal,
+    temperature,
+  }))
+  for (let i = 0; i < rows.length; i += 5000) await tx.insert(readings).values(rows.slice(i, i + 5000))
+  return fresh.length
+}
