@@ -1,5 +1,7 @@
+import { randomBytes } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
+import { INGEST_PATH } from '@frustum/contract'
 import type { ServerExtension } from '@frustum/server'
 import { buildDemoPages, buildWeb, WEB_FOLDER } from './buildWeb.ts'
 import { Progress } from './progress.ts'
@@ -37,6 +39,7 @@ const pagesBuilt: ServerExtension = {
     await pages
   },
 }
+const loggerToken = randomBytes(24).toString('base64url')
 const folder = demoFolder()
 const ahead = !existsSync(folder) || readdirSync(folder).every((name) => name === MARK)
 await runServer({
@@ -44,12 +47,13 @@ await runServer({
   webFolder: WEB_FOLDER,
   extensions: async () => {
     const { demoExtension } = await import('@frustum/demo')
-    const standInPort = starting.then((s) => s.port)
-    return [demoExtension({ standInPort, ahead, onProgress: (what) => progress.say(what) }), pagesBuilt]
+    const parts = { standIns: starting, loggerToken, ahead, onProgress: (what: string) => progress.say(what) }
+    return [demoExtension(parts), pagesBuilt]
   },
   onStop: () => void starting.then((s) => s.stop()),
   greeting: async ({ url }) => {
-    const { port } = await starting
+    const { port, logTo } = await starting
+    logTo(`${url}${INGEST_PATH}${loggerToken}`)
     progress.end()
     return `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it; stand-ins on port ${port})`
   },

@@ -9,7 +9,7 @@ import { fileURLToPath, pathToFileURL } from 'node:url'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 
-const OWN_FILES = /^(@electric-sql\/pglite|pdfmake|piscina|pino|vite|esbuild)(\/|$)/
+const OWN_FILES = /^(modbus-serial|serialport|@electric-sql\/pglite|pdfmake|piscina|pino|vite|esbuild)(\/|$)/
 
 /** @type {import('esbuild').Plugin} */
 const own = {
@@ -17,11 +17,6 @@ const own = {
   setup({ onResolve, onLoad }) {
     // Packages that bring files of their own stay where they are installed; the others are put in with the workspaces.
     onResolve({ filter: OWN_FILES }, ({ path }) => ({ path, external: true }))
-    // Modbus goes over TCP: the native part of the serial ports, which its package can do without, stays unloaded.
-    onResolve({ filter: /^serialport$/ }, ({ path }) => ({ path, namespace: 'left out' }))
-    onLoad({ filter: /.*/, namespace: 'left out' }, ({ path }) => ({
-      contents: `throw new Error('${path} is left out')`,
-    }))
     // A module still finds what lies beside its source.
     onLoad({ filter: /\.ts$/ }, ({ path }) => ({
       contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', JSON.stringify(pathToFileURL(path).href)),

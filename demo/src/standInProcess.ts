@@ -4,8 +4,11 @@ import { standInUnits } from './standIns.ts'
 
 /** The stand-in transmitters as a process of their own: devices are not to share a thread with who asks them. */
 const server = await startStandIns(standInUnits(fleet()))
-// One line for whoever started this process: where to find the transmitters.
-console.log(`STANDINS ${server.port}`)
+const { port, broker, pages } = server
+// One message for whoever started this process: where to find them.
+process.send?.({ port, broker, pages })
+// Where the logger is to send to is known once the server is there.
+process.on('message', ({ logTo }: { logTo: string }) => server.startLogger(logTo))
 
 const stop = () => server.close().then(() => process.exit(0))
 process.on('SIGTERM', stop)

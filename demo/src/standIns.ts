@@ -15,7 +15,7 @@ export function standInUnits(sensors: readonly FleetSensor[]): StandInUnit[] {
             standards: sensor.standards,
             process: (at) => processAt(sensor, at),
             reportsResistances: sensor.reportsResistances ?? false,
-            ...(sensor.via ? { as: { unit: sensor.via.unit, mapping: sensor.via.mapping } } : {}),
+            as: sensor.via,
           },
         ],
   )

@@ -9,7 +9,7 @@ import type {
   TriedView,
   VisitView,
 } from '@frustum/contract'
-import { type FleetSensor, fleet, standInUnits } from '@frustum/demo'
+import { CONTROLLER_UNIT, type FleetSensor, fleet, standInUnits } from '@frustum/demo'
 import { StandInControl, startStandIns } from '@frustum/standins'
 import { expect, it, onTestFinished } from 'vitest'
 import { followed, sensorAt } from '../../server/src/links/testing/followed.ts'
@@ -31,7 +31,7 @@ async function siteAndController() {
   const display = followed({ protocol: 'modbus-tcp', settings: address })
   display.driver.follow([sensorAt(CONTROLLER.unit as number)])
   const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,seawater', { adjustsBy: 'numbers' })
-  const line = { operator, protocol: 'modbus-tcp', settings: address, address: { unit: CONTROLLER.via?.unit } }
+  const line = { operator, protocol: 'modbus-tcp', settings: address, address: { unit: CONTROLLER_UNIT } }
   const live = async () => (await site.get<RigView>('rig')).positions[0]?.live
   return { site, control, line, live, shows: () => display.next(CONTROLLER.unit as number) }
 }

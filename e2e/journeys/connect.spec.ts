@@ -1,5 +1,5 @@
 import { acceleratedClock } from '@frustum/contract'
-import { type FleetSensor, fleet, standInUnits } from '@frustum/demo'
+import { CONTROLLER_UNIT, type FleetSensor, fleet, standInUnits } from '@frustum/demo'
 import { StandInControl, startStandIns } from '@frustum/standins'
 import { expect, type Page } from '@playwright/test'
 import { expectAccessible, startVisit, step, takeWhenStable } from '../support/bench.ts'
@@ -11,7 +11,7 @@ import { journey } from '../support/test.ts'
 const CONTROLLER = fleet().find((s) => s.code === 'CH-pH-3') as FleetSensor
 /** That of the site's clock: both must go on alike. */
 const RATE = 10
-const UNIT = String(CONTROLLER.via?.unit)
+const UNIT = String(CONTROLLER_UNIT)
 const post = (page: Page, path: string, data: object) => page.request.post(`/api/${path}`, { data })
 
 journey(

@@ -1,7 +1,8 @@
+import { randomBytes } from 'node:crypto'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { acceleratedClock, type Clock, systemClock } from '@frustum/contract'
+import { acceleratedClock, type Clock, INGEST_PATH, systemClock } from '@frustum/contract'
 import { demoExtension, fleet, standInUnits } from '@frustum/demo'
 import { startServer } from '@frustum/server'
 import { startStandIns } from '@frustum/standins'
@@ -39,10 +40,12 @@ export async function openStation(options: StationOptions = {}): Promise<Station
   const clock = rate === 1 ? systemClock : acceleratedClock(rate, Date.now())
   const folder = options.folder ?? (wanted ? mkdtempSync(join(tmpdir(), 'frustum-station-')) : seededFolder())
   const standIns = await startStandIns(standInUnits(sensors), { clock })
+  const loggerToken = randomBytes(24).toString('base64url')
   const server = await startServer(
     { host: '127.0.0.1', port: await freePort(), dataFolder: folder, pollMs: rate === 1 ? 500 : POLL_MS, webFolder },
-    { clock, extensions: empty ? [] : [demoExtension({ standInPort: standIns.port, sensors })] },
+    { clock, extensions: empty ? [] : [demoExtension({ standIns, loggerToken, sensors })] },
   )
+  standIns.startLogger(`${server.url}${INGEST_PATH}${loggerToken}`)
   return {
     url: server.url,
     folder,

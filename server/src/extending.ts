@@ -1,5 +1,6 @@
 /** What a server's extension may use of it. */
 export { takeSetUp } from './bring/setUpFile.ts'
+export { hashedToken } from './connections/lines.ts'
 export type { ServerContext } from './context.ts'
 export type { Database, Transaction } from './database/open.ts'
 export * as tables from './database/schema.ts'

@@ -10,11 +10,13 @@ import {
 import { decodeRegisters, encodeRegisters } from '@frustum/server/modbus'
 import type { StandInTransmitter } from './transmitter.ts'
 
-/** A channel of another device, with a register map of its own, in which a stand-in's sensor is seen. */
-export interface Appearance {
-  unit: number
-  mapping: Mapping
-}
+/** Another device that a stand-in's sensor is read by: with registers of its own, or one that speaks by itself. */
+export type Appearance = { mapping: Mapping } & (
+  | { by: 'registers'; unit: number }
+  | { by: 'broker'; topic: string }
+  | { by: 'page'; path: string }
+  | { by: 'logger' }
+)
 
 /** One number of such a device. */
 interface Cell {
@@ -30,7 +32,7 @@ interface Cell {
 const MILLIAMPERES = { low: 4, span: 16 } as const
 
 /** The raw number of a channel that stands for a value. */
-function rawOf(value: number, { scale, offset, span }: Channel): number {
+export function rawOf(value: number, { scale, offset, span }: Channel): number {
   const meant = span ? MILLIAMPERES.low + (MILLIAMPERES.span * (value - span.at4)) / (span.at20 - span.at4) : value
   return (meant - offset) / scale
 }

@@ -1,4 +1,5 @@
+export type { Appearance } from './appearance.ts'
 export { BATHS, FAULT_BITS } from './controlRegisters.ts'
-export { type StandInUnit, startStandIns } from './modbusStandIns.ts'
 export { StandInControl, type StandInState } from './standInControl.ts'
+export { type StandInPorts, type StandIns, type StandInUnit, startStandIns } from './standIns.ts'
 export { StandInTransmitter } from './transmitter.ts'

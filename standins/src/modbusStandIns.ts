@@ -1,17 +1,10 @@
 import { createServer } from 'node:net'
-import { type Clock, systemClock } from '@frustum/contract/clock'
 import { ServerTCP } from 'modbus-serial'
 import { type Appearance, OtherDevice } from './appearance.ts'
 import { CONTROL_REGISTERS } from './controlRegisters.ts'
+import { portOf } from './freePort.ts'
 import { REGISTERS } from './registerMap.ts'
-import { StandInTransmitter, type TransmitterSetting } from './transmitter.ts'
-
-/** A simulated transmitter, as one unit on the line. */
-export interface StandInUnit extends Omit<TransmitterSetting, 'seed' | 'clock'> {
-  unit: number
-  /** The device with other registers that its sensor is read by, on the same line. */
-  as?: Appearance | undefined
-}
+import type { StandInTransmitter } from './transmitter.ts'
 
 const { input, holding } = REGISTERS
 const control = CONTROL_REGISTERS
@@ -22,24 +15,26 @@ const illegalAddress = () => Object.assign(new Error('Illegal data address'), { 
 /** Gateway target device failed to respond: what a gateway says of a unit that nobody has. */
 const nobodyThere = () => Object.assign(new Error('No such unit'), { modbusErrorCode: 11 })
 
+interface Unit {
+  unit: number
+  transmitter: StandInTransmitter
+  as?: Appearance | undefined
+}
+
 /** One Modbus TCP server on loopback with all units on it; port 0 takes a free one. */
-export async function startStandIns(
-  settings: readonly StandInUnit[],
-  options: { port?: number; clock?: Clock } = {},
+export async function startModbus(
+  devices: readonly Unit[],
+  wanted?: number,
 ): Promise<{ port: number; close(): Promise<void> }> {
-  const clock = options.clock ?? systemClock
-  const units = new Map(
-    settings.map((setting) => [setting.unit, new StandInTransmitter({ ...setting, seed: 7919 * setting.unit, clock })]),
-  )
+  const units = new Map(devices.map(({ unit, transmitter }) => [unit, transmitter]))
   const others = new Map<number, OtherDevice>()
-  for (const { unit, as } of settings) {
-    const transmitter = units.get(unit)
-    if (!as || !transmitter) continue
+  for (const { transmitter, as } of devices) {
+    if (as?.by !== 'registers') continue
     const device = others.get(as.unit) ?? new OtherDevice()
     others.set(as.unit, device)
     device.add(transmitter, as.mapping)
   }
-  const port = options.port || (await freePort())
+  const port = wanted || (await freePort())
   const server = new ServerTCP(registersOf(units, others), { host: '127.0.0.1', port, unitID: 255, debug: false })
   await new Promise<void>((resolve, reject) => {
     server.on('initialized', () => resolve())
@@ -196,14 +191,9 @@ function getFloat(words: Uint16Array, at: number): number {
   return view.getFloat32(0)
 }
 
-function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const probe = createServer()
-    probe.on('error', reject)
-    probe.listen(0, '127.0.0.1', () => {
-      const address = probe.address()
-      const port = typeof address === 'object' && address ? address.port : 0
-      probe.close(() => resolve(port))
-    })
-  })
+async function freePort(): Promise<number> {
+  const probe = createServer()
+  const port = await portOf(probe)
+  await new Promise((resolve) => probe.close(resolve))
+  return port
 }

@@ -1,5 +1,7 @@
+import { type CalibrationParameters, modelOf, type SensorKind } from '@frustum/core'
 import { ModbusLine } from '@frustum/server/modbus'
 import { BATHS, CONTROL_REGISTERS } from './controlRegisters.ts'
+import { REGISTERS } from './registerMap.ts'
 
 /** What the sensor of a stand-in is in, and the bits of what is wrong with it. */
 export interface StandInState {
@@ -47,6 +49,17 @@ export class StandInControl {
     words.writeFloatBE(signal, 0)
     words.writeFloatBE(temperature, 4)
     await this.ask((client) => client.writeRegisters(CONTROL_REGISTERS.simulatedSignal, words))
+  }
+
+  /** Keys a calibration in at the device itself, whatever it is read by. */
+  async keyIn(kind: SensorKind, calibration: CalibrationParameters): Promise<void> {
+    for (const [i, { key, scale }] of modelOf(kind).parameters.entries()) {
+      const value = calibration[key]
+      if (value === undefined) continue
+      const words = Buffer.alloc(4)
+      words.writeFloatBE(value * scale)
+      await this.ask((client) => client.writeRegisters(REGISTERS.holding.parameters[i] as number, words))
+    }
   }
 
   close(): void {

@@ -1,3 +1,4 @@
+import { JSON_PAGE, XML_PAGE } from '../otherDevices.ts'
 import { CAUTIONS, type FleetSensor, since } from './fleetSensor.ts'
 import { conductivity, ion, orp, ph, plain } from './stories.ts'
 
@@ -131,6 +132,8 @@ export const BOILER_AND_RINSE_PLANT: readonly FleetSensor[] = [
     serial: '8101-4',
     model: 'Nitrate tip, shared body',
     unit: 21,
+    via: JSON_PAGE,
+    writable: false,
     device: { ion: 'nitrate', expects: 'activity' },
     process: { value: 18, temperature: 21.5, swing: 0.8 },
     tolerance: 15,
@@ -148,8 +151,9 @@ export const BOILER_AND_RINSE_PLANT: readonly FleetSensor[] = [
     serial: 'R-5508',
     model: 'Titanium cell, 0.01 1/cm',
     unit: 16,
+    via: XML_PAGE,
     shows: 'signal',
-    writable: true,
+    writable: false,
     device: { compensation: { law: 'high-purity' }, display: 'MΩ·cm' },
     process: { value: 0.062, temperature: 24, swing: 0.002 },
     tolerance: 5,

@@ -19,7 +19,7 @@ export interface FleetSensor {
   model: string
   /** Modbus unit on the stand-in, or null: typed readings only. */
   unit: number | null
-  /** The device with other registers by which it is read. */
+  /** The device by which it is read, where that is none of the station's transmitters. */
   via?: OtherDevice
   shows: 'signal' | 'value'
   /** Whether the calibration can be written over the link. */

@@ -1,4 +1,4 @@
-import { CURRENT_CARD, SCALED_TRANSMITTER } from '../otherDevices.ts'
+import { CURRENT_CARD, LOGGER, monitorOf, SCALED_TRANSMITTER } from '../otherDevices.ts'
 import { CAUTIONS, type FleetSensor, since, sinceCleaned } from './fleetSensor.ts'
 import { conductivity, ph, plain } from './stories.ts'
 
@@ -40,6 +40,7 @@ export const WASABI_HOUSE: readonly FleetSensor[] = [
     serial: '1103',
     model: 'Glass pH, refillable',
     unit: 6,
+    via: monitorOf(2),
     shows: 'signal',
     writable: false,
     ceilingDays: 45,
@@ -65,6 +66,7 @@ export const WASABI_HOUSE: readonly FleetSensor[] = [
     serial: '1104',
     model: 'Glass pH, refillable',
     unit: 7,
+    via: monitorOf(3),
     shows: 'signal',
     writable: false,
     ceilingDays: 45,
@@ -161,8 +163,9 @@ export const WASABI_HOUSE: readonly FleetSensor[] = [
     serial: 'N-0420',
     model: 'UV nitrate, 5 mm gap',
     unit: 15,
+    via: LOGGER,
     shows: 'signal',
-    writable: true,
+    writable: false,
     device: {},
     process: { value: 42, temperature: 19.2, swing: 1.5 },
     tolerance: 3,

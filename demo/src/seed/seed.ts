@@ -1,3 +1,4 @@
+import type { Protocol } from '@frustum/contract'
 import {
   DAY_MS,
   modelOf,
@@ -20,7 +21,8 @@ import {
   tables as table,
   takeSetUp,
 } from '@frustum/server/extending'
-import { eq, sql } from 'drizzle-orm'
+import type { StandInPorts } from '@frustum/standins'
+import { eq } from 'drizzle-orm'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from '../pellwick.ts'
 import { SHELF } from '../shelf.ts'
@@ -35,7 +37,7 @@ const SEED = 20170
  */
 export async function seedDemo(
   db: Database,
-  { standInPort, stories, onProgress }: Seeding & { standInPort: number },
+  { standIns, stories, onProgress }: Seeding & { standIns: StandInPorts },
 ): Promise<void> {
   const [known] = await db.select({ id: table.visits.id }).from(table.visits).limit(1)
   if (!known) {
@@ -50,10 +52,43 @@ export async function seedDemo(
     if (!site) await db.transaction((tx) => takeSetUp(tx, document, { operator: OPERATORS[0] as string, at }))
     await inTransaction(db, () => seedRecords(db, told, onProgress))
   }
-  await db
-    .update(table.connections)
-    .set({ settings: sql`jsonb_set(${table.connections.settings}, '{port}', ${standInPort}::text::jsonb)` })
-    .where(eq(table.connections.protocol, 'modbus-tcp'))
+  for (const [protocol, settings] of Object.entries(settingsOf(standIns)))
+    await db
+      .update(table.connections)
+      .set({ settings })
+      .where(eq(table.connections.protocol, protocol as Protocol))
+}
+
+const HOST = '127.0.0.1'
+
+/** Where the stand-ins are reached this time. */
+const settingsOf = ({ port, broker, pages }: StandInPorts) => ({
+  'modbus-tcp': { host: HOST, port },
+  mqtt: { host: HOST, port: broker },
+  http: { url: `http://${HOST}:${pages}/` },
+})
+
+/** Ways to the station's devices, in the order of their numbers; where each leads is known once the stand-ins run. */
+const CONNECTIONS = [
+  { name: 'Transmitters of the station', protocol: 'modbus-tcp', settings: { host: HOST, port: 1 }, by: 'registers' },
+  { name: 'Broker of the Wasabi House', protocol: 'mqtt', settings: { host: HOST, port: 1 }, by: 'broker' },
+  { name: 'Status pages of the plant', protocol: 'http', settings: { url: `http://${HOST}:1/` }, by: 'page' },
+  { name: 'Loggers', protocol: 'push', settings: {}, by: 'logger' },
+] as const
+
+/** How a device is reached: over which connection, and where on it. */
+function lineOf({ unit, via }: FleetSensor) {
+  if (unit === null) return {}
+  const connectionId = CONNECTIONS.findIndex((c) => c.by === (via?.by ?? 'registers')) + 1
+  const address =
+    via?.by === 'broker'
+      ? { topic: via.topic }
+      : via?.by === 'page'
+        ? { path: via.path }
+        : via?.by === 'logger'
+          ? {}
+          : { unit: via?.unit ?? unit }
+  return { connectionId, address }
 }
 
 interface Seeding {
@@ -135,7 +170,7 @@ const consequenceOf = (sensor: FleetSensor): number =>
 /** Channels of one device are read by the device of the first of them. */
 const deviceOf = (sensors: readonly FleetSensor[], i: number): number => {
   const via = sensors[i]?.via
-  const first = via ? sensors.findIndex((s) => s.via?.unit === via.unit) : i
+  const first = via ? sensors.findIndex((s) => s.via?.name === via.name) : i
   return first + 1
 }
 
@@ -151,9 +186,7 @@ function setUpOf(sensors: readonly FleetSensor[], now: number) {
     practices: USUAL_PRACTICES,
     people: numbered(OPERATORS.map((name) => ({ name }))),
     places: numbered(PLACES.map(({ name, water }) => ({ name, water }))),
-    connections: numbered([
-      { name: 'Transmitters of the station', protocol: 'modbus-tcp', settings: { host: '127.0.0.1', port: 1 } },
-    ]),
+    connections: numbered(CONNECTIONS.map(({ name, protocol, settings }) => ({ name, protocol, settings }))),
     devices: sensors.flatMap((s, i) =>
       deviceOf(sensors, i) !== i + 1
         ? []
@@ -168,7 +201,7 @@ function setUpOf(sensors: readonly FleetSensor[], now: number) {
                 {},
                 ...sensors.filter((_, j) => deviceOf(sensors, j) === i + 1).map((o) => o.device),
               ),
-              ...(s.unit === null ? {} : { connectionId: 1, address: { unit: s.via?.unit ?? s.unit } }),
+              ...lineOf(s),
             },
           ],
     ),

@@ -1,8 +1,10 @@
 import { fileURLToPath } from 'node:url'
-import type { CalibrationParameters } from '@frustum/core'
+import type { CalibrationParameters, SensorKind } from '@frustum/core'
 import {
   calibrationsInForce,
+  hashedToken,
   type Installed,
+  installedAt,
   installedSensors,
   isUuid,
   notFound,
@@ -12,7 +14,7 @@ import {
   type ServerExtension,
   tables,
 } from '@frustum/server/extending'
-import { BATHS, StandInControl, type StandInState } from '@frustum/standins'
+import { BATHS, StandInControl, type StandInPorts, type StandInState } from '@frustum/standins'
 import { Router } from 'express'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { fleet } from '../pellwick.ts'
@@ -24,7 +26,9 @@ const WEB = fileURLToPath(new URL('../../dist', import.meta.url))
 
 interface DemoParts {
   /** Where the stand-ins listen; they may still be starting. */
-  standInPort: number | Promise<number>
+  standIns: StandInPorts | Promise<StandInPorts>
+  /** What the logger of the station is known by. */
+  loggerToken?: string
   /** The whole station unless told otherwise. */
   sensors?: readonly FleetSensor[]
   /** Makes the histories up at once, while the database is still opening: for a folder that holds none yet. */
@@ -35,7 +39,8 @@ interface DemoParts {
 
 /** Pellwick Shore Station as an extension of the server: its data, and hands for its stand-in transmitters. */
 export function demoExtension({
-  standInPort,
+  standIns,
+  loggerToken,
   sensors = fleet(),
   ahead = false,
   onProgress = () => undefined,
@@ -47,32 +52,33 @@ export function demoExtension({
     web: { folder: WEB, entry: 'strip.js' },
     prepare: async ({ db, clock }) =>
       seedDemo(db, {
-        standInPort: await standInPort,
+        standIns: await standIns,
         stories: () => early ?? makeUpStories(sensors, clock.now(), onProgress),
         onProgress,
       }),
     start: async (context) => {
       onProgress('Connecting the stand-ins')
-      const port = await standInPort
-      const [connection] = (await context.db.select().from(tables.connections)).filter(
-        ({ settings }) => settings.port === port,
-      )
-      const standIns = (await installedSensors(context.db)).flatMap((installed) => {
+      const { port } = await standIns
+      const played = (await installedSensors(context.db)).flatMap((installed) => {
         const { unit = null } = sensors.find((s) => s.code === installed.position.code) ?? {}
-        return connection && installed.device.connectionId === connection.id && unit !== null
-          ? [{ installed, unit }]
-          : []
+        return installed.device.connectionId !== null && unit !== null ? [{ installed, unit }] : []
       })
-      for (const { installed, unit } of standIns)
+      if (loggerToken) await giveToken(context, loggerToken)
+      for (const { installed, unit } of played)
         controls.set(installed.position.code, new StandInControl({ host: '127.0.0.1', port, unit }))
       // Stand-ins have no memory of their own: each is given the calibration that its record says is in force.
       const calibrations = await calibrationsInForce(
         context.db,
-        standIns.map(({ installed }) => ({ id: installed.installation.id, kind: installed.position.kind })),
+        played.map(({ installed }) => ({ id: installed.installation.id, kind: installed.position.kind })),
         new Date(context.clock.now()),
       )
       await Promise.all(
-        standIns.map(({ installed }) => wake(context, installed, calibrations.get(installed.installation.id))),
+        played.map(({ installed }) =>
+          wake(context, installed, {
+            calibration: calibrations.get(installed.installation.id),
+            control: controls.get(installed.position.code),
+          }),
+        ),
       )
     },
     stop: async () => {
@@ -83,15 +89,26 @@ export function demoExtension({
 }
 
 async function wake(
-  { links, log }: ServerContext,
+  { log }: ServerContext,
   { position }: Installed,
-  calibration: CalibrationParameters | undefined,
+  { calibration, control }: { calibration: CalibrationParameters | undefined; control: StandInControl | undefined },
 ): Promise<void> {
   try {
-    if (calibration) await links.link(position.code)?.calibration?.write?.(calibration)
+    if (calibration) await control?.keyIn(position.kind, calibration)
   } catch (error) {
     log.warn({ position: position.code, why: String(error) }, 'stand-in not woken')
   }
+}
+
+/** The logger is known by another token each time the demo starts. */
+async function giveToken({ db, clock }: ServerContext, token: string): Promise<void> {
+  const [logger] = (await installedSensors(db)).filter(({ position }) => position.mapping?.format === 'senml')
+  if (!logger) return
+  const made = { token: hashedToken(token), madeAt: new Date(clock.now()), madeBy: 'The demo', usedAt: null }
+  await db
+    .insert(tables.ingestTokens)
+    .values({ deviceId: logger.device.id, ...made })
+    .onConflictDoUpdate({ target: tables.ingestTokens.deviceId, set: made })
 }
 
 function standInRoutes(context: ServerContext, controls: ReadonlyMap<string, StandInControl>) {
@@ -116,17 +133,12 @@ function standInRoutes(context: ServerContext, controls: ReadonlyMap<string, Sta
     if (body.bath !== undefined && !BATHS.includes(body.bath)) {
       throw new Problem(400, 'invalid', `There is no bath "${body.bath}".`)
     }
-    res.json(await answered(play(control, context, req.params.position, body)))
+    res.json(await answered(play(control, (await installedAt(context.db, req.params.position)).position.kind, body)))
   })
   return router
 }
 
-async function play(
-  control: StandInControl,
-  { links }: ServerContext,
-  position: string,
-  body: StandInBody,
-): Promise<StandInState> {
+async function play(control: StandInControl, kind: SensorKind, body: StandInBody): Promise<StandInState> {
   if (body.faults !== undefined) await control.setFaults(body.faults)
   if (body.simulate) {
     await control.simulate(body.simulate.signal, body.simulate.temperature)
@@ -134,7 +146,7 @@ async function play(
   }
   if (body.bath !== undefined) await control.putInto(body.bath)
   if (body.wipe) await control.wipe()
-  if (body.keyIn) await links.link(position)?.calibration?.write?.(body.keyIn)
+  if (body.keyIn) await control.keyIn(kind, body.keyIn)
   return control.state()
 }
 

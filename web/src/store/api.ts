@@ -232,6 +232,9 @@ export const api = createApi({
       setLine: change(ENDPOINTS.setLine, OF_THE_SITE),
       tryLine: change(ENDPOINTS.tryLine),
       removeLine: change(ENDPOINTS.removeLine, OF_THE_SITE),
+      setToken: change(ENDPOINTS.setToken, OF_THE_SITE),
+      keepProfile: change(ENDPOINTS.keepProfile, OF_THE_SITE),
+      deleteProfile: change(ENDPOINTS.deleteProfile, OF_THE_SITE),
       holds: readWhole(ENDPOINTS.holds, []),
       releaseHold: changeShown(ENDPOINTS.releaseHold, (list, dispatch) => {
         void dispatch(api.util.upsertQueryData('holds', undefined, list))
@@ -362,6 +365,9 @@ export const {
   useLineQuery,
   useLookMutation,
   useRemoveLineMutation,
+  useKeepProfileMutation,
+  useSetTokenMutation,
+  useDeleteProfileMutation,
   useSetLineMutation,
   useStopFinderMutation,
   useTryLineMutation,

@@ -1,4 +1,13 @@
-import { FINDABLE, type Findable, type FinderView, type FoundView, type LineView } from '@frustum/contract'
+import {
+  FINDABLE,
+  type Findable,
+  type FinderView,
+  type FoundView,
+  isModbus,
+  type LineView,
+  type MessageFormat,
+  type Protocol,
+} from '@frustum/contract'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { plural } from '../../components/format.ts'
@@ -7,21 +16,32 @@ import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 import { type ChannelDraft, channelDraft, type LineDraft, NotANumber, whereOf } from './draft.ts'
+import { FieldTree } from './FieldTree.tsx'
 import { figured } from './numbers.ts'
 
 const NAMES: Record<Findable, string> = { value: 'Value', signal: 'Signal', temperature: 'Temperature' }
 const POLL_MS = 1000
 
+/** How it is looked for. */
+const HOW: Readonly<Record<string, string>> = {
+  registers:
+    'Type what it reads now, with all its digits. The registers of the device are read, at most 80 questions a second.',
+  mqtt: 'Type what it reads now, if you can see it. What is published is listened to for half a minute, and what fits stands first.',
+  http: 'Type what it reads now, if you can see it. The page is fetched every two seconds, and what fits stands first.',
+  push: 'Type what it reads now, if you can see it, and let it send once.',
+}
+
 interface FinderPanelProps {
   line: LineView
+  protocol: Protocol
   draft: LineDraft
-  onTake: (name: Findable, channel: ChannelDraft) => void
+  onTake: (name: Findable, channel: ChannelDraft, format?: MessageFormat) => void
   onUnit: (unit: number) => void
   onErrors: (errors: Record<string, string>) => void
 }
 
 /** Finds by what the display says: no manual is needed. */
-export function FinderPanel({ line, draft, onTake, onUnit, onErrors }: FinderPanelProps) {
+export function FinderPanel({ line, protocol, draft, onTake, onUnit, onErrors }: FinderPanelProps) {
   const { operator } = useAppSelector(actorOf)
   const [find, { isLoading: starting }] = useFindMutation()
   const [look, { isLoading: looking }] = useLookMutation()
@@ -37,11 +57,14 @@ export function FinderPanel({ line, draft, onTake, onUnit, onErrors }: FinderPan
     if (fields) onErrors(fields)
     else toast.error(message, { description: hint })
   }
+  const offered = FINDABLE.filter((name) => name !== 'signal' || line.units.signal[0] !== line.units.value[0])
   const typed = () => Object.fromEntries(Object.entries(shown).filter(([, text]) => text.trim() !== ''))
   const begin = async () => {
     try {
-      const { address, ...where } = whereOf(draft)
-      const answer = await find({ operator, ...where, ...address, shown: typed() })
+      const { address, ...where } = whereOf(draft, protocol)
+      const { name: _, ...asked } = { name: undefined, ...where }
+      const unit = address.unit === undefined ? {} : { unit: address.unit }
+      const answer = await find({ operator, ...asked, address, ...unit, position: line.id, shown: typed() })
       if (answer.data) {
         setErrors({})
         setShown({})
@@ -65,11 +88,10 @@ export function FinderPanel({ line, draft, onTake, onUnit, onErrors }: FinderPan
     <div className="border-l-4 border-accent bg-base-200 p-4">
       <h3 className="font-bold">Find it by what the display says</h3>
       <p className="max-w-prose pt-1 pb-3 text-pretty soft">
-        Type what it reads now, with all its digits. The registers of the device are read, at most 80 questions a
-        second; nothing is ever written to it.
+        {HOW[isModbus(protocol) ? 'registers' : protocol] ?? ''} Nothing is ever written to it.
       </p>
       <div className="flex flex-wrap items-start gap-x-4">
-        {FINDABLE.filter((name) => name !== 'signal' || line.units.signal[0] !== line.units.value[0]).map((name) => (
+        {offered.map((name) => (
           <Field
             key={name}
             label={NAMES[name]}
@@ -105,6 +127,13 @@ export function FinderPanel({ line, draft, onTake, onUnit, onErrors }: FinderPan
           onFurther={() => void again({ further: true })}
         />
       )}
+      {finder && finder.fields.length > 0 && (
+        <FieldTree
+          finder={finder}
+          offered={offered}
+          onTake={(name, field) => onTake(name, channelDraft(field.channel), field.format)}
+        />
+      )}
       {finder &&
         FINDABLE.map((name) => {
           const found = finder.found[name]
@@ -128,6 +157,12 @@ function Progress({
     <div role="status" className="pb-2 text-sm">
       {phase === 'stopped' ? (
         <p>{why ? <strong className="text-warning">{why}</strong> : 'Stopped.'}</p>
+      ) : phase === 'listening' || (phase === 'watching' && unit === null) ? (
+        <p>
+          {why ? <strong className="text-warning">{why}</strong> : `It ${asking}.`} {plural(asked, 'message')},{' '}
+          {plural(readable, 'field')}
+          {phase === 'listening' ? ' so far' : ''}.
+        </p>
       ) : phase === 'watching' ? (
         <p>
           {plural(readable, 'register')} of unit {unit} can be read. Asking for {asking}.{' '}

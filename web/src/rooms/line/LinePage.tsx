@@ -1,4 +1,4 @@
-import type { LineView, TriedView } from '@frustum/contract'
+import { isModbus, type LineView, type Protocol, type TriedView } from '@frustum/contract'
 import { useEffect, useRef, useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -14,7 +14,9 @@ import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { useDraft } from '../bench/useDraft.ts'
 import { Channels } from './Channels.tsx'
-import { draftOf, type LineDraft, mappingDraft, mappingOf, NotANumber, whereOf } from './draft.ts'
+import { Thermometer } from './channelParts.tsx'
+import { draftOf, type LineDraft, mappingDraft, mappingOf, NotANumber, protocolOf, whereOf } from './draft.ts'
+import { Fields } from './Fields.tsx'
 import { FinderPanel } from './FinderPanel.tsx'
 import { MappingFile } from './MappingFile.tsx'
 import { Where } from './Where.tsx'
@@ -37,8 +39,9 @@ function LineForm({ line }: { line: LineView }) {
   const kept = useDraft(`line:${line.id}`)
   const [draft, setDraft] = useState<LineDraft>(() => {
     const { draft: typed } = kept.read()
-    return typeof typed === 'string' ? (JSON.parse(typed) as LineDraft) : draftOf(line)
+    return typeof typed === 'string' ? { ...draftOf(line), ...readDraft(typed) } : draftOf(line)
   })
+  const protocol = protocolOf(line, draft)
   const [errors, setErrors] = useState<Record<string, string>>({})
   const [finding, setFinding] = useState(line.mapping === null)
   const [set, { isLoading: saving }] = useSetLineMutation()
@@ -49,12 +52,17 @@ function LineForm({ line }: { line: LineView }) {
     const next = { ...draft, ...part }
     setDraft(next)
     setErrors({})
-    kept.keep({ draft: JSON.stringify(next) })
+    kept.keep({ draft: JSON.stringify({ ...next, secret: '' }) })
   }
-  const tried = useTried(line, draft, operator)
+  const tried = useTried(line, draft, { protocol, operator })
   const save = async () => {
     try {
-      const answer = await set({ id: String(line.id), operator, ...whereOf(draft), mapping: mappingOf(draft) as never })
+      const answer = await set({
+        id: String(line.id),
+        operator,
+        ...whereOf(draft, protocol),
+        mapping: mappingOf(draft, protocol) as never,
+      })
       if (answer.data) {
         kept.clear()
         toast.success(`${line.code} is read over its line from now on.`)
@@ -100,17 +108,27 @@ function LineForm({ line }: { line: LineView }) {
           </button>
           <MappingFile
             line={line}
-            mapping={() => mappingOf(draft)}
+            protocol={protocol}
+            mapping={() => mappingOf(draft, protocol)}
             onRead={(mapping) => change(mappingDraft(mapping))}
           />
         </p>
         {finding && (
           <FinderPanel
             line={line}
+            protocol={protocol}
             draft={draft}
             onErrors={setErrors}
             onUnit={(unit) => change({ unit: String(unit) })}
-            onTake={(name, channel) => {
+            onTake={(name, channel, format) => {
+              if (format !== undefined) {
+                change({
+                  format,
+                  channels: { ...draft.channels, [name]: channel },
+                  ...(name === 'temperature' ? { elsewhere: '' } : {}),
+                })
+                return
+              }
               // The finder counts as the wire does.
               const address = String(Number(channel.address) + Number(draft.countsFrom))
               change({
@@ -121,9 +139,21 @@ function LineForm({ line }: { line: LineView }) {
           />
         )}
         <div className="pt-4">
-          <Channels line={line} draft={draft} errors={errors} raw={tried.answer?.raw ?? []} onChange={change} />
+          {isModbus(protocol) ? (
+            <Channels line={line} draft={draft} errors={errors} raw={tried.answer?.raw ?? []} onChange={change} />
+          ) : (
+            <Fields
+              line={line}
+              protocol={protocol}
+              draft={draft}
+              errors={errors}
+              raw={tried.answer?.raw ?? []}
+              onChange={change}
+            />
+          )}
+          <Thermometer line={line} draft={draft} onChange={change} />
         </div>
-        <Writing line={line} draft={draft} onChange={change} />
+        {isModbus(protocol) && <Writing line={line} draft={draft} onChange={change} />}
       </section>
       <section aria-labelledby="now" className="py-5">
         <h2 id="now" className="pb-2 text-lg font-bold">
@@ -171,7 +201,26 @@ const SHOWN_AT_FIELDS = [
   'junction',
   'connectionId',
   'protocol',
+  'url',
+  'user',
+  'secret',
+  'authority',
+  'address.topic',
+  'address.path',
+  'settings.url',
+  'settings.host',
+  'settings.authority',
 ]
+
+/** What was typed before; nothing where it is no form any more. */
+function readDraft(typed: string): Partial<LineDraft> {
+  try {
+    const draft = JSON.parse(typed) as Partial<LineDraft> | null
+    return draft && typeof draft.channels === 'object' ? draft : {}
+  } catch {
+    return {}
+  }
+}
 
 interface Tried {
   answer: TriedView | null
@@ -182,11 +231,15 @@ interface Tried {
 }
 
 /** Reads the device as the form has it, a moment after each change and now and then. */
-function useTried(line: LineView, draft: LineDraft, operator: string): Tried {
+function useTried(
+  line: LineView,
+  draft: LineDraft,
+  { protocol, operator }: { protocol: Protocol; operator: string },
+): Tried {
   const [tryLine, { isLoading: asking }] = useTryLineMutation()
   const [answer, setAnswer] = useState<TriedView | null>(null)
   const [turn, setTurn] = useState(0)
-  const request = requestOf(draft)
+  const request = requestOf(draft, protocol)
   const body = request && JSON.stringify(request)
   const newest = useRef(body)
   newest.current = body
@@ -209,14 +262,14 @@ function useTried(line: LineView, draft: LineDraft, operator: string): Tried {
 }
 
 /** What to ask; null while too little stands there, or what stands there is no number. */
-function requestOf(draft: LineDraft) {
+function requestOf(draft: LineDraft, protocol: Protocol) {
   try {
-    const where = whereOf(draft)
-    const mapping = mappingOf(draft)
-    const reached = 'connectionId' in where || where.settings.host || where.settings.path
-    return reached && where.address.unit !== undefined && (mapping.value || mapping.signal)
-      ? { ...where, mapping }
-      : null
+    const where = whereOf(draft, protocol)
+    const mapping = mappingOf(draft, protocol)
+    const { settings } = where
+    const reached = 'connectionId' in where || protocol === 'push' || settings.host || settings.path || settings.url
+    const there = !isModbus(protocol) || where.address.unit !== undefined
+    return reached && there && (mapping.value || mapping.signal) ? { ...where, mapping } : null
   } catch (problem) {
     if (problem instanceof NotANumber) return null
     throw problem

@@ -1,6 +1,17 @@
-import type { LineView, Mapping } from '@frustum/contract'
+import {
+  CHANNELS,
+  channelOf,
+  isModbus,
+  isRegister,
+  type LineView,
+  type Mapping,
+  type Protocol,
+} from '@frustum/contract'
 import { useRef } from 'react'
 import { toast } from 'sonner'
+import { problemOf, useKeepProfileMutation } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
+import { useAppSelector } from '../../store/store.ts'
 import { NotANumber } from './draft.ts'
 
 const FORMAT = 'frustum-mapping'
@@ -8,14 +19,17 @@ const VERSION = 1
 
 interface MappingFileProps {
   line: LineView
+  protocol: Protocol
   /** What stands in the form. @throws NotANumber */
   mapping: () => Mapping
   onRead: (mapping: Mapping) => void
 }
 
 /** A mapping as a file: for the next device of its kind, here or elsewhere. */
-export function MappingFile({ line, mapping, onRead }: MappingFileProps) {
+export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProps) {
   const chooser = useRef<HTMLInputElement>(null)
+  const { operator } = useAppSelector(actorOf)
+  const [keepProfile] = useKeepProfileMutation()
   const save = () => {
     try {
       const file = {
@@ -23,7 +37,7 @@ export function MappingFile({ line, mapping, onRead }: MappingFileProps) {
         version: VERSION,
         name: line.device.name,
         kind: line.kind,
-        protocol: 'modbus',
+        protocol: isModbus(protocol) ? 'modbus' : 'messages',
         mapping: mapping(),
       }
       const url = URL.createObjectURL(new Blob([JSON.stringify(file, null, 2)], { type: 'application/json' }))
@@ -55,27 +69,47 @@ export function MappingFile({ line, mapping, onRead }: MappingFileProps) {
         })
         return
       }
+      if (!suits(said.mapping, protocol)) {
+        toast.error('That mapping is for a device that is reached in another way.', {
+          description: 'Choose how it is reached first. Nothing was changed.',
+        })
+        return
+      }
       onRead(said.mapping)
     } catch {
       toast.error('That file cannot be read.', { description: 'Nothing was changed.' })
     }
   }
+  const keep = async () => {
+    try {
+      const there = mapping()
+      const name = window.prompt('Under which name?', line.device.name)?.trim()
+      if (!name) return
+      const answer = await keepProfile({ operator, name, mapping: there as never })
+      if (answer.data) toast.success(`Kept as ${name}.`)
+      else toast.error(problemOf(answer.error).message)
+    } catch (problem) {
+      if (!(problem instanceof NotANumber)) throw problem
+      toast.error(problem.message, { description: 'Put it right first.' })
+    }
+  }
+  const fitting = line.profiles.filter((p) => suits(p.mapping, protocol))
   return (
     <>
-      {line.profiles.length > 0 && (
+      {fitting.length > 0 && (
         <label className="flex items-center gap-2">
           <span>Begin with</span>
           <select
             className="min-h-11 border border-[color:var(--line)] bg-base-100 px-3"
             value=""
             onChange={(e) => {
-              const chosen = line.profiles.find((p) => p.name === e.target.value)
+              const chosen = fitting[Number(e.target.value)]
               if (chosen) onRead(chosen.mapping)
             }}
           >
             <option value="">Choose a profile</option>
-            {line.profiles.map((p) => (
-              <option key={p.name} value={p.name}>
+            {fitting.map((p, i) => (
+              <option key={p.id ?? p.name} value={i}>
                 {p.name}
               </option>
             ))}
@@ -87,6 +121,9 @@ export function MappingFile({ line, mapping, onRead }: MappingFileProps) {
       </button>
       <button type="button" className="min-h-11 underline underline-offset-4" onClick={save}>
         Save as a file
+      </button>
+      <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => void keep()}>
+        Keep as a profile
       </button>
       <input
         ref={chooser}
@@ -103,3 +140,10 @@ export function MappingFile({ line, mapping, onRead }: MappingFileProps) {
     </>
   )
 }
+
+/** Whether a mapping is one of registers where registers are read, and one of messages where those come. */
+const suits = (mapping: Mapping, protocol: Protocol): boolean =>
+  CHANNELS.every((name) => {
+    const channel = channelOf(mapping, name)
+    return !channel || isRegister(channel.at) === isModbus(protocol)
+  })

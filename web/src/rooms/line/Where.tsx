@@ -1,7 +1,9 @@
-import { BAUD_RATES, type LineView, PARITIES, PROTOCOLS } from '@frustum/contract'
+import { BAUD_RATES, isModbus, type LineView, PARITIES, PROTOCOLS, type Protocol } from '@frustum/contract'
 import { Field } from '../bench/Field.tsx'
 import { Choice } from './Choice.tsx'
-import type { LineDraft } from './draft.ts'
+import { type LineDraft, protocolOf } from './draft.ts'
+import { Network } from './Network.tsx'
+import { SendsItself } from './SendsItself.tsx'
 
 interface WhereProps {
   line: LineView
@@ -10,18 +12,30 @@ interface WhereProps {
   onChange: (change: Partial<LineDraft>) => void
 }
 
+/** What the server calls what is typed here. */
+const ADDRESS_FIELDS: Readonly<Record<string, string>> = {
+  unit: 'address.unit',
+  topic: 'address.topic',
+  pagePath: 'address.path',
+}
+
+/** Ports that stand there to begin with; elsewhere the usual one is meant by an empty field. */
+const PORTS: Partial<Record<Protocol, string>> = { 'modbus-tcp': '502', 'modbus-rtu-tcp': '502' }
+
 /** Over which bus or host the device is reached, and where it is on it. */
 export function Where({ line, draft, errors, onChange }: WhereProps) {
-  const serial = draft.protocol === 'modbus-serial'
+  const protocol = protocolOf(line, draft)
+  const serial = protocol === 'modbus-serial'
+  const isNew = draft.connection === 'new'
   const text = (
-    key: 'name' | 'host' | 'port' | 'path' | 'unit',
+    key: 'name' | 'host' | 'port' | 'path' | 'unit' | 'topic' | 'pagePath',
     label: string,
     more: { hint?: string; wide?: boolean } = {},
   ) => (
     <Field
       label={label}
       unit=""
-      error={errors[key]}
+      error={errors[key] ?? errors[ADDRESS_FIELDS[key] ?? '']}
       value={draft[key]}
       onChange={(e) => onChange({ [key]: e.target.value })}
       {...more}
@@ -49,11 +63,11 @@ export function Where({ line, draft, errors, onChange }: WhereProps) {
             value={draft.protocol}
             choices={Object.entries(PROTOCOLS)}
             error={errors.protocol}
-            onChoose={(protocol) => onChange({ protocol: protocol as LineDraft['protocol'] })}
+            onChoose={(chosen) => onChange({ protocol: chosen as Protocol, port: PORTS[chosen as Protocol] ?? '' })}
           />
         )}
       </div>
-      {draft.connection === 'new' && !serial && (
+      {isNew && isModbus(protocol) && !serial && (
         <div className="flex flex-wrap gap-x-6">
           {text('host', 'Address or name', {
             wide: true,
@@ -62,7 +76,7 @@ export function Where({ line, draft, errors, onChange }: WhereProps) {
           {text('port', 'Port')}
         </div>
       )}
-      {draft.connection === 'new' && serial && (
+      {isNew && serial && (
         <div className="flex flex-wrap gap-x-6">
           <Field
             label="Serial port"
@@ -97,11 +111,18 @@ export function Where({ line, draft, errors, onChange }: WhereProps) {
           />
         </div>
       )}
+      {isNew && (protocol === 'mqtt' || protocol === 'http') && (
+        <Network protocol={protocol} draft={draft} errors={errors} onChange={onChange} />
+      )}
       <div className="flex flex-wrap gap-x-6">
-        {draft.connection === 'new' &&
-          text('name', 'What to call it', { wide: true, hint: 'As you like; else by its address.' })}
-        {text('unit', 'Unit number', { hint: 'Empty: look for it.' })}
+        {isNew && text('name', 'What to call it', { wide: true, hint: 'As you like; else by its address.' })}
+        {isModbus(protocol) && text('unit', 'Unit number', { hint: 'Empty: look for it.' })}
+        {protocol === 'mqtt' &&
+          text('topic', 'Topic of the device', { wide: true, hint: 'As tank/1, or tank/# to look. Empty: all.' })}
+        {protocol === 'http' &&
+          text('pagePath', 'Page of the device', { wide: true, hint: 'After the address, if there are several.' })}
       </div>
+      {protocol === 'push' && <SendsItself line={line} />}
       {line.device.others.length > 0 && (
         <p className="max-w-prose soft">
           {line.device.name} reads {line.device.others.join(', ')} too: where it is holds for all of them.

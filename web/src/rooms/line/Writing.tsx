@@ -1,7 +1,7 @@
 import { BYTE_ORDERS, type LineView, REGISTER_TYPES } from '@frustum/contract'
-import { Small } from './Channels.tsx'
 import { Choice } from './Choice.tsx'
-import { type ChannelDraft, EMPTY_CHANNEL, type LineDraft } from './draft.ts'
+import { Small } from './channelParts.tsx'
+import { type ChannelDraft, EMPTY_CHANNEL, EMPTY_STATUS, type LineDraft } from './draft.ts'
 
 interface WritingProps {
   line: LineView
@@ -123,9 +123,7 @@ export function Writing({ line, draft, onChange }: WritingProps) {
           onChoose={(table) =>
             onChange({
               status: {
-                address: '',
-                bits: '',
-                values: '',
+                ...EMPTY_STATUS,
                 ...status,
                 table: table as NonNullable<LineDraft['status']>['table'],
               },
@@ -137,21 +135,21 @@ export function Writing({ line, draft, onChange }: WritingProps) {
           placeholder="address"
           width="w-28"
           value={status?.address ?? ''}
-          onType={(address) => onChange({ status: { table: 'holding', bits: '', values: '', ...status, address } })}
+          onType={(address) => onChange({ status: { ...EMPTY_STATUS, ...status, address } })}
         />
         <Small
           label="fault at bits"
           shown
           width="w-28"
           value={status?.bits ?? ''}
-          onType={(bits) => onChange({ status: { table: 'holding', address: '', values: '', ...status, bits } })}
+          onType={(bits) => onChange({ status: { ...EMPTY_STATUS, ...status, bits } })}
         />
         <Small
           label="or at values"
           shown
           width="w-28"
           value={status?.values ?? ''}
-          onType={(values) => onChange({ status: { table: 'holding', address: '', bits: '', ...status, values } })}
+          onType={(values) => onChange({ status: { ...EMPTY_STATUS, ...status, values } })}
         />
       </div>
     </details>

@@ -1,14 +1,18 @@
-import type {
-  ByteOrder,
-  Channel,
-  ConnectionSettings,
-  LineView,
-  Mapping,
-  Place,
-  Protocol,
-  RegisterTable,
-  RegisterType,
-  WritableChannel,
+import {
+  type ByteOrder,
+  type Channel,
+  type ConnectionSettings,
+  type DeviceAddress,
+  isModbus,
+  isRegister,
+  type LineView,
+  type Mapping,
+  type MessageFormat,
+  type Place,
+  type Protocol,
+  type RegisterTable,
+  type RegisterType,
+  type WritableChannel,
 } from '@frustum/contract'
 
 /** One number as it stands in the form: everything as it is typed. */
@@ -18,6 +22,9 @@ export interface ChannelDraft {
   type: RegisterType
   order: ByteOrder
   bit: string
+  /** In a message: its field, and the topic of a broker. */
+  field: string
+  topic: string
   unit: string
   scale: string
   offset: string
@@ -45,12 +52,24 @@ export interface LineDraft {
   baud: string
   parity: string
   stopBits: string
+  version: '3.1.1' | '5'
+  tls: boolean
+  authority: string
+  user: string
+  /** Never kept in the browser. */
+  secret: string
+  auth: 'none' | 'basic' | 'bearer'
+  url: string
   unit: string
+  topic: string
+  pagePath: string
+  format: MessageFormat
+  timeField: string
   countsFrom: '0' | '1'
   channels: Partial<Record<Drawn, ChannelDraft>>
   /** The code of the position whose temperature is taken; empty: its own. */
   elsewhere: string
-  status: { table: RegisterTable; address: string; bits: string; values: string } | null
+  status: { table: RegisterTable; address: string; field: string; topic: string; bits: string; values: string } | null
   calibration: Record<string, ChannelDraft>
   writes: boolean
   hold: { table: 'holding' | 'coil'; address: string; on: string; off: string } | null
@@ -62,6 +81,8 @@ export const EMPTY_CHANNEL: ChannelDraft = {
   type: 'float32',
   order: 'ABCD',
   bit: '',
+  field: '',
+  topic: '',
   unit: '',
   scale: '1',
   offset: '0',
@@ -73,22 +94,37 @@ export const EMPTY_CHANNEL: ChannelDraft = {
   spanUnit: '',
 }
 
+export const EMPTY_STATUS: NonNullable<LineDraft['status']> = {
+  table: 'holding',
+  address: '',
+  field: '',
+  topic: '',
+  bits: '',
+  values: '',
+}
+
+/** How the device is reached: by the connection that is chosen, or by what a new one is to be. */
+export const protocolOf = (line: LineView, draft: LineDraft): Protocol =>
+  line.connections.find((c) => String(c.id) === draft.connection)?.protocol ?? draft.protocol
+
+/** Whether a channel says where it stands. A bare number, and a state in one word, have no field. */
+export const isPlaced = (
+  { address, field, topic }: ChannelDraft,
+  protocol: Protocol,
+  format: MessageFormat,
+): boolean =>
+  isModbus(protocol) ? address.trim() !== '' : field.trim() !== '' || topic.trim() !== '' || format === 'number'
+
 const typed = (value: number | undefined): string => (value === undefined ? '' : String(value))
 
 /** A channel as it stands in the form. */
 export function channelDraft({ at, unit, scale, offset, low, high, none, span }: Channel): ChannelDraft {
-  const place = 'table' in at ? at : null
+  const place = isRegister(at)
+    ? { table: at.table, address: String(at.address), type: at.type, order: at.order, bit: typed(at.bit) }
+    : { field: at.field, topic: at.topic ?? '' }
   return {
     ...EMPTY_CHANNEL,
-    ...(place
-      ? {
-          table: place.table,
-          address: String(place.address),
-          type: place.type,
-          order: place.order,
-          bit: typed(place.bit),
-        }
-      : {}),
+    ...place,
     unit,
     scale: String(scale),
     offset: String(offset),
@@ -104,27 +140,32 @@ export function channelDraft({ at, unit, scale, offset, low, high, none, span }:
 /** A mapping as it stands in the form. */
 export function mappingDraft(
   mapping: Mapping,
-): Pick<LineDraft, 'countsFrom' | 'channels' | 'elsewhere' | 'status' | 'calibration' | 'writes' | 'hold'> {
+): Pick<
+  LineDraft,
+  'countsFrom' | 'format' | 'timeField' | 'channels' | 'elsewhere' | 'status' | 'calibration' | 'writes' | 'hold'
+> {
   const { temperature, status, calibration = {}, hold } = mapping
   const channels: LineDraft['channels'] = {}
   for (const name of DRAWN) {
     const channel = mapping[name]
     if (channel && 'at' in channel) channels[name] = channelDraft(channel)
   }
-  const statusAt = status && 'table' in status.at ? status.at : null
   return {
     countsFrom: mapping.countsFrom === 1 ? '1' : '0',
+    format: mapping.format ?? 'json',
+    timeField: mapping.time?.field ?? '',
     channels,
     elsewhere: temperature && 'position' in temperature ? temperature.position : '',
-    status:
-      status && statusAt
-        ? {
-            table: statusAt.table,
-            address: String(statusAt.address),
-            bits: status.bits?.join(', ') ?? '',
-            values: status.values?.join(', ') ?? '',
-          }
-        : null,
+    status: status
+      ? {
+          ...EMPTY_STATUS,
+          ...(isRegister(status.at)
+            ? { table: status.at.table, address: String(status.at.address) }
+            : { field: status.at.field, topic: status.at.topic ?? '' }),
+          bits: status.bits?.join(', ') ?? '',
+          values: status.values?.join(', ') ?? '',
+        }
+      : null,
     calibration: Object.fromEntries(Object.entries(calibration).map(([key, one]) => [key, channelDraft(one)])),
     writes: mapping.writes === true,
     hold: hold
@@ -156,6 +197,15 @@ export function draftOf(line: LineView): LineDraft {
     baud: '9600',
     parity: 'none',
     stopBits: '1',
+    version: '3.1.1',
+    tls: false,
+    authority: '',
+    user: '',
+    secret: '',
+    auth: 'none',
+    url: '',
+    topic: line.address.topic ?? '',
+    pagePath: line.address.path ?? '',
     unit: typed(line.address.unit ?? (line.connectionId === null ? 1 : undefined)),
     ...mappingDraft(line.mapping ?? nothing),
   }
@@ -203,7 +253,12 @@ export function printedAddress(text: string): { table: RegisterTable; address: n
   return address > 0 && /^\s*\d{5,6}\s*$/.test(text) ? { table, address } : null
 }
 
-function placeOf(name: string, { table, address, type, order, bit }: ChannelDraft): Place {
+function placeOf(
+  name: string,
+  { table, address, type, order, bit, field, topic }: ChannelDraft,
+  registers = true,
+): Place {
+  if (!registers) return given({ topic: topic.trim() || undefined, field: field.trim() }) as Place
   return given({
     table,
     address: number(name, address) ?? Number.NaN,
@@ -213,11 +268,11 @@ function placeOf(name: string, { table, address, type, order, bit }: ChannelDraf
   }) as Place
 }
 
-function channelOf(name: string, draft: ChannelDraft): Channel {
+function channelOf(name: string, draft: ChannelDraft, registers = true): Channel {
   const at4 = number(name, draft.at4)
   const at20 = number(name, draft.at20)
   return given({
-    at: placeOf(name, draft),
+    at: placeOf(name, draft, registers),
     unit: draft.unit,
     scale: number(name, draft.scale) ?? 1,
     offset: number(name, draft.offset) ?? 0,
@@ -228,8 +283,27 @@ function channelOf(name: string, draft: ChannelDraft): Channel {
   }) as Channel
 }
 
+/** The mapping of messages that stands in the form. @throws NotANumber */
+function messageMapping(draft: LineDraft, protocol: Protocol): Mapping {
+  const { channels, elsewhere, status, format, timeField } = draft
+  // Of a bare number only what was asked for: an empty field is the whole of it.
+  const there = Object.entries(channels).filter(([, channel]) => isPlaced(channel, protocol, format))
+  return given({
+    countsFrom: 0 as const,
+    format,
+    time: timeField.trim() === '' ? undefined : { field: timeField.trim() },
+    ...Object.fromEntries(there.map(([name, channel]) => [name, channelOf(name, channel, false)])),
+    ...(elsewhere ? { temperature: { position: elsewhere } } : {}),
+    status:
+      status && (status.field.trim() !== '' || status.topic.trim() !== '')
+        ? given({ at: placeOf('status', { ...EMPTY_CHANNEL, ...status }, false), values: list(status.values) })
+        : undefined,
+  }) as Mapping
+}
+
 /** The mapping that stands in the form. @throws NotANumber */
-export function mappingOf(draft: LineDraft): Mapping {
+export function mappingOf(draft: LineDraft, protocol: Protocol): Mapping {
+  if (!isModbus(protocol)) return messageMapping(draft, protocol)
   const { channels, elsewhere, status, calibration, hold } = draft
   const there = Object.entries(channels).filter(([, channel]) => channel.address.trim() !== '')
   const parameters = Object.entries(calibration).filter(([, channel]) => channel.address.trim() !== '')
@@ -274,17 +348,51 @@ function settingsOf(draft: LineDraft): ConnectionSettings {
       stopBits: draft.stopBits === '2' ? (2 as const) : (1 as const),
     }) as ConnectionSettings
   }
+  const certificate = draft.authority.trim() || undefined
+  if (draft.protocol === 'mqtt') {
+    return given({
+      host: draft.host.trim(),
+      port: number('port', draft.port),
+      version: draft.version,
+      tls: draft.tls || undefined,
+      authority: draft.tls ? certificate : undefined,
+      user: draft.user.trim() || undefined,
+    }) as ConnectionSettings
+  }
+  if (draft.protocol === 'http') {
+    return given({
+      url: draft.url.trim(),
+      auth: draft.auth,
+      user: draft.auth === 'basic' ? draft.user.trim() : undefined,
+      authority: draft.url.trim().startsWith('https') ? certificate : undefined,
+    }) as ConnectionSettings
+  }
+  if (draft.protocol === 'push') return {}
   return given({ host: draft.host.trim(), port: number('port', draft.port) }) as ConnectionSettings
 }
 
+/** Whether the form asks for a password or token. */
+const asksSecret = ({ protocol, auth, user }: LineDraft): boolean =>
+  protocol === 'mqtt' ? user.trim() !== '' : protocol === 'http' && auth !== 'none'
+
 /** Where the device is, as it is sent. @throws NotANumber */
-export function whereOf(draft: LineDraft) {
-  const address = given({ unit: number('unit', draft.unit) })
-  if (draft.connection !== 'new') return { connectionId: Number(draft.connection), address, settings: {} }
+export function whereOf(draft: LineDraft, protocol: Protocol) {
+  const address = given(
+    isModbus(protocol)
+      ? { unit: number('unit', draft.unit) }
+      : protocol === 'mqtt'
+        ? { topic: draft.topic.trim() || undefined }
+        : protocol === 'http'
+          ? { path: draft.pagePath.trim() || undefined }
+          : {},
+  ) as DeviceAddress
+  if (draft.connection !== 'new')
+    return { connectionId: Number(draft.connection), address, settings: {} as ConnectionSettings }
   return {
     ...(draft.name.trim() ? { name: draft.name.trim() } : {}),
     protocol: draft.protocol,
     settings: settingsOf(draft),
+    ...(asksSecret(draft) ? { secret: draft.secret } : {}),
     address,
   }
 }

@@ -1,0 +1,68 @@
+import { INGEST_PATH, type LineView } from '@frustum/contract'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { ago } from '../../components/format.ts'
+import { problemOf, useSetTokenMutation } from '../../store/api.ts'
+import { actorOf } from '../../store/person.ts'
+import { useAppSelector } from '../../store/store.ts'
+
+const TOKEN_BYTES = 24
+
+/** Drawn here and sent to the server once, which keeps no more than its hash. */
+function drawnToken(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(TOKEN_BYTES))
+  return btoa(String.fromCharCode(...bytes))
+    .replaceAll('+', '-')
+    .replaceAll('/', '_')
+}
+
+/** The address that a device sends to by itself. */
+export function SendsItself({ line }: { line: LineView }) {
+  const { operator } = useAppSelector(actorOf)
+  const [make, { isLoading }] = useSetTokenMutation()
+  const [address, setAddress] = useState<string | null>(null)
+  const { token, device } = line
+  const renew = async () => {
+    const drawn = drawnToken()
+    const answer = await make({ id: String(line.id), operator, token: drawn })
+    if (answer.data) setAddress(`${location.origin}${INGEST_PATH}${drawn}`)
+    else toast.error(problemOf(answer.error).message)
+  }
+  return (
+    <div className="max-w-3xl pb-4">
+      <p className="max-w-prose text-pretty">
+        {device.name} sends what it reads to an address of its own, by HTTP POST: JSON, SenML, CSV or line protocol, at
+        most 1 MB at once. What came late, twice or in another order is put where it belongs.
+      </p>
+      {address ? (
+        <div className="my-3 border-l-4 border-accent bg-base-200 p-4">
+          <p className="font-bold">Copy it now: it is not shown again.</p>
+          <p className="py-2 font-mono break-all">{address}</p>
+          <button
+            type="button"
+            className="slant"
+            onClick={() =>
+              void navigator.clipboard?.writeText(address).then(
+                () => toast.success('Copied.'),
+                () => toast.error('This browser does not let it be copied. Mark it and copy it by hand.'),
+              )
+            }
+          >
+            Copy
+          </button>
+        </div>
+      ) : (
+        <p className="flex flex-wrap items-center gap-4 py-3">
+          <button type="button" className="slant slant-strong" disabled={isLoading} onClick={() => void renew()}>
+            {token ? 'Make a new address' : 'Make its address'}
+          </button>
+          <span className="soft">
+            {token
+              ? `One was made ${ago(token.madeAt)} by ${token.madeBy}, ${token.usedAt ? `used ${ago(token.usedAt)}` : 'not used yet'}. A new one ends it.`
+              : 'Whoever has it is this device.'}
+          </span>
+        </p>
+      )}
+    </div>
+  )
+}
