@@ -71,6 +71,9 @@ const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
   setLine: { operator, connectionId: 1, address: { unit: 1 }, mapping: LINE },
   tryLine: { operator, connectionId: 1, address: { unit: 1 }, mapping: LINE },
   find: { operator, connectionId: 1, unit: 1, shown: { value: '8.05', temperature: '24.6 C' } },
+  setToken: { operator, token: 'b1J3q9yZ0aXw7uT5sR3pQ1' },
+  keepProfile: { operator, name: 'Mine', mapping: LINE },
+  ingest: [{ n: 'ph', v: 7.1, t: -30 }],
   look: { operator, shown: { value: '7.01' }, unit: 2, further: false },
   setUp: { name: 'Mill', person: operator, timeZone: 'UTC' },
   addPosition: {

@@ -40,7 +40,8 @@ export interface ExchangeView {
   /** Bytes in hex. */
   sent: string
   received: string
-  took: number
+  /** ms; null of what came by itself. */
+  took: number | null
 }
 
 export interface ConnectionPageView extends ConnectionView {

@@ -106,7 +106,7 @@ const exchangeView = ({ at, words, outcome, failed, sent, received, took }: Exch
   failed,
   sent: hex(sent),
   received: hex(received),
-  took: Math.round(took),
+  took: took === null ? null : Math.round(took),
 })
 
 /** What a position is read by. @throws Problem 404 */

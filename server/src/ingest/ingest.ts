@@ -81,9 +81,11 @@ async function takeIn(
       const [why = 'None of the mapped fields is in it.'] = refused
       throw new PayloadProblem(why)
     }
-    const kept = await db.transaction((tx) => keep(tx, sent))
-    const view = { kept, known: sent.length - kept, refused: [...refused].slice(0, MOST_REFUSALS) }
-    push?.came(bytes, `${sent.length} readings, ${kept} new`, text, newest)
+    const { kept, nobodys } = await db.transaction((tx) => keep(tx, sent))
+    for (const code of nobodys) refused.add(`${code}: from before the sensor was put in, or when none was there.`)
+    const known = sent.length - kept.fresh - kept.nobodys
+    const view = { kept: kept.fresh, known, refused: [...refused].slice(0, MOST_REFUSALS) }
+    push?.came(bytes, `${sent.length} readings, ${kept.fresh} new`, text, newest)
     return view
   } catch (error) {
     if (!(error instanceof PayloadProblem)) throw error
@@ -150,20 +152,24 @@ const ofThen = (sensor: FollowedSensor, age: number): FollowedSensor => {
 
 /**
  * Keeps of each minute the first reading that there is, whatever the order in which they come, in the series of the
- * sensor that was in place then. Returns how many of them are new.
+ * sensor that was in place then. Returns how many of them are new, and whose were of a time without a sensor.
  */
-async function keep(tx: Transaction, sent: readonly Sent[]): Promise<number> {
-  let kept = 0
-  for (const id of new Set(sent.map((s) => s.sensor.id))) {
-    const own = sent.filter((s) => s.sensor.id === id).map((s) => s.reading)
+async function keep(tx: Transaction, sent: readonly Sent[]) {
+  const kept = { fresh: 0, nobodys: 0 }
+  const nobodys = new Set<string>()
+  for (const { id, code } of new Map(sent.map(({ sensor }) => [sensor.id, sensor])).values()) {
+    let own = sent.filter((s) => s.sensor.id === id).map((s) => s.reading)
     const stays = await tx.select().from(installations).where(eq(installations.positionId, id))
     for (const stay of stays) {
       const [from, to] = [stay.installedAt.getTime(), stay.removedAt?.getTime() ?? Number.POSITIVE_INFINITY]
-      const there = firstOfEach(own.filter(({ at }) => at >= from && at < to))
-      kept += await keepOf(tx, stay.id, there)
+      const isThere = ({ at }: LinkReading) => at >= from && at < to
+      kept.fresh += await keepOf(tx, stay.id, firstOfEach(own.filter(isThere)))
+      own = own.filter((reading) => !isThere(reading))
     }
+    if (own.length > 0) nobodys.add(code)
+    kept.nobodys += own.length
   }
-  return kept
+  return { kept, nobodys }
 }
 
 const stretchOf = (at: number) => Math.floor(at / KEPT_EVERY_MS)

@@ -16,8 +16,8 @@ export interface Exchange {
   failed: boolean
   sent: Buffer
   received: Buffer
-  /** ms until it ended. */
-  took: number
+  /** ms until it ended; null of what came by itself. */
+  took: number | null
 }
 
 /** Bytes of one direction, up to what is kept. */
@@ -60,7 +60,7 @@ export class Exchanges {
       this.failures.push(exchange.at)
       // A line that is down for days fails at every try: only the hour is counted.
       if (this.failures.length > 4000) this.failures = this.failures.slice(-2000)
-    } else {
+    } else if (exchange.took !== null) {
       this.tookOf.push(exchange.took)
       if (this.tookOf.length > KEPT) this.tookOf.shift()
     }

@@ -120,6 +120,8 @@ function temperatureOf(
 function refuseFault({ status }: Mapping, lookup: Lookup): void {
   if (!status) return
   const found = lookup(status.at)
+  // A device that speaks by itself says when something is wrong; that it said nothing yet is no fault.
+  if (!found && !isRegister(status.at)) return
   const fault = faultOf(found ? (found.text ?? found.value) : null, status)
   if (fault) throw new LineProblem('no-reading', `The device reports a fault: ${fault}.`)
 }

@@ -56,7 +56,7 @@ export async function fetchPage(bus: Bus, path: string, signal: AbortSignal): Pr
       })
       const { statusCode, headers, body } = answer
       if (statusCode >= 300 && statusCode < 400 && headers.location) {
-        body.destroy()
+        await body.dump()
         const next = new URL(String(headers.location), at)
         if (next.origin !== at.origin)
           throw new LineProblem('refused', `It sends on to ${next.host || 'another place'}, which is not followed.`)
@@ -116,6 +116,6 @@ function pageProblem(
     return new LineProblem('garbled', `What ${where} answers is larger than 1 MB.`)
   if (/CERT|TLS|SSL|SIGNED/.test(code))
     return new LineProblem('refused', `The certificate of ${where} is not believed (${code}).`)
-  if (/^HPE|PARSER/.test(code)) return new LineProblem('garbled', `What ${where} answers is no HTTP.`)
+  if (error.name === 'HTTPParserError') return new LineProblem('garbled', `What ${where} answers is no HTTP.`)
   return new LineProblem('no-connection', `${where} cannot be reached (${code || error.message}).`)
 }

@@ -175,7 +175,7 @@ export class MqttConnection implements Driver {
         : retained
           ? 'kept by the broker from before'
           : 'came'
-      this.note(topic, outcome, large, payload, 0)
+      this.note(topic, outcome, large, payload, null)
       const users = this.users.get(topic) ?? []
       if (large) {
         const problem = new LineProblem('garbled', `A message of ${payload.length} bytes under ${topic} is no reading.`)
@@ -253,7 +253,7 @@ export class MqttConnection implements Driver {
     this.sensors.allFailed(problem)
   }
 
-  private note(words: string, outcome: string, failed: boolean, received: Buffer, took: number): void {
+  private note(words: string, outcome: string, failed: boolean, received: Buffer, took: number | null): void {
     const kept = Buffer.from(received.subarray(0, 300))
     this.exchanges.note({
       at: this.exchanges.now(),

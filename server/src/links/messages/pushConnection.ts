@@ -74,7 +74,7 @@ export class PushConnection implements Driver {
       failed,
       sent: Buffer.alloc(0),
       received: Buffer.from(text.slice(0, 300)),
-      took: 0,
+      took: null,
     })
   }
 

@@ -1,4 +1,12 @@
-import { type ConnectionPageView, PROTOCOLS } from '@frustum/contract'
+import {
+  type ConnectionPageView,
+  type ConnectionSettings,
+  type DeviceAddress,
+  HTTP_AUTH,
+  isModbus,
+  MQTT_VERSIONS,
+  PROTOCOLS,
+} from '@frustum/contract'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -16,6 +24,8 @@ import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 import { ConnectionMark } from './ConnectionMark.tsx'
+import { networkSettings } from './draft.ts'
+import { Network, type NetworkDraft } from './Network.tsx'
 import { withUnit } from './numbers.ts'
 
 const POLL_MS = 2000
@@ -34,12 +44,7 @@ export function ConnectionPage() {
         Rig
       </Link>
       <h1 className="text-2xl">{data.name}</h1>
-      <p className="soft">
-        {PROTOCOLS[data.protocol]},{' '}
-        {settings.path
-          ? `${settings.path}, ${settings.baud ?? 9600} baud`
-          : `${settings.host ?? ''}${settings.port ? `, port ${settings.port}` : ''}`}
-      </p>
+      <p className="soft">{[PROTOCOLS[data.protocol], reachedAt(settings)].filter(Boolean).join(', ')}</p>
       <p className="flex flex-wrap items-center gap-x-6 py-3">
         <ConnectionMark state={data.state} />
         {data.why && <span>{data.why}</span>}
@@ -55,6 +60,18 @@ export function ConnectionPage() {
   )
 }
 
+/** Where on its connection a device is. */
+const placeOf = ({ unit, topic, path }: DeviceAddress): string =>
+  unit === undefined ? (topic ?? path ?? '') : `unit ${unit}`
+
+/** Where a connection leads, in words. */
+function reachedAt({ path, baud, host, port, url, tls, user }: ConnectionSettings): string {
+  if (path) return `${path}, ${baud ?? 9600} baud`
+  if (url) return url
+  const parts = [host, port ? `port ${port}` : '', tls ? 'encrypted' : '', user ? `as ${user}` : '']
+  return parts.filter(Boolean).join(', ')
+}
+
 function Sensors({ page }: { page: ConnectionPageView }) {
   if (page.devices.length === 0) return <p className="py-3 soft">No device is on it.</p>
   return (
@@ -65,9 +82,7 @@ function Sensors({ page }: { page: ConnectionPageView }) {
             <Link to={`/rig/device/${device.id}`} className="hover:underline">
               {device.name}
             </Link>{' '}
-            <span className="font-normal soft">
-              {device.address.unit === undefined ? '' : `unit ${device.address.unit}`}
-            </span>
+            <span className="font-normal soft">{placeOf(device.address)}</span>
           </h2>
           {device.sensors.map((on) => {
             const sensor = page.sensors.find((s) => s.id === on.id)
@@ -123,7 +138,7 @@ function ExchangeList({ page, timeZone }: { page: ConnectionPageView; timeZone: 
             <p>
               <span className="font-mono soft">{dayTime(e.at, timeZone)}</span> {e.words}.{' '}
               <strong className={e.failed ? 'text-warning' : 'font-normal'}>
-                {e.failed ? e.outcome : `Answered in ${e.took} ms.`}
+                {e.failed || e.took === null ? e.outcome : `Answered in ${e.took} ms.`}
               </strong>
             </p>
             <p className="font-mono text-sm break-all soft">
@@ -156,6 +171,17 @@ function Settings({ page }: { page: ConnectionPageView }) {
     everyMs: settings.everyMs ? String(settings.everyMs / 1000) : '',
     answerMs: settings.answerMs ? String(settings.answerMs / 1000) : '',
   })
+  const [network, setNetwork] = useState<NetworkDraft>({
+    host: settings.host ?? '',
+    port: settings.port ? String(settings.port) : '',
+    version: settings.version ?? MQTT_VERSIONS[0],
+    tls: settings.tls ?? false,
+    authority: settings.authority ?? '',
+    user: settings.user ?? '',
+    secret: '',
+    auth: settings.auth ?? HTTP_AUTH[0],
+    url: settings.url ?? '',
+  })
   const [errors, setErrors] = useState<Record<string, string>>({})
   const field = (key: string, label: string, more: { unit?: string; wide?: boolean; hint?: string } = {}) => (
     <Field
@@ -172,22 +198,20 @@ function Settings({ page }: { page: ConnectionPageView }) {
     const text = (typed[key] ?? '').trim().replace(',', '.')
     return text === '' ? {} : { [key]: Number(text) * factor }
   }
-  const save = async () => {
+  const reached = () => {
+    if (protocol === 'mqtt' || protocol === 'http') return networkSettings(protocol, network)
     const own = { ...settings }
     for (const key of ['host', 'port', 'path', 'everyMs', 'answerMs'] as const) delete own[key]
     const text = (key: 'host' | 'path') => (typed[key]?.trim() ? { [key]: typed[key].trim() } : {})
+    return { ...own, ...text('host'), ...text('path'), ...number('port') }
+  }
+  const save = async () => {
     const answer = await edit({
       id: String(id),
       operator,
       name: typed.name ?? '',
-      settings: {
-        ...own,
-        ...text('host'),
-        ...text('path'),
-        ...number('port'),
-        ...number('everyMs', 1000),
-        ...number('answerMs', 1000),
-      } as never,
+      settings: { ...reached(), ...number('everyMs', 1000), ...number('answerMs', 1000) } as never,
+      ...(network.secret === '' ? {} : { secret: network.secret }),
     })
     if (answer.data) {
       setErrors({})
@@ -208,17 +232,31 @@ function Settings({ page }: { page: ConnectionPageView }) {
       <h2 className="pb-2 text-lg font-bold">How it is reached</h2>
       <div className="flex flex-wrap gap-x-6">
         {field('name', 'Name', { wide: true })}
-        {protocol === 'modbus-serial' ? (
-          field('path', 'Serial port', { wide: true })
-        ) : (
+        {protocol === 'modbus-serial' && field('path', 'Serial port', { wide: true })}
+        {isModbus(protocol) && protocol !== 'modbus-serial' && (
           <>
             {field('host', 'Address or name', { wide: true })}
             {field('port', 'Port')}
           </>
         )}
-        {field('everyMs', 'Asked every', { unit: 's', hint: 'Empty: as the server asks.' })}
-        {field('answerMs', 'An answer may take', { unit: 's', hint: 'Empty: 0.9 s.' })}
+        {(isModbus(protocol) || protocol === 'http') && (
+          <>
+            {field('everyMs', 'Asked every', { unit: 's', hint: 'Empty: as the server asks.' })}
+            {field('answerMs', 'An answer may take', { unit: 's', hint: `Empty: ${protocol === 'http' ? 5 : 0.9} s.` })}
+          </>
+        )}
+        {(protocol === 'mqtt' || protocol === 'push') &&
+          field('everyMs', 'It speaks every', { unit: 's', hint: 'Blind after four times that. Empty: as it did.' })}
       </div>
+      {(protocol === 'mqtt' || protocol === 'http') && (
+        <Network
+          protocol={protocol}
+          draft={network}
+          errors={errors}
+          hasSecret={page.hasSecret}
+          onChange={(change) => setNetwork({ ...network, ...change })}
+        />
+      )}
       <div className="flex flex-wrap items-center gap-5">
         <button type="button" className="slant slant-strong" disabled={isLoading} onClick={() => void save()}>
           Save

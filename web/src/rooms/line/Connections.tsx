@@ -17,8 +17,8 @@ export function Connections() {
   if (data.length === 0) {
     return (
       <p className="max-w-prose py-6 text-lg text-pretty">
-        No connection yet: everything is read by eye. A device with Modbus is connected on the page of a sensor that it
-        reads: choose the sensor, then The line.
+        No connection yet: everything is read by eye. A device that speaks Modbus or MQTT, has a page of its own or
+        sends by itself is connected on the page of a sensor that it reads: choose the sensor, then The line.
       </p>
     )
   }
@@ -33,7 +33,7 @@ export function Connections() {
             {c.name}
           </Link>
           <span className="text-sm">
-            {PROTOCOLS[c.protocol]}, {c.settings.path ?? c.settings.host}
+            {[PROTOCOLS[c.protocol], c.settings.path ?? c.settings.host ?? c.settings.url].filter(Boolean).join(', ')}
             <span className="block soft">
               {c.devices
                 .flatMap((d) => d.sensors.map((s) => s.code))

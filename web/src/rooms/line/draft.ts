@@ -14,6 +14,7 @@ import {
   type RegisterType,
   type WritableChannel,
 } from '@frustum/contract'
+import type { NetworkDraft } from './Network.tsx'
 
 /** One number as it stands in the form: everything as it is typed. */
 export interface ChannelDraft {
@@ -338,6 +339,31 @@ export function mappingOf(draft: LineDraft, protocol: Protocol): Mapping {
   }) as Mapping
 }
 
+/** How a broker or a page is reached, without what signs in there. @throws NotANumber */
+export function networkSettings(
+  protocol: Protocol,
+  { host, port, version, tls, authority, user, auth, url }: Omit<NetworkDraft, 'secret'>,
+): ConnectionSettings {
+  const certificate = authority.trim() || undefined
+  const settings =
+    protocol === 'mqtt'
+      ? {
+          host: host.trim(),
+          port: number('port', port),
+          version,
+          tls: tls || undefined,
+          authority: tls ? certificate : undefined,
+          user: user.trim() || undefined,
+        }
+      : {
+          url: url.trim(),
+          auth,
+          user: auth === 'basic' ? user.trim() : undefined,
+          authority: url.trim().startsWith('https') ? certificate : undefined,
+        }
+  return given(settings) as ConnectionSettings
+}
+
 /** How a new connection is reached. @throws NotANumber */
 function settingsOf(draft: LineDraft): ConnectionSettings {
   if (draft.protocol === 'modbus-serial') {
@@ -348,25 +374,7 @@ function settingsOf(draft: LineDraft): ConnectionSettings {
       stopBits: draft.stopBits === '2' ? (2 as const) : (1 as const),
     }) as ConnectionSettings
   }
-  const certificate = draft.authority.trim() || undefined
-  if (draft.protocol === 'mqtt') {
-    return given({
-      host: draft.host.trim(),
-      port: number('port', draft.port),
-      version: draft.version,
-      tls: draft.tls || undefined,
-      authority: draft.tls ? certificate : undefined,
-      user: draft.user.trim() || undefined,
-    }) as ConnectionSettings
-  }
-  if (draft.protocol === 'http') {
-    return given({
-      url: draft.url.trim(),
-      auth: draft.auth,
-      user: draft.auth === 'basic' ? draft.user.trim() : undefined,
-      authority: draft.url.trim().startsWith('https') ? certificate : undefined,
-    }) as ConnectionSettings
-  }
+  if (draft.protocol === 'mqtt' || draft.protocol === 'http') return networkSettings(draft.protocol, draft)
   if (draft.protocol === 'push') return {}
   return given({ host: draft.host.trim(), port: number('port', draft.port) }) as ConnectionSettings
 }
