@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process'
 import { ensureChromium } from './chromium.ts'
+import { ensureOutside } from './outside.ts'
 
 type Stage = readonly [name: string, script: string]
 
@@ -38,6 +39,7 @@ async function runLane(stages: readonly Stage[]): Promise<boolean> {
 }
 
 ensureChromium()
+ensureOutside()
 // Loaded after the first stages have begun, which need no station.
 const seeded = import('../e2e/support/station.ts').then(({ seedOnce }) => seedOnce())
 const passed = await Promise.all(LANES.map(runLane))

@@ -4,7 +4,8 @@ import { floatMap } from '@frustum/server/extending'
 import { StandInControl, startStandIns } from '@frustum/standins'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
 import type { CalibrationAccess } from '../../server/src/links/link.ts'
-import { followed, sensorAt } from '../../server/src/links/testing/followed.ts'
+import { followed } from '../../server/src/links/testing/followed.ts'
+import { sensorAt } from '../../server/src/links/testing/sensorAt.ts'
 
 const UNIT = 2
 const sensor = fleet().find((s) => s.unit === UNIT) as FleetSensor

@@ -114,7 +114,7 @@ function pageProblem(
   if (code === 'ECONNREFUSED') return new LineProblem('refused', `Nothing listens at ${where}.`)
   if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE')
     return new LineProblem('garbled', `What ${where} answers is larger than 1 MB.`)
-  if (/CERT|TLS|SSL|SIGNED/.test(code))
+  if (/CERT|TLS|SSL|SIGN|VERIFY/.test(code))
     return new LineProblem('refused', `The certificate of ${where} is not believed (${code}).`)
   if (error.name === 'HTTPParserError') return new LineProblem('garbled', `What ${where} answers is no HTTP.`)
   return new LineProblem('no-connection', `${where} cannot be reached (${code || error.message}).`)

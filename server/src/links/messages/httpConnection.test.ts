@@ -3,7 +3,8 @@ import { createServer as createTcpServer } from 'node:net'
 import type { ConnectionSettings, Mapping } from '@frustum/contract'
 import { describe, expect, it, onTestFinished } from 'vitest'
 import { LineProblem } from '../lineProblem.ts'
-import { followed, sensorAt } from '../testing/followed.ts'
+import { followed } from '../testing/followed.ts'
+import { sensorAt } from '../testing/sensorAt.ts'
 import { fetchPage, pageUrl } from './fetchPage.ts'
 
 const MAPPING: Mapping = {

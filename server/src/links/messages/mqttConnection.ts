@@ -331,7 +331,7 @@ export function brokerProblem(error: Error & { code?: unknown }, bus: Bus): Line
   if (OTHER_VERSION.includes(code as number))
     return new LineProblem('refused', `The broker at ${where} speaks another version of MQTT: choose the other one.`)
   if (code === 'ECONNREFUSED') return new LineProblem('refused', `Nothing listens at ${where}.`)
-  if (typeof code === 'string' && /CERT|TLS|SSL|SIGNED/.test(code))
+  if (typeof code === 'string' && /CERT|TLS|SSL|SIGN|VERIFY/.test(code))
     return new LineProblem('refused', `The certificate of ${where} is not believed (${code}).`)
   return new LineProblem('no-connection', `${where} cannot be reached (${code ?? error.message}).`)
 }

@@ -1,8 +1,9 @@
 import type { Channel, Mapping } from '@frustum/contract'
 import { describe, expect, it } from 'vitest'
 import { LineProblem } from '../lineProblem.ts'
-import { followed, sensorAt } from '../testing/followed.ts'
+import { followed } from '../testing/followed.ts'
 import { rawDevice, refusal, registersAnswer } from '../testing/rawDevice.ts'
+import { sensorAt } from '../testing/sensorAt.ts'
 import { unreachable } from '../testing/unreachable.ts'
 import { encodeRegisters } from './registers.ts'
 

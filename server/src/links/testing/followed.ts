@@ -1,9 +1,7 @@
-import { type Mapping, systemClock } from '@frustum/contract'
-import type { SensorKind } from '@frustum/core'
+import { systemClock } from '@frustum/contract'
 import { onTestFinished } from 'vitest'
 import { LineProblem } from '../lineProblem.ts'
-import type { Bus, FollowedSensor, LinkReading } from '../link.ts'
-import { floatMap } from '../mapping/profiles.ts'
+import type { Bus, LinkReading } from '../link.ts'
 import { openConnection } from '../openConnection.ts'
 
 type Heard = LinkReading | LineProblem
@@ -40,17 +38,4 @@ async function nextOf(heard: () => readonly Heard[]): Promise<LinkReading> {
   const next = heard()[before] as Heard
   if (next instanceof LineProblem) throw next
   return next
-}
-
-/** A sensor of a unit, by itself on its device. */
-export const sensorAt = (
-  unit: number,
-  {
-    kind = 'ph',
-    mapping = floatMap(kind, true),
-    id = unit,
-  }: { kind?: SensorKind; mapping?: Mapping; id?: number } = {},
-) => {
-  const sensor: FollowedSensor = { id, code: `S-${id}`, kind, setting: {}, mapping }
-  return { id, name: `Device ${id}`, address: { unit }, sensors: [sensor] }
 }

@@ -1,0 +1,26 @@
+import { type Mapping, systemClock } from '@frustum/contract'
+import type { LinkReading } from '../../server/src/links/link.ts'
+import { openConnection } from '../../server/src/links/openConnection.ts'
+import { sensorAt } from '../../server/src/links/testing/sensorAt.ts'
+
+/** Reads a device on a serial port twice, and says what came. */
+const [path = '', mapping = ''] = process.argv.slice(2)
+const heard: (LinkReading | string)[] = []
+const hear = (what: LinkReading | string) => {
+  heard.push(what)
+  if (heard.length === 2) process.send?.(heard, () => process.exit(0))
+}
+const driver = openConnection({
+  bus: { protocol: 'modbus-serial', settings: { path, baud: 9600, parity: 'none', stopBits: 1 }, secret: null },
+  everyMs: 100,
+  clock: systemClock,
+  told: {
+    reading: (_id, reading) => hear(reading),
+    failed: (_id, problem) => hear(problem.message),
+    temperatureAt: () => null,
+    isWatched: () => false,
+    everyMs: () => null,
+  },
+  sent: new Map(),
+})
+driver.follow([sensorAt(7, { mapping: JSON.parse(mapping) as Mapping })])
