@@ -214,7 +214,7 @@ export const mappingSchema = object({
         Object.values(parameters).every((one) => writableChannel.isValidSync(one, { strict: true }))),
   ),
   writes: boolean(),
-  hold: object({ at: registerPlace.required(), on: number().required(), off: number().required() })
+  hold: object({ at: registerPlace.required(), on: number().required(), off: number().required(), many: boolean() })
     .noUnknown()
     .default(undefined),
 }).noUnknown()

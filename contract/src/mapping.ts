@@ -86,7 +86,7 @@ export interface StatusChannel {
 
 /** A number that may be written, within limits. */
 export interface WritableChannel extends Channel {
-  /** One request for the whole number, by function 6 or 16; the bits by 5 or 15. */
+  /** Written by the function for several, 16 or 15, where the device has that alone; else by 6 or 5 where it is one. */
   many?: boolean | undefined
 }
 
@@ -95,6 +95,8 @@ export interface HoldChannel {
   at: RegisterPlace
   on: number
   off: number
+  /** As of a number that may be written. */
+  many?: boolean | undefined
 }
 
 export interface Mapping {

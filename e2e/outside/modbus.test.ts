@@ -80,9 +80,13 @@ it('pymodbus is read and written by our link, floats whole and coils by their ow
   await expect(link?.calibration?.write?.({ zero: 1, slopeEfficiency: 1.3 })).rejects.toThrow('above 120')
   expect(await link?.calibration?.read()).toEqual(wrote)
   await link?.hold?.(true)
+  const hold = { ...(MAPPING.hold as NonNullable<Mapping['hold']>), many: true }
+  driver.follow([sensorAt(7, { mapping: { ...MAPPING, hold } })])
+  await driver.link(7)?.hold?.(false)
   const words = driver.exchanges.list().map((e) => e.sent.toString('hex'))
-  // Function 5 of unit 7 at coil 5; function 16 of two registers at 20 in one request.
+  // Of unit 7, functions 5 and 15 at coil 5; function 16 of two registers at 20 in one request.
   expect(words.some((w) => w.endsWith('07050005ff00'))).toBe(true)
+  expect(words.some((w) => w.endsWith('070f000500010100'))).toBe(true)
   expect(words.some((w) => w.includes('0710001400020400'))).toBe(true)
 })
 

@@ -136,7 +136,7 @@ export const mappingColumn = parsedJson<Mapping | null>(
       status: orMissing(shapeOf({ at: isPlace, bits: orMissing(listOf(isNumber)), values: orMissing(listOf(isText)) })),
       calibration: orMissing(recordOf(shapeOf({ ...channelShape, many: orMissing(isFlag) }))),
       writes: orMissing(isFlag),
-      hold: orMissing(shapeOf({ at: isPlace, on: isNumber, off: isNumber })),
+      hold: orMissing(shapeOf({ at: isPlace, on: isNumber, off: isNumber, many: orMissing(isFlag) })),
     }),
   ),
 )

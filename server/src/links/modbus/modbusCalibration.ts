@@ -60,11 +60,20 @@ async function readParameters({ line, unit, sensor }: Over): Promise<Calibration
   )
 }
 
-/** What is written in one request: registers that stand side by side, a whole number at least. */
+/** What is written in one request: registers that stand side by side, a whole number at least, or one coil. */
 interface Writing {
   address: number
   bytes: Buffer
   one: boolean
+  /** Of a coil: what it is set to. */
+  bit?: boolean
+}
+
+/** One request for a whole number, by the function for one where it is one and the device has that. */
+function request({ address, bytes, one, bit }: Writing): (client: ModbusRTU) => Promise<unknown> {
+  if (bit !== undefined) return (client) => (one ? client.writeCoil(address, bit) : client.writeCoils(address, [bit]))
+  return (client) =>
+    one ? client.writeRegister(address, bytes.readUInt16BE(0)) : client.writeRegisters(address, bytes)
 }
 
 async function writeParameters({ line, unit, sensor }: Over, calibration: CalibrationParameters): Promise<void> {
@@ -80,26 +89,42 @@ async function writeParameters({ line, unit, sensor }: Over, calibration: Calibr
     try {
       // A parameter that is not used holds no number.
       const raw = value === undefined ? Number.NaN : rawFor(value * spec.scale, channel, spec.unit)
+      if (isBits(channel.at.table)) return [coil(address, raw, channel.many)]
       const bytes = encodeRegisters(raw, { type, order })
       return [{ address, bytes, one: bytes.length === 2 && !channel.many }]
     } catch (error) {
       throw new LineProblem('exception', `${spec.label}: ${(error as Error).message} Nothing was written.`)
     }
   })
-  for (const { address, bytes, one } of sideBySide(writings)) {
-    const words = `Unit ${unit}: write ${bytes.length / 2} holding registers from ${address}`
-    const ask = (client: ModbusRTU) =>
-      one ? client.writeRegister(address, bytes.readUInt16BE(0)) : client.writeRegisters(address, bytes)
-    await line.inTurn<unknown>({ unit, words, ask, again: true })
+  for (const writing of sideBySide(writings)) {
+    const what = writing.bit === undefined ? `${writing.bytes.length / 2} holding registers` : '1 coil'
+    const words = `Unit ${unit}: write ${what} from ${writing.address}`
+    await line.inTurn<unknown>({ unit, words, ask: request(writing), again: true })
   }
 }
+
+const coil = (address: number, value: number, many = false): Writing => ({
+  address,
+  bytes: Buffer.alloc(0),
+  one: !many,
+  bit: value !== 0,
+})
+
+const isCoil = ({ bit }: Writing) => bit !== undefined
 
 /** Numbers that stand side by side go in one request, so that the device never computes with half of them. */
 function sideBySide(writings: readonly Writing[]): Writing[] {
   const joined: Writing[] = []
   for (const writing of [...writings].sort((a, b) => a.address - b.address)) {
     const last = joined.at(-1)
-    if (last && !last.one && !writing.one && last.address + last.bytes.length / 2 === writing.address) {
+    if (
+      last &&
+      !last.one &&
+      !writing.one &&
+      !isCoil(last) &&
+      !isCoil(writing) &&
+      last.address + last.bytes.length / 2 === writing.address
+    ) {
       last.bytes = Buffer.concat([last.bytes, writing.bytes])
     } else joined.push({ ...writing })
   }
@@ -114,19 +139,12 @@ export function holdOver({ line, unit, sensor }: Over): Link['hold'] {
     const block = blockOf(hold.at, countsFrom)
     const wanted = held ? hold.on : hold.off
     const bits = isBits(hold.at.table)
-    const bytes = bits ? Buffer.alloc(2) : encodeRegisters(wanted, hold.at)
+    const bytes = bits ? Buffer.alloc(0) : encodeRegisters(wanted, hold.at)
+    const writing = bits
+      ? coil(block.address, wanted, hold.many)
+      : { address: block.address, bytes, one: bytes.length === 2 && !hold.many }
     const words = `Unit ${unit}: ${held ? 'hold' : 'release'} outputs, ${placeText(hold.at)}`
-    await line.inTurn<unknown>({
-      unit,
-      words,
-      ask: (client) =>
-        bits
-          ? client.writeCoil(block.address, wanted !== 0)
-          : bytes.length === 2
-            ? client.writeRegister(block.address, bytes.readUInt16BE(0))
-            : client.writeRegisters(block.address, bytes),
-      again: true,
-    })
+    await line.inTurn<unknown>({ unit, words, ask: request(writing), again: true })
     const back = await line.inTurn({ unit, words: wordsFor(unit, block), ask: (c) => readBlock(c, block), again: true })
     const found = lookupIn([{ ...block, bytes: back }], sensor.mapping)(hold.at)
     if (found?.value !== (bits ? Number(wanted !== 0) : wanted)) {

@@ -1,7 +1,7 @@
 import { BYTE_ORDERS, type LineView, REGISTER_TYPES } from '@frustum/contract'
 import { Choice } from './Choice.tsx'
 import { Small } from './channelParts.tsx'
-import { type ChannelDraft, EMPTY_CHANNEL, EMPTY_STATUS, type LineDraft } from './draft.ts'
+import { type ChannelDraft, EMPTY_CHANNEL, EMPTY_HOLD, EMPTY_STATUS, type LineDraft } from './draft.ts'
 
 interface WritingProps {
   line: LineView
@@ -80,31 +80,38 @@ export function Writing({ line, draft, onChange }: WritingProps) {
             ['holding', 'Holding'],
             ['coil', 'Coil'],
           ]}
-          onChoose={(table) =>
-            onChange({ hold: { address: '', on: '1', off: '0', ...hold, table: table as 'holding' | 'coil' } })
-          }
+          onChoose={(table) => onChange({ hold: { ...EMPTY_HOLD, ...hold, table: table as 'holding' | 'coil' } })}
         />
         <Small
           label="Hold, address"
           placeholder="address"
           width="w-28"
           value={hold?.address ?? ''}
-          onType={(address) => onChange({ hold: { table: 'holding', on: '1', off: '0', ...hold, address } })}
+          onType={(address) => onChange({ hold: { ...EMPTY_HOLD, ...hold, address } })}
         />
         <Small
           label="held"
           shown
           width="w-20"
           value={hold?.on ?? '1'}
-          onType={(on) => onChange({ hold: { table: 'holding', address: '', off: '0', ...hold, on } })}
+          onType={(on) => onChange({ hold: { ...EMPTY_HOLD, ...hold, on } })}
         />
         <Small
           label="let go"
           shown
           width="w-20"
           value={hold?.off ?? '0'}
-          onType={(off) => onChange({ hold: { table: 'holding', address: '', on: '1', ...hold, off } })}
+          onType={(off) => onChange({ hold: { ...EMPTY_HOLD, ...hold, off } })}
         />
+        <label className="flex min-h-12 items-center gap-3">
+          <input
+            type="checkbox"
+            className="checkbox border-[color:var(--line)]"
+            checked={hold?.many ?? false}
+            onChange={(e) => onChange({ hold: { ...EMPTY_HOLD, ...hold, many: e.target.checked } })}
+          />
+          by function {hold?.table === 'coil' ? '15' : '16'} alone
+        </label>
       </div>
       <div className="flex flex-wrap items-end gap-2 border-t border-base-300 py-2">
         <p className="w-48 self-center">

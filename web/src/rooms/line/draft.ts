@@ -73,7 +73,7 @@ export interface LineDraft {
   status: { table: RegisterTable; address: string; field: string; topic: string; bits: string; values: string } | null
   calibration: Record<string, ChannelDraft>
   writes: boolean
-  hold: { table: 'holding' | 'coil'; address: string; on: string; off: string } | null
+  hold: { table: 'holding' | 'coil'; address: string; on: string; off: string; many: boolean } | null
 }
 
 export const EMPTY_CHANNEL: ChannelDraft = {
@@ -93,6 +93,14 @@ export const EMPTY_CHANNEL: ChannelDraft = {
   at4: '',
   at20: '',
   spanUnit: '',
+}
+
+export const EMPTY_HOLD: NonNullable<LineDraft['hold']> = {
+  table: 'holding',
+  address: '',
+  on: '1',
+  off: '0',
+  many: false,
 }
 
 export const EMPTY_STATUS: NonNullable<LineDraft['status']> = {
@@ -175,6 +183,7 @@ export function mappingDraft(
           address: String(hold.at.address),
           on: String(hold.on),
           off: String(hold.off),
+          many: hold.many === true,
         }
       : null,
   }
@@ -334,6 +343,7 @@ export function mappingOf(draft: LineDraft, protocol: Protocol): Mapping {
             at: placeOf('hold', { ...EMPTY_CHANNEL, table: hold.table, address: hold.address, type: 'uint16' }),
             on: number('hold', hold.on) ?? 1,
             off: number('hold', hold.off) ?? 0,
+            ...(hold.many ? { many: true } : {}),
           }
         : undefined,
   }) as Mapping
