@@ -19,6 +19,7 @@ import { startApp } from '../support/app.ts'
 import { diagnosisRows, forecastSpeed, policyRows, theilSenSpeed } from './ageing.ts'
 import { coreSpeed } from './core.ts'
 import { fleetTable } from './fleetTable.ts'
+import { lineRows } from './lines.ts'
 import { pastCalibrations } from './pastCalibrations.ts'
 
 const rows: { what: string; measured: string; wanted: string; ok: boolean | null }[] = []
@@ -306,6 +307,7 @@ for (const { what, perSecond, ratio } of coreSpeed()) {
 }
 for (const r of [...policyRows(), ...diagnosisRows(), forecastSpeed(), theilSenSpeed()]) rows.push(r)
 for (const r of await pastCalibrations()) rows.push(r)
+for (const r of await lineRows()) rows.push(r)
 judgeSpeed()
 practices()
 effort()

@@ -44,8 +44,24 @@ export interface ExchangeView {
   took: number | null
 }
 
+/** Of which stretches of time readings are kept, the oldest first. */
+export interface KeptView {
+  from: number
+  eachMs: number
+  there: boolean[]
+}
+
 export interface ConnectionPageView extends ConnectionView {
-  sensors: { id: number; code: string; kind: SensorKind; at: number | null; why: string | null; raw: RawView[] }[]
+  sensors: {
+    id: number
+    code: string
+    kind: SensorKind
+    at: number | null
+    why: string | null
+    raw: RawView[]
+    /** Of what is sent by itself: where there are gaps. */
+    kept: KeptView | null
+  }[]
   /** Newest first. */
   exchanges: ExchangeView[]
 }

@@ -24,11 +24,13 @@ export function connectionRoutes({ db, links, clock }: RouteContext, finders: Fi
   const connection = (id: string) => rowNumber(id, 'connection')
   const position = (id: string) => rowNumber(id, 'position')
   serve(router, ENDPOINTS.connections, () => connectionViews(db, links))
-  serve(router, ENDPOINTS.connection, ({ params }) => connectionPage(db, links, connection(params.id)))
+  serve(router, ENDPOINTS.connection, ({ params }) =>
+    connectionPage(db, links, { id: connection(params.id), now: clock.now() }),
+  )
   accept(router, ENDPOINTS.editConnection, connectionBody, async ({ params, body }) => {
     const { name, settings, secret } = body
     await editConnection(db, links, connection(params.id), { name, settings, secret }, by(body.operator))
-    return connectionPage(db, links, connection(params.id))
+    return connectionPage(db, links, { id: connection(params.id), now: clock.now() })
   })
   accept(router, ENDPOINTS.deleteConnection, operatorBody, async ({ params, body }) => {
     await deleteConnection(db, links, connection(params.id), by(body.operator))

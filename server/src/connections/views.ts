@@ -1,9 +1,17 @@
-import type { ConnectionPageView, ConnectionView, ExchangeView, LineView } from '@frustum/contract'
+import type { ConnectionPageView, ConnectionView, ExchangeView, KeptView, LineView } from '@frustum/contract'
 import { CHANNELS } from '@frustum/contract'
-import { modelOf } from '@frustum/core'
-import { asc, eq, isNull } from 'drizzle-orm'
+import { median, modelOf } from '@frustum/core'
+import { asc, desc, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { connectionSecrets, connections, devices, ingestTokens, positions } from '../database/schema.ts'
+import {
+  connectionSecrets,
+  connections,
+  devices,
+  ingestTokens,
+  installations,
+  positions,
+  readings,
+} from '../database/schema.ts'
 import type { Exchange } from '../links/exchanges.ts'
 import { isLinked, type Links } from '../links/links.ts'
 import { profilesFor } from '../links/mapping/profiles.ts'
@@ -78,19 +86,48 @@ async function connectionRow(db: Database, id: number): Promise<Row> {
   return row
 }
 
-export async function connectionPage(db: Database, links: Links, id: number): Promise<ConnectionPageView> {
+export async function connectionPage(
+  db: Database,
+  links: Links,
+  { id, now }: { id: number; now: number },
+): Promise<ConnectionPageView> {
   const row = await connectionRow(db, id)
   const there = await standing(db)
+  const read = there.filter((on) => on.device.connectionId === id && isLinked(on))
   return {
     ...viewOf(row, there, links),
-    sensors: there
-      .filter((on) => on.device.connectionId === id && isLinked(on))
-      .map(({ position }) => {
-        const { at, why } = links.live.current(position.code)
-        return { id: position.id, code: position.code, kind: position.kind, at, why, raw: links.raw(position.id) }
+    sensors: await Promise.all(
+      read.map(async ({ position: { id: on, code, kind } }) => {
+        const { at, why } = links.live.current(code)
+        const kept = row.protocol === 'push' ? await keptOf(db, on, now) : null
+        return { id: on, code, kind, at, why, raw: links.raw(on), kept }
       }),
+    ),
     exchanges: links.driver(id)?.exchanges.list().map(exchangeView) ?? [],
   }
+}
+
+/** So many stretches are shown, each at least as long as one reading is kept in, and as the device sends. */
+const STRETCHES = 60
+const LEAST_MS = 60_000
+const PERIODS = 1.5
+
+async function keptOf(db: Database, positionId: number, now: number): Promise<KeptView> {
+  const rows = await db
+    .select({ at: readings.at })
+    .from(readings)
+    .innerJoin(installations, eq(readings.installationId, installations.id))
+    .where(eq(installations.positionId, positionId))
+    .orderBy(desc(readings.at))
+    .limit(4 * STRETCHES)
+  const times = rows.map((r) => r.at.getTime())
+  const gaps = times.slice(1).map((at, i) => (times[i] as number) - at)
+  const period = gaps.length > 0 ? median(gaps) : 0
+  const eachMs = period > LEAST_MS ? Math.ceil((PERIODS * period) / LEAST_MS) * LEAST_MS : LEAST_MS
+  const from = (Math.floor(now / eachMs) - STRETCHES + 1) * eachMs
+  const there = Array.from({ length: STRETCHES }, () => false)
+  for (const at of times) if (at >= from && at <= now) there[Math.floor((at - from) / eachMs)] = true
+  return { from, eachMs, there }
 }
 
 const hex = (bytes: Buffer) =>

@@ -4,6 +4,7 @@ import {
   type DeviceAddress,
   HTTP_AUTH,
   isModbus,
+  type KeptView,
   MQTT_VERSIONS,
   PROTOCOLS,
 } from '@frustum/contract'
@@ -114,6 +115,7 @@ function Sensors({ page }: { page: ConnectionPageView }) {
                       ))}
                     </ul>
                   )}
+                  {sensor?.kept && <Kept kept={sensor.kept} />}
                   {sensor?.at != null && <p className="text-sm soft">read {ago(sensor.at)}</p>}
                 </div>
               </div>
@@ -122,6 +124,38 @@ function Sensors({ page }: { page: ConnectionPageView }) {
         </div>
       ))}
     </section>
+  )
+}
+
+/** Where there are readings and where there are gaps, which what comes late fills. */
+function Kept({ kept: { there, eachMs } }: { kept: KeptView }) {
+  const filled = there.filter(Boolean).length
+  const minutes = Math.round(eachMs / 60_000)
+  const stretches = minutes === 1 ? 'minutes' : `stretches of ${minutes} minutes`
+  return (
+    <div className="py-1">
+      <svg
+        viewBox={`0 0 ${there.length} 10`}
+        preserveAspectRatio="none"
+        className="h-5 w-full max-w-xl"
+        aria-hidden="true"
+      >
+        {there.map((is, i) => (
+          <rect
+            // biome-ignore lint/suspicious/noArrayIndexKey: a stretch is its place
+            key={i}
+            x={i + 0.08}
+            y={is ? 0 : 8}
+            width={0.84}
+            height={is ? 10 : 2}
+            className={is ? 'fill-primary' : 'fill-warning'}
+          />
+        ))}
+      </svg>
+      <p className="text-sm soft">
+        Of the last {there.length} {stretches} {filled} have a reading.
+      </p>
+    </div>
   )
 }
 
