@@ -30,17 +30,18 @@ export class Finders {
       throw new Problem(409, 'busy', 'Others are looking for something already.', { hint: 'Stop one of them first.' })
     }
     const shown = readShown(body.shown as Typed)
-    if (Object.keys(shown).length === 0) {
-      throw new Problem(400, 'invalid', 'Type what the display reads now.', {
-        fields: { value: 'Type what the display reads now.' },
-      })
-    }
     const { connectionId: id = null } = body
     const [known] = id === null ? [] : await db.select().from(connections).where(eq(connections.id, id))
     const protocol = known?.protocol ?? body.protocol
     if (!protocol) {
       throw new Problem(400, 'invalid', 'Choose how it is reached.', {
         fields: { protocol: 'Choose how it is reached.' },
+      })
+    }
+    // What devices say by themselves can be looked at as it is; registers are nothing but numbers.
+    if (isModbus(protocol) && Object.keys(shown).length === 0) {
+      throw new Problem(400, 'invalid', 'Type what the display reads now.', {
+        fields: { value: 'Type what the display reads now.' },
       })
     }
     const settings = known?.settings ?? (body.settings as ConnectionSettings)

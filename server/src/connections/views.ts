@@ -1,6 +1,6 @@
 import type { ConnectionPageView, ConnectionView, ExchangeView, KeptView, LineView } from '@frustum/contract'
 import { CHANNELS } from '@frustum/contract'
-import { median, modelOf } from '@frustum/core'
+import { DAY_MS, median, modelOf } from '@frustum/core'
 import { asc, desc, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import {
@@ -111,6 +111,8 @@ export async function connectionPage(
 const STRETCHES = 60
 const LEAST_MS = 60_000
 const PERIODS = 1.5
+/** Fewer say nothing of how a device sends. */
+const ENOUGH_GAPS = 3
 
 async function keptOf(db: Database, positionId: number, now: number): Promise<KeptView> {
   const rows = await db
@@ -121,8 +123,10 @@ async function keptOf(db: Database, positionId: number, now: number): Promise<Ke
     .orderBy(desc(readings.at))
     .limit(4 * STRETCHES)
   const times = rows.map((r) => r.at.getTime())
-  const gaps = times.slice(1).map((at, i) => (times[i] as number) - at)
-  const period = gaps.length > 0 ? median(gaps) : 0
+  // How it sends today; what was kept of it before may be from another line.
+  const today = times.filter((at) => at > now - DAY_MS)
+  const gaps = today.slice(1).map((at, i) => (today[i] as number) - at)
+  const period = gaps.length >= ENOUGH_GAPS ? median(gaps) : 0
   const eachMs = period > LEAST_MS ? Math.ceil((PERIODS * period) / LEAST_MS) * LEAST_MS : LEAST_MS
   const from = (Math.floor(now / eachMs) - STRETCHES + 1) * eachMs
   const there = Array.from({ length: STRETCHES }, () => false)

@@ -54,7 +54,9 @@ export function FinderPanel({ line, protocol, draft, onTake, onUnit, onErrors }:
   const told = (error: unknown) => {
     const { message, hint, fields } = problemOf(error)
     setErrors(fields ?? {})
-    if (fields) onErrors(fields)
+    // What is wrong with the display is said beside it, and there alone.
+    const others = Object.entries(fields ?? {}).filter(([key]) => !FINDABLE.some((name) => name === key))
+    if (fields) onErrors(Object.fromEntries(others))
     else toast.error(message, { description: hint })
   }
   const offered = FINDABLE.filter((name) => name !== 'signal' || line.units.signal[0] !== line.units.value[0])
