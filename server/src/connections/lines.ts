@@ -5,6 +5,7 @@ import {
   channelOf,
   type DeviceAddress,
   givesOf,
+  isElsewhere,
   isModbus,
   isRegister,
   type LineBody,
@@ -12,7 +13,7 @@ import {
   PROTOCOLS,
   type Protocol,
 } from '@frustum/contract'
-import { eq } from 'drizzle-orm'
+import { and, eq, isNull } from 'drizzle-orm'
 import { type Author, noteChanges, noteDone } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { connectionSecrets, connections, devices, ingestTokens, positions } from '../database/schema.ts'
@@ -59,6 +60,16 @@ function checkMapping(protocol: Protocol, mapping: Mapping, { topic }: DeviceAdd
 function checkTopic(name: string, topic: string | undefined): void {
   if (!topic) throw invalid({ [name]: 'Say under which topic it comes.' })
   if (/[+#]/.test(topic)) throw invalid({ [name]: 'Say under which one topic it comes, without + and #.' })
+}
+
+/** @throws Problem where the temperature is that of a position that nobody has */
+async function checkThermometer(tx: Transaction, { temperature }: Mapping): Promise<void> {
+  if (!temperature || !isElsewhere(temperature)) return
+  const [there] = await tx
+    .select({ id: positions.id })
+    .from(positions)
+    .where(and(eq(positions.code, temperature.position), isNull(positions.archivedAt)))
+  if (!there) throw invalid({ temperature: `There is no ${temperature.position} whose temperature it could take.` })
 }
 
 interface Asked extends Bus {
@@ -147,6 +158,7 @@ export async function setLine(
     const mapping = device.sensors[0]?.mapping
     if (!mapping) throw invalid({ value: 'Say where its value stands, or its signal.' })
     checkMapping(protocol, mapping, device.address)
+    await checkThermometer(tx, mapping)
     const connectionId = known ?? (await makeConnection(tx, { name: body.name, protocol, settings, secret }, author))
     if (known !== null && body.secret !== undefined) await keepSecret(tx, known, secret)
     await noteChanges(tx, { subject: 'device', id: before.id }, author, {

@@ -127,7 +127,7 @@ async function keptOf(db: Database, positionId: number, now: number): Promise<Ke
   const today = times.filter((at) => at > now - DAY_MS)
   const gaps = today.slice(1).map((at, i) => (today[i] as number) - at)
   const period = gaps.length >= ENOUGH_GAPS ? median(gaps) : 0
-  const eachMs = period > LEAST_MS ? Math.ceil((PERIODS * period) / LEAST_MS) * LEAST_MS : LEAST_MS
+  const eachMs = period > PERIODS * LEAST_MS ? Math.ceil((PERIODS * period) / LEAST_MS) * LEAST_MS : LEAST_MS
   const from = (Math.floor(now / eachMs) - STRETCHES + 1) * eachMs
   const there = Array.from({ length: STRETCHES }, () => false)
   for (const at of times) if (at >= from && at <= now) there[Math.floor((at - from) / eachMs)] = true

@@ -51,9 +51,8 @@ export class MqttConnection implements Driver {
     this.sensors = new MessageSensors(told, clock, bus.settings.everyMs)
     this.lineState = { kind: 'waiting', since: clock.now(), why: null }
     this.client = openBroker(bus)
-    const began = performance.now()
     this.client.on('connect', () => {
-      this.note(`connects to ${brokerText(bus)}`, 'answered', false, Buffer.alloc(0), performance.now() - began)
+      this.note(`connects to ${brokerText(bus)}`, 'connected', false, Buffer.alloc(0), null)
       this.lineState = { kind: 'up', since: this.clock.now(), why: null }
     })
     this.client.on('message', (topic, payload, packet) => this.hear(topic, payload, packet.retain))
@@ -249,7 +248,7 @@ export class MqttConnection implements Driver {
     if (this.lineState.kind === 'down' && problem.code === 'no-connection' && this.lastProblem) return
     this.lastProblem = problem
     this.lineState = { kind: 'down', since: this.clock.now(), why: problem.message }
-    this.note(`connects to ${brokerText(this.bus)}`, problem.message, true, Buffer.alloc(0), 0)
+    this.note(`connects to ${brokerText(this.bus)}`, problem.message, true, Buffer.alloc(0), null)
     this.sensors.allFailed(problem)
   }
 

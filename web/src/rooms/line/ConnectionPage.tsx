@@ -47,7 +47,7 @@ export function ConnectionPage() {
       <h1 className="text-2xl">{data.name}</h1>
       <p className="soft">{[PROTOCOLS[data.protocol], reachedAt(settings)].filter(Boolean).join(', ')}</p>
       <p className="flex flex-wrap items-center gap-x-6 py-3">
-        <ConnectionMark state={data.state} />
+        <ConnectionMark state={data.state} protocol={data.protocol} />
         {data.why && <span>{data.why}</span>}
         {data.answerMs !== null && <span>Answers in {Math.max(1, Math.round(data.answerMs))} ms.</span>}
         <span className={data.failuresAnHour > 0 ? '' : 'soft'}>

@@ -43,7 +43,7 @@ export function Connections() {
                 ` and ${c.devices.flatMap((d) => d.sensors).length - 8} more`}
             </span>
           </span>
-          <ConnectionMark state={c.state} />
+          <ConnectionMark state={c.state} protocol={c.protocol} />
           <span className="text-sm soft">
             {c.answerMs === null ? '' : `in ${Math.max(1, Math.round(c.answerMs))} ms`}
             {c.failuresAnHour > 0 && <span className="block">{plural(c.failuresAnHour, 'failure')} an hour</span>}

@@ -19,6 +19,7 @@ import { draftOf, type LineDraft, mappingDraft, mappingOf, NotANumber, protocolO
 import { Fields } from './Fields.tsx'
 import { FinderPanel } from './FinderPanel.tsx'
 import { MappingFile } from './MappingFile.tsx'
+import { Profiles } from './Profiles.tsx'
 import { Where } from './Where.tsx'
 import { Writing } from './Writing.tsx'
 
@@ -113,6 +114,7 @@ function LineForm({ line }: { line: LineView }) {
             onRead={(mapping) => change(mappingDraft(mapping))}
           />
         </p>
+        <Profiles line={line} mapping={() => mappingOf(draft, protocol)} />
         {finding && (
           <FinderPanel
             line={line}

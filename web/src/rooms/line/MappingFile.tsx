@@ -9,9 +9,6 @@ import {
 } from '@frustum/contract'
 import { useRef } from 'react'
 import { toast } from 'sonner'
-import { problemOf, useKeepProfileMutation } from '../../store/api.ts'
-import { actorOf } from '../../store/person.ts'
-import { useAppSelector } from '../../store/store.ts'
 import { NotANumber } from './draft.ts'
 
 const FORMAT = 'frustum-mapping'
@@ -28,8 +25,6 @@ interface MappingFileProps {
 /** A mapping as a file: for the next device of its kind, here or elsewhere. */
 export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProps) {
   const chooser = useRef<HTMLInputElement>(null)
-  const { operator } = useAppSelector(actorOf)
-  const [keepProfile] = useKeepProfileMutation()
   const save = () => {
     try {
       const file = {
@@ -80,19 +75,6 @@ export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProp
       toast.error('That file cannot be read.', { description: 'Nothing was changed.' })
     }
   }
-  const keep = async () => {
-    try {
-      const there = mapping()
-      const name = window.prompt('Under which name?', line.device.name)?.trim()
-      if (!name) return
-      const answer = await keepProfile({ operator, name, mapping: there as never })
-      if (answer.data) toast.success(`Kept as ${name}.`)
-      else toast.error(problemOf(answer.error).message)
-    } catch (problem) {
-      if (!(problem instanceof NotANumber)) throw problem
-      toast.error(problem.message, { description: 'Put it right first.' })
-    }
-  }
   const fitting = line.profiles.filter((p) => suits(p.mapping, protocol))
   return (
     <>
@@ -121,9 +103,6 @@ export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProp
       </button>
       <button type="button" className="min-h-11 underline underline-offset-4" onClick={save}>
         Save as a file
-      </button>
-      <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => void keep()}>
-        Keep as a profile
       </button>
       <input
         ref={chooser}

@@ -53,7 +53,12 @@ export function SendsItself({ line }: { line: LineView }) {
         </div>
       ) : (
         <p className="flex flex-wrap items-center gap-4 py-3">
-          <button type="button" className="slant slant-strong" disabled={isLoading} onClick={() => void renew()}>
+          <button
+            type="button"
+            className={token ? 'slant' : 'slant slant-strong'}
+            disabled={isLoading}
+            onClick={() => void renew()}
+          >
             {token ? 'Make a new address' : 'Make its address'}
           </button>
           <span className="soft">
