@@ -7,10 +7,11 @@ interface FieldTreeProps {
   finder: FinderView
   offered: readonly Findable[]
   onTake: (name: Findable, field: FieldView) => void
+  onTime: (field: FieldView) => void
 }
 
 /** What devices say, topic by topic and field by field: what fits the display first. */
-export function FieldTree({ finder, offered, onTake }: FieldTreeProps) {
+export function FieldTree({ finder, offered, onTake, onTime }: FieldTreeProps) {
   const fits = finder.fields.filter((f) => f.fits.length > 0)
   const others = finder.fields.filter((f) => f.fits.length === 0)
   const looks = finder.looks.filter((l) => Object.keys(l).length > 0).length
@@ -24,7 +25,7 @@ export function FieldTree({ finder, offered, onTake }: FieldTreeProps) {
           </p>
           <ul>
             {fits.map((field) => (
-              <Line key={keyOf(field)} field={field} offered={offered} onTake={onTake} />
+              <Line key={keyOf(field)} field={field} offered={offered} onTake={onTake} onTime={onTime} />
             ))}
           </ul>
         </section>
@@ -39,7 +40,7 @@ export function FieldTree({ finder, offered, onTake }: FieldTreeProps) {
               {topic && <p className="font-mono font-bold break-all">{topic}</p>}
               <ul className={topic ? 'pl-4' : ''}>
                 {fields.map((field) => (
-                  <Line key={keyOf(field)} field={field} offered={offered} under onTake={onTake} />
+                  <Line key={keyOf(field)} field={field} offered={offered} under onTake={onTake} onTime={onTime} />
                 ))}
               </ul>
             </div>
@@ -49,6 +50,14 @@ export function FieldTree({ finder, offered, onTake }: FieldTreeProps) {
     </div>
   )
 }
+
+/** Formats whose messages say where their time stands. */
+const TIMED = ['json', 'xml', 'csv']
+
+/** An ISO 8601 time, or a number of this century's seconds or parts of them. */
+const isTime = ({ format, raw }: FieldView): boolean =>
+  TIMED.includes(format) &&
+  (/^\d{4}-\d{2}-\d{2}[T ]\d/.test(raw) || /^1[5-9]\d{8}(\d{3}|\d{6}|\d{9})?(\.\d+)?$/.test(raw))
 
 const keyOf = ({ topic, format, field }: FieldView) => `${topic} ${format} ${field}`
 
@@ -63,14 +72,16 @@ function Line({
   offered,
   under = false,
   onTake,
+  onTime,
 }: {
   field: FieldView
   offered: readonly Findable[]
   under?: boolean
   onTake: FieldTreeProps['onTake']
+  onTime: FieldTreeProps['onTime']
 }) {
   const { topic, raw, at, retained, fits, channel } = field
-  const names = fits.length > 0 ? offered.filter((name) => fits.includes(name)) : offered
+  const names = fits.length > 0 ? offered.filter((name) => fits.includes(name)) : isTime(field) ? [] : offered
   return (
     <li className="grid items-center gap-x-4 border-t border-base-300 py-1 sm:grid-cols-[1fr_9rem_auto]">
       <span className="break-all">
@@ -95,6 +106,11 @@ function Line({
             {NAMES[name]}
           </button>
         ))}
+        {isTime(field) && (
+          <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => onTime(field)}>
+            Its time
+          </button>
+        )}
       </span>
     </li>
   )

@@ -36,12 +36,14 @@ interface FinderPanelProps {
   protocol: Protocol
   draft: LineDraft
   onTake: (name: Findable, channel: ChannelDraft, format?: MessageFormat) => void
+  /** Where the time of a message stands. */
+  onTime: (field: string) => void
   onUnit: (unit: number) => void
   onErrors: (errors: Record<string, string>) => void
 }
 
 /** Finds by what the display says: no manual is needed. */
-export function FinderPanel({ line, protocol, draft, onTake, onUnit, onErrors }: FinderPanelProps) {
+export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onErrors }: FinderPanelProps) {
   const { operator } = useAppSelector(actorOf)
   const [find, { isLoading: starting }] = useFindMutation()
   const [look, { isLoading: looking }] = useLookMutation()
@@ -134,6 +136,7 @@ export function FinderPanel({ line, protocol, draft, onTake, onUnit, onErrors }:
           finder={finder}
           offered={offered}
           onTake={(name, field) => onTake(name, channelDraft(field.channel), field.format)}
+          onTime={({ field }) => onTime(field)}
         />
       )}
       {finder &&

@@ -122,6 +122,7 @@ function LineForm({ line }: { line: LineView }) {
             draft={draft}
             onErrors={setErrors}
             onUnit={(unit) => change({ unit: String(unit) })}
+            onTime={(timeField) => change({ timeField })}
             onTake={(name, channel, format) => {
               if (format !== undefined) {
                 change({
