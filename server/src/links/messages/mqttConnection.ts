@@ -332,5 +332,8 @@ export function brokerProblem(error: Error & { code?: unknown }, bus: Bus): Line
   if (code === 'ECONNREFUSED') return new LineProblem('refused', `Nothing listens at ${where}.`)
   if (typeof code === 'string' && /CERT|TLS|SSL|SIGN|VERIFY/.test(code))
     return new LineProblem('refused', `The certificate of ${where} is not believed (${code}).`)
-  return new LineProblem('no-connection', `${where} cannot be reached (${code ?? error.message}).`)
+  return new LineProblem(
+    'no-connection',
+    `${where} cannot be reached (${typeof code === 'string' ? code : error.message}).`,
+  )
 }
