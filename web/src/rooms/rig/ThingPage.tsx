@@ -198,36 +198,6 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
             )}
           </fieldset>
         )}
-        {moves?.turns && changed.length > 0 && (
-          <p className="max-w-prose pb-3 text-pretty">
-            {mode === 'wrong'
-              ? 'It was so from the beginning: what was found before is computed for it, where slope and zero are known. A check alone is set aside.'
-              : 'From that day on the drift is learned anew, and a check is due. What was found before is carried over where slope and zero are known.'}{' '}
-            The records stay as they are.
-          </p>
-        )}
-        {moves?.moves.map((m) => (
-          <p key={m.position} className="pb-3" role="status">
-            {subject === 'device' && <strong>{m.position}: </strong>}
-            {m.before === null ? (
-              <>
-                Then it can be computed again: its next visit is on{' '}
-                <strong>{day(m.after.at, site?.timeZone ?? 'UTC')}</strong>.
-              </>
-            ) : m.before.at === m.after.at ? (
-              <>
-                The next visit stays; later ones come after{' '}
-                <strong>{plural(Math.round(m.after.usualDays), 'day')}</strong> instead of{' '}
-                {Math.round(m.before.usualDays)}.
-              </>
-            ) : (
-              <>
-                The next visit moves from {day(m.before.at, site?.timeZone ?? 'UTC')} to{' '}
-                <strong>{day(m.after.at, site?.timeZone ?? 'UTC')}</strong>. {text(m.after.reason)}
-              </>
-            )}
-          </p>
-        ))}
         <div className="flex flex-wrap items-center gap-5" hidden={!lead}>
           <button
             type="submit"
@@ -259,6 +229,37 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
             </button>
           )}
         </div>
+        {/* Below the buttons: what comes a moment later must not move them from under a finger. */}
+        {moves?.turns && changed.length > 0 && (
+          <p className="max-w-prose pt-3 text-pretty">
+            {mode === 'wrong'
+              ? 'It was so from the beginning: what was found before is computed for it, where slope and zero are known. A check alone is set aside.'
+              : 'From that day on the drift is learned anew, and a check is due. What was found before is carried over where slope and zero are known.'}{' '}
+            The records stay as they are.
+          </p>
+        )}
+        {moves?.moves.map((m) => (
+          <p key={m.position} className="pt-3" role="status">
+            {subject === 'device' && <strong>{m.position}: </strong>}
+            {m.before === null ? (
+              <>
+                Then it can be computed again: its next visit is on{' '}
+                <strong>{day(m.after.at, site?.timeZone ?? 'UTC')}</strong>.
+              </>
+            ) : m.before.at === m.after.at ? (
+              <>
+                The next visit stays; later ones come after{' '}
+                <strong>{plural(Math.round(m.after.usualDays), 'day')}</strong> instead of{' '}
+                {Math.round(m.before.usualDays)}.
+              </>
+            ) : (
+              <>
+                The next visit moves from {day(m.before.at, site?.timeZone ?? 'UTC')} to{' '}
+                <strong>{day(m.after.at, site?.timeZone ?? 'UTC')}</strong>. {text(m.after.reason)}
+              </>
+            )}
+          </p>
+        ))}
       </form>
       <div className="pt-8">
         <Changes
