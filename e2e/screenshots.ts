@@ -90,7 +90,7 @@ try {
       .first()
       .click(),
   )
-  await still(chalk, '/bench/start/CH-pH-2', 'start')
+  await still(chalk, '/probes/CH-pH-2/readings?last=604800000', 'readings')
   await still(chalk, '/shelf', 'shelf')
   await still(chalk, '/site', 'site')
   await still(chalk, '/ledger', 'ledger')

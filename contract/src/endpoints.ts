@@ -24,6 +24,7 @@ import type { FleetView, PastView, ProbeView, WhatIfView } from './views/probes.
 import type { ReportView } from './views/report.ts'
 import type { MovesView, RigView, ThingView } from './views/rig.ts'
 import type { RoundsView, TripSummary, WaitView } from './views/rounds.ts'
+import type { SeriesView } from './views/series.ts'
 import type { ShelfView } from './views/shelf.ts'
 import type { LiveValue, SiteView } from './views/site.ts'
 
@@ -192,6 +193,9 @@ export const ENDPOINTS = {
   confirmCause: post<typeof bodies.causeBody, ProbeView>()('/api/probes/:position/cause'),
   readHourMeter: post<typeof bodies.hourMeterBody, ProbeView>()('/api/probes/:position/hours'),
   restoreDeviceCalibration: post<typeof bodies.operatorBody, ProbeView>()('/api/probes/:position/numbers'),
+  /** What a sensor read from `from` to `to`, epoch ms, in `most` bins at most. */
+  series: get<SeriesView>()('/api/probes/:position/series'),
+  seriesCsv: file()('/api/probes/:position/readings.csv'),
   past: get<PastView>()('/api/probes/:position/past/:visit'),
   pastCsv: file()('/api/probes/:position/past/:visit.csv'),
 

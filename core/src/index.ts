@@ -170,6 +170,10 @@ export * from './quantities/sentence.ts'
 export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
 export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'
 export { READER_CHOICES, type ReaderChoices, readerFrom, readerStyle, USUAL_READER } from './reader/reader.ts'
+export * from './readings/bins.ts'
+export * from './readings/keepRule.ts'
+export * from './readings/readingState.ts'
+export * from './readings/rollUp.ts'
 export {
   CONSUMABLE_FIELDS,
   codeKey,

@@ -59,6 +59,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/trips/TripRoom.tsx')).TripRoom }),
       },
       {
+        path: 'probes/:position/readings',
+        lazy: async () => ({ Component: (await import('./rooms/readings/ReadingsPage.tsx')).ReadingsPage }),
+      },
+      {
         path: 'plan',
         lazy: async () => ({ Component: (await import('./rooms/plan/PlanRoom.tsx')).PlanRoom }),
       },

@@ -12,9 +12,14 @@ import {
 } from '@frustum/core'
 import {
   type Database,
+  dayRollUp,
   factsOf,
   floatMap,
+  hourOf,
+  hourRollUp,
   installedSensors,
+  packedHour,
+  type Reading,
   recordAfter,
   snapshotOf,
   storedAssessment,
@@ -342,25 +347,61 @@ async function writeHistory(db: Database, played: readonly Played[], now: number
     table.driftObservations,
     visits.flatMap((v) => (v.observation ? [{ ...of(v), ...v.observation }] : [])),
   )
+  const hours = played.flatMap((p) => hoursOf(p.installationId, readingsOf(p, now)))
   await copyRows(
     db,
-    table.readings,
-    played.flatMap((p) => readingsOf(p, now)),
+    table.readingHours,
+    hours.map((h) => h.packed),
   )
+  const rolled = hours.map((h) => h.rolled)
+  await copyRows(db, table.rollUps, rolled)
+  await copyRows(db, table.rollUps, daysOf(rolled))
 }
 
-/** Two process readings a day, as the device of the day would have shown them. */
-function readingsOf({ installationId, sensor, history, random }: Played, now: number) {
-  const rows: (typeof table.readings.$inferInsert)[] = []
+/** Readings as they are kept: by the hour, with what each hour comes to. */
+function hoursOf(installationId: number, all: readonly Reading[]) {
+  const byHour = new Map<number, Reading[]>()
+  for (const reading of all) byHour.set(hourOf(reading.at), [...(byHour.get(hourOf(reading.at)) ?? []), reading])
+  return [...byHour].map(([hour, of]) => ({
+    packed: packedHour(installationId, hour, of),
+    rolled: hourRollUp(installationId, hour, of),
+  }))
+}
+
+const DAY_HOURS = 24
+
+function daysOf(hours: readonly (typeof table.rollUps.$inferInsert)[]) {
+  const byDay = new Map<string, (typeof table.rollUps.$inferInsert)[]>()
+  for (const hour of hours) {
+    const key = `${hour.installationId} ${Math.floor(hour.start / DAY_HOURS) * DAY_HOURS}`
+    byDay.set(key, [...(byDay.get(key) ?? []), hour])
+  }
+  return [...byDay].map(([key, of]) => {
+    const [installationId, day] = key.split(' ').map(Number) as [number, number]
+    return dayRollUp(installationId, day, of)
+  })
+}
+
+/** How many of the last days have a reading every half hour, and how often the time before has one, h. */
+const CLOSE_DAYS = 14
+const CLOSE_HOURS = 0.5
+const FAR_HOURS = 12
+
+/** Process readings as the device of the day would have shown them: two a day, and of late one every half hour. */
+function readingsOf({ sensor, history, random }: Played, now: number): Reading[] {
+  const rows: Reading[] = []
   const model = modelOf(sensor.kind)
-  for (let day = -sensor.installedDaysAgo; day < 0; day += 0.5) {
+  for (let day = -sensor.installedDaysAgo; day < 0; day += (day < -CLOSE_DAYS ? FAR_HOURS : CLOSE_HOURS) / DAY_HOURS) {
     const at = now + day * DAY_MS
     const adopted = history.findLast((v) => v.at <= at && v.calibration?.adopted)?.calibration
     const activeCalibration = adopted?.characteristic ?? model.ideal
     const bath = processAt(sensor, at)
     const { signal, temperature } = simulateSensor(truthAt(sensor, day), bath, random, 0).read(0)
     const shown = nullIfOutOfRange(() => model.toShown(signal, temperature, activeCalibration, sensor.device))
-    if (shown !== null) rows.push({ installationId, at: new Date(at), shown, signal: null, temperature })
+    // A device that is read by eye is looked at now and then.
+    if (sensor.unit === null && Math.floor(2 * day) !== 2 * day) continue
+    if (shown !== null)
+      rows.push({ at, shown, signal: null, temperature, state: sensor.unit === null ? 'typed' : 'good' })
   }
   return rows
 }

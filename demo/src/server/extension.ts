@@ -88,15 +88,22 @@ export function demoExtension({
   }
 }
 
+const WAKE_TRIES = 10
+
 async function wake(
   { log }: ServerContext,
   { position }: Installed,
   { calibration, control }: { calibration: CalibrationParameters | undefined; control: StandInControl | undefined },
 ): Promise<void> {
-  try {
-    if (calibration) await control?.keyIn(position.kind, calibration)
-  } catch (error) {
-    log.warn({ position: position.code, why: String(error) }, 'stand-in not woken')
+  for (let tries = 1; calibration && control; tries++) {
+    try {
+      return await control.keyIn(position.kind, calibration)
+    } catch (error) {
+      // All of them are asked at once, while the server is still busy with its start.
+      if (tries < WAKE_TRIES) continue
+      log.warn({ position: position.code, why: String(error) }, 'stand-in not woken')
+      return
+    }
   }
 }
 

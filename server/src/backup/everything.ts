@@ -40,7 +40,8 @@ export async function* everything(db: Database, at: Date): AsyncGenerator<string
 
 /** The rows of a table by its primary key, some at a time. */
 async function* rowsOf(db: Database, table: PgTable): AsyncGenerator<Record<string, unknown>[]> {
-  const key = Object.values(getTableColumns(table)).filter((column) => column.primary)
+  const [composite] = getTableConfig(table).primaryKeys
+  const key = composite?.columns ?? Object.values(getTableColumns(table)).filter((column) => column.primary)
   const secret = getTableConfig(table)
     .columns.map((column) => column.name)
     .filter((name) => SECRET.has(name))

@@ -1,23 +1,16 @@
 import type { ConnectionPageView, ConnectionView, ExchangeView, KeptView, LineView } from '@frustum/contract'
 import { CHANNELS } from '@frustum/contract'
 import { DAY_MS, median, modelOf } from '@frustum/core'
-import { asc, desc, eq, isNull } from 'drizzle-orm'
+import { asc, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import {
-  connectionSecrets,
-  connections,
-  devices,
-  ingestTokens,
-  installations,
-  positions,
-  readings,
-} from '../database/schema.ts'
+import { connectionSecrets, connections, devices, ingestTokens, installations, positions } from '../database/schema.ts'
 import type { Exchange } from '../links/exchanges.ts'
 import { isLinked, type Links } from '../links/links.ts'
 import { profilesFor } from '../links/mapping/profiles.ts'
 import { wantedUnits } from '../links/mapping/readSensor.ts'
 import { unitsFor } from '../links/mapping/units.ts'
 import { notFound } from '../problem.ts'
+import { readingsBetween } from '../readings/readingStore.ts'
 import { ownProfiles } from './profiles.ts'
 
 type Row = typeof connections.$inferSelect & { hasSecret: boolean }
@@ -115,17 +108,14 @@ const PERIODS = 1.5
 const ENOUGH_GAPS = 3
 
 async function keptOf(db: Database, positionId: number, now: number): Promise<KeptView> {
-  const rows = await db
-    .select({ at: readings.at })
-    .from(readings)
-    .innerJoin(installations, eq(readings.installationId, installations.id))
-    .where(eq(installations.positionId, positionId))
-    .orderBy(desc(readings.at))
-    .limit(4 * STRETCHES)
-  const times = rows.map((r) => r.at.getTime())
-  // How it sends today; what was kept of it before may be from another line.
-  const today = times.filter((at) => at > now - DAY_MS)
-  const gaps = today.slice(1).map((at, i) => (today[i] as number) - at)
+  const stays = await db.select().from(installations).where(eq(installations.positionId, positionId))
+  const recent = await readingsBetween(
+    db,
+    stays.map((stay) => stay.id),
+    { from: now - DAY_MS, to: now },
+  )
+  const times = recent.map(({ at }) => at).reverse()
+  const gaps = times.slice(1).map((at, i) => (times[i] as number) - at)
   const period = gaps.length >= ENOUGH_GAPS ? median(gaps) : 0
   const eachMs = period > PERIODS * LEAST_MS ? Math.ceil((PERIODS * period) / LEAST_MS) * LEAST_MS : LEAST_MS
   const from = (Math.floor(now / eachMs) - STRETCHES + 1) * eachMs

@@ -18,7 +18,10 @@ import {
   integer,
   jsonb,
   pgTable,
+  primaryKey,
+  real,
   serial,
+  smallint,
   text,
   timestamp,
   uniqueIndex,
@@ -298,6 +301,7 @@ export const installations = pgTable('installations', {
   removedAt: instant('removed_at'),
 })
 
+/** Readings between visits as they come, until they are packed by the hour. */
 export const readings = pgTable(
   'readings',
   {
@@ -310,8 +314,52 @@ export const readings = pgTable(
     shown: doublePrecision(),
     signal: doublePrecision(),
     temperature: doublePrecision(),
+    /** Its place among the states of a reading. */
+    state: smallint().notNull().default(0),
   },
   (t) => [index('readings_by_time').on(t.installationId, t.at)],
+)
+
+/** The same, an hour of a sensor in a row: a fifth of the room, and a year is read at once. */
+export const readingHours = pgTable(
+  'reading_hours',
+  {
+    installationId: integer('installation_id')
+      .notNull()
+      .references(() => installations.id),
+    /** Hours since 1970. */
+    hour: integer().notNull(),
+    /** ms within the hour, rising; the others stand in the same places. */
+    at: integer().array().notNull(),
+    shown: real().array().$type<(number | null)[]>().notNull(),
+    signal: real().array().$type<(number | null)[]>().notNull(),
+    temperature: real().array().$type<(number | null)[]>().notNull(),
+    state: smallint().array().notNull(),
+  },
+  (t) => [primaryKey({ columns: [t.installationId, t.hour] })],
+)
+
+/** What the readings of an hour, or of a day, come to: kept for ever. */
+export const rollUps = pgTable(
+  'roll_ups',
+  {
+    installationId: integer('installation_id')
+      .notNull()
+      .references(() => installations.id),
+    /** Hours that it is over: 1 or 24. */
+    hours: smallint().notNull(),
+    /** Hours since 1970 at which it begins; days are those of UTC. */
+    start: integer().notNull(),
+    count: integer().notNull(),
+    good: integer().notNull(),
+    min: real(),
+    max: real(),
+    mean: doublePrecision(),
+    squares: doublePrecision().notNull(),
+    /** Mean temperature. */
+    temperature: real(),
+  },
+  (t) => [primaryKey({ columns: [t.installationId, t.hours, t.start] })],
 )
 
 export const solutionLots = pgTable('solution_lots', {

@@ -1,8 +1,9 @@
 import { type IngestView, isElsewhere } from '@frustum/contract'
-import { and, asc, eq, gte, inArray, lte } from 'drizzle-orm'
+import { AT_MOST_EVERY_MS } from '@frustum/core'
+import { and, asc, eq, gte, isNull, lte, or } from 'drizzle-orm'
 import { hashedToken } from '../connections/lines.ts'
 import type { Transaction } from '../database/open.ts'
-import { connections, devices, ingestTokens, installations, positions, readings } from '../database/schema.ts'
+import { connections, devices, ingestTokens, installations, positions, visits } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import type { FollowedSensor, LinkReading } from '../links/link.ts'
 import { readingOf } from '../links/mapping/readSensor.ts'
@@ -10,11 +11,11 @@ import { type MessageRecord, PayloadProblem } from '../links/messages/message.ts
 import { AHEAD_MS, inRecord, mainPlace } from '../links/messages/messageSensors.ts'
 import { readPayload } from '../links/messages/payload.ts'
 import { notFound, Problem } from '../problem.ts'
+import { keepReadings, type Reading } from '../readings/readingStore.ts'
+import { rangeState } from '../readings/recorder.ts'
 
 /** Of a reading older than this, what another sensor reads now says nothing, ms. */
 const OF_NOW_MS = 60_000
-/** One reading of each such stretch of time is kept, the first in it, in whatever order they come. */
-const KEPT_EVERY_MS = 60_000
 const MOST_RECORDS = 50_000
 /** So many are read at a time, so that others have their turn. */
 const AT_ONCE = 500
@@ -151,19 +152,21 @@ const ofThen = (sensor: FollowedSensor, age: number): FollowedSensor => {
 }
 
 /**
- * Keeps of each minute the first reading that there is, whatever the order in which they come, in the series of the
+ * Keeps of each ten seconds the first reading that there is, whatever the order in which they come, in the series of the
  * sensor that was in place then. Returns how many of them are new, and whose were of a time without a sensor.
  */
 async function keep(tx: Transaction, sent: readonly Sent[]) {
   const kept = { fresh: 0, nobodys: 0 }
   const nobodys = new Set<string>()
-  for (const { id, code } of new Map(sent.map(({ sensor }) => [sensor.id, sensor])).values()) {
+  for (const sensor of new Map(sent.map((one) => [one.sensor.id, one.sensor])).values()) {
+    const { id, code } = sensor
     let own = sent.filter((s) => s.sensor.id === id).map((s) => s.reading)
     const stays = await tx.select().from(installations).where(eq(installations.positionId, id))
     for (const stay of stays) {
       const [from, to] = [stay.installedAt.getTime(), stay.removedAt?.getTime() ?? Number.POSITIVE_INFINITY]
       const isThere = ({ at }: LinkReading) => at >= from && at < to
-      kept.fresh += await keepOf(tx, stay.id, firstOfEach(own.filter(isThere)))
+      const all = await withStates(tx, stay.id, own.filter(isThere), sensor)
+      kept.fresh += await keepReadings(tx, stay.id, { all, apartMs: AT_MOST_EVERY_MS })
       own = own.filter((reading) => !isThere(reading))
     }
     if (own.length > 0) nobodys.add(code)
@@ -172,41 +175,32 @@ async function keep(tx: Transaction, sent: readonly Sent[]) {
   return { kept, nobodys }
 }
 
-const stretchOf = (at: number) => Math.floor(at / KEPT_EVERY_MS)
-
-function firstOfEach(all: readonly LinkReading[]): Map<number, LinkReading> {
-  const first = new Map<number, LinkReading>()
-  for (const reading of all) {
-    const before = first.get(stretchOf(reading.at))
-    if (!before || reading.at < before.at) first.set(stretchOf(reading.at), reading)
-  }
-  return first
-}
-
-async function keepOf(
+/** What each was of, by the visits that there were. */
+async function withStates(
   tx: Transaction,
   installationId: number,
-  first: ReadonlyMap<number, LinkReading>,
-): Promise<number> {
-  if (first.size === 0) return 0
-  const stretches = [...first.keys()].sort((a, b) => a - b)
-  const from = new Date((stretches[0] as number) * KEPT_EVERY_MS)
-  const to = new Date(((stretches.at(-1) as number) + 1) * KEPT_EVERY_MS - 1)
-  const known = await tx
-    .select({ id: readings.id, at: readings.at })
-    .from(readings)
-    .where(and(eq(readings.installationId, installationId), gte(readings.at, from), lte(readings.at, to)))
-  const before = new Map(known.map((r) => [stretchOf(r.at.getTime()), { id: r.id, at: r.at.getTime() }]))
-  const fresh = [...first].filter(([stretch, { at }]) => at < (before.get(stretch)?.at ?? Number.POSITIVE_INFINITY))
-  const overtaken = fresh.flatMap(([stretch]) => before.get(stretch)?.id ?? [])
-  if (overtaken.length > 0) await tx.delete(readings).where(inArray(readings.id, overtaken))
-  const rows = fresh.map(([, { at, shown, signal, temperature }]) => ({
-    installationId,
-    at: new Date(at),
+  all: readonly LinkReading[],
+  { kind, setting }: FollowedSensor,
+): Promise<Reading[]> {
+  if (all.length === 0) return []
+  const [first, last] = [Math.min(...all.map((r) => r.at)), Math.max(...all.map((r) => r.at))]
+  const there = await tx
+    .select({ from: visits.startedAt, to: visits.closedAt })
+    .from(visits)
+    .where(
+      and(
+        eq(visits.installationId, installationId),
+        lte(visits.startedAt, new Date(last)),
+        or(isNull(visits.closedAt), gte(visits.closedAt, new Date(first))),
+      ),
+    )
+  const inVisit = (at: number) =>
+    there.some(({ from, to }) => at >= from.getTime() && at <= (to?.getTime() ?? Number.POSITIVE_INFINITY))
+  return all.map(({ at, shown, signal, temperature }) => ({
+    at,
     shown,
     signal,
     temperature,
+    state: inVisit(at) ? 'in-visit' : rangeState(kind, setting, shown),
   }))
-  for (let i = 0; i < rows.length; i += 5000) await tx.insert(readings).values(rows.slice(i, i + 5000))
-  return fresh.length
 }

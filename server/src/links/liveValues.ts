@@ -53,6 +53,7 @@ export class LiveValues {
   private readonly byCode = new Map<string, Sensor>()
   /** Codes that a position had while this server runs: who asked before goes on with them. */
   private readonly former = new Map<string, string>()
+  private readonly hearers = new Set<(id: number, reading: LinkReading | null) => void>()
   /** What a reading without its own value stands for, where that can be worked out. */
   workOut: (id: number, reading: LinkReading) => number | null = () => null
 
@@ -92,6 +93,7 @@ export class LiveValues {
     if (sensor.blindSince !== null) this.log.info({ position: sensor.code }, 'device answers again')
     sensor.take(reading)
     for (const listener of sensor.listeners) listener(reading)
+    for (const hear of this.hearers) hear(id, reading)
   }
 
   failed(id: number, problem: LineProblem): void {
@@ -103,6 +105,13 @@ export class LiveValues {
     }
     sensor.why = problem
     for (const listener of sensor.listeners) listener(null)
+    for (const hear of this.hearers) hear(id, null)
+  }
+
+  /** Whoever hears of everything, and makes no line faster by it. Returns the way to stop it. */
+  hearAll(hear: (id: number, reading: LinkReading | null) => void): () => void {
+    this.hearers.add(hear)
+    return () => this.hearers.delete(hear)
   }
 
   /** A position has another code from now on. */

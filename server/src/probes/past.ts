@@ -3,18 +3,20 @@ import {
   correctPast,
   DAY_MS,
   farthestChange,
+  isOfWater,
   kindOf,
   type OutOfTolerance,
   outOfTolerance,
   rateRecord,
   recordAction,
 } from '@frustum/core'
-import { and, asc, eq, gte, lte } from 'drizzle-orm'
+import { asc, eq } from 'drizzle-orm'
 import Papa from 'papaparse'
 import type { Database } from '../database/open.ts'
-import { driftObservations, readings } from '../database/schema.ts'
+import { driftObservations } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { notFound, Problem } from '../problem.ts'
+import { readingsBetween } from '../readings/readingStore.ts'
 import { installedAt } from '../sensors.ts'
 
 const ACTIONS = {
@@ -42,14 +44,10 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
     })
   }
   const [from, to] = [before.at.getTime(), visit.at.getTime()]
-  const logged = await db
-    .select({ at: readings.at, shown: readings.shown })
-    .from(readings)
-    .where(and(eq(readings.installationId, installation.id), gte(readings.at, before.at), lte(readings.at, visit.at)))
-    .orderBy(asc(readings.at))
+  const logged = (await readingsBetween(db, [installation.id], { from, to })).filter(({ state }) => isOfWater(state))
   const { model, rated } = kindOf(position.kind)
   const percent = model.errorScale.unit === '%'
-  const raw = logged.flatMap(({ at, shown }) => (shown === null ? [] : [{ at: at.getTime(), value: shown }]))
+  const raw = logged.flatMap(({ at, shown }) => (shown === null ? [] : [{ at, value: shown }]))
   const steps = (await numbersChanges(db, [installed])).get(installation.id) ?? []
   const between = { from, to, errorThen: before.asLeft, errorNow: visit.asFound, steps }
   const corrected = correctPast(

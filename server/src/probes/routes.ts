@@ -25,6 +25,7 @@ import { readHourMeter } from './hourMeter.ts'
 import { pastCsv, pastOf } from './past.ts'
 import { probe, probeNow } from './probe.ts'
 import { noteEvent } from './sensorEvents.ts'
+import { seriesCsv, seriesOf, spanOf } from './series.ts'
 import { starting } from './starting.ts'
 import { changeRules, whatIf } from './whatIf.ts'
 
@@ -78,6 +79,13 @@ export function probeRoutes({ db, live, links, clock }: RouteContext) {
   accept(router, ENDPOINTS.restoreDeviceCalibration, operatorBody, async ({ params, body }) => {
     await restoreDeviceCalibration(db, links, params.position, body.operator, new Date(clock.now()))
     return pageOf(params.position)
+  })
+  serve(router, ENDPOINTS.series, ({ params, query }) =>
+    seriesOf(db, params.position, spanOf(query, clock.now()), clock.now()),
+  )
+  router.get(ENDPOINTS.seriesCsv.path, async (req, res) => {
+    const text = await seriesCsv(db, req.params.position as string, spanOf(req.query, clock.now()))
+    res.attachment(`readings-${req.params.position}.csv`).type('text/csv').send(text)
   })
   router.get(ENDPOINTS.pastCsv.path, async (req, res) => {
     const { position, visit } = req.params as { position: string; visit: string }

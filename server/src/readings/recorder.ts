@@ -1,30 +1,139 @@
+import { KeepRule, modelOf, type ReadingState } from '@frustum/core'
+import { isNull } from 'drizzle-orm'
 import type { ServerContext } from '../context.ts'
-import { readings } from '../database/schema.ts'
+import { holds, visits } from '../database/schema.ts'
 import { checkAllDeviceCalibrations } from '../links/deviceCalibration.ts'
-import { installedSensors } from '../sensors.ts'
+import type { LinkReading } from '../links/link.ts'
+import { type Installed, installedSensors } from '../sensors.ts'
+import { forgetReadings, keepReadings, packReadings, type Reading } from './readingStore.ts'
 
-const EVERY_MS = 10 * 60_000
+/** What was heard is on disk so soon after, ms: as much may be lost in a power cut. */
+const WRITE_EVERY_MS = 5000
+/** Which sensors are in a visit, or held, is looked up so often, ms. */
+const LOOK_EVERY_MS = 2000
+/** Devices are asked for their calibration, and what is over is packed, so often, ms. */
+const CHECK_EVERY_MS = 10 * 60_000
+/** One at least so often, ms, of the site's clock. */
+const KEEP_EVERY_MS = 60_000
+
+interface Followed {
+  installed: Installed
+  rule: KeepRule
+}
 
 /**
- * Keeps one process reading of each linked sensor every ten minutes, and checks that its device still holds the
- * calibration on record. Returns the way to stop it.
+ * Keeps what sensors on a line read between visits: each move, and one a minute in any case, with what it was of. What
+ * devices send by themselves is kept as it comes. Returns the way to stop it.
  */
-export function recordReadings({ db, live, links, clock, log }: ServerContext): () => void {
-  const record = async () => {
-    const installed = await installedSensors(db)
-    await checkAllDeviceCalibrations(db, links, installed, new Date(clock.now()))
-    const rows = installed.flatMap(({ installation, position }) => {
-      // What a device sends by itself is kept as it comes.
-      const reading = links.pushOf([position.id]) ? null : live.latest(position.code)
-      if (!reading) return []
-      const { at, shown, signal, temperature } = reading
-      return [{ installationId: installation.id, at: new Date(at), shown, signal, temperature }]
-    })
-    if (rows.length > 0) await db.insert(readings).values(rows)
+export function recordReadings({ db, live, links, clock, log }: ServerContext): () => Promise<void> {
+  const followed = new Map<number, Followed>()
+  let inVisit = new Set<number>()
+  let held = new Set<number>()
+  let waiting = new Map<number, Reading[]>()
+
+  const look = async () => {
+    const there = await installedSensors(db)
+    for (const installed of there) {
+      const { id } = installed.position
+      const known = followed.get(id)
+      // Another sensor, or another display, is followed anew.
+      if (known && sameAs(known.installed, installed)) known.installed = installed
+      else followed.set(id, { installed, rule: new KeepRule({ step: stepOf(installed), everyMs: KEEP_EVERY_MS }) })
+    }
+    for (const id of followed.keys()) if (!there.some((i) => i.position.id === id)) followed.delete(id)
+    const open = await db.select({ id: visits.installationId }).from(visits).where(isNull(visits.closedAt))
+    inVisit = new Set(open.map((v) => v.id))
+    const kept = await db.select({ id: holds.positionId }).from(holds).where(isNull(holds.releasedAt))
+    held = new Set(kept.map((h) => h.id))
   }
-  const timer = setInterval(
-    () => void record().catch((error) => log.error(error, 'readings not kept')),
-    EVERY_MS / clock.rate,
-  )
-  return () => clearInterval(timer)
+  const hear = (id: number, reading: LinkReading | null) => {
+    const one = followed.get(id)
+    if (!one || links.pushOf([id])) return
+    const { installation } = one.installed
+    const shown = reading && (reading.shown ?? live.workOut(id, reading))
+    const at = reading?.at ?? clock.now()
+    const state = stateOf(one.installed, { shown, isThere: reading !== null, inVisit, held })
+    if (!one.rule.isKept({ at, value: shown, state })) return
+    const kept = { at, shown, signal: reading?.signal ?? null, temperature: reading?.temperature ?? null, state }
+    waiting.set(installation.id, [...(waiting.get(installation.id) ?? []), kept])
+  }
+  const write = async () => {
+    const now = waiting
+    waiting = new Map()
+    if (now.size === 0) return
+    await db.transaction(async (tx) => {
+      for (const [installationId, all] of now) await keepReadings(tx, installationId, { all, apartMs: 1 })
+    })
+  }
+  const check = async () => {
+    await checkAllDeviceCalibrations(db, links, await installedSensors(db), new Date(clock.now()))
+    await packReadings(db, clock.now())
+    await forgetReadings(db, clock.now())
+  }
+  const stopHearing = live.hearAll(hear)
+  const stops = [
+    repeat(look, LOOK_EVERY_MS, log),
+    repeat(write, WRITE_EVERY_MS, log),
+    repeat(check, CHECK_EVERY_MS / clock.rate, log),
+  ]
+  void look().catch((error) => log.error({ err: error }, 'sensors not followed'))
+  return async () => {
+    stopHearing()
+    await Promise.all(stops.map((stop) => stop()))
+    // What was heard last is written by an end that is not a power cut.
+    await write().catch(() => undefined)
+  }
+}
+
+/** Does something again and again, never twice at once. Returns the way to stop it, which waits for its end. */
+function repeat(work: () => Promise<void>, everyMs: number, log: ServerContext['log']): () => Promise<void> {
+  let running: Promise<void> | null = null
+  const timer = setInterval(() => {
+    running ??= work()
+      .catch((error) => log.error({ err: error }, 'readings not kept'))
+      .finally(() => {
+        running = null
+      })
+  }, everyMs)
+  return async () => {
+    clearInterval(timer)
+    await running
+  }
+}
+
+const sameAs = (a: Installed, b: Installed): boolean =>
+  a.installation.id === b.installation.id && JSON.stringify(a.device.setting) === JSON.stringify(b.device.setting)
+
+/** What one step of its display is worth. */
+const stepOf = ({ position, device }: Installed): number =>
+  10 ** -modelOf(position.kind).shownScale(device.setting).decimals
+
+interface Circumstances {
+  shown: number | null
+  isThere: boolean
+  /** Installations, and positions. */
+  inVisit: ReadonlySet<number>
+  held: ReadonlySet<number>
+}
+
+/** What a reading was of. */
+function stateOf(
+  { position, installation, device }: Installed,
+  { shown, isThere, inVisit, held }: Circumstances,
+): ReadingState {
+  if (!isThere) return 'blind'
+  if (inVisit.has(installation.id)) return 'in-visit'
+  if (held.has(position.id)) return 'held'
+  return rangeState(position.kind, device.setting, shown)
+}
+
+/** Whether what it shows can be. */
+export function rangeState(
+  kind: Installed['position']['kind'],
+  setting: Installed['device']['setting'],
+  shown: number | null,
+): ReadingState {
+  if (shown === null) return 'good'
+  const { low, high } = modelOf(kind).shownRange(setting)
+  return shown < low || shown > high ? 'out-of-range' : 'good'
 }

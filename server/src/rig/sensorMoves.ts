@@ -1,9 +1,10 @@
 import { and, eq, isNull, ne } from 'drizzle-orm'
 import { noteChanges, undoChange } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
-import { changes, events, installations, positions, readings, sensors, visits } from '../database/schema.ts'
+import { changes, events, installations, positions, sensors, visits } from '../database/schema.ts'
 import { noteMoved } from '../moved.ts'
 import { notFound, Problem } from '../problem.ts'
+import { moveReadings } from '../readings/readingStore.ts'
 
 /** Where sensors go between their visits: from one position to another, or to store and back. */
 
@@ -127,7 +128,7 @@ export async function takeMoveBack(tx: Transaction, positionId: number, when: Da
   if (before.length === 0 || come.some((c) => c.removedAt !== null)) throw restsOnIt
   for (const old of before) {
     const now = come.find((c) => c.positionId === old.positionId)
-    if (now) await tx.update(readings).set({ installationId: old.id }).where(eq(readings.installationId, now.id))
+    if (now) await moveReadings(tx, now.id, old.id)
   }
   for (const now of come) {
     await tx

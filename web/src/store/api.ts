@@ -88,6 +88,13 @@ export interface FileSent {
 
 const OF_THE_SITE = ['rig', 'site', 'rounds', 'plan', 'probe'] as const
 
+interface SeriesOf {
+  position: string
+  from: number
+  to: number
+  most: number
+}
+
 export const api = createApi({
   baseQuery: query,
   tagTypes: TAGS,
@@ -281,6 +288,10 @@ export const api = createApi({
       restoreDeviceCalibration: changeShown(ENDPOINTS.restoreDeviceCalibration, showProbe, ['rounds', 'plan']),
       exclude: changeShown(ENDPOINTS.exclude, showProbe, ['rounds', 'plan']),
       past: read(ENDPOINTS.past, (of: { position: string; visit: string }) => of),
+      series: build.query<AnswerOf<typeof ENDPOINTS.series>, SeriesOf>({
+        query: ({ position, from, to, most }) =>
+          `${addressOf(ENDPOINTS.series, { position })}?from=${from}&to=${to}&most=${most}`,
+      }),
 
       visit: read(ENDPOINTS.visit, (id: string) => ({ id })),
       startVisit: changeShown(ENDPOINTS.startVisit, showVisit, ['rounds', 'waits', 'trip']),
@@ -418,6 +429,7 @@ export const {
   useLedgerQuery,
   useMovePlanMutation,
   usePastQuery,
+  useSeriesQuery,
   usePlanQuery,
   useProbeQuery,
   useReadHourMeterMutation,

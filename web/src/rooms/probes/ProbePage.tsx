@@ -54,6 +54,9 @@ export function ProbePage() {
             </p>
           </div>
           <div className="flex shrink-0 items-center gap-6">
+            <Link to={`/probes/${probe.position}/readings`} className="underline underline-offset-4">
+              Readings
+            </Link>
             <StateMark state={probe.state} large />
             <Link to={to} className="slant slant-strong">
               {probe.openVisit ? 'Go on' : 'Put on the Bench'}

@@ -1,0 +1,37 @@
+import type { OrdinaryHour, ReadingState } from '@frustum/core'
+
+/** What the readings of a stretch of time come to, in the unit that is shown. */
+export interface BinView {
+  at: number
+  /** Readings in it that are of the water. */
+  good: number
+  min: number
+  max: number
+  mean: number
+  deviation: number | null
+  temperature: number | null
+}
+
+/** What a sensor read in a span of time, in bins of one width. */
+export interface SeriesView {
+  position: string
+  quantity: string
+  unit: string
+  decimals: number
+  from: number
+  to: number
+  binMs: number
+  bins: BinView[]
+  /** Stretches in which it did not read the water, and why. */
+  otherwise: { from: number; to: number; state: ReadingState }[]
+  /** What the span comes to. */
+  whole: Omit<BinView, 'at' | 'temperature'> | null
+  /** Its first and last reading that there is; null where there is none. */
+  known: { from: number; to: number } | null
+  /** The usual value of the water, and how far from it its reading may be wrong. */
+  process: number
+  /** What is usual by hour of the day, from the last thirty days. */
+  ordinary: OrdinaryHour[]
+  visits: { id: string; at: number; name: string }[]
+  events: { at: number; label: string }[]
+}

@@ -1,0 +1,96 @@
+import { type RollUp, together } from './rollUp.ts'
+
+const MINUTE = 60_000
+const HOUR = 60 * MINUTE
+const DAY = 24 * HOUR
+
+/** Widths that a bin may have, ms: round ones, so that bins stay where they are while one looks elsewhere. */
+const WIDTHS = [
+  10_000,
+  30_000,
+  ...[1, 2, 5, 10, 15, 30].map((m) => m * MINUTE),
+  ...[1, 2, 3, 6, 12].map((h) => h * HOUR),
+  ...[1, 2, 5, 10, 30].map((d) => d * DAY),
+]
+
+/** The width of the bins of a span so that there are no more than so many, ms. @throws RangeError for no span, or no bin */
+export function binWidth(span: number, most: number): number {
+  if (!(span > 0) || !(most >= 1)) throw new RangeError('A span, and one bin at least.')
+  return WIDTHS.find((width) => span / width <= most) ?? Math.ceil(span / most / DAY) * DAY
+}
+
+export interface Bin extends RollUp {
+  /** Epoch ms at which it begins. */
+  at: number
+  temperature: number | null
+}
+
+/** Puts what came at certain times into bins of a width, those that have something in them, in their order. */
+export function binned(
+  rolled: Iterable<{ at: number; rollUp: RollUp; temperature: number | null }>,
+  width: number,
+): Bin[] {
+  const bins = new Map<number, Bin & { temperatures: number }>()
+  for (const { at, rollUp, temperature } of rolled) {
+    const start = Math.floor(at / width) * width
+    const before = bins.get(start)
+    if (!before) {
+      bins.set(start, { ...rollUp, at: start, temperature, temperatures: temperature === null ? 0 : 1 })
+      continue
+    }
+    Object.assign(before, together(before, rollUp))
+    if (temperature === null) continue
+    before.temperatures++
+    before.temperature = (before.temperature ?? 0) + (temperature - (before.temperature ?? 0)) / before.temperatures
+  }
+  return [...bins.values()].sort((a, b) => a.at - b.at).map(({ temperatures: _, ...bin }) => bin)
+}
+
+/** What is usual at an hour of the day, in the unit that is shown. */
+export interface OrdinaryHour {
+  hour: number
+  low: number
+  high: number
+}
+
+/** So many days of an hour are wanted before anything is called usual. */
+const LEAST_DAYS = 5
+/** Of how many days the lowest and the highest are no longer usual: common practice, no source. */
+const TRIMMED = 0.1
+
+/**
+ * The ordinary day: for each hour of the day the band in which nine of ten days lay, lowest and highest of each, of the
+ * days that are given. Hours with too few days are left out.
+ * @param hourOfDay 0 to 23 by the site's own clock
+ */
+export function ordinaryDay(
+  hours: Iterable<{ at: number; rollUp: RollUp }>,
+  hourOfDay: (at: number) => number,
+): OrdinaryHour[] {
+  const byHour = new Map<number, { lows: number[]; highs: number[] }>()
+  for (const { at, rollUp } of hours) {
+    if (rollUp.min === null || rollUp.max === null) continue
+    const hour = hourOfDay(at)
+    const of = byHour.get(hour) ?? { lows: [], highs: [] }
+    byHour.set(hour, of)
+    of.lows.push(rollUp.min)
+    of.highs.push(rollUp.max)
+  }
+  return [...byHour]
+    .filter(([, { lows }]) => lows.length >= LEAST_DAYS)
+    .map(([hour, { lows, highs }]) => ({
+      hour,
+      low: quantile(lows, TRIMMED / 2),
+      high: quantile(highs, 1 - TRIMMED / 2),
+    }))
+    .sort((a, b) => a.hour - b.hour)
+}
+
+/** By linear interpolation between order statistics (Hyndman and Fan, The American Statistician 50, 1996, 361, type 7). */
+function quantile(values: readonly number[], share: number): number {
+  const sorted = [...values].sort((a, b) => a - b)
+  const place = share * (sorted.length - 1)
+  const below = sorted[Math.floor(place)] as number
+  const above = sorted[Math.ceil(place)] as number
+  return below + (place - Math.floor(place)) * (above - below)
+}

@@ -1,0 +1,92 @@
+import type { Mapping, ProblemView, SeriesView, VisitView } from '@frustum/contract'
+import { DAY_MS } from '@frustum/core'
+import { expect, it } from 'vitest'
+import { operator, ownSite } from '../support/ownSite.ts'
+
+const TOKEN = 'kQ3x9mZ7pL1vT5rN8wB2yC4d'
+const EVERY_MS = 10 * 60_000
+const field = (name: string) => ({ at: { field: name }, unit: '', scale: 1, offset: 0 })
+const MAPPING: Mapping = { countsFrom: 0, format: 'senml', value: field('ph'), temperature: field('temp') }
+
+it('what was read is looked at from an hour to years: bins, their figures, what it was of, and a table', async () => {
+  const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,seawater')
+  await site.ask('lines/1/token', { operator, token: TOKEN })
+  await site.ask('lines/1', { operator, protocol: 'push', mapping: MAPPING })
+  const begin = site.clock.now()
+  site.clock.set(begin + 20 * DAY_MS)
+  const now = site.clock.now()
+  const valueAt = (at: number) => 8 + 0.2 * Math.sin((2 * Math.PI * at) / DAY_MS)
+  const all: { at: number; ph: number }[] = []
+  for (let at = begin; at < now; at += EVERY_MS) all.push({ at, ph: valueAt(at) })
+  const send = (some: typeof all) =>
+    fetch(`${site.url()}/api/ingest/${TOKEN}`, {
+      method: 'POST',
+      body: JSON.stringify(
+        some.flatMap(({ at, ph }) => [
+          { n: 'ph', t: at / 1000, v: ph },
+          { n: 'temp', t: at / 1000, v: 25 },
+        ]),
+      ),
+    })
+  expect((await send(all)).status).toBe(200)
+  const look = (from: number, to: number, most: number) =>
+    site.get<SeriesView>(`probes/T1-pH/series?from=${from}&to=${to}&most=${most}`)
+
+  for (const [days, most] of [
+    [1, 600],
+    [7, 300],
+    [20, 40],
+    [3000, 100],
+  ] as const) {
+    const from = now - days * DAY_MS
+    const series = await look(from, now, most)
+    const there = all.filter(({ at }) => at >= from)
+    expect(series.bins.length).toBeLessThanOrEqual(most + 1)
+    for (const bin of series.bins) {
+      const values = all
+        .filter(({ at }) => at >= Math.max(bin.at, begin) && at < bin.at + series.binMs)
+        .map((r) => r.ph)
+      // Of a bin that begins before the span what lies in the span alone, where single readings are looked at.
+      if (bin.at < from) continue
+      expect(bin.good).toBe(values.length)
+      expect(bin.min).toBeCloseTo(Math.min(...values), 5)
+      expect(bin.max).toBeCloseTo(Math.max(...values), 5)
+      expect(bin.mean).toBeCloseTo(values.reduce((sum, v) => sum + v, 0) / values.length, 5)
+      expect(bin.temperature).toBeCloseTo(25, 5)
+    }
+    expect(series.bins.reduce((sum, b) => sum + b.good, 0)).toBeGreaterThanOrEqual(there.length)
+    expect(series.whole?.max).toBeCloseTo(8.2, 2)
+  }
+  // Every hour of the day is known, and is as wide as it swings within the hour.
+  const { ordinary, known } = await look(now - DAY_MS, now, 100)
+  expect(ordinary.map((o) => o.hour)).toEqual(Array.from({ length: 24 }, (_, hour) => hour))
+  expect(Math.max(...ordinary.map((o) => o.high - o.low))).toBeLessThan(0.06)
+  expect(known).toEqual({ from: begin, to: expect.any(Number) })
+
+  // In a visit the sensor is somewhere else: what comes of it is kept, and is no reading of the water.
+  const asker = { operator, clientId: '4ef56a4d-db29-4d02-ba8b-47561f3ae86d' }
+  const visit = await site.ask<VisitView>('visits', {
+    ...asker,
+    position: 'T1-pH',
+    procedure: 'self-ph-two-point',
+    standards: { first: 'pH7.00', second: 'pH10.01' },
+    opening: {},
+  })
+  expect(visit.status).toBe(201)
+  site.clock.set(now + 2 * EVERY_MS)
+  await send([{ at: now + EVERY_MS, ph: 4.01 }])
+  const during = await look(now - DAY_MS, site.clock.now(), 600)
+  expect(during.whole?.min).toBeGreaterThan(7.5)
+  expect(during.otherwise).toEqual([{ from: now + EVERY_MS, to: now + EVERY_MS, state: 'in-visit' }])
+  expect(during.visits).toMatchObject([{ id: visit.body.id }])
+
+  const csv = await (
+    await fetch(`${site.url()}/api/probes/T1-pH/readings.csv?from=${now - DAY_MS}&to=${now}&most=600`)
+  ).text()
+  const rows = csv.trim().split('\r\n')
+  expect(rows[0]).toContain('shown, pH')
+  expect(rows).toHaveLength(1 + 144)
+  expect(rows[1]).toContain(new Date(now - DAY_MS).toISOString())
+  for (const span of ['from=9&to=3', 'from=x&to=3', 'most=0', 'to=1e300', `from=-1e15&to=1e15`])
+    expect((await site.ask<ProblemView>(`probes/T1-pH/series?${span}`)).status).toBe(400)
+})

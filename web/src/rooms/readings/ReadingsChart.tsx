@@ -1,0 +1,271 @@
+import { TZDate } from '@date-fns/tz'
+import type { SeriesView } from '@frustum/contract'
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
+import { evenTicks, stepDecimals } from '../../components/axis.ts'
+import { asRead, celsius, dayTime, fixed } from '../../components/format.ts'
+import { timeTicks } from './timeTicks.ts'
+import { panned, type Span, zoomed } from './useSpan.ts'
+
+const HEIGHT = 360
+const MARGIN = { top: 18, right: 16, bottom: 30, left: 68 }
+/** So many bins without a reading between two are a gap, and no line is drawn over it. */
+const GAP_BINS = 2.5
+const ZOOM = 1.35
+const HOUR_MS = 3_600_000
+
+interface ReadingsChartProps {
+  series: SeriesView
+  span: Span
+  timeZone: string
+  width: number
+  onShow: (span: Span) => void
+}
+
+/** What a sensor read: the mean of each bin, the band from its lowest to its highest, and what happened. */
+export function ReadingsChart({ series, span, timeZone, width, onShow }: ReadingsChartProps) {
+  const { unit, decimals, of } = asRead(series)
+  const plot = { left: MARGIN.left, right: width - MARGIN.right, top: MARGIN.top, bottom: HEIGHT - MARGIN.bottom }
+  const x = (at: number) => plot.left + ((at - span.from) / (span.to - span.from)) * (plot.right - plot.left)
+  const domain = domainOf(series, of, span)
+  const y = (value: number) => plot.bottom - ((value - domain[0]) / (domain[1] - domain[0])) * (plot.bottom - plot.top)
+  const [under, setUnder] = useState<number | null>(null)
+  const box = useRef<SVGSVGElement>(null)
+  const drag = useRef<{ at: number; span: Span } | null>(null)
+  const moved = useRef({ span, onShow })
+  moved.current = { span, onShow }
+  useEffect(() => {
+    const svg = box.current
+    // React listens to wheels passively, and the page would scroll.
+    const turn = (event: WheelEvent) => {
+      event.preventDefault()
+      const { left, width: wide } = (svg as SVGSVGElement).getBoundingClientRect()
+      const about = Math.min(1, Math.max(0, (event.clientX - left) / wide))
+      const now = moved.current
+      now.onShow(zoomed(now.span, event.deltaY > 0 ? ZOOM : 1 / ZOOM, about))
+    }
+    svg?.addEventListener('wheel', turn, { passive: false })
+    return () => svg?.removeEventListener('wheel', turn)
+  }, [])
+  const atOf = (event: PointerEvent) => {
+    const { left, width: wide } = (box.current as SVGSVGElement).getBoundingClientRect()
+    const px = ((event.clientX - left) / wide) * width
+    return span.from + ((px - plot.left) / (plot.right - plot.left)) * (span.to - span.from)
+  }
+  const press = (event: KeyboardEvent) => {
+    const next = spanAfter(event.key, span)
+    if (!next) return
+    event.preventDefault()
+    onShow(next)
+  }
+  const near = under === null ? null : nearest(series, under)
+  const runs = runsOf(series)
+  return (
+    <div className="relative">
+      <svg
+        ref={box}
+        viewBox={`0 0 ${width} ${HEIGHT}`}
+        className="w-full touch-pan-y select-none"
+        style={{ height: HEIGHT }}
+        role="img"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: arrows, plus and minus move what is looked at
+        tabIndex={0}
+        aria-label={`${series.quantity} of ${series.position} over time. Arrow keys move it, plus and minus zoom.`}
+        onKeyDown={press}
+        onPointerDown={(event) => {
+          drag.current = { at: atOf(event), span }
+          event.currentTarget.setPointerCapture(event.pointerId)
+        }}
+        onPointerMove={(event) => {
+          if (!drag.current) return setUnder(atOf(event))
+          const by = drag.current.at - atOf(event)
+          const { from, to } = drag.current.span
+          if (Math.abs(by) > 0) onShow(panned({ from, to }, by / (to - from)))
+          drag.current = { at: atOf(event) + by, span: drag.current.span }
+        }}
+        onPointerUp={() => {
+          drag.current = null
+        }}
+        onPointerLeave={() => setUnder(null)}
+      >
+        <clipPath id="plot">
+          <rect x={plot.left} y={0} width={plot.right - plot.left} height={plot.bottom} />
+        </clipPath>
+        {evenTicks(domain).map((tick) => (
+          <g key={tick}>
+            <line x1={plot.left} x2={plot.right} y1={y(tick)} y2={y(tick)} stroke="var(--color-base-300)" />
+            <text x={plot.left - 8} y={y(tick) + 4} textAnchor="end" fontSize={13} fill="var(--soft)">
+              {fixed(tick, stepDecimals(domain))}
+            </text>
+          </g>
+        ))}
+        {timeTicks(span, timeZone, Math.max(2, Math.floor(width / 130))).map(({ at, label }) => (
+          <g key={at}>
+            <line x1={x(at)} x2={x(at)} y1={plot.bottom} y2={plot.bottom + 5} stroke="var(--line)" />
+            <text x={x(at)} y={HEIGHT - 8} textAnchor="middle" fontSize={13} fill="var(--soft)">
+              {label}
+            </text>
+          </g>
+        ))}
+        <text x={plot.left} y={12} fontSize={13} fill="var(--soft)">
+          {unit}
+        </text>
+        <g clipPath="url(#plot)">
+          {ordinaryBands(series, span, timeZone).map(({ from, to, low, high }) => (
+            <rect
+              key={from}
+              x={x(from)}
+              width={Math.max(0.5, x(to) - x(from))}
+              y={y(of(high))}
+              height={Math.max(0, y(of(low)) - y(of(high)))}
+              fill="var(--color-success)"
+              fillOpacity={0.14}
+            />
+          ))}
+          {series.otherwise.map((o) => (
+            <rect
+              key={`${o.from} ${o.state}`}
+              x={x(o.from) - 1}
+              width={Math.max(3, x(o.to) - x(o.from) + 2)}
+              y={plot.top}
+              height={plot.bottom - plot.top}
+              fill={o.state === 'blind' ? 'var(--color-error)' : 'var(--soft)'}
+              fillOpacity={0.12}
+            />
+          ))}
+          {runs.map((run) => (
+            <g key={run[0]?.at}>
+              <path
+                d={`M${[...run.map((b) => `${x(centre(b.at, series))},${y(of(b.max))}`), ...run.map((b) => `${x(centre(b.at, series))},${y(of(b.min))}`).reverse()].join('L')}Z`}
+                fill="var(--color-primary)"
+                fillOpacity={0.22}
+              />
+              {run.length === 1 ? (
+                <circle
+                  cx={x(centre(run[0]?.at ?? 0, series))}
+                  cy={y(of(run[0]?.mean ?? 0))}
+                  r={2.5}
+                  fill="var(--color-primary)"
+                />
+              ) : (
+                <path
+                  d={`M${run.map((b) => `${x(centre(b.at, series))},${y(of(b.mean))}`).join('L')}`}
+                  fill="none"
+                  stroke="var(--color-primary)"
+                  strokeWidth={1.8}
+                  strokeLinejoin="round"
+                />
+              )}
+            </g>
+          ))}
+          {series.visits.map((v) => (
+            <line
+              key={v.id}
+              x1={x(v.at)}
+              x2={x(v.at)}
+              y1={plot.top}
+              y2={plot.bottom}
+              stroke="var(--color-accent)"
+              strokeWidth={1.5}
+            />
+          ))}
+          {series.events.map((e) => (
+            <line
+              key={`${e.at} ${e.label}`}
+              x1={x(e.at)}
+              x2={x(e.at)}
+              y1={plot.top}
+              y2={plot.bottom}
+              stroke="var(--soft)"
+              strokeDasharray="3 4"
+            />
+          ))}
+          {near && (
+            <circle cx={x(centre(near.at, series))} cy={y(of(near.mean))} r={4} fill="var(--color-base-content)" />
+          )}
+        </g>
+        <line x1={plot.left} x2={plot.right} y1={plot.bottom} y2={plot.bottom} stroke="var(--line)" />
+      </svg>
+      <p className="min-h-6 pl-[68px] text-sm" aria-live="off">
+        {near ? (
+          <>
+            <span className="soft">{dayTime(near.at, timeZone)}</span>{' '}
+            <strong>
+              {fixed(of(near.mean), decimals)} {unit}
+            </strong>
+            {near.good > 1 &&
+              ` (${fixed(of(near.min), decimals)} to ${fixed(of(near.max), decimals)}, ${near.good} readings)`}
+            {near.temperature !== null && `, ${celsius(near.temperature)}`}
+          </>
+        ) : (
+          <span className="soft">Drag to move, turn the wheel to zoom.</span>
+        )}
+      </p>
+    </div>
+  )
+}
+
+/** Where a key leads; null for all others. */
+function spanAfter(key: string, span: Span): Span | null {
+  switch (key) {
+    case 'ArrowLeft':
+      return panned(span, -0.25)
+    case 'ArrowRight':
+      return panned(span, 0.25)
+    case '+':
+      return zoomed(span, 1 / ZOOM, 0.5)
+    case '-':
+      return zoomed(span, ZOOM, 0.5)
+    default:
+      return null
+  }
+}
+
+/** A bin stands in its middle. */
+const centre = (at: number, { binMs }: SeriesView) => at + binMs / 2
+
+function domainOf(series: SeriesView, of: (value: number) => number, span: Span): [number, number] {
+  const seen = series.bins.flatMap((b) => [of(b.min), of(b.max)])
+  const usual = showsOrdinary(span) ? series.ordinary.flatMap((o) => [of(o.low), of(o.high)]) : []
+  const all = seen.length > 0 ? [...seen, ...usual] : [of(series.process)]
+  const [low, high] = [Math.min(...all), Math.max(...all)]
+  const least = 20 * 10 ** -series.decimals
+  const pad = Math.max(0.08 * (high - low), (least - (high - low)) / 2)
+  return [low - pad, high + pad]
+}
+
+/** Bins that stand beside each other; what lies between two runs is a gap. */
+function runsOf({ bins, binMs }: SeriesView): SeriesView['bins'][] {
+  const between = bins.slice(1).map((bin, i) => bin.at - (bins[i]?.at ?? 0))
+  const usual = [...between].sort((a, b) => a - b)[Math.floor(between.length / 2)] ?? binMs
+  const runs: SeriesView['bins'][] = []
+  let before: number | null = null
+  for (const bin of bins) {
+    // What is logged less often than a bin is long has no gap for that.
+    if (before === null || bin.at - before > GAP_BINS * Math.max(binMs, usual)) runs.push([])
+    runs.at(-1)?.push(bin)
+    before = bin.at
+  }
+  return runs
+}
+
+const nearest = (series: SeriesView, at: number) =>
+  series.bins.reduce<SeriesView['bins'][number] | null>(
+    (best, bin) =>
+      best === null || Math.abs(centre(bin.at, series) - at) < Math.abs(centre(best.at, series) - at) ? bin : best,
+    null,
+  )
+
+/** Over longer spans the hours of a day are too narrow to be seen. */
+const showsOrdinary = ({ from, to }: Span) => to - from <= 15 * 24 * HOUR_MS
+
+/** The band of the ordinary day, hour by hour. */
+function ordinaryBands({ ordinary }: SeriesView, span: Span, timeZone: string) {
+  if (!showsOrdinary(span) || ordinary.length === 0) return []
+  const bands: { from: number; to: number; low: number; high: number }[] = []
+  for (let from = Math.floor(span.from / HOUR_MS) * HOUR_MS; from < span.to; from += HOUR_MS) {
+    const hour = new TZDate(from, timeZone).getHours()
+    const usual = ordinary.find((o) => o.hour === hour)
+    if (usual) bands.push({ from, to: from + HOUR_MS, low: usual.low, high: usual.high })
+  }
+  return bands
+}

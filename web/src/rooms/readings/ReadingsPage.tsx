@@ -1,0 +1,187 @@
+import type { SeriesView } from '@frustum/contract'
+import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
+import type { ReadingState } from '@frustum/core'
+import { useEffect, useRef, useState } from 'react'
+import { Link, useParams } from 'react-router'
+import { asRead, day, dayTime, fixed, plural } from '../../components/format.ts'
+import { Fetching } from '../../components/Problem.tsx'
+import { useSeriesQuery, useSiteQuery } from '../../store/api.ts'
+import { ReadingsChart } from './ReadingsChart.tsx'
+import { limited, panned, SPANS, useSpan, zoomed } from './useSpan.ts'
+
+const REFRESH_MS = 10_000
+const NARROWEST = 320
+
+const STATE_WORDS: Partial<Record<ReadingState, string>> = {
+  'in-visit': 'in a visit',
+  held: 'outputs held',
+  blind: 'no answer',
+  'out-of-range': 'out of its range',
+}
+
+/** What a sensor read, from the last hour to ten years. */
+export function ReadingsPage() {
+  const { position = '' } = useParams()
+  const { data: site } = useSiteQuery()
+  const { span, isLive, show } = useSpan()
+  const { width, box } = useWidth()
+  // One bin at most on two pixels: more cannot be seen.
+  const asked = { position, ...span, most: Math.max(50, Math.floor(width / 2)) }
+  const { currentData, data, error, refetch, isFetching } = useSeriesQuery(asked, {
+    ...(isLive ? { pollingInterval: REFRESH_MS } : {}),
+    refetchOnMountOrArgChange: true,
+  })
+  const series = currentData ?? (data?.position === position ? data : undefined)
+  if (!site) return <Fetching what={position} error={error} onRetry={refetch} />
+  const { timeZone } = site
+  return (
+    <div className="mx-auto w-full max-w-[1500px] px-5 py-5">
+      <p>
+        <Link to={`/probes/${position}`} className="inline-flex min-h-11 items-center underline underline-offset-4">
+          {position}
+        </Link>
+      </p>
+      <h1 className="text-2xl">Readings of {position}</h1>
+      <p className="soft">
+        {day(span.from, timeZone)} to {isLive ? 'now' : day(span.to, timeZone)}
+        {series && `, ${series.quantity}`}
+      </p>
+      <div className="flex flex-wrap items-center gap-2 py-3">
+        {SPANS.map(([label, length]) => (
+          <button
+            key={label}
+            type="button"
+            className={Math.abs(span.to - span.from - length) < 0.02 * length ? 'slant slant-strong' : 'slant'}
+            onClick={() => show(limited({ from: span.to - length, to: span.to }))}
+          >
+            {label}
+          </button>
+        ))}
+        {series?.known && (
+          <button
+            type="button"
+            className="slant"
+            onClick={() => series.known && show(limited({ from: series.known.from, to: series.known.to }))}
+          >
+            All
+          </button>
+        )}
+        <span className="ml-auto flex gap-2">
+          <button type="button" className="slant slant-plain" onClick={() => show(panned(span, -0.5))}>
+            Earlier
+          </button>
+          <button type="button" className="slant slant-plain" disabled={isLive} onClick={() => show(panned(span, 0.5))}>
+            Later
+          </button>
+          <button
+            type="button"
+            className="slant slant-plain"
+            aria-label="Closer"
+            onClick={() => show(zoomed(span, 0.5, isLive ? 1 : 0.5))}
+          >
+            +
+          </button>
+          <button
+            type="button"
+            className="slant slant-plain"
+            aria-label="Further"
+            onClick={() => show(zoomed(span, 2, isLive ? 1 : 0.5))}
+          >
+            −
+          </button>
+        </span>
+      </div>
+      <div ref={box} className={isFetching && !currentData ? 'opacity-60' : ''}>
+        {series ? (
+          <ReadingsChart series={series} span={span} timeZone={timeZone} width={width} onShow={show} />
+        ) : (
+          <Fetching what="the readings" error={error} onRetry={refetch} />
+        )}
+      </div>
+      {series && <Says series={series} timeZone={timeZone} />}
+      {series && (
+        <p className="pt-3">
+          <a
+            className="inline-flex min-h-11 items-center underline underline-offset-4"
+            href={`${addressOf(ENDPOINTS.seriesCsv, { position })}?from=${Math.round(span.from)}&to=${Math.round(span.to)}&most=${asked.most}`}
+          >
+            This span as a table (CSV)
+          </a>
+        </p>
+      )}
+    </div>
+  )
+}
+
+/** What the span comes to, in words, and what happened in it. */
+function Says({ series, timeZone }: { series: SeriesView; timeZone: string }) {
+  const { unit, decimals, of, width } = asRead(series)
+  const { whole, known, visits, events, otherwise } = series
+  const value = (v: number) => `${fixed(of(v), decimals)} ${unit}`
+  return (
+    <div className="grid gap-x-10 gap-y-4 pt-2 md:grid-cols-2">
+      <section>
+        <h2 className="pb-1 text-base soft">What it came to</h2>
+        {whole ? (
+          <p className="text-lg text-pretty">
+            Between <strong>{value(whole.min)}</strong> and <strong>{value(whole.max)}</strong>, on average{' '}
+            <strong>{value(whole.mean)}</strong>
+            {whole.deviation !== null && ` (standard deviation ${fixed(width(whole.deviation), decimals + 1)})`}, from{' '}
+            {plural(whole.good, 'reading')}.
+          </p>
+        ) : (
+          <p className="text-lg">
+            No reading in these days.
+            {known && ` Those that there are go from ${day(known.from, timeZone)} to ${day(known.to, timeZone)}.`}
+          </p>
+        )}
+        {series.ordinary.length > 0 && (
+          <p className="pt-1 text-sm soft">
+            The green band is its ordinary day: where nine of the last thirty days lay at that hour.
+          </p>
+        )}
+      </section>
+      {(visits.length > 0 || events.length > 0 || otherwise.length > 0) && (
+        <section>
+          <h2 className="pb-1 text-base soft">What happened</h2>
+          <ul className="space-y-1">
+            {visits.slice(-8).map((v) => (
+              <li key={v.id}>
+                <span className="text-accent">|</span> {dayTime(v.at, timeZone)}{' '}
+                <Link to={`/ledger/${v.id}`} className="underline underline-offset-4">
+                  {v.name}
+                </Link>
+              </li>
+            ))}
+            {events.slice(-8).map((e) => (
+              <li key={`${e.at} ${e.label}`}>
+                <span className="soft">¦</span> {dayTime(e.at, timeZone)} {e.label}
+              </li>
+            ))}
+            {otherwise.slice(-8).map((o) => (
+              <li key={`${o.from} ${o.state}`} className="soft">
+                {dayTime(o.from, timeZone)} {STATE_WORDS[o.state] ?? o.state}
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
+    </div>
+  )
+}
+
+/** How wide the chart is, CSS pixels. */
+function useWidth() {
+  const box = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(1000)
+  useEffect(() => {
+    const element = box.current
+    if (!element) return
+    const look = () => setWidth(Math.max(NARROWEST, element.clientWidth))
+    look()
+    const observer = new ResizeObserver(look)
+    observer.observe(element)
+    return () => observer.disconnect()
+  })
+  return { width, box }
+}
