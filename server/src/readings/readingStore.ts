@@ -1,7 +1,7 @@
 import { READING_STATES, type ReadingState, type RollUp, rollUpOf, together } from '@frustum/core'
 import { and, asc, eq, gte, inArray, lt, lte, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
-import { readingHours, readings, rollUps } from '../database/schema.ts'
+import { installations, readingHours, readings, rollUps } from '../database/schema.ts'
 
 /** Readings between visits: kept as they come, packed by the hour, rolled up by hour and day. */
 
@@ -306,52 +306,47 @@ export async function rollUpsBetween(
 
 /** Hours that are over for so long are packed. */
 const PACKED_AFTER_HOURS = 2
-/** So many hours of sensors at a time, so that others have their turn. */
-const PACKED_AT_ONCE = 200
+/** So many hours of sensors at a time: what an earlier version kept otherwise is packed bit by bit. */
+const PACKED_AT_ONCE = 1000
 
-/** Packs what is over. Returns how many hours of sensors were. */
+/** Packs what is over, an hour of a sensor in each transaction, so that others have their turn. Returns how many. */
 export async function packReadings(db: Database, now: number): Promise<number> {
   const before = new Date((hourOf(now) - PACKED_AFTER_HOURS) * HOUR_MS)
+  const all = await db.select({ id: installations.id }).from(installations)
   let packed = 0
-  for (;;) {
-    const done = await db.transaction((tx) => packSome(tx, before))
-    packed += done
-    if (done === 0) break
+  for (const { id } of all) {
+    while (packed < PACKED_AT_ONCE) {
+      const [oldest] = await db
+        .select({ at: readings.at })
+        .from(readings)
+        .where(and(eq(readings.installationId, id), lt(readings.at, before)))
+        .orderBy(asc(readings.at))
+        .limit(1)
+      if (!oldest) break
+      await db.transaction((tx) => packHour(tx, id, hourOf(oldest.at.getTime())))
+      packed++
+    }
   }
   // What was taken out leaves its room to what comes.
   if (packed > 0) await db.execute(sql`vacuum readings`)
   return packed
 }
 
-async function packSome(tx: Transaction, before: Date): Promise<number> {
-  const hour = sql<number>`floor(extract(epoch from ${readings.at}) / 3600)::integer`
-  const groups = await tx
-    .select({ installationId: readings.installationId, hour })
-    .from(readings)
-    .where(lt(readings.at, before))
-    .groupBy(readings.installationId, hour)
-    .limit(PACKED_AT_ONCE)
-  for (const group of groups) {
-    const rows = await tx
-      .select()
-      .from(readings)
-      .where(ofHour(group.installationId, group.hour))
-      .orderBy(asc(readings.at))
-    const all = rows.map(readingOf)
-    const known = (await packedHours(tx, group.installationId, [group.hour])).get(group.hour) ?? []
-    const whole = firstOfEach([...known, ...all], 1)
-    const row = packedHour(group.installationId, group.hour, whole)
-    await tx
-      .insert(readingHours)
-      .values(row)
-      .onConflictDoUpdate({
-        target: [readingHours.installationId, readingHours.hour],
-        set: { at: row.at, shown: row.shown, signal: row.signal, temperature: row.temperature, state: row.state },
-      })
-    await writeRollUps(tx, group.installationId, [hourRollUp(group.installationId, group.hour, whole)])
-    await tx.delete(readings).where(ofHour(group.installationId, group.hour))
-  }
-  return groups.length
+async function packHour(tx: Transaction, installationId: number, hour: number): Promise<void> {
+  const rows = await tx.select().from(readings).where(ofHour(installationId, hour)).orderBy(asc(readings.at))
+  const known = (await packedHours(tx, installationId, [hour])).get(hour) ?? []
+  const whole = firstOfEach([...known, ...rows.map(readingOf)], 1)
+  const row = packedHour(installationId, hour, whole)
+  const { at, shown, signal, temperature, state } = row
+  await tx
+    .insert(readingHours)
+    .values(row)
+    .onConflictDoUpdate({
+      target: [readingHours.installationId, readingHours.hour],
+      set: { at, shown, signal, temperature, state },
+    })
+  await writeRollUps(tx, installationId, [hourRollUp(installationId, hour, whole)])
+  await tx.delete(readings).where(ofHour(installationId, hour))
 }
 
 /** What is older than this, d, is known by its roll-ups alone. */

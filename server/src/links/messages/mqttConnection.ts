@@ -26,6 +26,8 @@ interface Said {
   at: number
   /** It lay with the broker: of when it is nobody knows, unless it says so itself. */
   retained: boolean
+  /** Which of all that came it was. */
+  order: number
 }
 
 /** A broker, with the topics of its devices. It is only listened to. */
@@ -37,7 +39,8 @@ export class MqttConnection implements Driver {
   /** Sensors by the topics that they are read from. */
   private users = new Map<string, FollowedSensor[]>()
   private subscribed = new Set<string>()
-  private readonly pending = new Map<string, { payload: Buffer; retained: boolean }>()
+  private readonly pending = new Map<string, { payload: Buffer; retained: boolean; order: number }>()
+  private heard = 0
   private flushing: NodeJS.Timeout | null = null
   private lineState: LineState
   private readonly trying = new Set<{ topics: string[]; came: () => void }>()
@@ -161,13 +164,13 @@ export class MqttConnection implements Driver {
     // Listened to anew, it gives what it kept once more: that is no news.
     const before = this.said.get(topic)
     if (retained && before && !before.retained && before.text === payload.toString('utf8')) return
-    this.pending.set(topic, { payload, retained })
+    this.pending.set(topic, { payload, retained, order: ++this.heard })
     this.flushing ??= setTimeout(() => this.flush(), LISTEN_EVERY_MS)
   }
 
   private flush(): void {
     this.flushing = null
-    for (const [topic, { payload, retained }] of this.pending) {
+    for (const [topic, { payload, retained, order }] of this.pending) {
       const large = payload.length > MOST_BYTES
       const outcome = large
         ? `too large: ${payload.length} bytes`
@@ -181,7 +184,7 @@ export class MqttConnection implements Driver {
         for (const { id } of users) this.sensors.failed(id, problem)
         continue
       }
-      this.said.set(topic, { text: payload.toString('utf8'), at: this.clock.now(), retained })
+      this.said.set(topic, { text: payload.toString('utf8'), at: this.clock.now(), retained, order })
       for (const sensor of users) this.take(topic, sensor)
     }
     this.pending.clear()
@@ -230,6 +233,9 @@ export class MqttConnection implements Driver {
       const said = topic === null ? undefined : this.said.get(topic)
       if (!said || !('field' in at)) return undefined
       if (topic !== main && this.clock.now() - said.at > BESIDE_MS && at !== status?.at) return undefined
+      // It speaks again, whatever was said when it went: not every device says that it is back.
+      const spoke = main === null ? undefined : this.said.get(main)
+      if (at === status?.at && topic !== main && spoke && !spoke.retained && spoke.order > said.order) return undefined
       // A state is often one bare word, beside readings in JSON.
       const bare = at === status?.at && at.field === ''
       const records = bare ? [] : this.records(sensor, said)
