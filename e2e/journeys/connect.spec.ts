@@ -180,7 +180,11 @@ journey(['WH-N-1'], 'a logger that was away fills its gap', async ({ page }) => 
   await hands(page).press('Connections')
   await page.getByRole('link', { name: 'Loggers' }).click()
   const there = async () =>
-    Number(/minutes (\d+) have a reading/.exec((await page.getByText('have a reading').textContent()) ?? '')?.[1])
+    Number(
+      /the last \d+ minutes (\d+) have a reading/.exec(
+        (await page.getByText('have a reading').textContent()) ?? '',
+      )?.[1],
+    )
   await expect.poll(there, { timeout: 60_000 }).toBeGreaterThan(1)
   await silence(FAULT_BITS.silent)
   await page.waitForTimeout(1000)

@@ -106,6 +106,7 @@ const LEAST_MS = 60_000
 const PERIODS = 1.5
 /** Fewer say nothing of how a device sends. */
 const ENOUGH_GAPS = 3
+const LATEST_GAPS = 9
 
 async function keptOf(db: Database, positionId: number, now: number): Promise<KeptView> {
   const stays = await db.select().from(installations).where(eq(installations.positionId, positionId))
@@ -115,7 +116,8 @@ async function keptOf(db: Database, positionId: number, now: number): Promise<Ke
     { from: now - DAY_MS, to: now },
   )
   const times = recent.map(({ at }) => at).reverse()
-  const gaps = times.slice(1).map((at, i) => (times[i] as number) - at)
+  // How it sends of late: what was kept before may be of another line.
+  const gaps = times.slice(1, 1 + LATEST_GAPS).map((at, i) => (times[i] as number) - at)
   const period = gaps.length >= ENOUGH_GAPS ? median(gaps) : 0
   const eachMs = period > PERIODS * LEAST_MS ? Math.ceil((PERIODS * period) / LEAST_MS) * LEAST_MS : LEAST_MS
   const from = (Math.floor(now / eachMs) - STRETCHES + 1) * eachMs
