@@ -1,10 +1,12 @@
 import type { Role, WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
+import type * as alarms from './alarms.ts'
 import type * as backup from './backup.ts'
 import type { BringPastView, BringProgress, BringView, TakenFile } from './bring.ts'
 import type * as lines from './connections.ts'
 import type * as people from './people.ts'
 import type * as bodies from './requests.ts'
+import type { AlarmView } from './views/alarms.ts'
 import type { BackupView, RestoringView } from './views/backup.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
 import type {
@@ -150,6 +152,11 @@ export const ENDPOINTS = {
   setToken: post<typeof lines.tokenBody, LineView>(200, 'lead')('/api/lines/:id/token'),
   /** What a device sends by itself: whoever has the token is that device. What is answered with 2xx is on disk. */
   ingest: post<null, IngestView>(200, 'anyone')('/api/ingest/:token'),
+  /** What is wrong now, and what was and nobody saw; the gravest first. */
+  alarms: get<AlarmView[]>()('/api/alarms'),
+  seeAlarm: post<typeof alarms.seenBody, AlarmView[]>()('/api/alarms/:id/seen'),
+  quietAlarm: post<typeof alarms.quietBody, AlarmView[]>()('/api/alarms/:id/quiet'),
+  setLimits: post<typeof alarms.limitsBody, SeriesView['limits']>(200, 'lead')('/api/probes/:position/limits'),
   holds: get<HoldView[]>()('/api/holds'),
   releaseHold: post<typeof lines.releaseHoldBody, HoldView[]>()('/api/holds/:id/release'),
   find: post<typeof lines.findBody, FinderView>(201, 'lead')('/api/finders'),

@@ -1,3 +1,4 @@
+export * from './alarms.ts'
 export * from './backup.ts'
 export * from './bring.ts'
 export * from './clock.ts'
@@ -19,6 +20,7 @@ export {
   typedBounds,
   typedReadingFields,
 } from './typedNumber.ts'
+export * from './views/alarms.ts'
 export * from './views/backup.ts'
 export * from './views/bench.ts'
 export * from './views/connections.ts'

@@ -1,3 +1,5 @@
+export * from './alarms/alarmWatch.ts'
+export * from './alarms/quickLimits.ts'
 export * from './calibration/conductivityCalibration.ts'
 export * from './calibration/displayChain.ts'
 export * from './calibration/electronicsCheck.ts'

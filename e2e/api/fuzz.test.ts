@@ -72,6 +72,8 @@ const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
   tryLine: { operator, connectionId: 1, address: { unit: 1 }, mapping: LINE },
   find: { operator, connectionId: 1, unit: 1, shown: { value: '8.05', temperature: '24.6 C' } },
   setToken: { operator, token: 'b1J3q9yZ0aXw7uT5sR3pQ1' },
+  quietAlarm: { operator, minutes: 30, reason: 'x' },
+  setLimits: { operator, limits: { low: 7, high: 9, hysteresis: 0.1, delaySeconds: 60 } },
   keepProfile: { operator, name: 'Mine', mapping: LINE },
   ingest: [{ n: 'ph', v: 7.1, t: -30 }],
   look: { operator, shown: { value: '7.01' }, unit: 2, further: false },

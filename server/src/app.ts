@@ -5,6 +5,7 @@ import { ENDPOINTS, INGEST_PATH } from '@frustum/contract'
 import express, { type ErrorRequestHandler, type Express, type Request, type RequestHandler } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
+import { alarmRoutes } from './alarms/routes.ts'
 import type { Backups } from './backup/backups.ts'
 import { backupRoutes } from './backup/routes.ts'
 import { bringRoutes } from './bring/routes.ts'
@@ -93,6 +94,7 @@ export function buildApp({ context, finders, access, backups, restart, extension
     siteRoutes(context, pageExtensions(extensions)),
     connectionRoutes(context, finders),
     holdRoutes(context),
+    alarmRoutes(context),
     rigRoutes(context),
     bringRoutes(context),
     roundsRoutes(context, () => backups.warning()),

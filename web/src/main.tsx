@@ -63,6 +63,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/readings/ReadingsPage.tsx')).ReadingsPage }),
       },
       {
+        path: 'alarms',
+        lazy: async () => ({ Component: (await import('./rooms/alarms/AlarmsPage.tsx')).AlarmsPage }),
+      },
+      {
         path: 'plan',
         lazy: async () => ({ Component: (await import('./rooms/plan/PlanRoom.tsx')).PlanRoom }),
       },

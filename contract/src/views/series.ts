@@ -1,4 +1,4 @@
-import type { OrdinaryHour, ReadingState } from '@frustum/core'
+import type { AlarmKind, AlarmLimits, OrdinaryHour, ReadingState } from '@frustum/core'
 
 /** What the readings of a stretch of time come to, in the unit that is shown. */
 export interface BinView {
@@ -32,6 +32,12 @@ export interface SeriesView {
   process: number
   /** What is usual by hour of the day, from the last thirty days. */
   ordinary: OrdinaryHour[]
+  /** Between which values it should be; null where nobody said. */
+  limits: AlarmLimits | null
+  /** What the device can show. */
+  range: { low: number; high: number }
+  tolerance: number
+  alarms: { id: number; kind: AlarmKind; from: number; to: number | null }[]
   visits: { id: string; at: number; name: string }[]
   events: { at: number; label: string }[]
 }

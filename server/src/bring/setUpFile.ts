@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import type { Subject } from '@frustum/contract'
-import { addressSchema, formSchema, mappingSchema, PROTOCOLS, settingsSchema } from '@frustum/contract'
+import { addressSchema, formSchema, limitsSchema, mappingSchema, PROTOCOLS, settingsSchema } from '@frustum/contract'
 import { CHECK_FIRST, INTERVAL_METHODS, sensorKinds } from '@frustum/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import type { PgTable } from 'drizzle-orm/pg-core'
@@ -243,6 +243,7 @@ const LINES: Readonly<Record<string, AnyObjectSchema>> = {
   settings: settingsSchema,
   address: addressSchema,
   mapping: mappingSchema,
+  limits: limitsSchema,
 }
 
 /** A row as the database takes it, each value of its column's type, each reference as it is numbered here. */

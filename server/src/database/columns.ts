@@ -13,6 +13,7 @@ import {
   type VisitSettings,
 } from '@frustum/contract'
 import {
+  type AlarmLimits,
   CAUSES,
   type CalibrationParameters,
   type Cause,
@@ -137,6 +138,20 @@ export const mappingColumn = parsedJson<Mapping | null>(
       calibration: orMissing(recordOf(shapeOf({ ...channelShape, many: orMissing(isFlag) }))),
       writes: orMissing(isFlag),
       hold: orMissing(shapeOf({ at: isPlace, on: isNumber, off: isNumber, many: orMissing(isFlag) })),
+    }),
+  ),
+)
+
+export const alarmLimits = parsedJson<AlarmLimits | null>(
+  'limits of a position',
+  orNull(
+    shapeOf({
+      lowLow: orMissing(isNumber),
+      low: orMissing(isNumber),
+      high: orMissing(isNumber),
+      highHigh: orMissing(isNumber),
+      hysteresis: isNumber,
+      delaySeconds: isNumber,
     }),
   ),
 )

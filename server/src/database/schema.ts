@@ -1,5 +1,6 @@
 import type { Protocol, Subject } from '@frustum/contract'
 import type {
+  AlarmKind,
   Cause,
   CheckFirst,
   InstrumentKind,
@@ -28,6 +29,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core'
 import {
+  alarmLimits,
   binary,
   calibrationParameters,
   changedValue,
@@ -179,6 +181,8 @@ export const positions = pgTable('positions', {
   waterKind: text('water_kind').$type<Water>(),
   /** What of its device is its reading; missing where it is read by eye. */
   mapping: mappingColumn(),
+  /** Between which values the water should be, in the unit that is shown. */
+  limits: alarmLimits(),
   note: text().notNull().default(''),
   sortOrder: integer('sort_order').notNull().default(0),
   archivedAt: instant('archived_at'),
@@ -337,6 +341,39 @@ export const readingHours = pgTable(
     state: smallint().array().notNull(),
   },
   (t) => [primaryKey({ columns: [t.installationId, t.hour] })],
+)
+
+/** What was wrong with what a position read. Nothing of it changes: what became of it stands in its entries. */
+export const alarms = pgTable(
+  'alarms',
+  {
+    id: serial().primaryKey(),
+    positionId: integer('position_id')
+      .notNull()
+      .references(() => positions.id),
+    kind: text().$type<AlarmKind>().notNull(),
+    raisedAt: instant('raised_at').notNull(),
+    value: doublePrecision(),
+    limit: doublePrecision('limit_value'),
+  },
+  (t) => [index('alarms_by_position').on(t.positionId, t.raisedAt)],
+)
+
+export const alarmEntries = pgTable(
+  'alarm_entries',
+  {
+    id: serial().primaryKey(),
+    alarmId: integer('alarm_id')
+      .notNull()
+      .references(() => alarms.id),
+    at: instant('at').notNull(),
+    what: text().$type<'seen' | 'quiet' | 'gone'>().notNull(),
+    /** Null of what came by itself. */
+    operator: text(),
+    until: instant('until'),
+    reason: text(),
+  },
+  (t) => [index('alarm_entries_by_alarm').on(t.alarmId)],
 )
 
 /** What the readings of an hour, or of a day, come to: kept for ever. */

@@ -19,6 +19,7 @@ import {
 import { getHours } from 'date-fns'
 import { and, asc, between, eq, inArray, sql } from 'drizzle-orm'
 import Papa from 'papaparse'
+import { alarmsBetween } from '../alarms/alarms.ts'
 import type { Database } from '../database/open.ts'
 import { events, installations, rollUps, sites, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
@@ -73,6 +74,14 @@ export async function seriesOf(db: Database, code: string, { from, to, most }: S
     whole: wholeOf(bins),
     known: await knownOf(db, ids),
     process: processShown(installed),
+    limits: position.limits,
+    range: model.shownRange(device.setting),
+    // Of errors that count in percent, what that is of its usual value.
+    tolerance:
+      model.errorScale.unit === '%'
+        ? (Math.abs(processShown(installed)) * position.tolerance) / 100
+        : position.tolerance,
+    alarms: await alarmsBetween(db, position.id, { from, to }),
     ordinary: await ordinaryOf(db, ids, now),
     ...(await happened(db, ids, { from, to })),
   }

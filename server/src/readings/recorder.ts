@@ -1,5 +1,6 @@
 import { KeepRule, modelOf, type ReadingState } from '@frustum/core'
 import { isNull } from 'drizzle-orm'
+import { Alarms } from '../alarms/alarms.ts'
 import type { ServerContext } from '../context.ts'
 import { holds, visits } from '../database/schema.ts'
 import { checkAllDeviceCalibrations } from '../links/deviceCalibration.ts'
@@ -26,6 +27,7 @@ interface Followed {
  * devices send by themselves is kept as it comes. Returns the way to stop it.
  */
 export function recordReadings({ db, live, links, clock, log }: ServerContext): () => Promise<void> {
+  const alarms = new Alarms(db, log)
   const followed = new Map<number, Followed>()
   let inVisit = new Set<number>()
   let held = new Set<number>()
@@ -45,14 +47,26 @@ export function recordReadings({ db, live, links, clock, log }: ServerContext): 
     inVisit = new Set(open.map((v) => v.id))
     const kept = await db.select({ id: holds.positionId }).from(holds).where(isNull(holds.releasedAt))
     held = new Set(kept.map((h) => h.id))
+    await alarms.follow(there)
+    // A line that is gone says so once; that it lasts is seen by looking again.
+    for (const { installed } of followed.values()) {
+      const { blindSince } = live.current(installed.position.code)
+      if (blindSince !== null) judge(installed, clock.now(), null)
+    }
+  }
+  const judge = (installed: Installed, at: number, shown: number | null, isThere = shown !== null) => {
+    const state = stateOf(installed, { shown, isThere, inVisit, held })
+    alarms.push(installed.position.id, { at, value: shown, state })
+    return state
   }
   const hear = (id: number, reading: LinkReading | null) => {
     const one = followed.get(id)
-    if (!one || links.pushOf([id])) return
+    if (!one) return
     const { installation } = one.installed
     const shown = reading && (reading.shown ?? live.workOut(id, reading))
     const at = reading?.at ?? clock.now()
-    const state = stateOf(one.installed, { shown, isThere: reading !== null, inVisit, held })
+    const state = judge(one.installed, at, shown, reading !== null)
+    if (links.pushOf([id])) return
     if (!one.rule.isKept({ at, value: shown, state })) return
     const kept = { at, shown, signal: reading?.signal ?? null, temperature: reading?.temperature ?? null, state }
     waiting.set(installation.id, [...(waiting.get(installation.id) ?? []), kept])
@@ -82,6 +96,7 @@ export function recordReadings({ db, live, links, clock, log }: ServerContext): 
     await Promise.all(stops.map((stop) => stop()))
     // What was heard last is written by an end that is not a power cut.
     await write().catch(() => undefined)
+    await alarms.idle()
   }
 }
 

@@ -11,6 +11,7 @@ import { useMeQuery, useSiteQuery } from '../store/api.ts'
 import { useNow } from '../store/clock.ts'
 import { operatorChosen, temperatureUnitChosen, themeChosen } from '../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../store/store.ts'
+import { AlarmBadge } from './AlarmBadge.tsx'
 import { HoldStrip } from './HoldStrip.tsx'
 import { KeysDialog } from './KeysDialog.tsx'
 import { useTheme } from './useTheme.ts'
@@ -92,6 +93,7 @@ export function Shell() {
         <span className="ml-auto hidden font-mono soft lg:inline">
           <Now timeZone={site?.timeZone ?? 'UTC'} />
         </span>
+        {isIn && <AlarmBadge />}
         {unsent > 0 && (
           <span role="status" className="font-bold text-warning">
             {unsent} not sent yet

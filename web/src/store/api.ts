@@ -63,6 +63,7 @@ function send<E extends Endpoint>(endpoint: E, sent: Sent<E>) {
 type Dispatch = ThunkDispatch<any, unknown, UnknownAction>
 
 const TAGS = [
+  'alarms',
   'me',
   'backup',
   'rig',
@@ -242,6 +243,10 @@ export const api = createApi({
       setToken: change(ENDPOINTS.setToken, OF_THE_SITE),
       keepProfile: change(ENDPOINTS.keepProfile, OF_THE_SITE),
       deleteProfile: change(ENDPOINTS.deleteProfile, OF_THE_SITE),
+      alarms: readWhole(ENDPOINTS.alarms, ['alarms']),
+      seeAlarm: change(ENDPOINTS.seeAlarm, ['alarms']),
+      quietAlarm: change(ENDPOINTS.quietAlarm, ['alarms']),
+      setLimits: change(ENDPOINTS.setLimits, ['probe']),
       holds: readWhole(ENDPOINTS.holds, []),
       releaseHold: changeShown(ENDPOINTS.releaseHold, (list, dispatch) => {
         void dispatch(api.util.upsertQueryData('holds', undefined, list))
@@ -430,6 +435,10 @@ export const {
   useMovePlanMutation,
   usePastQuery,
   useSeriesQuery,
+  useAlarmsQuery,
+  useSeeAlarmMutation,
+  useQuietAlarmMutation,
+  useSetLimitsMutation,
   usePlanQuery,
   useProbeQuery,
   useReadHourMeterMutation,

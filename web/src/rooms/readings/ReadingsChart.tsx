@@ -1,5 +1,6 @@
 import { TZDate } from '@date-fns/tz'
 import type { SeriesView } from '@frustum/contract'
+import type { AlarmLimits } from '@frustum/core'
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
 import { evenTicks, stepDecimals } from '../../components/axis.ts'
 import { asRead, celsius, dayTime, fixed } from '../../components/format.ts'
@@ -18,15 +19,17 @@ interface ReadingsChartProps {
   span: Span
   timeZone: string
   width: number
+  /** Drawn as lines: those that are watched, or that somebody is about to set. */
+  limits: AlarmLimits | null
   onShow: (span: Span) => void
 }
 
 /** What a sensor read: the mean of each bin, the band from its lowest to its highest, and what happened. */
-export function ReadingsChart({ series, span, timeZone, width, onShow }: ReadingsChartProps) {
+export function ReadingsChart({ series, span, timeZone, width, limits, onShow }: ReadingsChartProps) {
   const { unit, decimals, of } = asRead(series)
   const plot = { left: MARGIN.left, right: width - MARGIN.right, top: MARGIN.top, bottom: HEIGHT - MARGIN.bottom }
   const x = (at: number) => plot.left + ((at - span.from) / (span.to - span.from)) * (plot.right - plot.left)
-  const domain = domainOf(series, of, span)
+  const domain = domainOf(series, of, { span, limits })
   const y = (value: number) => plot.bottom - ((value - domain[0]) / (domain[1] - domain[0])) * (plot.bottom - plot.top)
   const [under, setUnder] = useState<number | null>(null)
   const box = useRef<SVGSVGElement>(null)
@@ -119,6 +122,28 @@ export function ReadingsChart({ series, span, timeZone, width, onShow }: Reading
               height={Math.max(0, y(of(low)) - y(of(high)))}
               fill="var(--color-success)"
               fillOpacity={0.14}
+            />
+          ))}
+          {limitLines(limits).map(({ key, value, grave }) => (
+            <line
+              key={key}
+              x1={plot.left}
+              x2={plot.right}
+              y1={y(of(value))}
+              y2={y(of(value))}
+              stroke={grave ? 'var(--color-error)' : 'var(--color-warning)'}
+              strokeWidth={grave ? 2 : 1.5}
+              strokeDasharray={grave ? undefined : '7 4'}
+            />
+          ))}
+          {series.alarms.map((a) => (
+            <rect
+              key={a.id}
+              x={x(a.from)}
+              width={Math.max(3, x(a.to ?? span.to) - x(a.from))}
+              y={plot.top - 8}
+              height={6}
+              fill="var(--color-error)"
             />
           ))}
           {series.otherwise.map((o) => (
@@ -220,13 +245,32 @@ function spanAfter(key: string, span: Span): Span | null {
   }
 }
 
+const limitLines = (limits: AlarmLimits | null) =>
+  (
+    [
+      ['lowLow', true],
+      ['low', false],
+      ['high', false],
+      ['highHigh', true],
+    ] as const
+  ).flatMap(([key, grave]) => {
+    const value = limits?.[key]
+    return value === undefined ? [] : [{ key, value, grave }]
+  })
+
 /** A bin stands in its middle. */
 const centre = (at: number, { binMs }: SeriesView) => at + binMs / 2
 
-function domainOf(series: SeriesView, of: (value: number) => number, span: Span): [number, number] {
+function domainOf(
+  series: SeriesView,
+  of: (value: number) => number,
+  { span, limits }: { span: Span; limits: AlarmLimits | null },
+): [number, number] {
   const seen = series.bins.flatMap((b) => [of(b.min), of(b.max)])
   const usual = showsOrdinary(span) ? series.ordinary.flatMap((o) => [of(o.low), of(o.high)]) : []
-  const all = seen.length > 0 ? [...seen, ...usual] : [of(series.process)]
+  // What wants a look is in sight; what is far beyond it only where readings are.
+  const near = [limits?.low, limits?.high].flatMap((v) => (v === undefined ? [] : of(v)))
+  const all = seen.length > 0 ? [...seen, ...usual, ...near] : [of(series.process), ...near]
   const [low, high] = [Math.min(...all), Math.max(...all)]
   const least = 20 * 10 ** -series.decimals
   const pad = Math.max(0.08 * (high - low), (least - (high - low)) / 2)

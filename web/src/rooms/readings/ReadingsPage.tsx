@@ -1,11 +1,13 @@
 import type { SeriesView } from '@frustum/contract'
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
-import type { ReadingState } from '@frustum/core'
+import type { AlarmLimits, ReadingState } from '@frustum/core'
 import { useEffect, useRef, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { asRead, day, dayTime, fixed, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { useSeriesQuery, useSiteQuery } from '../../store/api.ts'
+import { useMay } from '../../store/me.ts'
+import { Limits } from './Limits.tsx'
 import { ReadingsChart } from './ReadingsChart.tsx'
 import { limited, panned, SPANS, useSpan, zoomed } from './useSpan.ts'
 
@@ -25,6 +27,9 @@ export function ReadingsPage() {
   const { data: site } = useSiteQuery()
   const { span, isLive, show } = useSpan()
   const { width, box } = useWidth()
+  const lead = useMay('lead')
+  const [setting, setSetting] = useState(false)
+  const [drawn, setDrawn] = useState<AlarmLimits | null>(null)
   // One bin at most on two pixels: more cannot be seen.
   const asked = { position, ...span, most: Math.max(50, Math.floor(width / 2)) }
   const { currentData, data, error, refetch, isFetching } = useSeriesQuery(asked, {
@@ -93,11 +98,41 @@ export function ReadingsPage() {
       </div>
       <div ref={box} className={isFetching && !currentData ? 'opacity-60' : ''}>
         {series ? (
-          <ReadingsChart series={series} span={span} timeZone={timeZone} width={width} onShow={show} />
+          <ReadingsChart
+            series={series}
+            span={span}
+            timeZone={timeZone}
+            width={width}
+            limits={setting ? drawn : series.limits}
+            onShow={show}
+          />
         ) : (
           <Fetching what="the readings" error={error} onRetry={refetch} />
         )}
       </div>
+      {series && lead && !setting && (
+        <button
+          type="button"
+          className="slant"
+          onClick={() => {
+            setDrawn(series.limits)
+            setSetting(true)
+          }}
+        >
+          {series.limits ? 'Change its alarm limits' : 'Set alarm limits'}
+        </button>
+      )}
+      {series && setting && (
+        <Limits
+          key={series.position}
+          series={series}
+          onDraw={setDrawn}
+          onDone={() => {
+            setSetting(false)
+            void refetch()
+          }}
+        />
+      )}
       {series && <Says series={series} timeZone={timeZone} />}
       {series && (
         <p className="pt-3">

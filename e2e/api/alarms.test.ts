@@ -1,0 +1,92 @@
+import type { AlarmView, Mapping, ProblemView, SeriesView, VisitView } from '@frustum/contract'
+import { expect, it } from 'vitest'
+import { operator, ownSite } from '../support/ownSite.ts'
+
+const TOKEN = 'kQ3x9mZ7pL1vT5rN8wB2yC4d'
+const MINUTE = 60_000
+const MAPPING: Mapping = {
+  countsFrom: 0,
+  format: 'json',
+  value: { at: { field: '/ph' }, unit: '', scale: 1, offset: 0 },
+}
+const LIMITS = { low: 7.8, high: 8.4, highHigh: 8.8, hysteresis: 0.05, delaySeconds: 120 }
+
+it('an alarm is raised, seen, quiet, gone, and outlives a restart; a visit raises none', async () => {
+  const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,seawater')
+  await site.ask('lines/1/token', { operator, token: TOKEN })
+  await site.ask('lines/1', { operator, protocol: 'push', mapping: MAPPING })
+  const send = async (ph: number) => {
+    site.clock.set(site.clock.now() + MINUTE)
+    const answer = await fetch(`${site.url()}/api/ingest/${TOKEN}`, { method: 'POST', body: JSON.stringify({ ph }) })
+    expect(answer.status).toBe(200)
+  }
+  const alarms = () => site.get<AlarmView[]>('alarms')
+  /** Sends until it is judged so: limits that were just set hold a moment later. */
+  const until = (ph: number, isSo: (all: AlarmView[]) => boolean) =>
+    expect
+      .poll(async () => {
+        await send(ph)
+        return isSo(await alarms())
+      })
+      .toBe(true)
+
+  const refused = await site.ask<ProblemView>('probes/T1-pH/limits', { operator, limits: { ...LIMITS, low: 8.6 } })
+  expect(refused).toMatchObject({ status: 400, body: { code: 'invalid' } })
+  expect((await site.ask('probes/T1-pH/limits', { operator, limits: LIMITS })).status).toBe(200)
+  await send(8.1)
+  expect(await alarms()).toEqual([])
+  await until(8.6, (all) => all.length === 1)
+  const [raised] = await alarms()
+  expect(raised).toMatchObject({
+    position: 'T1-pH',
+    kind: 'high',
+    severity: 'warning',
+    value: 8.6,
+    limit: 8.4,
+    goneAt: null,
+  })
+  await until(8.9, (all) => all.length === 2)
+  // The gravest first.
+  expect((await alarms()).map((a) => a.kind)).toEqual(['high-high', 'high'])
+
+  const id = raised?.id
+  expect((await site.ask(`alarms/${id}/quiet`, { operator, minutes: 30, reason: ' ' })).status).toBe(400)
+  const quiet = await site.ask<AlarmView[]>(`alarms/${id}/quiet`, { operator, minutes: 30, reason: 'dosing by hand' })
+  expect(quiet.body.find((a) => a.id === id)?.quiet).toMatchObject({ by: operator, reason: 'dosing by hand' })
+  const seen = await site.ask<AlarmView[]>(`alarms/${id}/seen`, { operator })
+  expect(seen.body.find((a) => a.id === id)?.seen).toMatchObject({ by: operator })
+
+  await site.restart()
+  expect((await alarms()).length).toBe(2)
+  // Back inside, but not by enough; then well, and what was seen needs nobody any more.
+  await until(8.38, (all) => all.some((a) => a.kind === 'high-high' && a.goneAt !== null))
+  expect((await alarms()).find((a) => a.id === id)?.goneAt).toBeNull()
+  await until(8.2, (all) => !all.some((a) => a.id === id))
+  expect(await alarms()).toMatchObject([{ kind: 'high-high', goneAt: expect.any(Number), seen: null }])
+  await site.ask(`alarms/${(await alarms())[0]?.id}/seen`, { operator })
+  expect(await alarms()).toEqual([])
+  const now = site.clock.now()
+  const series = await site.get<SeriesView>(`probes/T1-pH/series?from=${now - 3_600_000 * 24}&to=${now}`)
+  expect(series).toMatchObject({ limits: LIMITS, alarms: [{ kind: 'high' }, { kind: 'high-high' }] })
+
+  const visit = await site.ask<VisitView>('visits', {
+    operator,
+    clientId: '4ef56a4d-db29-4d02-ba8b-47561f3ae86d',
+    position: 'T1-pH',
+    procedure: 'self-ph-two-point',
+    standards: { first: 'pH7.00', second: 'pH10.01' },
+    opening: {},
+  })
+  expect(visit.status).toBe(201)
+  // It is known to be in a visit once what comes of it is kept as such.
+  const inVisit = async () => {
+    await send(7)
+    const to = site.clock.now()
+    return (await site.get<SeriesView>(`probes/T1-pH/series?from=${to - MINUTE}&to=${to}`)).otherwise.length > 0
+  }
+  await expect.poll(inVisit).toBe(true)
+  await new Promise((resolve) => setTimeout(resolve, 2500))
+  const before = await alarms()
+  for (let i = 0; i < 6; i++) await send(4.01)
+  expect(await alarms()).toEqual(before)
+})

@@ -1,0 +1,29 @@
+import { Link } from 'react-router'
+import { plural } from '../components/format.ts'
+import { useAlarmsQuery } from '../store/api.ts'
+
+const LOOK_EVERY_MS = 5000
+
+/** How many alarms there are that nobody saw, in every room. */
+export function AlarmBadge() {
+  const { data: alarms = [] } = useAlarmsQuery(undefined, { pollingInterval: LOOK_EVERY_MS, refetchOnFocus: true })
+  if (alarms.length === 0) return null
+  const loud = alarms.filter((a) => a.seen === null && a.quiet === null)
+  const grave = loud.some((a) => a.severity === 'alarm' && a.goneAt === null)
+  return (
+    <span role="status">
+      <Link
+        to="/alarms"
+        className={`inline-flex min-h-11 items-center gap-2 px-3 font-bold ${
+          grave
+            ? 'border-2 border-error text-error'
+            : loud.length > 0
+              ? 'text-warning underline underline-offset-4'
+              : 'soft'
+        }`}
+      >
+        {loud.length > 0 ? plural(loud.length, 'alarm') : `${plural(alarms.length, 'alarm')}, seen`}
+      </Link>
+    </span>
+  )
+}
