@@ -15,7 +15,7 @@ interface Everything {
 }
 
 async function loggedSite() {
-  const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,seawater')
+  const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,seawater\nT2-pH,pH,Hall,seawater')
   const send = async (body: unknown, token = TOKEN) => {
     const text = typeof body === 'string' ? body : JSON.stringify(body)
     // No type that anybody agreed on: loggers send what they like.
@@ -43,6 +43,8 @@ it('what a logger sends is that device’s, from the token to the reading', asyn
   const { site, send, kept, live } = await loggedSite()
   const now = site.clock.now()
   expect(await send(pack([[now, 8.1]]), 'anotherTokenOfTheSameLength')).toMatchObject({ status: 404 })
+  // One token is one device's.
+  expect((await site.ask('lines/2/token', { operator, token: TOKEN })).status).toBe(400)
   // Nothing of it is mapped yet: it is not taken, and is there to be looked at.
   expect(await send(pack([[now, 8.1]]))).toMatchObject({ status: 409, body: { code: 'not-mapped' } })
   const tried = await site.ask<TriedView>('lines/1/try', LINE)

@@ -193,6 +193,11 @@ async function makeConnection(
 export async function setToken(db: Database, positionId: number, token: string, author: Author): Promise<void> {
   await db.transaction(async (tx) => {
     const { device } = await positionOf(tx, positionId)
+    const [taken] = await tx
+      .select({ deviceId: ingestTokens.deviceId })
+      .from(ingestTokens)
+      .where(eq(ingestTokens.token, hashedToken(token)))
+    if (taken && taken.deviceId !== device.id) throw invalid({ token: 'Another device has that one: draw another.' })
     const made = { token: hashedToken(token), madeAt: author.at, madeBy: author.operator, usedAt: null }
     await tx
       .insert(ingestTokens)
