@@ -18,7 +18,7 @@ journey(
     await expect(page.getByText(/Sulfide from a stuck filter/)).toBeVisible()
     await expect(page.getByRole('link', { name: 'Two points' }).last()).toBeVisible()
     await at.press('1 week')
-    await expect(page.getByText(/The green band is its ordinary day/)).toBeVisible()
+    await expect(page.getByText(/Green band: its ordinary day/)).toBeVisible()
     // Keys, wheel and drag move what is looked at, and the address keeps it.
     await chart.focus()
     await page.keyboard.press('ArrowLeft')

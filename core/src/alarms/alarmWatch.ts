@@ -56,7 +56,7 @@ const ELSEWHERE: readonly ReadingState[] = ['in-visit', 'held']
  */
 export class AlarmWatch {
   private readonly raised = new Set<AlarmKind>()
-  /** Since when each is on its way to the other state, epoch ms. */
+  /** Since when readings ask for the other state of each, epoch ms: start of its on-delay or off-delay. */
   private readonly since = new Map<AlarmKind, number>()
 
   /** @param raised those that are raised already, as after a restart */

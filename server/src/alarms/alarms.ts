@@ -5,6 +5,7 @@ import {
   type AlarmKind,
   type AlarmLimits,
   AlarmWatch,
+  DAY_MS,
   limitsProblem,
   modelOf,
   type ReadingState,
@@ -20,7 +21,6 @@ import { type Installed, installedAt } from '../sensors.ts'
 
 /** One that is gone and that nobody saw is shown for so long, d. */
 const UNSEEN_DAYS = 30
-const DAY_MS = 86_400_000
 
 interface Watched {
   watch: AlarmWatch

@@ -35,6 +35,12 @@ export function recordReadings({ db, live, links, clock, log }: ServerContext): 
 
   const look = async () => {
     const there = await installedSensors(db)
+    // Before any sensor is followed: after a restart in mid-visit, a probe in a buffer raises nothing.
+    const open = await db.select({ id: visits.installationId }).from(visits).where(isNull(visits.closedAt))
+    inVisit = new Set(open.map((v) => v.id))
+    const kept = await db.select({ id: holds.positionId }).from(holds).where(isNull(holds.releasedAt))
+    held = new Set(kept.map((h) => h.id))
+    await alarms.follow(there)
     for (const installed of there) {
       const { id } = installed.position
       const known = followed.get(id)
@@ -43,11 +49,6 @@ export function recordReadings({ db, live, links, clock, log }: ServerContext): 
       else followed.set(id, { installed, rule: new KeepRule({ step: stepOf(installed), everyMs: KEEP_EVERY_MS }) })
     }
     for (const id of followed.keys()) if (!there.some((i) => i.position.id === id)) followed.delete(id)
-    const open = await db.select({ id: visits.installationId }).from(visits).where(isNull(visits.closedAt))
-    inVisit = new Set(open.map((v) => v.id))
-    const kept = await db.select({ id: holds.positionId }).from(holds).where(isNull(holds.releasedAt))
-    held = new Set(kept.map((h) => h.id))
-    await alarms.follow(there)
     // A line that is gone says so once; that it lasts is seen by looking again.
     for (const { installed } of followed.values()) {
       const { blindSince } = live.current(installed.position.code)

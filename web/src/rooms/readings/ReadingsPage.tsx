@@ -156,7 +156,7 @@ function Says({ series, timeZone }: { series: SeriesView; timeZone: string }) {
   return (
     <div className="grid gap-x-10 gap-y-4 pt-2 md:grid-cols-2">
       <section>
-        <h2 className="pb-1 text-base soft">What it came to</h2>
+        <h2 className="pb-1 text-base soft">Summary</h2>
         {whole ? (
           <p className="text-lg text-pretty">
             Between <strong>{value(whole.min)}</strong> and <strong>{value(whole.max)}</strong>, on average{' '}
@@ -171,14 +171,12 @@ function Says({ series, timeZone }: { series: SeriesView; timeZone: string }) {
           </p>
         )}
         {series.ordinary.length > 0 && (
-          <p className="pt-1 text-sm soft">
-            The green band is its ordinary day: where nine of the last thirty days lay at that hour.
-          </p>
+          <p className="pt-1 text-sm soft">Green band: its ordinary day, 90 % of the last 30 days at that hour.</p>
         )}
       </section>
       {(visits.length > 0 || events.length > 0 || otherwise.length > 0) && (
         <section>
-          <h2 className="pb-1 text-base soft">What happened</h2>
+          <h2 className="pb-1 text-base soft">Events</h2>
           <ul className="space-y-1">
             {visits.slice(-8).map((v) => (
               <li key={v.id}>
