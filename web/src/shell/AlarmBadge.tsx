@@ -11,10 +11,10 @@ export function AlarmBadge() {
   const loud = alarms.filter((a) => a.seen === null && a.quiet === null)
   const grave = loud.some((a) => a.severity === 'alarm' && a.goneAt === null)
   return (
-    <span role="status">
+    <span role="status" data-alarms>
       <Link
         to="/alarms"
-        className={`inline-flex min-h-11 items-center gap-2 px-3 font-bold ${
+        className={`inline-flex min-h-11 items-center gap-2 px-1 font-bold whitespace-nowrap sm:px-3 ${
           grave
             ? 'border-2 border-error text-error'
             : loud.length > 0

@@ -83,12 +83,13 @@ export function Shell() {
 
   return (
     <div className="flex min-h-dvh flex-col">
-      <header className="no-print flex min-h-14 items-center gap-4 border-b border-base-300 px-4 sm:px-6">
+      <header className="group/head no-print flex min-h-14 items-center gap-4 border-b border-base-300 px-4 sm:px-6">
         <a href="#main" className="sr-only focus:not-sr-only">
           Skip to the page
         </a>
         <Mark />
-        <span className="text-lg font-bold">Frustum</span>
+        {/* On a phone the name gives way to alarms: both do not fit beside who works. */}
+        <span className="text-lg font-bold max-sm:group-has-data-alarms/head:hidden">Frustum</span>
         <span className="hidden soft md:inline">{site?.exists && site.name}</span>
         <span className="ml-auto hidden font-mono soft lg:inline">
           <Now timeZone={site?.timeZone ?? 'UTC'} />
