@@ -19,6 +19,8 @@ export const limitsSchema = object({
   low: number(),
   high: number(),
   highHigh: number(),
+  perHour: number().positive('A change in an hour is above 0.'),
+  apart: number().positive('A difference is above 0.'),
   hysteresis: number().min(0).required(),
   delaySeconds: number().min(0).max(86_400).required(),
 }).noUnknown()

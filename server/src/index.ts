@@ -4,6 +4,8 @@ import { type Clock, systemClock } from '@frustum/contract'
 import { render, timeSpan } from '@frustum/core'
 import getPort from 'get-port'
 import pino, { type Logger } from 'pino'
+import { SensorAlarms } from './alarms/sensorAlarms.ts'
+import { tellOfClock } from './alarms/siteAlarms.ts'
 import { buildApp } from './app.ts'
 import { Backups } from './backup/backups.ts'
 import { noteDone } from './changes/changes.ts'
@@ -21,12 +23,12 @@ import { Links } from './links/links.ts'
 import { answerRequests } from './owner/requests.ts'
 import { Access } from './people/access.ts'
 import { StartProblem } from './problem.ts'
-import { recordReadings } from './readings/recorder.ts'
 import { completeRecords } from './records/complete.ts'
 import { takeBackUnfinished } from './records/takenIn.ts'
 import { overview } from './rounds/overview.ts'
 import { followOwnStandards } from './shelf/ownStandards.ts'
 import { VisitDesk } from './visits/desk.ts'
+import { recordReadings } from './watching/recorder.ts'
 
 export { type Config, prepareTemplate, readConfig, type ServerExtension, StartProblem }
 
@@ -73,11 +75,23 @@ export async function startServer(
   await links.follow()
   // What the first look at Rounds is made of is computed while the lines open.
   const firstLook = overview(db, live, clock.now()).catch((error) => log.warn({ why: String(error) }, 'no first look'))
-  const context: ServerContext = { db, clock, live, links, desk: new VisitDesk(db, links, clock), log }
+  const alarms = new SensorAlarms(db, clock, log)
+  const context: ServerContext = {
+    db,
+    clock,
+    live,
+    links,
+    desk: new VisitDesk(db, links, clock),
+    alarms,
+    room: { forReadings: true },
+    log,
+  }
   const finders = new Finders(context)
   for (const extension of extensions) await extension.start?.(context)
-  const stopRecording = recordReadings(context)
-  const backups = new Backups({ db, clock, log, dataFolder: config.dataFolder, mustSignIn: access.mustSignIn })
+  const { dataFolder } = config
+  const backups = new Backups({ db, clock, log, dataFolder, mustSignIn: access.mustSignIn })
+  const backupIsOld = async () => (await backups.warning()) !== null
+  const stopRecording = recordReadings(context, { alarms, backupIsOld, dataFolder })
   const stopNights = backups.everyNight()
   const stopWatch = watchClock((jump) => {
     const by = render([timeSpan(Math.abs(jump))])
@@ -85,7 +99,9 @@ export async function startServer(
     const what =
       jump < 0 ? `The server's clock was set back by ${by}` : `The server slept, or its clock was set forward, by ${by}`
     const line = { operator: 'The server', at: new Date(clock.now()) }
-    noteDone(db, { subject: 'site', id: null }, line, what).catch((error) => log.error({ err: error }, what))
+    noteDone(db, { subject: 'site', id: null }, line, what)
+      .then(() => tellOfClock(db, jump / 1000, clock.now()))
+      .catch((error) => log.error({ err: error }, what))
   })
   const stopRequests = answerRequests(config.dataFolder, context, backups)
   let restart = () => {}

@@ -2,8 +2,11 @@ import type { AlarmKind, AlarmSeverity } from '@frustum/core'
 
 export interface AlarmView {
   id: number
-  position: string
-  place: string
+  /** Null of what is wrong with the site itself. */
+  position: string | null
+  place: string | null
+  /** What else it is of: the other of two sensors, a standard, who was to be told. */
+  subject: string | null
   kind: AlarmKind
   severity: AlarmSeverity
   raisedAt: number

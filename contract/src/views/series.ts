@@ -37,6 +37,8 @@ export interface SeriesView {
   /** What the device can show. */
   range: { low: number; high: number }
   tolerance: number
+  /** Other sensors of its kind in the same water that show the same unit. */
+  twins: string[]
   alarms: { id: number; kind: AlarmKind; from: number; to: number | null }[]
   visits: { id: string; at: number; name: string }[]
   events: { at: number; label: string }[]

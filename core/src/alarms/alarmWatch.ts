@@ -1,147 +1,275 @@
+import type { OrdinaryHour } from '../readings/bins.ts'
 import type { ReadingState } from '../readings/readingState.ts'
+import { median } from '../statistics/median.ts'
+import { type AlarmChange, type AlarmLimits, READING_ALARMS, type ReadingAlarm } from './alarmKinds.ts'
+import { Delayed } from './delayed.ts'
+import { NOISE_POINTS, noiseOf, type Usual } from './usual.ts'
+import type { WatchedReading } from './watchedReading.ts'
 
-/** What can be wrong with what a sensor reads, the gravest first. */
-export const ALARM_KINDS = ['high-high', 'low-low', 'impossible', 'high', 'low', 'blind'] as const
-export type AlarmKind = (typeof ALARM_KINDS)[number]
+const MINUTE_MS = 60_000
+const HOUR_MS = 60 * MINUTE_MS
 
-export type AlarmSeverity = 'alarm' | 'warning'
+/**
+ * How long what is no limit of a value has to last until it is raised, ms (common practice, no source): a line may slip
+ * once, a hand may be in the water for some minutes, and what is only unusual may be the weather.
+ */
+export const DELAYS = {
+  blind: 2 * MINUTE_MS,
+  impossible: MINUTE_MS,
+  unit: 10 * MINUTE_MS,
+  noise: 30 * MINUTE_MS,
+  unusual: 2 * HOUR_MS,
+} as const
 
-/** How grave each is: what can kill, and what wants a look. */
-export const severityOf = (kind: AlarmKind): AlarmSeverity =>
-  kind === 'high-high' || kind === 'low-low' ? 'alarm' : 'warning'
+/** A value has to stand still for at least so long, ms, and for so many times the longest that is usual. */
+const STILL_LEAST_MS = HOUR_MS
+const STILL_TIMES = 3
+/** Of what stands still for so long on usual days nobody can tell whether it hangs, ms. */
+const STILL_MOST_MS = 24 * HOUR_MS
+/** Noise is above its usual by so many times its median, and so many times its worst. */
+const NOISE_TIMES = { usual: 4, worst: 2 } as const
+/** It is well again below this share of what raised it. */
+const BACK_SHARE = 0.8
+/** So many times the usual value, or as small a part of it, is no water but another unit. */
+const UNIT_TIMES = 5
+/** What is compared with the usual is the middle of so long, ms: a spike is none. */
+const MIDDLE_MS = 30 * MINUTE_MS
+const UNIT_MIDDLE_MS = 10 * MINUTE_MS
+/** The change of an hour is that between the middles of so long, ms, at its ends. */
+const END_MS = 6 * MINUTE_MS
+/** Minutes are remembered for the change of an hour, and at least so many for the noise of slow lines. */
+const REMEMBERED_MS = HOUR_MS + END_MS
 
-/** Between which values the water should be, in the unit that is shown; what is missing is not watched. */
-export interface AlarmLimits {
-  lowLow?: number | undefined
-  low?: number | undefined
-  high?: number | undefined
-  highHigh?: number | undefined
-  /** How far back inside a limit it has to be to be well again, in the same unit; 0 or more. */
-  hysteresis: number
-  /** How long it has to be beyond, and back again, s. */
-  delaySeconds: number
-}
-
-/** A device that does not answer for so long is said to be blind, s. */
-export const BLIND_SECONDS = 120
-/** A value that cannot be is believed to be meant after so long, s: a single slip of a line is none. */
-export const IMPOSSIBLE_SECONDS = 60
-
-interface Reading {
-  /** Epoch ms. */
-  at: number
-  /** In the unit that is shown; null where there is none. */
-  value: number | null
-  state: ReadingState
-}
-
-/** Something was raised, or is well again. */
-export interface AlarmChange {
-  kind: AlarmKind
-  raised: boolean
-  at: number
-  value: number | null
-  /** The limit that it is beyond; null where it is none of a value. */
-  limit: number | null
+/** Parts of a watch that a site does without. */
+export interface Watching {
+  /** Raised already, as after a restart. */
+  raised?: Iterable<ReadingAlarm>
+  /** 0 to 23 by the site's own clock. */
+  hourOfDay?: (at: number) => number
+  /** One step of the display, in the unit that is shown. */
+  step?: number
+  /** What the sensor may err by, in the unit that is shown. */
+  tolerance?: number
 }
 
 /** States in which a sensor reads something else than the water: nothing is judged by them. */
 const ELSEWHERE: readonly ReadingState[] = ['in-visit', 'held']
 
+/** What a reading asks for. */
+interface Verdict {
+  /** Whether it should be raised; null where this reading says nothing of it. */
+  wants: boolean | null
+  delayMs: number
+  limit?: number | null
+}
+
 /**
  * Watches what one sensor reads. What is beyond a limit for longer than its delay is raised; it is well again once it is
  * back inside by the hysteresis for as long: in between it neither comes nor goes, so that nothing flaps (ISA-18.2 and
  * IEC 62682 call both "on-delay", "off-delay" and "deadband"). In a visit, or while outputs are held, nothing is raised
- * and nothing ends; a gap begins every delay anew.
+ * and nothing ends; a gap begins every delay anew. What is typed was looked at by somebody: it waits for nothing.
  */
 export class AlarmWatch {
-  private readonly raised = new Set<AlarmKind>()
-  /** Since when readings ask for the other state of each, epoch ms: start of its on-delay or off-delay. */
-  private readonly since = new Map<AlarmKind, number>()
+  private readonly alarms: Record<ReadingAlarm, Delayed>
+  private usual: Usual = { ordinary: [], noise: null, stillMs: null }
+  /** How much more than usual it may be off since its last adjustment, in the unit that is shown. */
+  private shift = 0
+  private ordinaryOf = new Map<number, OrdinaryHour>()
+  /** One reading a minute, of the last hour: the one that is farthest from the minute before. */
+  private minutes: { at: number; value: number }[] = []
+  private still: { at: number; value: number } | null = null
+  private readonly hourOfDay: (at: number) => number
+  private readonly step: number
+  private readonly tolerance: number
 
-  /** @param raised those that are raised already, as after a restart */
   constructor(
     private limits: AlarmLimits | null,
-    raised: Iterable<AlarmKind> = [],
+    {
+      raised = [],
+      hourOfDay = (at) => new Date(at).getUTCHours(),
+      step = 0,
+      tolerance = Number.POSITIVE_INFINITY,
+    }: Watching = {},
   ) {
-    for (const kind of raised) this.raised.add(kind)
+    const already = new Set(raised)
+    this.alarms = Object.fromEntries(READING_ALARMS.map((kind) => [kind, new Delayed(already.has(kind))])) as Record<
+      ReadingAlarm,
+      Delayed
+    >
+    this.hourOfDay = hourOfDay
+    this.step = step
+    this.tolerance = tolerance
   }
 
   /** From now on by other limits: what is raised is judged by them at the next reading. */
   setLimits(limits: AlarmLimits | null): void {
     this.limits = limits
-    this.since.clear()
+    for (const alarm of Object.values(this.alarms)) alarm.gap()
+  }
+
+  /**
+   * From now on by what is usual.
+   * @param shift how far its last adjustment moved what it shows, in the unit that is shown: the days before are off by it
+   */
+  setUsual(usual: Usual, shift = 0): void {
+    this.usual = usual
+    this.shift = Math.abs(shift)
+    this.ordinaryOf = new Map(usual.ordinary.map((o) => [o.hour, o]))
+  }
+
+  /** After how long a value that does not change at all is said to hang, ms; null where nobody can tell. */
+  get stillDelayMs(): number | null {
+    if (this.usual.stillMs === null) return null
+    const delay = Math.max(STILL_LEAST_MS, STILL_TIMES * this.usual.stillMs)
+    return delay > STILL_MOST_MS ? null : delay
+  }
+
+  /** Whether something is raised. */
+  isRaised(kind: ReadingAlarm): boolean {
+    return this.alarms[kind].isRaised
   }
 
   /** Readings come in the order of their times. Returns what changed by this one. */
-  push(reading: Reading): AlarmChange[] {
+  push(reading: WatchedReading): AlarmChange[] {
     if (ELSEWHERE.includes(reading.state)) {
-      this.since.clear()
+      for (const alarm of Object.values(this.alarms)) alarm.gap()
+      this.minutes = []
+      this.still = null
       return []
     }
-    return ALARM_KINDS.flatMap((kind) => this.judge(kind, reading) ?? [])
+    const isNewMinute = this.remember(reading)
+    const changes: AlarmChange[] = []
+    for (const kind of READING_ALARMS) {
+      const verdict = this.verdict(kind, reading, isNewMinute)
+      if (!verdict) continue
+      const { wants, delayMs, limit = null } = verdict
+      const alarm = this.alarms[kind]
+      // What is typed comes once a day: what it says is so.
+      if (alarm.push(reading.at, wants, reading.state === 'typed' ? 0 : delayMs))
+        changes.push({ kind, raised: alarm.isRaised, at: reading.at, value: reading.value, limit })
+    }
+    return changes
   }
 
-  private judge(kind: AlarmKind, reading: Reading): AlarmChange | null {
-    const isRaised = this.raised.has(kind)
-    const limit = this.limitOf(kind)
-    const wants = wanted(kind, reading, { limit, isRaised, hysteresis: this.limits?.hysteresis ?? 0 })
-    // Without a reading nothing is known of the water, and with no limit nothing is beyond it.
-    if (wants === null || wants === isRaised) {
-      if (wants !== null || reading.value === null) this.since.delete(kind)
+  private remember({ at, value, state }: WatchedReading): boolean {
+    if (value === null || state !== 'good') {
+      if (state === 'blind') this.still = null
+      return false
+    }
+    if (this.still?.value !== value) this.still = { at, value }
+    const last = this.minutes.at(-1)
+    if (last && Math.floor(last.at / MINUTE_MS) === Math.floor(at / MINUTE_MS)) {
+      const before = this.minutes.at(-2)?.value ?? last.value
+      if (Math.abs(value - before) > Math.abs(last.value - before)) last.value = value
+      return false
+    }
+    this.minutes.push({ at, value })
+    const drop = this.minutes.findIndex((m) => m.at >= at - REMEMBERED_MS)
+    const most = Math.max(0, this.minutes.length - NOISE_POINTS)
+    if (drop > 0 && most > 0) this.minutes.splice(0, Math.min(drop, most))
+    return true
+  }
+
+  private verdict(kind: ReadingAlarm, reading: WatchedReading, isNewMinute: boolean): Verdict | null {
+    const { value, state, at } = reading
+    const { isRaised } = this.alarms[kind]
+    if (kind === 'blind') return { wants: state === 'blind', delayMs: isRaised ? 0 : DELAYS.blind }
+    if (kind === 'apart') return null
+    if (state === 'blind') {
+      // Without a reading nothing is known of the water.
+      this.alarms[kind].gap()
       return null
     }
-    const since = this.since.get(kind) ?? reading.at
-    this.since.set(kind, since)
-    if (reading.at - since < 1000 * this.delayOf(kind, wants)) return null
-    this.since.delete(kind)
-    if (wants) this.raised.add(kind)
-    else this.raised.delete(kind)
-    return { kind, raised: wants, at: reading.at, value: reading.value, limit }
+    if (kind === 'impossible') return { wants: state === 'out-of-range', delayMs: isRaised ? 0 : DELAYS.impossible }
+    // What cannot be says nothing of the water.
+    if (value === null || state === 'out-of-range') {
+      this.alarms[kind].gap()
+      return null
+    }
+    if (kind === 'frozen') return this.frozen(at, isRaised)
+    if (kind === 'high' || kind === 'low' || kind === 'high-high' || kind === 'low-low')
+      return this.beyond(kind, value, isRaised)
+    // The rest is slow: once a minute is often enough.
+    if (!isNewMinute && state !== 'typed') return null
+    if (kind === 'change') return this.change(at, isRaised)
+    if (kind === 'noise') return this.noise(isRaised)
+    return kind === 'unit' ? this.unit(reading, isRaised) : this.unusual(reading, isRaised)
   }
 
-  private limitOf(kind: AlarmKind): number | null {
+  private beyond(kind: 'high' | 'low' | 'high-high' | 'low-low', value: number, isRaised: boolean): Verdict {
     const { limits } = this
     const of = { 'high-high': limits?.highHigh, high: limits?.high, low: limits?.low, 'low-low': limits?.lowLow }
-    return kind === 'impossible' || kind === 'blind' ? null : (of[kind] ?? null)
+    const limit = of[kind] ?? null
+    const delayMs = 1000 * (limits?.delaySeconds ?? 0)
+    if (limit === null) return { wants: false, delayMs: 0 }
+    const by = kind === 'high' || kind === 'high-high' ? value - limit : limit - value
+    return { wants: isRaised ? by > -(limits?.hysteresis ?? 0) : by > 0, delayMs, limit }
   }
 
-  /** That it answers again, or reads what can be, is seen at once. */
-  private delayOf(kind: AlarmKind, raising: boolean): number {
-    if (kind === 'blind') return raising ? BLIND_SECONDS : 0
-    if (kind === 'impossible') return raising ? IMPOSSIBLE_SECONDS : 0
-    return this.limits?.delaySeconds ?? 0
+  private frozen(at: number, isRaised: boolean): Verdict {
+    const delay = this.stillDelayMs
+    // That it moves again is seen at once.
+    if (delay === null || !this.still) return { wants: isRaised ? null : false, delayMs: 0 }
+    return { wants: at - this.still.at >= delay, delayMs: 0 }
   }
-}
 
-/** Whether a reading asks for an alarm to be raised; null where it says nothing of it. */
-function wanted(
-  kind: AlarmKind,
-  { value, state }: Reading,
-  { limit, isRaised, hysteresis }: { limit: number | null; isRaised: boolean; hysteresis: number },
-): boolean | null {
-  if (kind === 'blind') return state === 'blind'
-  if (state === 'blind') return null
-  if (kind === 'impossible') return state === 'out-of-range'
-  if (limit === null) return false
-  // What cannot be says nothing of the water.
-  if (value === null || state === 'out-of-range') return null
-  const beyond = kind === 'high' || kind === 'high-high' ? value - limit : limit - value
-  return isRaised ? beyond > -hysteresis : beyond > 0
-}
+  private change(at: number, isRaised: boolean): Verdict | null {
+    const perHour = this.limits?.perHour
+    if (perHour === undefined) return { wants: false, delayMs: 0 }
+    const now = this.middle(at - END_MS, at)
+    const then = this.middle(at - HOUR_MS - END_MS / 2, at - HOUR_MS + END_MS / 2)
+    if (now === null || then === null) return null
+    const by = Math.abs(now - then)
+    const wants = by > (isRaised ? BACK_SHARE * perHour : perHour)
+    return { wants, delayMs: 1000 * (this.limits?.delaySeconds ?? 0), limit: perHour }
+  }
 
-/**
- * What is wrong with limits as they were typed, in a sentence; null where nothing is.
- * @param range what the device can show
- */
-export function limitsProblem(limits: AlarmLimits, range: { low: number; high: number }): string | null {
-  const { lowLow, low, high, highHigh, hysteresis, delaySeconds } = limits
-  const order = [lowLow, low, high, highHigh].filter((v): v is number => v !== undefined)
-  if (order.some((v) => !Number.isFinite(v) || v < range.low || v > range.high))
-    return `Limits lie between ${range.low} and ${range.high}.`
-  if (order.some((v, i) => i > 0 && v <= (order[i - 1] as number))) return 'Limits rise: lowest, low, high, highest.'
-  const width = low !== undefined && high !== undefined ? high - low : Number.POSITIVE_INFINITY
-  if (!(hysteresis >= 0) || hysteresis * 2 >= width) return 'The way back is less than half the width of the limits.'
-  if (!(delaySeconds >= 0) || delaySeconds > 86_400) return 'It may wait for a day at most.'
-  return null
+  private noise(isRaised: boolean): Verdict | null {
+    const { noise } = this.usual
+    if (!noise || this.minutes.length < NOISE_POINTS) return null
+    const last = this.minutes.slice(-NOISE_POINTS)
+    const span = (last[NOISE_POINTS - 1]?.at ?? 0) - (last[0]?.at ?? 0)
+    const now = noiseOf(last.map((m) => m.value)) as number
+    const limit = Math.max(NOISE_TIMES.usual * noise.usual, NOISE_TIMES.worst * noise.worst, this.step)
+    // On a slow line one spike is seen for as long as the stretch is: it takes two.
+    return { wants: now > (isRaised ? BACK_SHARE * limit : limit), delayMs: Math.max(DELAYS.noise, 2 * span), limit }
+  }
+
+  private unit({ at, value, state }: WatchedReading, isRaised: boolean): Verdict | null {
+    const usual = this.ordinaryOf.get(this.hourOfDay(at))
+    if (!usual || value === null || !(usual.low > 0)) return null
+    const isOther = (v: number) => v > UNIT_TIMES * usual.high || v < usual.low / UNIT_TIMES
+    const wants = this.lasting(isOther, { at, value, state }, UNIT_MIDDLE_MS)
+    return { wants, delayMs: isRaised ? 0 : DELAYS.unit, limit: (usual.low + usual.high) / 2 }
+  }
+
+  private unusual({ at, value, state }: WatchedReading, isRaised: boolean): Verdict | null {
+    const usual = this.ordinaryOf.get(this.hourOfDay(at))
+    if (!usual || value === null) return null
+    const width = Math.max(usual.high - usual.low, this.tolerance) + this.shift
+    const margin = isRaised ? BACK_SHARE * width : width
+    const [low, high] = [usual.low - margin, usual.high + margin]
+    const wants = this.lasting((v) => v < low || v > high, { at, value, state }, MIDDLE_MS)
+    return { wants, delayMs: DELAYS.unusual, limit: value < usual.low ? usual.low : usual.high }
+  }
+
+  /** Whether something is so of a reading, and of the middle of those before it; of a typed one it is so at once. */
+  private lasting(
+    isSo: (value: number) => boolean,
+    { at, value, state }: WatchedReading & { value: number },
+    ms: number,
+  ): boolean {
+    if (!isSo(value)) return false
+    return state === 'typed' || isSo(this.middle(at - ms, at) ?? value)
+  }
+
+  private middle(from: number, to: number): number | null {
+    const within: number[] = []
+    for (let i = this.minutes.length - 1; i >= 0; i--) {
+      const { at, value } = this.minutes[i] as { at: number; value: number }
+      if (at < from) break
+      if (at <= to) within.push(value)
+    }
+    return within.length === 0 ? null : median(within)
+  }
 }

@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { ReadingState } from '../readings/readingState.ts'
-import { type AlarmChange, type AlarmKind, type AlarmLimits, AlarmWatch, limitsProblem } from './alarmWatch.ts'
+import { type AlarmChange, type AlarmLimits, limitsProblem, type ReadingAlarm } from './alarmKinds.ts'
+import { AlarmWatch } from './alarmWatch.ts'
 import { limitsAround, limitsOfDays } from './quickLimits.ts'
 
 const LIMITS: AlarmLimits = { lowLow: 7.5, low: 7.8, high: 8.5, highHigh: 8.8, hysteresis: 0.05, delaySeconds: 60 }
@@ -35,14 +36,14 @@ describe('what one sensor reads', () => {
     expect(said(played(times(8, [348_700, 'out-of-range'])))).toEqual(['+impossible 60'])
     expect(said(played([...times(14, null), 8.1]))).toEqual(['+blind 120', '-blind 140'])
     // What was raised before a visit is raised after it.
-    const watch = new AlarmWatch(LIMITS, ['high'])
+    const watch = new AlarmWatch(LIMITS, { raised: ['high'] })
     expect(said(played([...times(20, [7, 'in-visit'] as [number, ReadingState]), ...times(20, 8.6)], watch))).toEqual(
       [],
     )
   })
 
   it('goes with its limit, and is never raised twice nor ended twice, whatever comes', () => {
-    const watch = new AlarmWatch(LIMITS, ['high'])
+    const watch = new AlarmWatch(LIMITS, { raised: ['high'] })
     watch.setLimits({ hysteresis: 0, delaySeconds: 0 })
     expect(said(played([8.9], watch))).toEqual(['-high 0'])
     fc.assert(
@@ -54,7 +55,7 @@ describe('what one sensor reads', () => {
           ),
         ),
         (all) => {
-          const raised = new Set<AlarmKind>()
+          const raised = new Set<ReadingAlarm>()
           for (const { kind, raised: up } of played(all)) {
             expect(raised.has(kind)).toBe(!up)
             if (up) raised.add(kind)

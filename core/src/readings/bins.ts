@@ -1,3 +1,4 @@
+import { quantile } from '../statistics/median.ts'
 import { type RollUp, together } from './rollUp.ts'
 
 const MINUTE = 60_000
@@ -84,13 +85,4 @@ export function ordinaryDay(
       high: quantile(highs, 1 - TRIMMED / 2),
     }))
     .sort((a, b) => a.hour - b.hour)
-}
-
-/** By linear interpolation between order statistics (Hyndman and Fan, The American Statistician 50, 1996, 361, type 7). */
-function quantile(values: readonly number[], share: number): number {
-  const sorted = [...values].sort((a, b) => a - b)
-  const place = share * (sorted.length - 1)
-  const below = sorted[Math.floor(place)] as number
-  const above = sorted[Math.ceil(place)] as number
-  return below + (place - Math.floor(place)) * (above - below)
 }

@@ -4,7 +4,8 @@ import { Router } from 'express'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, rowNumber, serve } from '../http/serve.ts'
 import { currentCode } from '../sensors.ts'
-import { alarmViews, noteOfAlarm, setLimits } from './alarms.ts'
+import { alarmViews, noteOfAlarm } from './alarmStore.ts'
+import { setLimits } from './limits.ts'
 
 const MINUTE_MS = 60_000
 

@@ -150,6 +150,8 @@ export const alarmLimits = parsedJson<AlarmLimits | null>(
       low: orMissing(isNumber),
       high: orMissing(isNumber),
       highHigh: orMissing(isNumber),
+      perHour: orMissing(isNumber),
+      apart: orMissing(isNumber),
       hysteresis: isNumber,
       delaySeconds: isNumber,
     }),

@@ -348,10 +348,11 @@ export const alarms = pgTable(
   'alarms',
   {
     id: serial().primaryKey(),
-    positionId: integer('position_id')
-      .notNull()
-      .references(() => positions.id),
+    /** Null of what is wrong with the site itself. */
+    positionId: integer('position_id').references(() => positions.id),
     kind: text().$type<AlarmKind>().notNull(),
+    /** What else it is of: the other of two, a standard, a person. */
+    subject: text(),
     raisedAt: instant('raised_at').notNull(),
     value: doublePrecision(),
     limit: doublePrecision('limit_value'),
@@ -375,6 +376,12 @@ export const alarmEntries = pgTable(
   },
   (t) => [index('alarm_entries_by_alarm').on(t.alarmId)],
 )
+
+/** When the server was last at work: what lies between then and its next start nobody watched. */
+export const workMarks = pgTable('work_marks', {
+  id: integer().primaryKey().default(1),
+  at: instant('at').notNull(),
+})
 
 /** What the readings of an hour, or of a day, come to: kept for ever. */
 export const rollUps = pgTable(

@@ -11,8 +11,8 @@ import { type MessageRecord, PayloadProblem } from '../links/messages/message.ts
 import { AHEAD_MS, inRecord, mainPlace } from '../links/messages/messageSensors.ts'
 import { readPayload } from '../links/messages/payload.ts'
 import { notFound, Problem } from '../problem.ts'
+import { rangeState } from '../readings/rangeState.ts'
 import { keepReadings, type Reading } from '../readings/readingStore.ts'
-import { rangeState } from '../readings/recorder.ts'
 
 /** Of a reading older than this, what another sensor reads now says nothing, ms. */
 const OF_NOW_MS = 60_000

@@ -1,5 +1,5 @@
 import type { ProbeView } from '@frustum/contract'
-import { modelOf, procedureOf, render, sensorEvent, shownValue, type WorkDone } from '@frustum/core'
+import { modelOf, procedureOf, render, sensorEvent, type WorkDone } from '@frustum/core'
 import { asc, desc, eq, inArray } from 'drizzle-orm'
 import { computedSensors } from '../ageing/computed.ts'
 import { changesOf } from '../changes/changes.ts'
@@ -13,7 +13,8 @@ import type { LiveValues } from '../links/liveValues.ts'
 import { notFound, Problem } from '../problem.ts'
 import { thingOf } from '../rig/edit.ts'
 import { figureOf, MANY_STEPS, rowsOf } from '../rounds/overview.ts'
-import { calibrationInForce, earlierInstallations, type Installed, installedAt, installedSensors } from '../sensors.ts'
+import { calibrationInForce, earlierInstallations, installedAt, installedSensors } from '../sensors.ts'
+import { processShown } from '../shown.ts'
 import { healthView } from './healthView.ts'
 import { hourMeter } from './hourMeter.ts'
 import { minutesPerVisit } from './whatIf.ts'
@@ -140,7 +141,3 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     activeCalibration,
   }
 }
-
-/** The usual value of the water as this device shows it. */
-export const processShown = ({ position, device }: Pick<Installed, 'position' | 'device'>): number =>
-  shownValue(position.kind, position.processValue, position.processTemperature, device.setting) ?? position.processValue

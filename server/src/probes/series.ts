@@ -19,13 +19,13 @@ import {
 import { getHours } from 'date-fns'
 import { and, asc, between, eq, inArray, sql } from 'drizzle-orm'
 import Papa from 'papaparse'
-import { alarmsBetween } from '../alarms/alarms.ts'
+import { alarmsBetween } from '../alarms/alarmStore.ts'
 import type { Database } from '../database/open.ts'
 import { events, installations, rollUps, sites, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { type Reading, readingsBetween, rollUpsBetween } from '../readings/readingStore.ts'
-import { installedAt } from '../sensors.ts'
-import { processShown } from './probe.ts'
+import { installedAt, installedSensors } from '../sensors.ts'
+import { areTwins, processShown, shownError } from '../shown.ts'
 
 const HOUR_MS = 3_600_000
 /** Of how many days what is usual is seen. */
@@ -77,10 +77,8 @@ export async function seriesOf(db: Database, code: string, { from, to, most }: S
     limits: position.limits,
     range: model.shownRange(device.setting),
     // Of errors that count in percent, what that is of its usual value.
-    tolerance:
-      model.errorScale.unit === '%'
-        ? (Math.abs(processShown(installed)) * position.tolerance) / 100
-        : position.tolerance,
+    tolerance: shownError(installed, position.tolerance),
+    twins: (await installedSensors(db)).filter((i) => areTwins(i, installed)).map((i) => i.position.code),
     alarms: await alarmsBetween(db, position.id, { from, to }),
     ordinary: await ordinaryOf(db, ids, now),
     ...(await happened(db, ids, { from, to })),

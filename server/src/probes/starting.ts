@@ -28,8 +28,8 @@ import { rowsOf } from '../rounds/overview.ts'
 import { mayBeRight, usualProcedure } from '../rounds/usualProcedure.ts'
 import { type Installed, installedSensors, spareSerials } from '../sensors.ts'
 import { lotFor, lotOnStep } from '../shelf/lots.ts'
+import { processShown } from '../shown.ts'
 import { unmetPrerequisites } from '../visits/start.ts'
-import { processShown } from './probe.ts'
 
 /** What can be begun at a position, what each needs, and what speaks against it. */
 export async function starting(db: Database, live: LiveValues, code: string, now: number): Promise<StartingView> {

@@ -26,6 +26,7 @@ import { isLinked } from '../links/links.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { emptyPositions, type Installed, installedSensors } from '../sensors.ts'
+import { areTwins } from '../shown.ts'
 import { openTrips } from '../trips/trips.ts'
 import { visitsUnderWay } from '../visits/underWay.ts'
 import { beginsWithCheck, mayBeRight } from './usualProcedure.ts'
@@ -233,11 +234,10 @@ function disagreeingTwins(installed: readonly Installed[], live: LiveValues): Ro
   const found: RoundsView['disagreeing'] = []
   installed.forEach((a, i) => {
     for (const b of installed.slice(i + 1)) {
-      if (!a.position.water || a.position.water !== b.position.water || a.position.kind !== b.position.kind) continue
+      if (!areTwins(a, b)) continue
       const [one, other] = [live.current(a.position.code).shown, live.current(b.position.code).shown]
       const scale = modelOf(a.position.kind).shownScale(a.device.setting)
-      if (one === null || other === null || scale.unit !== modelOf(b.position.kind).shownScale(b.device.setting).unit)
-        continue
+      if (one === null || other === null) continue
       const width = (t: Installed, shown: number) =>
         modelOf(t.position.kind).errorScale.unit === '%'
           ? (Math.abs(shown) * t.position.tolerance) / 200

@@ -1,12 +1,15 @@
 import { Link } from 'react-router'
 import { plural } from '../components/format.ts'
 import { useAlarmsQuery } from '../store/api.ts'
+import { useAlarmCalls } from './useAlarmCalls.ts'
 
 const LOOK_EVERY_MS = 5000
 
 /** How many alarms there are that nobody saw, in every room. */
 export function AlarmBadge() {
-  const { data: alarms = [] } = useAlarmsQuery(undefined, { pollingInterval: LOOK_EVERY_MS, refetchOnFocus: true })
+  const { data } = useAlarmsQuery(undefined, { pollingInterval: LOOK_EVERY_MS, refetchOnFocus: true })
+  useAlarmCalls(data)
+  const alarms = data ?? []
   if (alarms.length === 0) return null
   const loud = alarms.filter((a) => a.seen === null && a.quiet === null)
   const grave = loud.some((a) => a.severity === 'alarm' && a.goneAt === null)

@@ -8,6 +8,8 @@ interface Person {
   operator: string | null
   theme: ThemeChoice
   chime: boolean
+  /** How this browser calls when an alarm is raised, while a tab of it is open. */
+  calls: { sound: boolean; notification: boolean }
   /** In which unit temperatures are typed where none stands behind them. */
   fahrenheit: boolean
   /** Where temperatures were read from last. */
@@ -22,6 +24,7 @@ function load(): Person {
     operator: null,
     theme: 'system',
     chime: true,
+    calls: { sound: false, notification: false },
     fahrenheit: false,
     readFrom: { from: 'device', name: '' },
   }
@@ -63,6 +66,9 @@ const person = createSlice({
     chimeToggled: (state) => {
       state.chime = !state.chime
     },
+    callsChosen: (state, action: PayloadAction<Partial<Person['calls']>>) => {
+      Object.assign(state.calls, action.payload)
+    },
     temperatureUnitChosen: (state, action: PayloadAction<boolean>) => {
       state.fahrenheit = action.payload
     },
@@ -72,7 +78,8 @@ const person = createSlice({
   },
 })
 
-export const { operatorChosen, themeChosen, chimeToggled, temperatureUnitChosen, temperatureReadFrom } = person.actions
+export const { operatorChosen, themeChosen, chimeToggled, callsChosen, temperatureUnitChosen, temperatureReadFrom } =
+  person.actions
 export default person.reducer
 
 /** Who acts, for the body of every action. */

@@ -10,6 +10,7 @@ import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { alarmWords } from './alarmWords.ts'
+import { Calls } from './Calls.tsx'
 
 const LOOK_EVERY_MS = 5000
 
@@ -60,6 +61,7 @@ export function AlarmsPage() {
           </ul>
         </section>
       )}
+      <Calls />
     </div>
   )
 }
@@ -93,12 +95,17 @@ function Alarm({ alarm, timeZone }: { alarm: AlarmView; timeZone: string }) {
     >
       <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
         <p className="min-w-64 flex-1 text-lg">
-          <Link to={`/probes/${position}/readings`} className="font-bold underline underline-offset-4">
-            {position}
-          </Link>{' '}
+          {position && (
+            <>
+              <Link to={`/probes/${position}/readings`} className="font-bold underline underline-offset-4">
+                {position}
+              </Link>{' '}
+            </>
+          )}
           {alarmWords(alarm)}
           <span className="block text-sm soft">
-            {place}, {dayTime(raisedAt, timeZone)}
+            {place && `${place}, `}
+            {dayTime(raisedAt, timeZone)}
             {goneAt === null
               ? `, for ${duration((now - raisedAt) / 60_000)}`
               : ` to ${dayTime(goneAt, timeZone)}, ${duration((goneAt - raisedAt) / 60_000)}`}

@@ -12,6 +12,8 @@ const FIELDS = [
   ['high', 'High'],
   ['highHigh', 'Highest'],
   ['hysteresis', 'Back by'],
+  ['perHour', 'Change in an hour'],
+  ['apart', 'From its twin'],
 ] as const
 
 type Typed = Record<(typeof FIELDS)[number][0] | 'delay', string>
@@ -22,10 +24,26 @@ const typedOf = (limits: AlarmLimits): Typed => ({
   high: text(limits.high),
   highHigh: text(limits.highHigh),
   hysteresis: text(limits.hysteresis),
+  perHour: text(limits.perHour),
+  apart: text(limits.apart),
   delay: text(limits.delaySeconds / 60),
 })
+/** What was set about a change, or about its twin, stays. */
+const quick = (limits: AlarmLimits) => {
+  const { perHour: _, apart: __, ...rest } = typedOf(limits)
+  return rest
+}
 const text = (value: number | undefined) => (value === undefined ? '' : String(value))
-const EMPTY: Typed = { lowLow: '', low: '', high: '', highHigh: '', hysteresis: '0', delay: '5' }
+const EMPTY: Typed = {
+  lowLow: '',
+  low: '',
+  high: '',
+  highHigh: '',
+  hysteresis: '0',
+  perHour: '',
+  apart: '',
+  delay: '5',
+}
 
 /** What was typed, as limits; or which field holds no number. */
 function limitsOf(typed: Typed): AlarmLimits | string {
@@ -86,16 +104,23 @@ export function Limits({ series, onDraw, onDone }: LimitsProps) {
           type="button"
           className="slant"
           disabled={now === undefined}
-          onClick={() => now !== undefined && change(typedOf(limitsAround(now, tolerance, decimals, range)))}
+          onClick={() =>
+            now !== undefined && change({ ...typed, ...quick(limitsAround(now, tolerance, decimals, range)) })
+          }
         >
           From what is now
         </button>
-        <button type="button" className="slant" disabled={!ofDays} onClick={() => ofDays && change(typedOf(ofDays))}>
+        <button
+          type="button"
+          className="slant"
+          disabled={!ofDays}
+          onClick={() => ofDays && change({ ...typed, ...quick(ofDays) })}
+        >
           From its ordinary days
         </button>
       </p>
       <div className="flex flex-wrap items-end gap-4">
-        {FIELDS.map(([key, label]) => (
+        {FIELDS.filter(([key]) => key !== 'apart' || series.twins.length > 0).map(([key, label]) => (
           <Figure key={key} label={label} value={typed[key]} onType={(value) => change({ ...typed, [key]: value })} />
         ))}
         <Figure label="For, min" value={typed.delay} onType={(delay) => change({ ...typed, delay })} />

@@ -9,10 +9,10 @@ export function useChime(ring: boolean, enabled: boolean): void {
   }, [ring, enabled])
 }
 
-function play(): void {
+/** Plays tones, one after the other. */
+export function play(notes: readonly number[] = [660, 990]): void {
   const context = new AudioContext()
   if (context.state === 'suspended') return void context.close()
-  const notes = [660, 990]
   notes.forEach((frequency, i) => {
     const from = context.currentTime + i * 0.16
     const tone = new OscillatorNode(context, { frequency })

@@ -1,12 +1,14 @@
 import { KeepRule, modelOf, type ReadingState } from '@frustum/core'
 import { isNull } from 'drizzle-orm'
-import { Alarms } from '../alarms/alarms.ts'
+import type { SensorAlarms } from '../alarms/sensorAlarms.ts'
+import { freeOn, hasRoomForReadings, lookAtSite, markWork, tellOfGap } from '../alarms/siteAlarms.ts'
 import type { ServerContext } from '../context.ts'
 import { holds, visits } from '../database/schema.ts'
 import { checkAllDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LinkReading } from '../links/link.ts'
+import { rangeState } from '../readings/rangeState.ts'
+import { forgetReadings, keepReadings, packReadings, type Reading } from '../readings/readingStore.ts'
 import { type Installed, installedSensors } from '../sensors.ts'
-import { forgetReadings, keepReadings, packReadings, type Reading } from './readingStore.ts'
 
 /** What was heard is on disk so soon after, ms: as much may be lost in a power cut. */
 const WRITE_EVERY_MS = 5000
@@ -14,6 +16,9 @@ const WRITE_EVERY_MS = 5000
 const LOOK_EVERY_MS = 2000
 /** Devices are asked for their calibration, and what is over is packed, so often, ms. */
 const CHECK_EVERY_MS = 10 * 60_000
+/** The keeping of the site is looked at, and what is usual of one sensor learned, so often, ms. */
+const SITE_EVERY_MS = 60_000
+const LEARN_EVERY_MS = 3000
 /** One at least so often, ms, of the site's clock. */
 const KEEP_EVERY_MS = 60_000
 
@@ -22,12 +27,20 @@ interface Followed {
   rule: KeepRule
 }
 
+interface Recording {
+  alarms: SensorAlarms
+  backupIsOld: () => Promise<boolean>
+  dataFolder: string
+}
+
 /**
  * Keeps what sensors on a line read between visits: each move, and one a minute in any case, with what it was of. What
  * devices send by themselves is kept as it comes. Returns the way to stop it.
  */
-export function recordReadings({ db, live, links, clock, log }: ServerContext): () => Promise<void> {
-  const alarms = new Alarms(db, log)
+export function recordReadings(
+  { db, live, links, clock, room, log }: ServerContext,
+  { alarms, backupIsOld, dataFolder }: Recording,
+): () => Promise<void> {
   const followed = new Map<number, Followed>()
   let inVisit = new Set<number>()
   let held = new Set<number>()
@@ -75,10 +88,16 @@ export function recordReadings({ db, live, links, clock, log }: ServerContext): 
   const write = async () => {
     const now = waiting
     waiting = new Map()
-    if (now.size === 0) return
+    if (now.size === 0 || !room.forReadings) return
     await db.transaction(async (tx) => {
       for (const [installationId, all] of now) await keepReadings(tx, installationId, { all, apartMs: 1 })
     })
+  }
+  const lookAround = async () => {
+    const freeBytes = await freeOn(dataFolder)
+    room.forReadings = hasRoomForReadings(freeBytes)
+    await lookAtSite({ db, clock }, { backupIsOld, freeBytes })
+    await markWork(db, clock.now())
   }
   const check = async () => {
     await checkAllDeviceCalibrations(db, links, await installedSensors(db), new Date(clock.now()))
@@ -89,14 +108,19 @@ export function recordReadings({ db, live, links, clock, log }: ServerContext): 
   const stops = [
     repeat(look, LOOK_EVERY_MS, log),
     repeat(write, WRITE_EVERY_MS, log),
+    repeat(lookAround, SITE_EVERY_MS / clock.rate, log),
+    repeat(() => alarms.learn(), LEARN_EVERY_MS, log),
     repeat(check, CHECK_EVERY_MS / clock.rate, log),
   ]
-  void look().catch((error) => log.error({ err: error }, 'sensors not followed'))
+  void tellOfGap(db, clock.now())
+    .then(() => Promise.all([look(), lookAround()]))
+    .catch((error) => log.error({ err: error }, 'sensors not followed'))
   return async () => {
     stopHearing()
     await Promise.all(stops.map((stop) => stop()))
     // What was heard last is written by an end that is not a power cut.
     await write().catch(() => undefined)
+    await markWork(db, clock.now()).catch(() => undefined)
     await alarms.idle()
   }
 }
@@ -141,15 +165,4 @@ function stateOf(
   if (inVisit.has(installation.id)) return 'in-visit'
   if (held.has(position.id)) return 'held'
   return rangeState(position.kind, device.setting, shown)
-}
-
-/** Whether what it shows can be. */
-export function rangeState(
-  kind: Installed['position']['kind'],
-  setting: Installed['device']['setting'],
-  shown: number | null,
-): ReadingState {
-  if (shown === null) return 'good'
-  const { low, high } = modelOf(kind).shownRange(setting)
-  return shown < low || shown > high ? 'out-of-range' : 'good'
 }

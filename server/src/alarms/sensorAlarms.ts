@@ -1,0 +1,230 @@
+import { tz } from '@date-fns/tz'
+import type { Clock } from '@frustum/contract'
+import {
+  type AlarmChange,
+  AlarmWatch,
+  ApartWatch,
+  canExplain,
+  DAY_MS,
+  type DaySummary,
+  dayStart,
+  daySummary,
+  expectedError,
+  modelOf,
+  READING_ALARMS,
+  type ReadingAlarm,
+  usualOf,
+  type WatchedReading,
+} from '@frustum/core'
+import { getHours } from 'date-fns'
+import type { Logger } from 'pino'
+import { computedSensors } from '../ageing/computed.ts'
+import type { SensorForecast } from '../ageing/forecasts.ts'
+import type { Database } from '../database/open.ts'
+import { sites } from '../database/schema.ts'
+import { readingsBetween } from '../readings/readingStore.ts'
+import type { Installed } from '../sensors.ts'
+import { areTwins, shownError } from '../shown.ts'
+import { endAlarm, lastingAlarms, raiseAlarm } from './alarmStore.ts'
+
+/** What is usual is learned of so many days. */
+const USUAL_DAYS = 28
+const MINUTE_MS = 60_000
+/** Two readings so far apart are compared as if they were of one time, ms. */
+const SAME_TIME_MS = 20 * MINUTE_MS
+/** What is older when it comes says nothing of now, ms. */
+const LATE_MS = 10 * MINUTE_MS
+/** A device's clock may be ahead by so much, ms. */
+const AHEAD_MS = MINUTE_MS
+
+interface Watched {
+  installed: Installed
+  watch: AlarmWatch
+  limits: string
+  /** Of each day since it was installed here, by its midnight. */
+  days: Map<number, DaySummary>
+  /** Through which day what is usual is known. */
+  knownTo: number
+  /** Standard deviation of its error as it is forecast, and how far its last adjustment moved it, as shown. */
+  sd: number
+  shift: number
+  latest: { at: number; value: number } | null
+}
+
+interface Pair {
+  watch: ApartWatch
+  ids: readonly [number, number]
+  /** The code of the other one. */
+  subject: string
+  at: number
+}
+
+/** Watches what all sensors read. What changes is written at once, one after the other. */
+export class SensorAlarms {
+  private readonly watched = new Map<number, Watched>()
+  private readonly pairs = new Map<string, Pair>()
+  private writing: Promise<void> = Promise.resolve()
+  private zone = tz('UTC')
+
+  constructor(
+    private readonly db: Database,
+    private readonly clock: Clock,
+    private readonly log: Logger,
+  ) {}
+
+  /** From now on these are watched, by the limits that they have; what was raised before a restart still is. */
+  async follow(installed: readonly Installed[]): Promise<void> {
+    const fresh = installed.filter(({ position }) => !this.watched.has(position.id))
+    const open = fresh.length > 0 ? await lastingAlarms(this.db) : []
+    if (fresh.length > 0) {
+      const [site] = await this.db.select({ timeZone: sites.timeZone }).from(sites)
+      this.zone = tz(site?.timeZone ?? 'UTC')
+    }
+    for (const one of installed) {
+      const { position } = one
+      const limits = JSON.stringify(position.limits)
+      const known = this.watched.get(position.id)
+      if (!known || known.installed.installation.id !== one.installation.id) {
+        const raised = open.filter((a) => a.positionId === position.id).map((a) => a.kind)
+        this.watched.set(position.id, this.begin(one, limits, raised.filter(isOfReadings)))
+        continue
+      }
+      known.installed = one
+      if (known.limits === limits) continue
+      known.watch.setLimits(position.limits)
+      known.limits = limits
+    }
+    for (const id of this.watched.keys()) if (!installed.some((i) => i.position.id === id)) this.watched.delete(id)
+    this.pairUp(
+      installed,
+      open.flatMap(({ kind, positionId, subject }) => (kind === 'apart' ? `${positionId} ${subject}` : [])),
+    )
+  }
+
+  private begin(installed: Installed, limits: string, raised: readonly ReadingAlarm[]): Watched {
+    const { position, device } = installed
+    const { decimals } = modelOf(position.kind).shownScale(device.setting)
+    const tolerance = shownError(installed, position.tolerance)
+    const watch = new AlarmWatch(position.limits, {
+      raised,
+      step: 10 ** -decimals,
+      tolerance,
+      hourOfDay: (at) => getHours(at, { in: this.zone }),
+    })
+    const sd = tolerance / 2
+    return { installed, watch, limits, days: new Map(), knownTo: 0, sd, shift: 0, latest: null }
+  }
+
+  private pairUp(installed: readonly Installed[], raised: readonly string[]): void {
+    const there = new Set<string>()
+    installed.forEach((a, i) => {
+      for (const b of installed.slice(i + 1)) {
+        if (!areTwins(a, b)) continue
+        const key = `${a.position.id} ${b.position.code}`
+        there.add(key)
+        const ids = [a.position.id, b.position.id] as const
+        if (!this.pairs.has(key))
+          this.pairs.set(key, { watch: new ApartWatch(raised.includes(key)), ids, subject: b.position.code, at: 0 })
+      }
+    })
+    for (const key of this.pairs.keys()) if (!there.has(key)) this.pairs.delete(key)
+  }
+
+  /** What a sensor reads now. What comes late, or from the future, is kept elsewhere; nobody is alarmed by it. */
+  push(positionId: number, reading: WatchedReading): void {
+    const of = this.watched.get(positionId)
+    const now = this.clock.now()
+    if (!of || reading.at < now - LATE_MS || reading.at > now + AHEAD_MS) return
+    for (const change of of.watch.push(reading)) this.note(positionId, change)
+    const { at, value, state } = reading
+    of.latest = value !== null && (state === 'good' || state === 'typed') ? { at, value } : null
+    for (const pair of this.pairs.values()) if (pair.ids.includes(positionId)) this.compare(pair, reading)
+  }
+
+  private compare(pair: Pair, { at, state }: WatchedReading): void {
+    const [a, b] = pair.ids.map((id) => this.watched.get(id))
+    if (state === 'in-visit') {
+      pair.watch.begin()
+      return
+    }
+    if (!a?.latest || !b?.latest || at - pair.at < MINUTE_MS) return
+    if (Math.abs(a.latest.at - b.latest.at) > SAME_TIME_MS) return
+    pair.at = at
+    const own = a.installed.position.limits?.apart ?? b.installed.position.limits?.apart
+    const limit = own ?? canExplain(a.sd, b.sd)
+    if (!pair.watch.push(at, a.latest.value - b.latest.value, limit)) return
+    this.note(
+      pair.ids[0],
+      { kind: 'apart', raised: pair.watch.isRaised, at, value: pair.watch.mean, limit },
+      pair.subject,
+    )
+  }
+
+  private note(positionId: number, { kind, raised, at, value, limit }: AlarmChange, subject: string | null = null) {
+    const of = { kind, positionId, subject }
+    this.writing = this.writing
+      .then(async () => {
+        if (raised) await raiseAlarm(this.db, { ...of, at, value, limit })
+        else await endAlarm(this.db, of, at)
+      })
+      .catch((error) => this.log.error({ err: error }, 'alarm not written'))
+  }
+
+  /** Learns what is usual of one sensor that has the longest been without it; and how well all are known now. */
+  async learn(): Promise<void> {
+    const today = dayStart(this.clock.now())
+    const [behind] = [...this.watched.values()].sort((a, b) => a.knownTo - b.knownTo)
+    if (!behind || behind.knownTo >= today) return
+    const { days, installed, watch } = behind
+    const from = today - USUAL_DAYS * DAY_MS
+    for (const day of days.keys()) if (day < from) days.delete(day)
+    for (let day = from; day < today; day += DAY_MS) {
+      if (days.has(day)) continue
+      const all = await readingsBetween(this.db, [installed.installation.id], { from: day, to: day + DAY_MS - 1 })
+      if (all.length > 0) days.set(day, daySummary(oneAMinute(all.map((r) => ({ ...r, value: r.shown })))))
+    }
+    behind.knownTo = today
+    await this.weigh()
+    watch.setUsual(
+      usualOf([...days.values()], (at) => getHours(at, { in: this.zone })),
+      behind.shift,
+    )
+  }
+
+  /** How far each may err now, and how far its last adjustment moved what it shows. */
+  async weigh(): Promise<void> {
+    const now = this.clock.now()
+    const { forecasts } = await computedSensors(this.db, now)
+    for (const one of this.watched.values()) {
+      const known = forecasts.get(one.installed.installation.id)
+      if (!known) continue
+      const days = Math.max(0, (now - known.forecast.from) / DAY_MS)
+      one.sd = shownError(one.installed, expectedError(known.forecast, days).sd)
+      one.shift = shownError(one.installed, shiftOf(known, now - USUAL_DAYS * DAY_MS))
+    }
+  }
+
+  /** Resolves when all that changed is written. */
+  async idle(): Promise<void> {
+    await this.writing
+  }
+}
+
+const isOfReadings = (kind: string): kind is ReadingAlarm => (READING_ALARMS as readonly string[]).includes(kind)
+
+/** How far the adjustments since an instant moved what is displayed, in the unit of errors. */
+const shiftOf = ({ observations }: SensorForecast, since: number): number =>
+  observations
+    .filter((o) => o.adjusted && o.at >= since && o.asFound !== null)
+    .reduce((sum, o) => sum + ((o.asFound as number) - o.asLeft), 0)
+
+/** Of each minute the first. */
+function oneAMinute(all: readonly WatchedReading[]): WatchedReading[] {
+  let minute = -1
+  return all.filter(({ at }) => {
+    const is = Math.floor(at / MINUTE_MS)
+    if (is === minute) return false
+    minute = is
+    return true
+  })
+}

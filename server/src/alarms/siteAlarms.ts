@@ -1,0 +1,135 @@
+import { statfs } from 'node:fs/promises'
+import type { AlarmKind } from '@frustum/core'
+import { max } from 'drizzle-orm'
+import type { ServerContext } from '../context.ts'
+import type { Database } from '../database/open.ts'
+import { visits, workMarks } from '../database/schema.ts'
+import { openHolds } from '../holds/holds.ts'
+import { numbersChanges } from '../links/deviceCalibration.ts'
+import { installedSensors } from '../sensors.ts'
+import { shelf } from '../shelf/shelf.ts'
+import { visitsUnderWay } from '../visits/underWay.ts'
+import { type AlarmOf, endAlarm, raiseAlarm, setAlarms } from './alarmStore.ts'
+
+const HOUR_MS = 3_600_000
+/** Outputs that are held for longer are likely forgotten: nothing doses there (common practice, no source). */
+const HELD_MS = 2 * HOUR_MS
+/** A visit that nobody went on with for so long is likely forgotten, unless a result is awaited. */
+const HALF_DONE_MS = 12 * HOUR_MS
+/** The server was away for so long before anybody is told of it. */
+const AWAY_MS = 15 * 60_000
+
+/** Free on the disk, bytes: below the first somebody is told, below the second readings are no longer kept. */
+const ROOM = { told: 500e6, records: 200e6 } as const
+
+/** What is looked at again and again, and is gone when it no longer is. */
+const LOOKED_AT = [
+  'no-room',
+  'hold-forgotten',
+  'visit-half-done',
+  'numbers-changed',
+  'backup-old',
+  'standard-used-up',
+] as const satisfies readonly AlarmKind[]
+
+type Wrong = AlarmOf & { at: number; value?: number }
+
+/** Looks at all that can be wrong with the keeping of a site. */
+export async function lookAtSite(
+  { db, clock }: Pick<ServerContext, 'db' | 'clock'>,
+  { backupIsOld, freeBytes }: { backupIsOld: () => Promise<boolean>; freeBytes: number },
+): Promise<void> {
+  const now = clock.now()
+  const wrong: Wrong[] = [
+    ...(await heldTooLong(db, now)),
+    ...(await halfDone(db, now)),
+    ...(await changedNumbers(db)),
+    ...(await usedUp(db, now)),
+  ]
+  if (await backupIsOld()) wrong.push({ kind: 'backup-old', positionId: null, at: now })
+  if (freeBytes < ROOM.told)
+    wrong.push({ kind: 'no-room', positionId: null, at: now, value: Math.round(freeBytes / 1e6) })
+  await setAlarms(db, LOOKED_AT, wrong, now)
+}
+
+async function heldTooLong(db: Database, now: number): Promise<Wrong[]> {
+  const ids = await positionIds(db)
+  return (await openHolds(db)).flatMap(({ position, since }): Wrong[] =>
+    now - since > HELD_MS
+      ? [{ kind: 'hold-forgotten', positionId: ids.get(position) ?? null, at: since + HELD_MS }]
+      : [],
+  )
+}
+
+async function halfDone(db: Database, now: number): Promise<Wrong[]> {
+  const ids = await positionIds(db)
+  return (await visitsUnderWay(db)).flatMap(({ row, position, current, waiting }): Wrong[] => {
+    // A wait of a night has its own end.
+    const until = (waiting ? waiting.since + waiting.minutes * 60_000 : row.startedAt.getTime()) + HALF_DONE_MS
+    if (current?.pending || now < until) return []
+    return [{ kind: 'visit-half-done', positionId: ids.get(position) ?? null, subject: row.operator, at: until }]
+  })
+}
+
+async function changedNumbers(db: Database): Promise<Wrong[]> {
+  const installed = await installedSensors(db)
+  const changes = await numbersChanges(db, installed)
+  const lastVisits = await lastVisitOf(db)
+  return installed.flatMap(({ installation, position }): Wrong[] => {
+    const since = lastVisits.get(installation.id) ?? 0
+    const first = changes.get(installation.id)?.find((c) => c.at > since)
+    return first ? [{ kind: 'numbers-changed', positionId: position.id, at: first.at }] : []
+  })
+}
+
+async function lastVisitOf(db: Database): Promise<Map<number, number>> {
+  const rows = await db
+    .select({ id: visits.installationId, at: max(visits.closedAt) })
+    .from(visits)
+    .groupBy(visits.installationId)
+  return new Map(rows.map(({ id, at }) => [id, at?.getTime() ?? 0]))
+}
+
+/** A standard of which there is still a bottle, and none that is good. */
+async function usedUp(db: Database, now: number): Promise<Wrong[]> {
+  const { lots } = await shelf(db, now)
+  const labels = new Set(lots.filter((l) => l.state !== 'discarded').map((l) => l.label))
+  for (const { label, state } of lots) if (state === 'good' || state === 'ending') labels.delete(label)
+  return [...labels].map((label) => ({ kind: 'standard-used-up', positionId: null, subject: label, at: now }))
+}
+
+async function positionIds(db: Database): Promise<Map<string, number>> {
+  return new Map((await installedSensors(db)).map(({ position }) => [position.code, position.id]))
+}
+
+/** Free on the disk that a folder is on, bytes. */
+export async function freeOn(folder: string): Promise<number> {
+  const { bavail, bsize } = await statfs(folder)
+  return bavail * bsize
+}
+
+/** Whether readings are still kept: the last room on the disk is for records. */
+export const hasRoomForReadings = (freeBytes: number): boolean => freeBytes >= ROOM.records
+
+/** Marks that the server is at work, so that its next start knows how long it was not. */
+export async function markWork(db: Database, now: number): Promise<void> {
+  const at = new Date(now)
+  await db.insert(workMarks).values({ at }).onConflictDoUpdate({ target: workMarks.id, set: { at } })
+}
+
+/** After the server was away: one alarm for all that nobody watched, and none of what happened in it. */
+export async function tellOfGap(db: Database, now: number): Promise<void> {
+  const [mark] = await db.select().from(workMarks)
+  const since = mark?.at.getTime()
+  if (since === undefined || now - since < AWAY_MS) return
+  await happened(db, { kind: 'not-watched', positionId: null, at: since, value: (now - since) / 60_000 }, now)
+}
+
+/** The clock was set, or the machine slept. @param jump s, ahead above 0 */
+export const tellOfClock = (db: Database, jump: number, now: number): Promise<void> =>
+  happened(db, { kind: 'clock-set', positionId: null, at: now, value: jump }, now)
+
+/** Something that is over when it is told. */
+async function happened(db: Database, of: Wrong, now: number): Promise<void> {
+  if (await raiseAlarm(db, of)) await endAlarm(db, of, now)
+}
