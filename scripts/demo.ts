@@ -52,9 +52,9 @@ await runServer({
   },
   onStop: () => void starting.then((s) => s.stop()),
   greeting: async ({ url }) => {
-    const { port, logTo } = await starting
+    const { port, post, logTo } = await starting
     logTo(`${url}${INGEST_PATH}${loggerToken}`)
     progress.end()
-    return `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it; stand-ins on port ${port})`
+    return `Frustum shows Pellwick Shore Station at ${url}  (Ctrl-C ends it; stand-ins on port ${port}, what it tells at http://127.0.0.1:${post?.hooks})`
   },
 })

@@ -6,6 +6,7 @@ import type { BringPastView, BringProgress, BringView, TakenFile } from './bring
 import type * as lines from './connections.ts'
 import type * as people from './people.ts'
 import type * as bodies from './requests.ts'
+import type * as telling from './telling.ts'
 import type { AlarmView } from './views/alarms.ts'
 import type { BackupView, RestoringView } from './views/backup.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
@@ -29,6 +30,7 @@ import type { RoundsView, TripSummary, WaitView } from './views/rounds.ts'
 import type { SeriesView } from './views/series.ts'
 import type { ShelfView } from './views/shelf.ts'
 import type { LiveValue, SiteView } from './views/site.ts'
+import type { TellingView } from './views/telling.ts'
 
 /** A schema, or how to make it where its bounds are known only at run time. */
 type BodySchema = AnyObjectSchema | ((...args: never[]) => AnyObjectSchema)
@@ -157,6 +159,14 @@ export const ENDPOINTS = {
   seeAlarm: post<typeof alarms.seenBody, AlarmView[]>()('/api/alarms/:id/seen'),
   quietAlarm: post<typeof alarms.quietBody, AlarmView[]>()('/api/alarms/:id/quiet'),
   setLimits: post<typeof alarms.limitsBody, SeriesView['limits']>(200, 'lead')('/api/probes/:position/limits'),
+  /** Who is told of alarms and of what is due. */
+  telling: get<TellingView>('lead')('/api/telling'),
+  setMailServer: post<typeof telling.mailServerBody, TellingView>(200, 'lead')('/api/telling/mail'),
+  addRecipient: post<typeof telling.recipientBody, TellingView>(201, 'lead')('/api/telling/recipients'),
+  changeRecipient: post<typeof telling.recipientBody, TellingView>(200, 'lead')('/api/telling/recipients/:id'),
+  dropRecipient: post<typeof bodies.operatorBody, TellingView>(200, 'lead')('/api/telling/recipients/:id/drop'),
+  /** Sends one message to what stands on a form. */
+  tryTelling: post<typeof telling.tryTellingBody, { sent: true }>(200, 'lead')('/api/telling/try'),
   holds: get<HoldView[]>()('/api/holds'),
   releaseHold: post<typeof lines.releaseHoldBody, HoldView[]>()('/api/holds/:id/release'),
   find: post<typeof lines.findBody, FinderView>(201, 'lead')('/api/finders'),

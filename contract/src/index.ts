@@ -10,6 +10,7 @@ export * from './mapping.ts'
 export * from './people.ts'
 export * from './requests.ts'
 export * from './rules.ts'
+export * from './telling.ts'
 export {
   displayBounds,
   looksLikeFahrenheit,
@@ -35,4 +36,5 @@ export * from './views/rounds.ts'
 export * from './views/series.ts'
 export * from './views/shelf.ts'
 export * from './views/site.ts'
+export * from './views/telling.ts'
 export type * from './webExtension.ts'

@@ -1,4 +1,5 @@
 export * from './alarms/alarmKinds.ts'
+export { alarmSentence } from './alarms/alarmSentence.ts'
 export { AlarmWatch } from './alarms/alarmWatch.ts'
 export * from './alarms/apartWatch.ts'
 export * from './alarms/quickLimits.ts'

@@ -47,3 +47,6 @@ export function processAt(sensor: FleetSensor, at: number): Bath {
   const degrees = sensor.kind === 'temperature' ? there : temperature + 0.4 * Math.sin(hour - 2.4)
   return { value: there, temperature: degrees }
 }
+
+/** What the station's messages to its own log are signed with. */
+export const POST_KEY = 'pellwick-station-log'

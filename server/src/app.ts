@@ -33,6 +33,7 @@ import { rigRoutes } from './rig/routes.ts'
 import { roundsRoutes } from './rounds/routes.ts'
 import { shelfRoutes } from './shelf/routes.ts'
 import { siteRoutes } from './site/routes.ts'
+import { tellingRoutes } from './telling/routes.ts'
 import { tripRoutes } from './trips/routes.ts'
 import { visitRoutes } from './visits/routes.ts'
 
@@ -95,6 +96,7 @@ export function buildApp({ context, finders, access, backups, restart, extension
     connectionRoutes(context, finders),
     holdRoutes(context),
     alarmRoutes(context),
+    tellingRoutes(context),
     rigRoutes(context),
     bringRoutes(context),
     roundsRoutes(context, () => backups.warning()),

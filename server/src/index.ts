@@ -27,6 +27,7 @@ import { completeRecords } from './records/complete.ts'
 import { takeBackUnfinished } from './records/takenIn.ts'
 import { overview } from './rounds/overview.ts'
 import { followOwnStandards } from './shelf/ownStandards.ts'
+import { startTelling } from './telling/teller.ts'
 import { VisitDesk } from './visits/desk.ts'
 import { recordReadings } from './watching/recorder.ts'
 
@@ -92,6 +93,7 @@ export async function startServer(
   const backups = new Backups({ db, clock, log, dataFolder, mustSignIn: access.mustSignIn })
   const backupIsOld = async () => (await backups.warning()) !== null
   const stopRecording = recordReadings(context, { alarms, backupIsOld, dataFolder })
+  const stopTelling = startTelling(context)
   const stopNights = backups.everyNight()
   const stopWatch = watchClock((jump) => {
     const by = render([timeSpan(Math.abs(jump))])
@@ -120,6 +122,7 @@ export async function startServer(
     stopRequests()
     finders.stop()
     links.stop()
+    await stopTelling()
     await stopRecording()
     for (const extension of extensions) await extension.stop?.()
     lan?.stop()

@@ -1,5 +1,6 @@
 export type { Appearance } from './appearance.ts'
 export { BATHS, FAULT_BITS } from './controlRegisters.ts'
+export { type Post, type PostOffice, startPostOffice } from './postOffice.ts'
 export { StandInControl, type StandInState } from './standInControl.ts'
 export { type StandInPorts, type StandIns, type StandInUnit, startStandIns } from './standIns.ts'
 export { StandInTransmitter } from './transmitter.ts'

@@ -20,6 +20,8 @@ export interface StandInPorts {
   port: number
   broker: number
   pages: number
+  /** Mail, and webhooks with the page of all that came; where there is a post office. */
+  post?: { mail: number; hooks: number }
 }
 
 export interface StandIns extends StandInPorts {

@@ -63,6 +63,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/readings/ReadingsPage.tsx')).ReadingsPage }),
       },
       {
+        path: 'site/told',
+        lazy: async () => ({ Component: (await import('./rooms/telling/TellingPage.tsx')).TellingPage }),
+      },
+      {
         path: 'alarms',
         lazy: async () => ({ Component: (await import('./rooms/alarms/AlarmsPage.tsx')).AlarmsPage }),
       },

@@ -27,9 +27,9 @@ import {
   takeSetUp,
 } from '@frustum/server/extending'
 import type { StandInPorts } from '@frustum/standins'
-import { eq } from 'drizzle-orm'
+import { desc, eq } from 'drizzle-orm'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
-import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from '../pellwick.ts'
+import { CONSUMABLES, fleet, OPERATORS, PLACES, POST_KEY, processAt, SITE, truthAt } from '../pellwick.ts'
 import { SHELF } from '../shelf.ts'
 import { copyRows } from './copyRows.ts'
 import { type PastVisit, playHistory } from './history.ts'
@@ -62,6 +62,40 @@ export async function seedDemo(
       .update(table.connections)
       .set({ settings })
       .where(eq(table.connections.protocol, protocol as Protocol))
+  if (standIns.post) await tellPostOffice(db, standIns.post)
+}
+
+const DAILY = { from: 6, to: 21, afterMinutes: 0, repeatMinutes: 0, digestHour: 6, reminders: true } as const
+const ALWAYS = { from: 0, to: 0, afterMinutes: 0, repeatMinutes: 0, digestHour: null, reminders: false } as const
+
+/** The station's people are told through the post office of the stand-ins, where it is this time. */
+async function tellPostOffice(db: Database, { mail, hooks }: { mail: number; hooks: number }): Promise<void> {
+  const now = new Date()
+  const [newest] = await db.select().from(table.mailServers).orderBy(desc(table.mailServers.id)).limit(1)
+  if (newest && newest.host !== HOST) return
+  const by = { setAt: now, setBy: OPERATORS[0] as string }
+  await db
+    .insert(table.mailServers)
+    .values({ host: HOST, port: mail, security: 'none', user: '', sender: 'frustum@pellwick.example', ...by })
+  const address = `http://${HOST}:${hooks}/log`
+  if (newest) {
+    await db.update(table.recipients).set({ address }).where(eq(table.recipients.by, 'webhook'))
+    return
+  }
+  const added = await db
+    .insert(table.recipients)
+    .values([
+      {
+        name: 'Marrow',
+        by: 'mail',
+        address: 'marrow@pellwick.example',
+        wishes: { alarms: 'warning', ...DAILY },
+        since: now,
+      },
+      { name: 'Station log', by: 'webhook', address, wishes: { alarms: 'notice', ...ALWAYS }, since: now },
+    ])
+    .returning({ id: table.recipients.id })
+  await db.insert(table.tellingSecrets).values({ of: String(added[1]?.id), secret: POST_KEY })
 }
 
 const HOST = '127.0.0.1'

@@ -11,6 +11,7 @@ const LEFT_OUT: ReadonlySet<PgTable> = new Set<PgTable>([
   schema.actions,
   schema.connectionSecrets,
   schema.ingestTokens,
+  schema.tellingSecrets,
 ])
 /** Columns that open something to whoever knows them. */
 const SECRET = new Set(['calendar_token', 'passphrase'])

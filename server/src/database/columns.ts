@@ -10,9 +10,11 @@ import {
   PARITIES,
   REGISTER_TABLES,
   REGISTER_TYPES,
+  type TellingWishes,
   type VisitSettings,
 } from '@frustum/contract'
 import {
+  ALARM_SEVERITIES,
   type AlarmLimits,
   CAUSES,
   type CalibrationParameters,
@@ -221,3 +223,16 @@ export const binary = customType<{ data: Buffer; driverData: Uint8Array }>({
   toDriver: (bytes) => bytes,
   fromDriver: (bytes) => Buffer.from(bytes),
 })
+
+export const tellingWishes = parsedJson<TellingWishes>(
+  'wishes of a recipient',
+  shapeOf({
+    alarms: orNull(isOneOf(...ALARM_SEVERITIES)),
+    from: isNumber,
+    to: isNumber,
+    afterMinutes: isNumber,
+    repeatMinutes: isNumber,
+    digestHour: orNull(isNumber),
+    reminders: isFlag,
+  }),
+)

@@ -1,7 +1,8 @@
 import type { AlarmView } from '@frustum/contract'
+import { alarmSentence } from '@frustum/core'
 import { useEffect, useRef } from 'react'
+import { text } from '../components/format.ts'
 import { play } from '../components/useChime.ts'
-import { alarmTitle, alarmWords } from '../rooms/alarms/alarmWords.ts'
 import { useAppSelector } from '../store/store.ts'
 
 /** Falling, so that it is told from the chime of what is stable. */
@@ -23,7 +24,10 @@ export function useAlarmCalls(alarms: readonly AlarmView[] | undefined): void {
     if (sound) play(TONES)
     if (notification && 'Notification' in window && Notification.permission === 'granted') {
       const more = fresh.length > 1 ? ` And ${fresh.length - 1} more.` : ''
-      new Notification(alarmTitle(first), { body: `${alarmWords(first)}.${more}`, tag: `frustum-${first.id}` })
+      new Notification(first.position ? `${first.position}, ${first.place}` : 'The site', {
+        body: `${text(alarmSentence(first))}.${more}`,
+        tag: `frustum-${first.id}`,
+      })
     }
   }, [alarms, sound, notification])
 }

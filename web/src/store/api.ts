@@ -64,6 +64,7 @@ type Dispatch = ThunkDispatch<any, unknown, UnknownAction>
 
 const TAGS = [
   'alarms',
+  'telling',
   'me',
   'backup',
   'rig',
@@ -247,6 +248,12 @@ export const api = createApi({
       seeAlarm: change(ENDPOINTS.seeAlarm, ['alarms']),
       quietAlarm: change(ENDPOINTS.quietAlarm, ['alarms']),
       setLimits: change(ENDPOINTS.setLimits, ['probe']),
+      telling: readWhole(ENDPOINTS.telling, ['telling']),
+      setMailServer: change(ENDPOINTS.setMailServer, ['telling']),
+      addRecipient: change(ENDPOINTS.addRecipient, ['telling']),
+      changeRecipient: change(ENDPOINTS.changeRecipient, ['telling']),
+      dropRecipient: change(ENDPOINTS.dropRecipient, ['telling']),
+      tryTelling: change(ENDPOINTS.tryTelling, []),
       holds: readWhole(ENDPOINTS.holds, []),
       releaseHold: changeShown(ENDPOINTS.releaseHold, (list, dispatch) => {
         void dispatch(api.util.upsertQueryData('holds', undefined, list))
@@ -439,6 +446,12 @@ export const {
   useSeeAlarmMutation,
   useQuietAlarmMutation,
   useSetLimitsMutation,
+  useTellingQuery,
+  useSetMailServerMutation,
+  useAddRecipientMutation,
+  useChangeRecipientMutation,
+  useDropRecipientMutation,
+  useTryTellingMutation,
   usePlanQuery,
   useProbeQuery,
   useReadHourMeterMutation,

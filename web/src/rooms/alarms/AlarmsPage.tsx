@@ -1,15 +1,15 @@
 import type { AlarmView } from '@frustum/contract'
+import { alarmSentence } from '@frustum/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
-import { dayTime, duration, plural } from '../../components/format.ts'
+import { dayTime, duration, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { problemOf, useAlarmsQuery, useQuietAlarmMutation, useSeeAlarmMutation, useSiteQuery } from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
-import { alarmWords } from './alarmWords.ts'
 import { Calls } from './Calls.tsx'
 
 const LOOK_EVERY_MS = 5000
@@ -21,6 +21,7 @@ export function AlarmsPage() {
     refetchOnMountOrArgChange: true,
   })
   const { data: site } = useSiteQuery()
+  const lead = useMay('lead')
   if (!data || !site) return <Fetching what="the alarms" error={error} onRetry={refetch} />
   const last = data.filter((a) => a.goneAt === null)
   const gone = data.filter((a) => a.goneAt !== null)
@@ -62,6 +63,13 @@ export function AlarmsPage() {
         </section>
       )}
       <Calls />
+      {lead && (
+        <p className="pt-3">
+          <Link to="/site/told" className="inline-flex min-h-11 items-center underline underline-offset-4">
+            Who is told when nobody looks
+          </Link>
+        </p>
+      )}
     </div>
   )
 }
@@ -102,7 +110,7 @@ function Alarm({ alarm, timeZone }: { alarm: AlarmView; timeZone: string }) {
               </Link>{' '}
             </>
           )}
-          {alarmWords(alarm)}
+          {text(alarmSentence(alarm))}
           <span className="block text-sm soft">
             {place && `${place}, `}
             {dayTime(raisedAt, timeZone)}

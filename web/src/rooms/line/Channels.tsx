@@ -1,6 +1,6 @@
 import { BYTE_ORDERS, type LineView, type RawView, REGISTER_TYPES, type RegisterTable } from '@frustum/contract'
 import { kindOf } from '@frustum/core'
-import { Choice } from './Choice.tsx'
+import { Choice } from '../../components/Choice.tsx'
 import { CHANNEL_NAMES, NotReading, Reads, Small, Span, UnitChoice, what } from './channelParts.tsx'
 import { type ChannelDraft, type Drawn, EMPTY_CHANNEL, type LineDraft, printedAddress } from './draft.ts'
 

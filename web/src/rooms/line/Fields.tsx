@@ -1,6 +1,6 @@
 import { type LineView, MESSAGE_FORMATS, type MessageFormat, type Protocol, type RawView } from '@frustum/contract'
 import { kindOf } from '@frustum/core'
-import { Choice } from './Choice.tsx'
+import { Choice } from '../../components/Choice.tsx'
 import { CHANNEL_NAMES, NotReading, Reads, Small, Span, UnitChoice, what } from './channelParts.tsx'
 import { type ChannelDraft, type Drawn, EMPTY_CHANNEL, EMPTY_STATUS, isPlaced, type LineDraft } from './draft.ts'
 

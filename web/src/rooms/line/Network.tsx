@@ -1,7 +1,7 @@
 import { HTTP_AUTH, MQTT_PORT, MQTT_TLS_PORT, MQTT_VERSIONS, type Protocol } from '@frustum/contract'
 import type { ReactNode } from 'react'
+import { Choice } from '../../components/Choice.tsx'
 import { Field } from '../bench/Field.tsx'
-import { Choice } from './Choice.tsx'
 
 /** How a broker or a page is reached, as it is typed. */
 export interface NetworkDraft {

@@ -1,6 +1,6 @@
 import { BAUD_RATES, isModbus, type LineView, PARITIES, PROTOCOLS, type Protocol } from '@frustum/contract'
+import { Choice } from '../../components/Choice.tsx'
 import { Field } from '../bench/Field.tsx'
-import { Choice } from './Choice.tsx'
 import { type LineDraft, protocolOf } from './draft.ts'
 import { Network } from './Network.tsx'
 import { SendsItself } from './SendsItself.tsx'

@@ -1,5 +1,5 @@
 import { BYTE_ORDERS, type LineView, REGISTER_TYPES } from '@frustum/contract'
-import { Choice } from './Choice.tsx'
+import { Choice } from '../../components/Choice.tsx'
 import { Small } from './channelParts.tsx'
 import { type ChannelDraft, EMPTY_CHANNEL, EMPTY_HOLD, EMPTY_STATUS, type LineDraft } from './draft.ts'
 

@@ -1,5 +1,5 @@
 import type { LineView, RawView } from '@frustum/contract'
-import { Choice } from './Choice.tsx'
+import { Choice } from '../../components/Choice.tsx'
 import type { ChannelDraft, Drawn, LineDraft } from './draft.ts'
 import { withUnit } from './numbers.ts'
 

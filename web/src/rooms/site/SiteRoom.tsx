@@ -35,6 +35,15 @@ export function SiteRoom() {
               Look after backups
             </Link>
           </section>
+          <section aria-label="Who is told" className="border-b border-base-300 py-5">
+            <h2 className="text-lg font-bold">Who is told</h2>
+            <p className="max-w-prose pt-1 pb-3 text-pretty">
+              Of alarms, and each morning of what is due, by e-mail or to another program.
+            </p>
+            <Link to="/site/told" className="slant">
+              Set who is told
+            </Link>
+          </section>
           <SignInOfSite />
         </div>
       )}

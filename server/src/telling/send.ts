@@ -1,0 +1,152 @@
+import { createHmac } from 'node:crypto'
+import type { MailSecurity, TellingWay } from '@frustum/contract'
+import nodemailer from 'nodemailer'
+import type { Bus } from '../links/link.ts'
+import { brokerProblem, openBroker } from '../links/messages/mqttConnection.ts'
+
+/** How long anybody is waited for, ms. */
+const WITHIN_MS = 10_000
+
+export interface MailServer {
+  host: string
+  port: number
+  security: MailSecurity
+  user: string
+  sender: string
+  password: string | null
+}
+
+/** What is told, to people and to programs. */
+export interface Message {
+  /** The same with each try, so that who gets it twice can tell. */
+  id: string
+  subject: string
+  body: string
+  data: unknown
+}
+
+/** To whom, with all that is needed for it. */
+export interface Target {
+  by: TellingWay
+  address: string
+  /** What a webhook is signed with. */
+  secret: string | null
+  mail: MailServer | null
+  broker: Bus | null
+}
+
+/** Why a message does not go out, in a sentence. */
+export class NotSent extends Error {}
+
+/** Sends a message; resolves once the other side has taken it. @throws NotSent */
+export async function send(message: Message, target: Target, now: number): Promise<void> {
+  if (target.by === 'mail') await mail(message, target)
+  else if (target.by === 'webhook') await hook(message, target, now)
+  else await publish(message, target)
+}
+
+async function mail({ id, subject, body }: Message, { address, mail: server }: Target): Promise<void> {
+  if (!server) throw new NotSent('No mail server is set.')
+  const { host, port, security, user, password, sender } = server
+  const transport = nodemailer.createTransport({
+    host,
+    port,
+    secure: security === 'tls',
+    requireTLS: security === 'starttls',
+    ignoreTLS: security === 'none',
+    connectionTimeout: WITHIN_MS,
+    greetingTimeout: WITHIN_MS,
+    socketTimeout: WITHIN_MS,
+    ...(user ? { auth: { user, pass: password ?? '' } } : {}),
+  })
+  try {
+    await transport.sendMail({
+      from: { name: 'Frustum', address: sender },
+      to: address,
+      subject,
+      text: body,
+      messageId: `<${id}@frustum>`,
+      // Whoever is away does not answer to a machine (RFC 3834).
+      headers: { 'Auto-Submitted': 'auto-generated' },
+    })
+  } catch (error) {
+    throw new NotSent(mailProblem(error as MailError, server))
+  } finally {
+    transport.close()
+  }
+}
+
+interface MailError extends Error {
+  code?: string
+  responseCode?: number
+  response?: string
+}
+
+function mailProblem(error: MailError, { host, port }: MailServer): string {
+  const where = `${host}:${port}`
+  if (error.code === 'EAUTH') return `${where} does not take this user and password.`
+  if (error.code === 'ETLS') return `${where} offers no encryption as it was set.`
+  if (error.code === 'EENVELOPE' || error.responseCode) return `${where} refuses it: ${error.response ?? error.message}`
+  if (error.code === 'ETIMEDOUT') return `${where} does not answer.`
+  return `${where} cannot be reached: ${error.message}`
+}
+
+/**
+ * What a webhook is signed with, so that its receiver knows it is ours and of now: HMAC-SHA-256 (RFC 2104, FIPS 198-1)
+ * over the time, a full stop, and the body as it was sent.
+ */
+export const signatureOf = (secret: string, time: string, body: string): string =>
+  `sha256=${createHmac('sha256', secret).update(`${time}.${body}`).digest('hex')}`
+
+async function hook(message: Message, { address, secret }: Target, now: number): Promise<void> {
+  const body = JSON.stringify(forPrograms(message, now))
+  const time = String(Math.floor(now / 1000))
+  const headers: Record<string, string> = { 'Content-Type': 'application/json', 'Frustum-Time': time }
+  if (secret) headers['Frustum-Signature'] = signatureOf(secret, time, body)
+  const answer = await fetch(address, {
+    method: 'POST',
+    body,
+    headers,
+    // What is for one address goes to no other.
+    redirect: 'manual',
+    signal: AbortSignal.timeout(WITHIN_MS),
+  }).catch((error: Error & { cause?: Error }) => {
+    throw new NotSent(`${hostOf(address)} cannot be reached: ${error.cause?.message ?? error.message}`)
+  })
+  await answer.body?.cancel()
+  if (!answer.ok) throw new NotSent(`${hostOf(address)} answers ${answer.status} ${answer.statusText}.`.trim())
+}
+
+const hostOf = (url: string): string => (URL.canParse(url) ? new URL(url).host : url)
+
+const forPrograms = ({ id, subject, body, data }: Message, now: number) => ({
+  id,
+  at: new Date(now).toISOString(),
+  subject,
+  text: body,
+  ...(data as object),
+})
+
+async function publish(message: Message, { address, broker }: Target): Promise<void> {
+  if (!broker) throw new NotSent('The broker of this topic is no longer connected.')
+  const client = openBroker(broker)
+  try {
+    await new Promise<void>((resolve, reject) => {
+      const late = setTimeout(() => reject(new NotSent('The broker does not answer.')), WITHIN_MS)
+      const fail = (error: Error) => {
+        clearTimeout(late)
+        reject(new NotSent(brokerProblem(error, broker).message))
+      }
+      client.once('error', fail)
+      client.once('connect', () => {
+        client.publish(address, JSON.stringify(forPrograms(message, Date.now())), { qos: 1 }, (error) => {
+          if (error) return fail(error)
+          clearTimeout(late)
+          resolve()
+        })
+      })
+    })
+  } finally {
+    client.end(true)
+  }
+}
