@@ -64,6 +64,15 @@ const LINE = {
   hold: { at: { table: 'coil', address: 5, type: 'bit', order: 'ABCD' }, on: 1, off: 0 },
 }
 
+/** Without a mail server, so that nobody else is sent anything. */
+const RECIPIENT = {
+  operator,
+  name: 'Osk',
+  by: 'mail',
+  address: 'osk@mill.example',
+  wishes: { alarms: 'notice', from: 0, to: 0, afterMinutes: 0, repeatMinutes: 0, digestHour: 7, reminders: true },
+}
+
 /** What is right at each address: what is sent is this, but for a thing or two. */
 const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
   setSchools: { operator, practices: USUAL_PRACTICES },
@@ -74,6 +83,9 @@ const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
   setToken: { operator, token: 'b1J3q9yZ0aXw7uT5sR3pQ1' },
   quietAlarm: { operator, minutes: 30, reason: 'x' },
   setLimits: { operator, limits: { low: 7, high: 9, hysteresis: 0.1, delaySeconds: 60 } },
+  addRecipient: RECIPIENT,
+  changeRecipient: RECIPIENT,
+  tryTelling: { operator, name: 'Fenn', by: 'mail', address: 'fenn@mill.example' },
   keepProfile: { operator, name: 'Mine', mapping: LINE },
   ingest: [{ n: 'ph', v: 7.1, t: -30 }],
   look: { operator, shown: { value: '7.01' }, unit: 2, further: false },

@@ -42,8 +42,10 @@ export async function ownSite(
     get: async <T>(path: string) => (await ask<T>(path)).body as T,
     bring: (file: string | Uint8Array<ArrayBuffer>, options: Partial<BringPastOptions> = {}, name?: string) =>
       send<BringPastView>('past', file, options, name),
-    async restart() {
+    /** @param meanwhile done while it is away */
+    async restart(meanwhile = () => {}) {
       await server.stop()
+      meanwhile()
       server = await open()
     },
     stop: () => server.stop(),

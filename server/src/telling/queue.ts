@@ -39,6 +39,15 @@ export async function queue(
     .onConflictDoNothing()
 }
 
+/** Recipients for whom something is in the queue. */
+export async function waitingFor(db: Database): Promise<Set<number>> {
+  const rows = await db
+    .selectDistinct({ id: messages.recipientId })
+    .from(messages)
+    .where(and(isNull(messages.sentAt), isNotNull(messages.nextTryAt)))
+  return new Set(rows.map((r) => r.id))
+}
+
 /** Sends what waits and is due, to each recipient in turn; what does not go out is tried again later. */
 export async function deliver(db: Database, now: number): Promise<void> {
   const due = await db

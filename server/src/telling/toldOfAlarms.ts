@@ -4,7 +4,7 @@ import { and, eq, inArray, isNull } from 'drizzle-orm'
 import { alarmViews, lastingAlarms } from '../alarms/alarmStore.ts'
 import type { Database } from '../database/open.ts'
 import { toldAlarms } from '../database/schema.ts'
-import { type Composed, queue } from './queue.ts'
+import { type Composed, queue, waitingFor } from './queue.ts'
 import type { Recipient } from './settings.ts'
 import type { SiteText } from './siteText.ts'
 
@@ -43,10 +43,14 @@ export async function tellOfAlarms(
         isNull(toldAlarms.goneToldAt),
       ),
     )
+  // Whoever is not reached is not told the same again and again once they are.
+  const waiting = await waitingFor(db)
   const lasting = new Set((await lastingAlarms(db)).map((a) => a.id))
   for (const recipient of recipients) {
     const own = told.filter((t) => t.recipientId === recipient.id)
-    const due = views.filter((alarm) => isDue(alarm, recipient, own, site, now))
+    const due = views.filter((alarm) =>
+      isDue(alarm, { recipient, told: own, waits: waiting.has(recipient.id), site, now }),
+    )
     if (due.length > 0) await tell(db, recipient, { alarms: due, site, now })
     const over = own.filter((t) => !lasting.has(t.alarmId))
     if (over.length > 0 && isWithin(recipient.wishes, site.hour(now)))
@@ -54,13 +58,16 @@ export async function tellOfAlarms(
   }
 }
 
-function isDue(
-  alarm: AlarmView,
-  { name, wishes, since }: Recipient,
-  told: readonly Told[],
-  site: SiteText,
-  now: number,
-) {
+interface Looking {
+  recipient: Recipient
+  told: readonly Told[]
+  /** A message to them is in the queue. */
+  waits: boolean
+  site: SiteText
+  now: number
+}
+
+function isDue(alarm: AlarmView, { recipient: { name, wishes, since }, told, waits, site, now }: Looking): boolean {
   const { alarms, afterMinutes, repeatMinutes } = wishes
   if (alarms === null || !isAtLeast(alarm.severity, alarms)) return false
   if (alarm.seen || alarm.quiet || alarm.raisedAt < since.getTime()) return false
@@ -71,7 +78,9 @@ function isDue(
   if (now - alarm.raisedAt < afterMinutes * MINUTE_MS) return false
   const before = told.find((t) => t.alarmId === alarm.id)
   if (!before) return true
-  return repeatMinutes > 0 && alarm.goneAt === null && now - before.lastAt.getTime() >= repeatMinutes * MINUTE_MS
+  return (
+    repeatMinutes > 0 && !waits && alarm.goneAt === null && now - before.lastAt.getTime() >= repeatMinutes * MINUTE_MS
+  )
 }
 
 interface Telling {
@@ -150,10 +159,15 @@ function alarmMessage({ alarms, site, now }: Telling): Composed {
 
 function endMessage({ alarms, site, now }: Telling): Composed {
   const [first] = alarms
-  const names = alarms.map((a) => a.position ?? site.text(alarmSentence(a)))
+  const what =
+    !first || alarms.length > 1
+      ? `${alarms.length} are over`
+      : first.position
+        ? `${first.position} is well again`
+        : `over: ${named(first, site)}`
   return {
     key: `over ${alarms.map((a) => a.id).join(' ')} at ${now}`,
-    subject: `${site.name}: ${names.length === 1 && first ? `${names[0]} is well again` : `${names.length} are well again`}`,
+    subject: `${site.name}: ${what}`,
     body: alarms
       .map((a) => `${named(a, site)}: over since ${site.dayTime(a.goneAt ?? now)}. Nobody has marked it as seen.`)
       .join('\n'),

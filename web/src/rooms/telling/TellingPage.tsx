@@ -125,7 +125,7 @@ function Message({ message, timeZone }: { message: MessageView; timeZone: string
   return (
     <li className="border-b border-base-300 py-2">
       <div className="flex flex-wrap gap-x-5">
-        <span className="w-32 font-mono">{dayTime(madeAt, timeZone)}</span>
+        <span className="w-36 font-mono whitespace-nowrap">{dayTime(madeAt, timeZone)}</span>
         <span className="w-32 truncate soft">{recipient}</span>
         <span className="min-w-64 flex-1">{subject}</span>
         <span className={sentAt === null ? 'text-warning' : 'soft'}>
