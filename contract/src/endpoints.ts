@@ -31,6 +31,8 @@ import type { SeriesView } from './views/series.ts'
 import type { ShelfView } from './views/shelf.ts'
 import type { LiveValue, SiteView } from './views/site.ts'
 import type { TellingView } from './views/telling.ts'
+import type { WalkOutcome, WalkPlaceView, WalkView } from './views/walk.ts'
+import type * as walk from './walk.ts'
 
 /** A schema, or how to make it where its bounds are known only at run time. */
 type BodySchema = AnyObjectSchema | ((...args: never[]) => AnyObjectSchema)
@@ -159,6 +161,10 @@ export const ENDPOINTS = {
   seeAlarm: post<typeof alarms.seenBody, AlarmView[]>()('/api/alarms/:id/seen'),
   quietAlarm: post<typeof alarms.quietBody, AlarmView[]>()('/api/alarms/:id/quiet'),
   setLimits: post<typeof alarms.limitsBody, SeriesView['limits']>(200, 'lead')('/api/probes/:position/limits'),
+  /** Places with displays that are read by eye, and the sheet of one. */
+  walks: get<WalkPlaceView[]>()('/api/walks'),
+  walk: get<WalkView>()('/api/walks/:id'),
+  keepWalk: post<typeof walk.walkBody, WalkOutcome>()('/api/walks/:id'),
   /** Who is told of alarms and of what is due. */
   telling: get<TellingView>('lead')('/api/telling'),
   setMailServer: post<typeof telling.mailServerBody, TellingView>(200, 'lead')('/api/telling/mail'),

@@ -84,6 +84,10 @@ const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
   quietAlarm: { operator, minutes: 30, reason: 'x' },
   setLimits: { operator, limits: { low: 7, high: 9, hysteresis: 0.1, delaySeconds: 60 } },
   addRecipient: RECIPIENT,
+  keepWalk: {
+    operator,
+    readings: [{ position: 'CH-pH-4', shown: 8.1, beside: { value: 8.2, uncertainty: 0.05, with: 'Meter' } }],
+  },
   changeRecipient: RECIPIENT,
   tryTelling: { operator, name: 'Fenn', by: 'mail', address: 'fenn@mill.example' },
   keepProfile: { operator, name: 'Mine', mapping: LINE },

@@ -36,6 +36,7 @@ import { siteRoutes } from './site/routes.ts'
 import { tellingRoutes } from './telling/routes.ts'
 import { tripRoutes } from './trips/routes.ts'
 import { visitRoutes } from './visits/routes.ts'
+import { walkRoutes } from './walk/routes.ts'
 
 interface AppParts {
   finders: Finders
@@ -97,6 +98,7 @@ export function buildApp({ context, finders, access, backups, restart, extension
     holdRoutes(context),
     alarmRoutes(context),
     tellingRoutes(context),
+    walkRoutes(context),
     rigRoutes(context),
     bringRoutes(context),
     roundsRoutes(context, () => backups.warning()),

@@ -7,9 +7,17 @@ type Displayed = Pick<Installed, 'position' | 'device'>
 export const processShown = ({ position, device }: Displayed): number =>
   shownValue(position.kind, position.processValue, position.processTemperature, device.setting) ?? position.processValue
 
-/** An error in the unit of its kind, in the unit that is shown: of those that count in percent, of its usual value. */
-export const shownError = (displayed: Displayed, error: number): number =>
-  modelOf(displayed.position.kind).errorScale.unit === '%' ? (Math.abs(processShown(displayed)) * error) / 100 : error
+/**
+ * An error in the unit of its kind, in the unit that is shown: of those that count in percent, of its usual value. A
+ * specific gravity moves by far less than the conductivity behind it.
+ */
+export function shownError(displayed: Displayed, error: number): number {
+  const { position, device } = displayed
+  if (modelOf(position.kind).errorScale.unit !== '%') return error
+  const off = position.processValue * (1 + error / 100)
+  const shown = shownValue(position.kind, off, position.processTemperature, device.setting)
+  return shown === null ? 0 : Math.abs(shown - processShown(displayed)) * Math.sign(error)
+}
 
 /** Whether two sensors are of one kind, in the same water, and show the same unit: then they should read the same. */
 export function areTwins(a: Displayed, b: Displayed): boolean {

@@ -63,6 +63,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/readings/ReadingsPage.tsx')).ReadingsPage }),
       },
       {
+        path: 'walk/:id',
+        lazy: async () => ({ Component: (await import('./rooms/walk/WalkPage.tsx')).WalkPage }),
+      },
+      {
         path: 'site/told',
         lazy: async () => ({ Component: (await import('./rooms/telling/TellingPage.tsx')).TellingPage }),
       },

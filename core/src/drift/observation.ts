@@ -11,6 +11,8 @@ export interface DriftObservation {
   /** Half-width of the 95 % interval of either. */
   uncertainty: number
   adjusted: boolean
+  /** A value beside the display, without a visit: it says how the sensor errs, and no rule counts from it. */
+  beside?: true
   /** What the device's numbers did to the displayed error until the next visit: known, and no drift. */
   shift?: number
 }

@@ -61,7 +61,14 @@ export function driftSeries(
   }
   const observations = [...byInstant.values()]
     .toSorted((a, b) => a.at - b.at)
-    .map(({ at, asFound, asLeft, uncertainty, adjusted }) => ({ at, asFound, asLeft, uncertainty, adjusted }))
+    .map(({ at, asFound, asLeft, uncertainty, adjusted, beside }) => ({
+      at,
+      asFound,
+      asLeft,
+      uncertainty,
+      adjusted,
+      ...(beside ? { beside } : {}),
+    }))
   return { observations, setAside: setAside.toSorted((a, b) => a.at - b.at) }
 }
 

@@ -128,7 +128,7 @@ export function nextDate(
   policy: IntervalPolicy,
   past: readonly DriftObservation[] = [],
   changes: readonly NumbersChange[] = [],
-  happened: readonly { at: number; what: string }[] = [],
+  happened: readonly { at: number; what: Sentence }[] = [],
 ): NextDate {
   requireWithin('Shortest interval', policy.floorDays, 0, policy.ceilingDays, 'd')
   const { method = 'drift' } = policy
@@ -144,10 +144,13 @@ export function nextDate(
   const share = forecastShare(forecast, policy, past)
   const byItself = wantedDays(method, policy, { from: forecast.from, horizonDays, past })
   const wanted = share < 1 ? Math.round(share * byItself + (1 - share) * startingDaysOf(policy)) : byItself
-  const own = Math.min(policy.ceilingDays, Math.max(policy.floorDays, wanted))
-  const allowed = Math.min(own, policy.authorityDays ?? Number.POSITIVE_INFINITY)
-  const event = happened.find((h) => h.at >= forecast.from)
-  const eventAfter = event ? (event.at - forecast.from) / DAY_MS : Number.POSITIVE_INFINITY
+  // What was read beside the display is no visit: calendars go on counting from the last one.
+  const sinceVisit = daysSinceVisit(forecast, past)
+  const ruled = method === 'drift' ? wanted : Math.max(0, wanted - sinceVisit)
+  const own = Math.min(Math.max(0, policy.ceilingDays - sinceVisit), Math.max(policy.floorDays - sinceVisit, ruled))
+  const allowed = Math.min(own, Math.max(0, (policy.authorityDays ?? Number.POSITIVE_INFINITY) - sinceVisit))
+  const event = happened.find((h) => h.at >= forecast.from - sinceVisit * DAY_MS)
+  const eventAfter = event ? Math.max(0, (event.at - forecast.from) / DAY_MS) : Number.POSITIVE_INFINITY
   const days = Math.min(allowed, changedAfter ?? Number.POSITIVE_INFINITY, eventAfter)
   const limit =
     wanted < policy.floorDays ? 'floor' : wanted > policy.ceilingDays ? 'ceiling' : share < 1 ? 'calendar' : method
@@ -167,6 +170,12 @@ export function nextDate(
           ? changedWords(policy, shift)
           : intervalReason(forecast, policy, { horizonDays, days, limitedBy, share }),
   }
+}
+
+/** Days from the last visit to where the forecast begins, which may be a value that was read beside the display. */
+function daysSinceVisit(forecast: DriftForecast, past: readonly DriftObservation[]): number {
+  const visit = past.findLast((o) => !o.beside)
+  return past.at(-1)?.beside && visit ? (forecast.from - visit.at) / DAY_MS : 0
 }
 
 const startingDaysOf = ({ startingDays }: IntervalPolicy) =>

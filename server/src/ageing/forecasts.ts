@@ -16,6 +16,7 @@ import {
   probabilityInTolerance,
   type RecordedVisit,
   type SensorKind,
+  type Sentence,
   sensorEvent,
   TAKEN_ON,
   withNumbersChanged,
@@ -26,6 +27,7 @@ import type { Database } from '../database/open.ts'
 import { driftObservations, events, exclusions, hoursRun } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { earlierInstallations, type Installed } from '../sensors.ts'
+import { besideObservation, besideWords, disagrees, referenceValuesOf } from './besideDisplay.ts'
 import { forecastOffThread } from './forecastPool.ts'
 import { carriedOver, setUpChanges } from './otherSetUp.ts'
 import { transferredObservations } from './transferredObservations.ts'
@@ -39,7 +41,7 @@ export interface SensorForecast {
   /** Of the device's numbers since the last visit; the forecast counts them from that visit on. */
   changes: NumbersChange[]
   /** Events since the last visit that ask for a check, oldest first. */
-  happened: { at: number; what: string }[]
+  happened: { at: number; what: Sentence }[]
   /** In use, where an hour meter is read at its position. */
   hours: HoursCounted | null
 }
@@ -64,7 +66,7 @@ const revisionOf = (db: Database): Promise<string> =>
 async function readRevision(db: Database): Promise<string> {
   const { rows } = await db.execute<{ revision: string }>(sql`
     select concat_ws(' ',
-      (select max(id) from drift_observations), (select max(id) from events), (select max(id) from exclusions),
+      (select max(id) from drift_observations), (select max(id) from reference_values), (select max(id) from events), (select max(id) from exclusions),
       (select max(id) from calibrations), (select max(id) from test_answers), (select max(id) from installations),
       (select max(id) from device_numbers), (select max(id) from hours_run), (select max(id) from changes where subject <> 'person'),
       (select count(*) from installations where removed_at is not null)
@@ -88,6 +90,7 @@ export async function computeForecasts(
   const ids = installed.map((i) => i.installation.id)
   const recorded = await recordedVisits(db, ids)
   const { changes, asking } = await eventsOf(db, ids)
+  const references = await referenceValuesOf(db, ids)
   const otherwise = await setUpChanges(db, installed)
   for (const i of installed) {
     const { id } = i.installation
@@ -101,6 +104,12 @@ export async function computeForecasts(
     }
     const own = recorded.get(id)
     if (own && (otherwise.has(id) || would.has(id))) recorded.set(id, await carriedOver(db, i, own))
+    // What was read beside the display in other water, or on another scale, says nothing of now.
+    const beside = references.get(id)?.filter((r) => r.at >= Math.max(from, ...turned)) ?? []
+    if (beside.length > 0) recorded.set(id, [...(recorded.get(id) ?? []), ...beside.map(besideObservation)])
+    const newest = beside.at(-1)
+    if (newest && disagrees(i, newest))
+      asking.set(id, [...(asking.get(id) ?? []), { at: newest.at, what: besideWords(i, newest) }])
   }
   const numbers = await numbersChanges(db, installed)
   const meters = await metersOf(db)
@@ -118,7 +127,8 @@ export async function computeForecasts(
         installedAt: i.installation.installedAt.getTime(),
         now,
       })
-      const own = series.observations.length > 0 ? series.observations : unvisited(i)
+      const isVisited = series.observations.some((o) => !o.beside)
+      const own = isVisited ? series.observations : [...unvisited(i), ...series.observations]
       const from = own[0]?.at ?? 0
       // A sensor that was moved brings its past along, computed for the water it is in now.
       const visited = [...(transferred.get(i.installation.id) ?? []).filter((o) => o.at < from), ...own]
@@ -131,12 +141,13 @@ export async function computeForecasts(
     like.forEach((i, k) => {
       const { series, observations } = inputs[k] as (typeof inputs)[number]
       const last = observations.at(-1) as DriftObservation
+      const lastVisit = observations.findLast((o) => !o.beside) ?? last
       const hours = countHours(meters.get(i.position.id) ?? [], last.at)
       const changes = (numbers.get(i.installation.id) ?? []).filter((c) => c.at > last.at)
       // Of a sensor that was taken on something is known once a past was brought in.
-      const isKnown = series.observations.length > 0
+      const isKnown = series.observations.some((o) => !o.beside)
       const happened = (asking.get(i.installation.id) ?? [])
-        .filter((e) => e.at > last.at && !(isKnown && e.what === TAKEN_ON.label))
+        .filter((e) => e.at > lastVisit.at && !(isKnown && e.what === TAKEN_ON.label))
         .toSorted((a, b) => a.at - b.at)
       const forecast = forecasts[k] as DriftForecast
       found.set(i.installation.id, { series, observations, forecast, changes, hours, happened })

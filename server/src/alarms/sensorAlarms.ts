@@ -130,15 +130,20 @@ export class SensorAlarms {
     for (const key of this.pairs.keys()) if (!there.has(key)) this.pairs.delete(key)
   }
 
-  /** What a sensor reads now. What comes late, or from the future, is kept elsewhere; nobody is alarmed by it. */
-  push(positionId: number, reading: WatchedReading): void {
+  /**
+   * What a sensor reads now. What comes late, or from the future, is kept elsewhere; nobody is alarmed by it. Returns what
+   * changed by it.
+   */
+  push(positionId: number, reading: WatchedReading): AlarmChange[] {
     const of = this.watched.get(positionId)
     const now = this.clock.now()
-    if (!of || reading.at < now - LATE_MS || reading.at > now + AHEAD_MS) return
-    for (const change of of.watch.push(reading)) this.note(positionId, change)
+    if (!of || reading.at < now - LATE_MS || reading.at > now + AHEAD_MS) return []
+    const changes = of.watch.push(reading)
+    for (const change of changes) this.note(positionId, change)
     const { at, value, state } = reading
     of.latest = value !== null && (state === 'good' || state === 'typed') ? { at, value } : null
     for (const pair of this.pairs.values()) if (pair.ids.includes(positionId)) this.compare(pair, reading)
+    return changes
   }
 
   private compare(pair: Pair, { at, state }: WatchedReading): void {

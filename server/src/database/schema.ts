@@ -727,6 +727,31 @@ export const driftObservations = pgTable(
   (t) => [index('drift_by_installation').on(t.installationId, t.at)],
 )
 
+/** What was read beside a display, without a visit. Never changed: the newest that was taken back counts no longer. */
+export const referenceValues = pgTable(
+  'reference_values',
+  {
+    id: serial().primaryKey(),
+    installationId: integer('installation_id')
+      .notNull()
+      .references(() => installations.id),
+    at: instant('at').notNull(),
+    /** As displayed, and as it should have been, in the unit that was shown. */
+    shown: doublePrecision().notNull(),
+    reference: doublePrecision().notNull(),
+    /** Half-width of the 95 % interval of the reference, in the same unit. */
+    uncertainty: doublePrecision().notNull(),
+    unit: text().notNull(),
+    /** With what it was read. */
+    readWith: text('read_with').notNull(),
+    /** Displayed minus reference, and its half-width, in the unit of errors. */
+    error: doublePrecision().notNull(),
+    errorUncertainty: doublePrecision('error_uncertainty').notNull(),
+    operator: text().notNull(),
+  },
+  (t) => [index('reference_values_by_installation').on(t.installationId, t.at)],
+)
+
 export const events = pgTable('events', {
   id: serial().primaryKey(),
   installationId: integer('installation_id')

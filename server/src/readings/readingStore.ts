@@ -1,5 +1,5 @@
 import { READING_STATES, type ReadingState, type RollUp, rollUpOf, together } from '@frustum/core'
-import { and, asc, eq, gte, inArray, lt, lte, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, gte, inArray, lt, lte, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { installations, readingHours, readings, rollUps } from '../database/schema.ts'
 
@@ -280,6 +280,26 @@ export async function readingsBetween(
   const within = packed.flatMap(unpack).filter(({ at }) => at >= from && at <= to)
   const all = [...within, ...latest.map(readingOf)]
   return latest.length > 0 && within.length > 0 ? all.sort((a, b) => a.at - b.at) : all
+}
+
+/** The newest reading of a sensor; null where there is none. */
+export async function latestReading(db: Database, installationId: number): Promise<Reading | null> {
+  const [latest] = await db
+    .select()
+    .from(readings)
+    .where(eq(readings.installationId, installationId))
+    .orderBy(desc(readings.at))
+    .limit(1)
+  const [hour] = await db
+    .select()
+    .from(readingHours)
+    .where(eq(readingHours.installationId, installationId))
+    .orderBy(desc(readingHours.hour))
+    .limit(1)
+  const packed = hour ? unpack(hour).at(-1) : undefined
+  const known = latest ? readingOf(latest) : undefined
+  if (!known || !packed) return known ?? packed ?? null
+  return known.at >= packed.at ? known : packed
 }
 
 /** What the hours, or the days, of a span come to. */

@@ -6,8 +6,8 @@ import { tellOfAlarms } from './toldOfAlarms.ts'
 import { tellOfDue } from './toldOfDue.ts'
 
 /** How often alarms are looked at and messages sent, ms; what is due is looked at less often. */
-const LOOK_EVERY_MS = 2000
-const DUE_EVERY = 15
+const LOOK_EVERY_MS = 1000
+const DUE_EVERY = 30
 
 /** Tells people of alarms and of what is due, from a queue that outlives the server. Returns the way to stop it. */
 export function startTelling({ db, clock, log }: Pick<ServerContext, 'db' | 'clock' | 'log'>): () => Promise<void> {

@@ -7,7 +7,7 @@ import { Fetching } from '../../components/Problem.tsx'
 import { SmallFrustum } from '../../components/SmallFrustum.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { Unfit } from '../../components/Unfit.tsx'
-import { usePlanQuery, useRoundsQuery, useSiteQuery } from '../../store/api.ts'
+import { usePlanQuery, useRoundsQuery, useSiteQuery, useWalksQuery } from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
 import { FirstRun } from '../setUp/FirstRun.tsx'
@@ -69,6 +69,7 @@ export function RoundsRoom() {
       <Prep timeZone={timeZone} now={now} />
       <Unfit sensors={data.unfit} />
       <Open data={data} timeZone={timeZone} />
+      <Walks now={now} />
       <ul>{today.map(row)}</ul>
       {later.length > 0 && <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">Can wait</h2>}
       <ul>{later.map(row)}</ul>
@@ -105,6 +106,34 @@ function Prep({ timeZone, now }: { timeZone: string; now: number }) {
           </li>
         )
       })}
+    </ul>
+  )
+}
+
+const DAY_MS = 86_400_000
+
+/** Ways round displays that are read by eye, where nobody was today. */
+function Walks({ now }: { now: number }) {
+  const { data: walks = [] } = useWalksQuery(undefined, { refetchOnMountOrArgChange: true })
+  if (walks.length === 0) return null
+  return (
+    <ul aria-label="Walk round" className="flex flex-wrap gap-x-8 border-b border-base-300 px-4 py-1">
+      {walks.map(({ id, name, displays, lastAt }) => (
+        <li key={id}>
+          <Link to={`/walk/${id}`} className="inline-flex min-h-11 items-center gap-2">
+            <span
+              className={
+                now - (lastAt ?? 0) > DAY_MS ? 'font-bold underline underline-offset-4' : 'underline underline-offset-4'
+              }
+            >
+              Walk round {name}
+            </span>
+            <span className="text-sm soft">
+              {plural(displays, 'display')}, {lastAt === null ? 'never read' : `read ${ago(lastAt)}`}
+            </span>
+          </Link>
+        </li>
+      ))}
     </ul>
   )
 }
