@@ -27,7 +27,7 @@ import type { FleetView, PastView, ProbeView, WhatIfView } from './views/probes.
 import type { ReportView } from './views/report.ts'
 import type { MovesView, RigView, ThingView } from './views/rig.ts'
 import type { RoundsView, TripSummary, WaitView } from './views/rounds.ts'
-import type { SeriesView } from './views/series.ts'
+import type { LastDaysView, SeriesView } from './views/series.ts'
 import type { ShelfView } from './views/shelf.ts'
 import type { LiveValue, SiteView } from './views/site.ts'
 import type { TellingView } from './views/telling.ts'
@@ -161,6 +161,7 @@ export const ENDPOINTS = {
   seeAlarm: post<typeof alarms.seenBody, AlarmView[]>()('/api/alarms/:id/seen'),
   quietAlarm: post<typeof alarms.quietBody, AlarmView[]>()('/api/alarms/:id/quiet'),
   setLimits: post<typeof alarms.limitsBody, SeriesView['limits']>(200, 'lead')('/api/probes/:position/limits'),
+  lastDays: get<LastDaysView>()('/api/last-days'),
   /** Places with displays that are read by eye, and the sheet of one. */
   walks: get<WalkPlaceView[]>()('/api/walks'),
   walk: get<WalkView>()('/api/walks/:id'),

@@ -50,6 +50,8 @@ export interface RoundsRow {
   verb: 'Check' | 'Test' | 'Sample' | 'Calibrate'
   openVisit: { id: string; operator: string; since: number; step: string; pending: boolean } | null
   live: LiveValue
+  /** What was last read of a display that is read by eye; null of the others, and where nothing was. */
+  typed: { at: number; value: number } | null
 }
 
 /** A position from which the sensor was taken. */
@@ -79,8 +81,20 @@ export interface TripSummary {
   visits: { position: string; id: string | null; step: string | null; outcome: 'done' | 'abandoned' | null }[]
 }
 
+/** A sensor that its own readings speak against. */
+export interface CheckNow {
+  position: string
+  /** The one that the sentence is of: of two that part, it may be the other. */
+  of: string
+  since: number
+  sentence: Sentence
+  /** What waiting for its own date would mean; null where that is here. */
+  risk: Sentence | null
+}
+
 export interface RoundsView {
   rows: RoundsRow[]
+  checkNow: CheckNow[]
   empty: EmptyPosition[]
   unfit: UnfitSensor[]
   trips: TripSummary[]

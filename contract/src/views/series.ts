@@ -43,3 +43,6 @@ export interface SeriesView {
   visits: { id: string; at: number; name: string }[]
   events: { at: number; label: string }[]
 }
+
+/** What each sensor read in the last day, by position: an hour each. */
+export type LastDaysView = Record<string, { at: number; low: number; mean: number; high: number }[]>

@@ -22,6 +22,7 @@ import { undoEdit } from '../rig/edit.ts'
 import { currentCode, installedAt } from '../sensors.ts'
 import { fleetView } from './fleet.ts'
 import { readHourMeter } from './hourMeter.ts'
+import { lastDays } from './lastDays.ts'
 import { pastCsv, pastOf } from './past.ts'
 import { probe, probeNow } from './probe.ts'
 import { noteEvent } from './sensorEvents.ts'
@@ -83,6 +84,7 @@ export function probeRoutes({ db, live, links, clock }: RouteContext) {
   serve(router, ENDPOINTS.series, ({ params, query }) =>
     seriesOf(db, params.position, spanOf(query, clock.now()), clock.now()),
   )
+  serve(router, ENDPOINTS.lastDays, () => lastDays(db, clock.now()))
   router.get(ENDPOINTS.seriesCsv.path, async (req, res) => {
     const text = await seriesCsv(db, req.params.position as string, spanOf(req.query, clock.now()))
     res.attachment(`readings-${req.params.position}.csv`).type('text/csv').send(text)

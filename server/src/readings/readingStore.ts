@@ -321,7 +321,12 @@ export async function rollUpsBetween(
       ),
     )
     .orderBy(asc(rollUps.start))
-  return rows.map((row) => ({ ...rolledOf(row), at: row.start * HOUR_MS, temperature: unpacked(row.temperature) }))
+  return rows.map((row) => ({
+    ...rolledOf(row),
+    installationId: row.installationId,
+    at: row.start * HOUR_MS,
+    temperature: unpacked(row.temperature),
+  }))
 }
 
 /** Hours that are over for so long are packed. */

@@ -24,11 +24,13 @@ import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { isLinked } from '../links/links.ts'
 import type { LiveValues } from '../links/liveValues.ts'
+import { latestReading } from '../readings/readingStore.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { emptyPositions, type Installed, installedSensors } from '../sensors.ts'
 import { areTwins } from '../shown.ts'
 import { openTrips } from '../trips/trips.ts'
 import { visitsUnderWay } from '../visits/underWay.ts'
+import { checkNow } from './checkNow.ts'
 import { beginsWithCheck, mayBeRight } from './usualProcedure.ts'
 
 const SHOWN_VISITS = 3
@@ -95,6 +97,7 @@ export async function overview(db: Database, live: LiveValues, now: number): Pro
   const due = (row: RoundsRow) => Number(['out', 'overdue', 'due'].includes(row.driftState))
   return {
     rows: rows.toSorted((a, b) => due(b) - due(a) || b.risk - a.risk || a.figure.next.at - b.figure.next.at),
+    checkNow: await checkNow(db, fit, rows, now),
     empty: await emptyRows(db),
     trips: await openTrips(db),
     disagreeing: disagreeingTwins(await installedSensors(db), live),
@@ -111,13 +114,26 @@ export async function rowsOf(
 ): Promise<RoundsRow[]> {
   const [{ fit, forecasts, healths }, open] = await Promise.all([computedSensors(db, now), openVisits(db)])
   const computed = new Set(fit.map((i) => i.installation.id))
+  const typed = await typedReadings(db, installed)
   return installed
     .filter((i) => computed.has(i.installation.id))
     .map((i) => {
       const { id } = i.installation
       const known = { forecast: forecasts.get(id) as SensorForecast, health: healths.get(id) }
-      return rowOf(db, i, known, { visit: open.get(id) ?? null, live, now })
+      return rowOf(db, i, known, { visit: open.get(id) ?? null, typed: typed.get(id) ?? null, live, now })
     })
+}
+
+/** What was last read of displays that are read by eye. */
+async function typedReadings(db: Database, installed: readonly Installed[]): Promise<Map<number, RoundsRow['typed']>> {
+  const byEye = installed.filter((i) => !isLinked(i)).map((i) => i.installation.id)
+  const read = await Promise.all(byEye.map((id) => latestReading(db, id)))
+  return new Map(
+    byEye.map((id, k) => {
+      const last = read[k]
+      return [id, last?.shown == null ? null : { at: last.at, value: last.shown }]
+    }),
+  )
 }
 
 type OpenVisit = NonNullable<RoundsRow['openVisit']>
@@ -143,7 +159,7 @@ function rowOf(
   db: Database,
   installed: Installed,
   { forecast: known, health }: { forecast: SensorForecast; health: SensorHealth | undefined },
-  { visit, live, now }: { visit: OpenVisit | null; live: LiveValues; now: number },
+  { visit, typed, live, now }: { visit: OpenVisit | null; typed: RoundsRow['typed']; live: LiveValues; now: number },
 ): RoundsRow {
   const { position, place, device } = installed
   const model = modelOf(position.kind)
@@ -178,6 +194,7 @@ function rowOf(
           : 'Calibrate',
     openVisit: visit,
     live: value,
+    typed,
   }
 }
 

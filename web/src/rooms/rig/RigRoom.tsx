@@ -3,9 +3,11 @@ import { INSTRUMENT_KINDS, type InstrumentKind, kindOf, WATERS } from '@frustum/
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { day, listed, scaledText } from '../../components/format.ts'
+import { LastDay } from '../../components/LastDay.tsx'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { useRigQuery, useSiteQuery } from '../../store/api.ts'
+import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
 import { useMay } from '../../store/me.ts'
 import { NewInstrument } from '../bench/NewInstrument.tsx'
@@ -158,6 +160,7 @@ const Begin = () => (
 
 function SensorLine({ position, device, shown }: { position: RigPosition; device: string; shown: number | null }) {
   const { id, code, spot, quantity, sensor, state, unfit, scale } = position
+  const now = useNow(60_000)
   return (
     <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-b border-base-300 py-1 sm:grid-cols-[11rem_1fr_9rem_7rem_auto]">
       <Link to={`/rig/position/${id}`} className="group block min-h-11 content-center">
@@ -178,6 +181,7 @@ function SensorLine({ position, device, shown }: { position: RigPosition; device
       </span>
       <span className="font-mono whitespace-nowrap max-sm:hidden">
         {shown === null ? '' : scaledText(shown, scale)}
+        <LastDay position={code} now={now} />
       </span>
       <span className="justify-self-end sm:justify-self-start">
         {state && <StateMark state={state} />}

@@ -3,6 +3,7 @@ import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useNavigate } from 'react-router'
 import { Begin } from '../../components/Begin.tsx'
 import { ago, clock, daysUntil, dayTime, listed, plural, scaled, text } from '../../components/format.ts'
+import { LastDay } from '../../components/LastDay.tsx'
 import { Fetching } from '../../components/Problem.tsx'
 import { SmallFrustum } from '../../components/SmallFrustum.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
@@ -49,7 +50,7 @@ export function RoundsRoom() {
       strong={r === first}
       timeZone={timeZone}
       now={now}
-      shown={values[r.position]?.shown ?? r.live.shown}
+      shown={values[r.position]?.shown ?? r.live.shown ?? r.typed?.value ?? null}
     />
   )
   return (
@@ -140,9 +141,9 @@ function Walks({ now }: { now: number }) {
 
 /** What is open besides the sensors themselves: trips, awaited results, pairs that part, positions without a sensor. */
 function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
-  const { trips, rows, disagreeing, empty, backup } = data
+  const { trips, rows, disagreeing, empty, backup, checkNow } = data
   const pending = rows.filter((r) => r.openVisit?.pending)
-  if (trips.length + pending.length + disagreeing.length + empty.length === 0 && !backup) return null
+  if (trips.length + pending.length + disagreeing.length + empty.length + checkNow.length === 0 && !backup) return null
   return (
     <ul aria-label="Open" className="border-b border-base-300">
       {trips.map((trip) => (
@@ -155,6 +156,16 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
         <OpenItem key={r.position} to={`/bench/${r.openVisit?.id}`} action="Enter it">
           <strong>{r.position}</strong> waits for “{r.openVisit?.step.toLowerCase()}” since{' '}
           {dayTime(r.openVisit?.since ?? 0, timeZone)}.
+        </OpenItem>
+      ))}
+      {checkNow.map(({ position, of, since, sentence, risk }) => (
+        <OpenItem key={`now ${position}`} to={`/bench/start/${position}`} action="Check now">
+          <strong>{of}</strong> {text(sentence)}, since {dayTime(since, timeZone)}.
+          {of !== position && ` ${position} is likelier off.`}
+          {risk && ` ${text(risk)}.`}{' '}
+          <Link to={`/probes/${of}/readings`} className="inline-block min-h-6 underline underline-offset-4">
+            The curve
+          </Link>
         </OpenItem>
       ))}
       {disagreeing.map(({ positions: [a, b], difference, canTell, unit, decimals }) => (
@@ -233,6 +244,13 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
       </Link>
       <span className="font-mono text-xl whitespace-nowrap max-lg:order-3">
         {live.number} <span className="text-sm soft">{live.unit}</span>
+        <Link
+          to={`/probes/${row.position}/readings`}
+          className="block w-fit"
+          aria-label={`Readings of ${row.position}`}
+        >
+          <LastDay position={row.position} now={now} />
+        </Link>
       </span>
       <span className="max-lg:order-4 max-lg:justify-self-end">
         <SmallFrustum figure={row.figure} now={now} />
@@ -242,7 +260,7 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
           ? `${row.openVisit.operator} has it in hand since ${clock(row.openVisit.since, timeZone)}, at “${row.openVisit.step}”. `
           : ''}
         {row.live.blindSince ? `No data since ${clock(row.live.blindSince, timeZone)}. ` : ''}
-        {row.linked ? '' : 'Readings are typed. '}
+        {row.linked ? '' : row.typed ? `Read ${ago(row.typed.at, now)}. ` : 'Readings are typed. '}
         {text(whySentence(row, timeZone, now))}
       </p>
       <Link
