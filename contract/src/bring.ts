@@ -150,9 +150,70 @@ export interface TakenFile {
   id: number
   at: number
   operator: string
-  what: 'sensors' | 'past' | 'records' | 'set-up'
+  what: 'sensors' | 'past' | 'records' | 'set-up' | 'log'
   fileName: string
   sha256: string
   /** How many of what. */
   counts: Record<string, number>
+}
+
+/** A column, or a name within one, that holds what a sensor read. */
+export interface LogChannel {
+  /** As it is called in the file. */
+  name: string
+  /** Whose it is; null to leave it out. */
+  position: string | null
+  /** In which unit it is; empty for that of the display. */
+  unit: string
+}
+
+/** Which column of a log holds what, by its number from 0. */
+export interface LogColumns {
+  /** Date and time, or the date. */
+  time: number | null
+  /** The time of day, where it stands in a column of its own. */
+  clock: number | null
+  /** Where each row names its sensor: the name, and the value. Null where each sensor has its column. */
+  name: number | null
+  value: number | null
+}
+
+export interface BringLogOptions {
+  sheet: number
+  columns: LogColumns | null
+  channels: LogChannel[] | null
+  dateOrder: 'dmy' | 'mdy' | null
+  /** Of times that say no zone; null for that of the site. */
+  timeZone: string | null
+  leaveOut: boolean
+  take: boolean
+}
+
+/** What becomes of a log, or what became of it. */
+export interface BringLogView {
+  sheets: string[]
+  sheet: number
+  headers: string[]
+  columns: LogColumns
+  /** What was found in the file, with what it is likely of. */
+  channels: (LogChannel & {
+    readings: number
+    first: string
+    /** Why it cannot be read so; null where it can. */
+    problem: string | null
+  })[]
+  /** What has to be said first; empty where nothing has. */
+  asked: string[]
+  dateOrder: 'dmy' | 'mdy' | null
+  timeZone: string
+  /** Whether there is a time without a zone, and with one. */
+  zoned: 'none' | 'some' | 'all'
+  rows: number
+  from: number | null
+  to: number | null
+  /** Those that cannot be read, the first of them with why. */
+  wrong: number
+  wrongRows: { number: number; why: string }[]
+  /** How many are new; null where nothing was taken in. */
+  taken: number | null
 }

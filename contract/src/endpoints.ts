@@ -2,7 +2,7 @@ import type { Role, WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
 import type * as alarms from './alarms.ts'
 import type * as backup from './backup.ts'
-import type { BringPastView, BringProgress, BringView, TakenFile } from './bring.ts'
+import type { BringLogView, BringPastView, BringProgress, BringView, TakenFile } from './bring.ts'
 import type * as lines from './connections.ts'
 import type * as people from './people.ts'
 import type * as bodies from './requests.ts'
@@ -196,6 +196,7 @@ export const ENDPOINTS = {
   importSetUp: post<null, { sensors: number }>(200, 'lead')('/api/bring/set-up'),
   bringSensors: post<null, BringView>(200, 'lead')('/api/bring/sensors'),
   bringPast: post<null, BringPastView>(200, 'lead')('/api/bring/past'),
+  bringLog: post<null, BringLogView>(200, 'lead')('/api/bring/log'),
   takenFiles: get<TakenFile[]>()('/api/bring/taken'),
   takenFileReport: file()('/api/bring/taken/:id.csv'),
   /** Null while nothing is taken in. */

@@ -164,6 +164,7 @@ export {
 } from './procedures/workingPractices.ts'
 export { EC_SCALES, type EcScale } from './quantities/ecScales.ts'
 export { nullIfOutOfRange, OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
+export { convertUnit, isUnit, UNIT_DIMENSION } from './quantities/quantityText.ts'
 export {
   numberText,
   PLAIN_STYLE,

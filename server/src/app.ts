@@ -82,7 +82,7 @@ export function buildApp({ context, finders, access, backups, restart, extension
   app.use(ingestRoutes(context))
   app.use(ENDPOINTS.addPhoto.path, express.raw({ type: 'image/*', limit: PHOTO_LIMIT }))
   // Files are read in a thread; everything else that comes in is small.
-  for (const { path } of [ENDPOINTS.importRecords, ENDPOINTS.importSetUp]) {
+  for (const { path } of [ENDPOINTS.importRecords, ENDPOINTS.importSetUp, ENDPOINTS.bringLog]) {
     app.use(path, express.raw({ type: () => true, limit: DOCUMENT_LIMIT }))
   }
   for (const { path } of [ENDPOINTS.bringSensors, ENDPOINTS.bringPast]) {

@@ -14,14 +14,22 @@ export const MOST_COLUMNS = 60
 export type SheetsRead = { sheets: SheetText[] } | { problem: string }
 
 /** Reads a CSV or XLSX file. Runs in a thread of its own: a large file holds up nobody. */
-export default async function readSheets({ bytes, name }: { bytes: Uint8Array; name: string }): Promise<SheetsRead> {
+export default async function readSheets({
+  bytes,
+  name,
+  mostRows = MOST_ROWS,
+}: {
+  bytes: Uint8Array
+  name: string
+  mostRows?: number
+}): Promise<SheetsRead> {
   const isXlsx = bytes[0] === 0x50 && bytes[1] === 0x4b
   try {
     const sheets = isXlsx ? await fromXlsx(bytes) : [fromCsv(bytes, name)]
     const full = sheets.filter((s) => s.rows.some((row) => row.some((cell) => cell !== '')))
     if (full.length === 0) return { problem: 'There is no row in it.' }
-    const long = full.find((s) => s.rows.length > MOST_ROWS)
-    if (long) return { problem: `${long.name} has ${long.rows.length} rows; at most ${MOST_ROWS} are read at once.` }
+    const long = full.find((s) => s.rows.length > mostRows)
+    if (long) return { problem: `${long.name} has ${long.rows.length} rows; at most ${mostRows} are read at once.` }
     const wide = full.find((s) => s.rows.some((r) => r.length > MOST_COLUMNS))
     if (wide) return { problem: `${wide.name} has more than ${MOST_COLUMNS} columns.` }
     return { sheets: full }

@@ -1,4 +1,5 @@
 import {
+  type BringLogOptions,
   type BringOptions,
   type BringPastOptions,
   ENDPOINTS,
@@ -13,6 +14,7 @@ import { accept, serve } from '../http/serve.ts'
 import { readBody } from '../http/validate.ts'
 import { Problem } from '../problem.ts'
 import { followOwnStandards } from '../shelf/ownStandards.ts'
+import { bringLog, logProgress } from './log/log.ts'
 import { bringPast, importProgress } from './past.ts'
 import { bringSensors } from './sensors.ts'
 import { exportSetUp, importSetUp } from './setUpFile.ts'
@@ -46,6 +48,26 @@ const pastOptions = object({
   take: boolean().default(false),
 }).noUnknown()
 
+const zeroOn = number().integer().min(0).max(100).nullable().default(null)
+const logOptions = object({
+  sheet: number().integer().min(0).default(0),
+  columns: object({ time: zeroOn, clock: zeroOn, name: zeroOn, value: zeroOn }).nullable().default(null),
+  channels: array(
+    object({
+      name: string().max(200).required(),
+      position: string().max(80).nullable().default(null),
+      unit: string().max(20).default(''),
+    }),
+  )
+    .max(200)
+    .nullable()
+    .default(null),
+  dateOrder: string().nullable().oneOf([null, 'dmy', 'mdy']).default(null),
+  timeZone: string().max(60).nullable().default(null),
+  leaveOut: boolean().default(false),
+  take: boolean().default(false),
+}).noUnknown()
+
 const columnNumbers = array(number().integer().min(0).max(100).nullable())
 
 /** What people have already, brought in from their files. */
@@ -68,12 +90,17 @@ export function bringRoutes({ db, clock }: RouteContext) {
     const asked = await readOptions(pastOptions, query)
     return bringPast(db, file, asked as BringPastOptions, author(query))
   })
+  accept(router, ENDPOINTS.bringLog, null, async ({ body, query }) => {
+    const file = fileOf(body, query, 'Choose the CSV, XLSX or SenML file of a logger.')
+    const asked = await readBody(logOptions, parsed(query.options))
+    return bringLog(db, file, asked as BringLogOptions, author(query))
+  })
   serve(router, ENDPOINTS.takenFiles, () => takenFiles(db))
   router.get(ENDPOINTS.takenFileReport.path, async (req, res) => {
     const text = await reportOf(db, req.params.id as string)
     res.attachment('frustum-report.csv').type('text/csv').send(text)
   })
-  serve(router, ENDPOINTS.bringProgress, () => importProgress())
+  serve(router, ENDPOINTS.bringProgress, () => importProgress() ?? logProgress())
   router.get(ENDPOINTS.exportSetUp.path, async (_req, res) => {
     res.attachment('frustum-set-up.json').json(await exportSetUp(db, new Date(clock.now())))
   })

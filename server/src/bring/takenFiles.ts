@@ -43,12 +43,24 @@ export async function reportOf(db: Database, id: string): Promise<string> {
   return Papa.unparse([...linesOf(row), ...end], { escapeFormulae: true })
 }
 
+/** Of a log only the first rows that could not be read are kept: it may have a million. */
+export interface LogReport {
+  taken: number
+  known: number
+  wrong: number
+  rows: { number: number; why: string }[]
+}
+
 function countsOf(row: Import): Record<string, number> {
   if (row.what === 'records') {
     const { added, known, refused } = row.report as ImportReport
     return { 'taken in': added, 'known already': known, refused: refused.length }
   }
   if (row.what === 'set-up') return row.report as Record<string, number>
+  if (row.what === 'log') {
+    const { taken, known, wrong } = row.report as LogReport
+    return { 'taken in': taken, 'known already': known, 'left out': wrong }
+  }
   const of = (state: Rows[number]['state']) => (row.report as Rows).filter((r) => r.state === state).length
   return { 'taken in': of('new'), 'known already': of('known'), 'left out': of('wrong') }
 }
@@ -68,6 +80,13 @@ function linesOf(row: Import): object[] {
         code: part,
         state: 'taken in',
         what: count,
+      }))
+    case 'log':
+      return (row.report as LogReport).rows.map(({ number, why }) => ({
+        row: number,
+        code: '',
+        state: 'left out',
+        what: why,
       }))
     default:
       return (row.report as Rows).map(({ number, code, state, what, wrong }) => ({

@@ -11,6 +11,9 @@ const IDLE_MS = 30_000
 
 const pools = new Map<string, Promise<Piscina>>()
 
+/** What unpacks to more than it looks like ends the thread and nothing else; a log may well be large. */
+const MOST_MB = { usual: 512, 'log/logWorker': 2048 }
+
 async function makePool(worker: string): Promise<Piscina> {
   const { Piscina } = await import('piscina')
   return new Piscina({
@@ -19,8 +22,7 @@ async function makePool(worker: string): Promise<Piscina> {
     minThreads: 0,
     maxThreads: 1,
     idleTimeout: IDLE_MS,
-    // What unpacks to more than it looks like ends the thread and nothing else.
-    resourceLimits: { maxOldGenerationSizeMb: 512 },
+    resourceLimits: { maxOldGenerationSizeMb: worker === 'log/logWorker' ? MOST_MB[worker] : MOST_MB.usual },
   })
 }
 
@@ -29,7 +31,7 @@ async function makePool(worker: string): Promise<Piscina> {
  * @param transferList ports over which it hands its work on while it is written
  */
 export async function inThread<Answer>(
-  worker: 'readSheets' | 'pastWorker' | 'documentWorker',
+  worker: 'readSheets' | 'pastWorker' | 'documentWorker' | 'log/logWorker',
   task: object,
   transferList: MessagePort[] = [],
 ): Promise<Answer | { problem: string }> {

@@ -585,7 +585,7 @@ export const imports = pgTable('imports', {
   id: serial().primaryKey(),
   at: instant('at').notNull(),
   operator: text().notNull(),
-  what: text().$type<'sensors' | 'past' | 'records' | 'set-up'>().notNull(),
+  what: text().$type<'sensors' | 'past' | 'records' | 'set-up' | 'log'>().notNull(),
   fileName: text('file_name').notNull(),
   sha256: text().notNull(),
   report: jsonb().notNull(),

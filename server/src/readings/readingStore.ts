@@ -119,7 +119,7 @@ function firstOfEach(all: readonly Reading[], apartMs: number): Reading[] {
   return [...first.values()].sort((a, b) => a.at - b.at)
 }
 
-async function packedHours(tx: Transaction, installationId: number, hours: readonly number[]) {
+export async function packedHours(tx: Transaction, installationId: number, hours: readonly number[]) {
   const rows: PackedHour[] = []
   for (let i = 0; i < hours.length; i += 1000) {
     rows.push(
@@ -192,7 +192,7 @@ const ofHour = (installationId: number, hour: number) =>
   )
 
 /** Writes the hours that changed, and the days that they are of. */
-async function writeRollUps(tx: Transaction, installationId: number, hours: readonly Rolled[]): Promise<void> {
+export async function writeRollUps(tx: Transaction, installationId: number, hours: readonly Rolled[]): Promise<void> {
   if (hours.length === 0) return
   await upsert(tx, hours)
   const days = [...new Set(hours.map(({ start }) => Math.floor(start / DAY_HOURS) * DAY_HOURS))]

@@ -128,6 +128,7 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
     verb: 'Calibrate',
     openVisit: null,
     live: { position: 'CH-pH-9', at: null, shown: null, signal: null, temperature: null, blindSince: null, why: null },
+    typed: null,
   }
 }
 

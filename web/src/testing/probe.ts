@@ -56,6 +56,7 @@ export function rowOf(kind: SensorKind, change: Partial<RoundsRow> = {}): Rounds
     verb,
     openVisit: null,
     live: { at: NOW, blindSince: null, shown: null, temperature: null } as RoundsRow['live'],
+    typed: null,
     ...change,
   }
 }

@@ -8,6 +8,7 @@ const WORDS: Record<TakenFile['what'], string> = {
   past: 'past calibrations',
   records: 'records',
   'set-up': 'set-up',
+  log: 'log of readings',
 }
 
 /** What was brought in before, and what became of each file. */

@@ -1,0 +1,151 @@
+import { randomUUID } from 'node:crypto'
+import { readFileSync } from 'node:fs'
+import type { BringLogOptions, BringLogView, ProblemView, SeriesView } from '@frustum/contract'
+import { expect, it } from 'vitest'
+import { heavy } from '../../core/src/testing/heavy.ts'
+import { operator, ownSite } from '../support/ownSite.ts'
+
+const MINUTE = 60_000
+const DAY = 1440 * MINUTE
+const SENSORS =
+  'code,kind,place,water\nT1-pH,pH,Hall,seawater\nT2-pH,pH,Hall,seawater\nT1-EC,conductivity,Hall,nutrient'
+const BEGIN: BringLogOptions = {
+  sheet: 0,
+  columns: null,
+  channels: null,
+  dateOrder: null,
+  timeZone: null,
+  leaveOut: false,
+  take: false,
+}
+
+async function logSite() {
+  const site = await ownSite(SENSORS, { at: Date.UTC(2026, 3, 1) })
+  return {
+    ...site,
+    async log(file: string | Uint8Array<ArrayBuffer>, options: Partial<BringLogOptions> = {}, name = 'log.csv') {
+      const query = new URLSearchParams({ name, operator, options: JSON.stringify({ ...BEGIN, ...options }) })
+      const answer = await fetch(`${site.url()}/api/bring/log?${query}`, {
+        method: 'POST',
+        body: file,
+        headers: { 'content-type': 'application/octet-stream', 'frustum-action': randomUUID() },
+      })
+      return { status: answer.status, body: (await answer.json()) as BringLogView & ProblemView }
+    },
+    series: (code: string, from: number, to: number, most = 4000) =>
+      site.get<SeriesView>(`probes/${code}/series?from=${from}&to=${to}&most=${most}`),
+  }
+}
+
+it('a wide log of a station with decimal commas, units and local times, through the night in which the clock is set back', async () => {
+  const site = await logSite()
+  // 26 October 2025 in Berlin: 02:30 comes twice, an hour apart.
+  const log = [
+    'Datum;Zeit;T1-pH;EC tank 1 (µS/cm);Bemerkung',
+    '26.10.2025;01:30;8,10;1850;',
+    '26.10.2025;02:00;8,11;1860;',
+    '26.10.2025;02:30;8,12;1870;cleaned',
+    '26.10.2025;02:00;8,13;1880;',
+    '26.10.2025;02:30;8,14;1890;',
+    '26.10.2025;03:00;8,15;n. a.;',
+    '99.10.2025;03:30;8,16;1900;',
+  ].join('\n')
+  const looked = await site.log(log)
+  expect(looked.body).toMatchObject({
+    columns: { time: 0, clock: 1, name: null },
+    dateOrder: 'dmy',
+    zoned: 'none',
+    timeZone: 'Europe/Berlin',
+    rows: 7,
+    asked: [],
+    taken: null,
+  })
+  expect(looked.body.channels.map((c) => [c.name, c.position, c.unit, c.readings])).toEqual([
+    ['T1-pH', 'T1-pH', '', 6],
+    ['EC tank 1 (µS/cm)', null, 'µS/cm', 0],
+    ['Bemerkung', null, '', 0],
+  ])
+  const channels = looked.body.channels.map(({ name, position, unit }) => ({ name, position, unit }))
+  ;(channels[1] as (typeof channels)[number]).position = 'T1-EC'
+  const chosen = { columns: looked.body.columns, channels }
+  const refused = await site.log(log, { ...chosen, take: true })
+  expect(refused).toMatchObject({ status: 409, body: { code: 'rows-wrong' } })
+  const taken = await site.log(log, { ...chosen, leaveOut: true, take: true })
+  expect(taken.body).toMatchObject({ taken: 11, wrong: 2, wrongRows: [{ number: 7 }, { number: 8 }] })
+
+  const from = Date.UTC(2025, 9, 25, 23, 30)
+  const { bins } = await site.series('T1-pH', from, from + 3 * 3_600_000)
+  expect(bins.map((b) => [(b.at - from) / MINUTE, b.mean])).toEqual([
+    [0, 8.1],
+    [30, 8.11],
+    [60, 8.12],
+    [90, 8.13],
+    [120, 8.14],
+    [150, 8.15],
+  ])
+  // What its display shows is mS/cm.
+  expect((await site.series('T1-EC', from, from + DAY)).whole).toMatchObject({ min: 1.85, max: 1.89 })
+
+  // The same once more: nothing is there twice.
+  expect((await site.log(log, { ...chosen, leaveOut: true, take: true })).body.taken).toBe(0)
+})
+
+it('a long log that names its sensors, a workbook and SenML; what can be read in two ways is asked', async () => {
+  const site = await logSite()
+  const long = [
+    'timestamp,sensor,value',
+    '2026-03-01T10:00:00Z,t1-ph,8.11',
+    '2026-03-01T10:00:00Z,t2-ph,8.05',
+    '2026-03-01T11:00:00+01:00,T1-pH,8.11',
+    '2026-03-01T10:05:00Z,boiler,63',
+  ].join('\n')
+  const { body } = await site.log(long, { take: true })
+  expect(body).toMatchObject({ zoned: 'all', taken: 2, columns: { time: 0, name: 1, value: 2 } })
+  expect(body.channels.map((c) => [c.name, c.position])).toEqual([
+    ['t1-ph', 'T1-pH'],
+    ['t2-ph', 'T2-pH'],
+    ['T1-pH', 'T1-pH'],
+    ['boiler', null],
+  ])
+  const either = await site.log('date,T1-pH\n03/04/2026 10:00,8.1\n03/05/2026 10:00,8.2')
+  expect(either.body.asked).toEqual([expect.stringContaining('day or the month')])
+  expect((await site.log('date,T1-pH\n03/04/2026 10:00,8.1', { take: true })).status).toBe(409)
+  const mdy = await site.log('date,T1-pH\n03/04/2026 10:00,8.1\n03/05/2026 10:00,8.2', { dateOrder: 'mdy', take: true })
+  expect(mdy.body).toMatchObject({ taken: 2, from: Date.UTC(2026, 2, 4, 9) })
+  const unit = await site.log('time,T1-pH [mV]\n2026-03-01T10:00:00Z,12')
+  expect(unit.body.channels[0]?.problem).toContain('mV')
+
+  const pack = [
+    { bn: 'T2-pH', bt: Date.UTC(2026, 2, 2) / 1000, v: 8.01 },
+    { t: 60, v: 8.02 },
+  ]
+  expect((await site.log(JSON.stringify(pack), { take: true }, 'log.senml')).body).toMatchObject({ taken: 2 })
+  const book = await site.log(
+    new Uint8Array(readFileSync(new URL('../fixtures/log.xlsx', import.meta.url))),
+    { take: true, timeZone: 'UTC' },
+    'log.xlsx',
+  )
+  expect(book.body).toMatchObject({ taken: 2, to: Date.UTC(2026, 2, 3, 8, 5, 30) })
+  expect((await site.log('x'.repeat(100), { take: true })).status).not.toBe(200)
+  expect((await site.log(long, { timeZone: 'Europe/Nowhere' })).status).toBe(400)
+})
+
+it('many rows come in whole, once, with their roll-ups, however often they come', async () => {
+  const site = await logSite()
+  const rows = heavy(50_000, 1_000_000)
+  const from = Date.UTC(2026, 3, 1) - rows * MINUTE
+  const value = (i: number) => Number((8.1 + 0.2 * Math.sin(i / 229) + (i % 7) / 100).toFixed(2))
+  const lines = Array.from({ length: rows }, (_, i) => `${new Date(from + i * MINUTE).toISOString()},${value(i)}`)
+  // Cut off in the middle, and out of order.
+  const half = lines.slice(0, rows / 2)
+  const first = await site.log(`time,T1-pH\n${half.toReversed().join('\n')}`, { take: true })
+  expect(first.body.taken).toBe(half.length)
+  const whole = `time,T1-pH\n${lines.join('\n')}`
+  expect((await site.log(whole, { take: true })).body.taken).toBe(rows - half.length)
+  expect((await site.log(whole, { take: true })).body.taken).toBe(0)
+  const values = lines.map((_, i) => value(i))
+  const { whole: sum } = await site.series('T1-pH', from - DAY, from + rows * MINUTE)
+  expect(sum?.good).toBe(rows)
+  expect(sum?.mean).toBeCloseTo(values.reduce((a, b) => a + b, 0) / rows, 6)
+  expect(sum?.min).toBe(values.reduce((a, b) => Math.min(a, b)))
+}, 900_000)
