@@ -1,4 +1,4 @@
-import type { BringOptions, BringPastOptions, ProblemView, Subject } from '@frustum/contract'
+import type { BringLogOptions, BringOptions, BringPastOptions, ProblemView, Subject } from '@frustum/contract'
 import {
   ACTION_HEADER,
   type AnswerOf,
@@ -274,6 +274,7 @@ export const api = createApi({
       }),
       bringSensors: bringSheet<typeof ENDPOINTS.bringSensors, BringOptions>(ENDPOINTS.bringSensors),
       bringPast: bringSheet<typeof ENDPOINTS.bringPast, BringPastOptions>(ENDPOINTS.bringPast),
+      bringLog: bringSheet<typeof ENDPOINTS.bringLog, BringLogOptions>(ENDPOINTS.bringLog),
       bringProgress: readWhole(ENDPOINTS.bringProgress, []),
       takenFiles: readWhole(ENDPOINTS.takenFiles, ['site']),
       importSetUp: takeIn(ENDPOINTS.importSetUp, OF_THE_SITE),
@@ -421,6 +422,7 @@ export const {
   useAddPositionMutation,
   useAddThingMutation,
   useArchiveThingMutation,
+  useBringLogMutation,
   useBringPastMutation,
   useBringProgressQuery,
   useBringSensorsMutation,

@@ -1,6 +1,7 @@
 import { Link } from 'react-router'
 import { useSiteQuery } from '../../store/api.ts'
 import { ListOfSensors } from './ListOfSensors.tsx'
+import { LogOfReadings } from './LogOfReadings.tsx'
 import { PastCalibrations } from './PastCalibrations.tsx'
 import { SetUpFile } from './SetUpFile.tsx'
 import { TakenFiles } from './TakenFiles.tsx'
@@ -22,6 +23,7 @@ export function BringRoom() {
         <>
           <ListOfSensors />
           <PastCalibrations />
+          <LogOfReadings />
         </>
       )}
       <SetUpFile />

@@ -32,7 +32,7 @@ export function Choose({
         <input
           id={id}
           type="file"
-          accept=".csv,.txt,.tsv,.xlsx"
+          accept=".csv,.txt,.tsv,.xlsx,.json,.senml"
           className="sr-only"
           onChange={(e) => {
             const [chosen] = e.target.files ?? []
