@@ -220,7 +220,8 @@ export const ENDPOINTS = {
   restoreDeviceCalibration: post<typeof bodies.operatorBody, ProbeView>()('/api/probes/:position/numbers'),
   /** What a sensor read from `from` to `to`, epoch ms, in `most` bins at most. */
   series: get<SeriesView>()('/api/probes/:position/series'),
-  seriesCsv: file()('/api/probes/:position/readings.csv'),
+  /** The readings of a span at a resolution: CSV, SenML or Parquet. */
+  seriesFile: file()('/api/probes/:position/readings.:format'),
   past: get<PastView>()('/api/probes/:position/past/:visit'),
   pastCsv: file()('/api/probes/:position/past/:visit.csv'),
 

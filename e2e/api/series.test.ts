@@ -1,5 +1,6 @@
 import type { Mapping, ProblemView, SeriesView, VisitView } from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
+import { parquetReadObjects } from 'hyparquet'
 import { expect, it } from 'vitest'
 import { operator, ownSite } from '../support/ownSite.ts'
 
@@ -87,6 +88,27 @@ it('what was read is looked at from an hour to years: bins, their figures, what 
   expect(rows[0]).toContain('shown, pH')
   expect(rows).toHaveLength(1 + 144)
   expect(rows[1]).toContain(new Date(now - DAY_MS).toISOString())
+  // The same in the other formats: read back by a program of its own, and as the pack of RFC 8428 that it should be.
+  const file = async (format: string, every: string) => {
+    const url = `${site.url()}/api/probes/T1-pH/readings.${format}?from=${now - DAY_MS}&to=${now}&every=${every}`
+    const answer = await fetch(url)
+    expect(answer.status).toBe(200)
+    return answer.arrayBuffer()
+  }
+  const parquet = await parquetReadObjects({ file: await file('parquet', 'readings') })
+  expect(parquet).toHaveLength(144)
+  parquet.forEach((row, i) => {
+    const [time, shown] = (rows[i + 1] ?? '').split(',')
+    expect((row.time as Date).toISOString()).toBe(time)
+    expect(row['shown, pH']).toBe(Number(shown))
+  })
+  const hours = await parquetReadObjects({ file: await file('parquet', 'hours') })
+  expect(hours.reduce((sum, row) => sum + (row.readings as number), 0)).toBe(144)
+  const pack = JSON.parse(new TextDecoder().decode(await file('senml', 'readings')))
+  expect(pack.filter((one: { n: string }) => one.n === 'T1-pH')).toHaveLength(144)
+  expect(pack[0]).toEqual({ n: 'T1-pH', u: 'pH', t: (now - DAY_MS) / 1000, v: Number((rows[1] ?? '').split(',')[1]) })
+  expect((await site.ask(`probes/T1-pH/readings.exe`)).status).toBe(404)
+  expect((await site.ask(`probes/T1-pH/readings.csv?every=moons`)).status).toBe(400)
   for (const span of ['from=9&to=3', 'from=x&to=3', 'most=0', 'to=1e300', `from=-1e15&to=1e15`])
     expect((await site.ask<ProblemView>(`probes/T1-pH/series?${span}`)).status).toBe(400)
 })

@@ -42,9 +42,9 @@ journey(
     await expect(page.getByText(/^Between/)).toBeVisible()
     const [table] = await Promise.all([
       page.waitForEvent('download'),
-      page.getByRole('link', { name: 'This span as a table (CSV)' }).click(),
+      page.getByRole('link', { name: 'CSV' }).click(),
     ])
-    expect(table.suggestedFilename()).toBe('readings-CH-pH-2.csv')
+    expect(table.suggestedFilename()).toBe('CH-pH-2-readings.csv')
   },
 )
 

@@ -26,7 +26,8 @@ import { lastDays } from './lastDays.ts'
 import { pastCsv, pastOf } from './past.ts'
 import { probe, probeNow } from './probe.ts'
 import { noteEvent } from './sensorEvents.ts'
-import { seriesCsv, seriesOf, spanOf } from './series.ts'
+import { seriesOf, spanOf } from './series.ts'
+import { seriesFile } from './seriesFile.ts'
 import { starting } from './starting.ts'
 import { changeRules, whatIf } from './whatIf.ts'
 
@@ -85,9 +86,11 @@ export function probeRoutes({ db, live, links, clock }: RouteContext) {
     seriesOf(db, params.position, spanOf(query, clock.now()), clock.now()),
   )
   serve(router, ENDPOINTS.lastDays, () => lastDays(db, clock.now()))
-  router.get(ENDPOINTS.seriesCsv.path, async (req, res) => {
-    const text = await seriesCsv(db, req.params.position as string, spanOf(req.query, clock.now()))
-    res.attachment(`readings-${req.params.position}.csv`).type('text/csv').send(text)
+  router.get(ENDPOINTS.seriesFile.path, async (req, res) => {
+    const { position = '', format = '' } = req.params as Record<string, string>
+    const every = String(req.query.every ?? 'readings')
+    const { type, body } = await seriesFile(db, position, spanOf(req.query, clock.now()), { format, every })
+    res.attachment(`${position}-${every}.${format}`).type(type).send(body)
   })
   router.get(ENDPOINTS.pastCsv.path, async (req, res) => {
     const { position, visit } = req.params as { position: string; visit: string }

@@ -18,7 +18,6 @@ import {
 } from '@frustum/core'
 import { getHours } from 'date-fns'
 import { and, asc, between, eq, inArray, sql } from 'drizzle-orm'
-import Papa from 'papaparse'
 import { alarmsBetween } from '../alarms/alarmStore.ts'
 import type { Database } from '../database/open.ts'
 import { events, installations, rollUps, sites, visits } from '../database/schema.ts'
@@ -85,7 +84,7 @@ export async function seriesOf(db: Database, code: string, { from, to, most }: S
   }
 }
 
-async function binsOf(
+export async function binsOf(
   db: Database,
   ids: readonly number[],
   span: { from: number; to: number },
@@ -102,7 +101,7 @@ async function binsOf(
   )
 }
 
-function binView(bin: Bin): BinView[] {
+export function binView(bin: Bin): BinView[] {
   const { at, good, min, max, mean, temperature } = bin
   if (min === null || max === null || mean === null) return []
   return [{ at, good, min, max, mean, deviation: deviationOf(bin), temperature }]
@@ -161,34 +160,4 @@ async function happened(db: Database, ids: readonly number[], { from, to }: { fr
     visits: visited.map(({ id, at, procedure }) => ({ id, at: at.getTime(), name: procedureOf(procedure).name })),
     events: noted.map(({ at, kind, note }) => ({ at: at.getTime(), label: note || sensorEvent(kind)?.label || kind })),
   }
-}
-
-/** The readings of a span as a table: each with what it was of, or what each hour comes to. */
-export async function seriesCsv(db: Database, code: string, { from, to, most }: Span): Promise<string> {
-  const { position, device } = await installedAt(db, code)
-  const stays = await db.select().from(installations).where(eq(installations.positionId, position.id))
-  const ids = stays.map((stay) => stay.id)
-  const unit = modelOf(position.kind).shownScale(device.setting).unit
-  const iso = (at: number) => new Date(at).toISOString()
-  const width = binWidth(to - from, most)
-  if (width < HOUR_MS) {
-    const all = await readingsBetween(db, ids, { from, to })
-    return Papa.unparse({
-      fields: ['time', `shown, ${unit}`, 'signal', 'temperature, °C', 'state'],
-      data: all.map((r) => [iso(r.at), r.shown ?? '', r.signal ?? '', r.temperature ?? '', r.state]),
-    })
-  }
-  const bins = (await binsOf(db, ids, { from, to }, width)).flatMap(binView)
-  return Papa.unparse({
-    fields: [
-      'from',
-      `lowest, ${unit}`,
-      `mean, ${unit}`,
-      `highest, ${unit}`,
-      'standard deviation',
-      'readings',
-      'temperature, °C',
-    ],
-    data: bins.map((b) => [iso(b.at), b.min, b.mean, b.max, b.deviation ?? '', b.good, b.temperature ?? '']),
-  })
 }

@@ -134,16 +134,50 @@ export function ReadingsPage() {
         />
       )}
       {series && <Says series={series} timeZone={timeZone} />}
-      {series && (
-        <p className="pt-3">
-          <a
-            className="inline-flex min-h-11 items-center underline underline-offset-4"
-            href={`${addressOf(ENDPOINTS.seriesCsv, { position })}?from=${Math.round(span.from)}&to=${Math.round(span.to)}&most=${asked.most}`}
-          >
-            This span as a table (CSV)
-          </a>
-        </p>
-      )}
+      {series && <Files position={position} span={span} />}
+    </div>
+  )
+}
+
+const EVERY = [
+  ['readings', 'each reading'],
+  ['hours', 'hours'],
+  ['days', 'days'],
+] as const
+const FORMATS = [
+  ['csv', 'CSV'],
+  ['senml', 'SenML'],
+  ['parquet', 'Parquet'],
+] as const
+
+/** The span as files, at the resolution that is wanted. */
+function Files({ position, span }: { position: string; span: { from: number; to: number } }) {
+  const [every, setEvery] = useState<string>('readings')
+  return (
+    <div className="no-print flex flex-wrap items-center gap-x-5 gap-y-2 pt-4">
+      <label className="flex items-center gap-3">
+        This span as
+        <select
+          className="min-h-11 border border-[color:var(--line)] bg-base-100 px-2"
+          value={every}
+          onChange={(e) => setEvery(e.target.value)}
+        >
+          {EVERY.map(([value, label]) => (
+            <option key={value} value={value}>
+              {label}
+            </option>
+          ))}
+        </select>
+      </label>
+      {FORMATS.map(([format, label]) => (
+        <a
+          key={format}
+          className="inline-flex min-h-11 items-center underline underline-offset-4"
+          href={`${addressOf(ENDPOINTS.seriesFile, { position, format })}?from=${Math.round(span.from)}&to=${Math.round(span.to)}&every=${every}`}
+        >
+          {label}
+        </a>
+      ))}
     </div>
   )
 }
