@@ -1,10 +1,10 @@
 import { statfs } from 'node:fs/promises'
 import type { AlarmKind } from '@frustum/core'
 import { max } from 'drizzle-orm'
-import type { ServerContext } from '../context.ts'
 import type { Database } from '../database/open.ts'
 import { visits, workMarks } from '../database/schema.ts'
 import { openHolds } from '../holds/holds.ts'
+import type { RouteContext } from '../http/routeContext.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { installedSensors } from '../sensors.ts'
 import { shelf } from '../shelf/shelf.ts'
@@ -36,7 +36,7 @@ type Wrong = AlarmOf & { at: number; value?: number }
 
 /** Looks at all that can be wrong with the keeping of a site. */
 export async function lookAtSite(
-  { db, clock }: Pick<ServerContext, 'db' | 'clock'>,
+  { db, clock }: Pick<RouteContext, 'db' | 'clock'>,
   { backupIsOld, freeBytes }: { backupIsOld: () => Promise<boolean>; freeBytes: number },
 ): Promise<void> {
   const now = clock.now()

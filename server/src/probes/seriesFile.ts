@@ -12,7 +12,7 @@ import { binsOf, binView, type Span } from './series.ts'
 const HOUR_MS = 3_600_000
 /** How wide a row is: each reading, or what an hour or a day comes to. */
 const WIDTHS = { readings: 0, hours: HOUR_MS, days: 24 * HOUR_MS } as const
-export const SERIES_FORMATS = {
+const SERIES_FORMATS = {
   csv: 'text/csv',
   senml: 'application/senml+json',
   parquet: 'application/vnd.apache.parquet',

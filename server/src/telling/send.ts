@@ -95,7 +95,7 @@ function mailProblem(error: MailError, { host, port }: MailServer): string {
  * What a webhook is signed with, so that its receiver knows it is ours and of now: HMAC-SHA-256 (RFC 2104, FIPS 198-1)
  * over the time, a full stop, and the body as it was sent.
  */
-export const signatureOf = (secret: string, time: string, body: string): string =>
+const signatureOf = (secret: string, time: string, body: string): string =>
   `sha256=${createHmac('sha256', secret).update(`${time}.${body}`).digest('hex')}`
 
 async function hook(message: Message, { address, secret }: Target, now: number): Promise<void> {

@@ -65,7 +65,11 @@ function Looked({ sheet, view, busy }: LookedProps) {
   return (
     <>
       <How view={view} onChange={change} />
-      <Channels view={view} onChange={(channels) => change({ columns: view.columns, channels })} />
+      <Channels
+        view={view}
+        chosen={options.channels}
+        onChange={(channels) => change({ columns: view.columns, channels })}
+      />
       {view.asked.map((question) => (
         <p key={question} role="status" className="pt-3 text-lg font-bold">
           {question}
@@ -177,51 +181,65 @@ function How({ view, onChange }: { view: BringLogView; onChange: (part: Partial<
 }
 
 /** Whose each channel is. */
-function Channels({ view, onChange }: { view: BringLogView; onChange: (channels: LogChannel[]) => void }) {
+function Channels({
+  view,
+  chosen,
+  onChange,
+}: {
+  view: BringLogView
+  /** As it was said last, which the view may not know yet. */
+  chosen: LogChannel[] | null
+  onChange: (channels: LogChannel[]) => void
+}) {
   const { data: rig } = useRigQuery()
   const codes = (rig?.positions ?? []).filter((p) => !p.archived && p.sensor).map((p) => p.code)
+  const said = (channel: LogChannel): LogChannel => chosen?.find((c) => c.name === channel.name) ?? bare(channel)
   const put = (name: string, part: Partial<LogChannel>) =>
-    onChange(view.channels.map((c) => (c.name === name ? { ...bare(c), ...part } : bare(c))))
+    onChange(view.channels.map((c) => (c.name === name ? { ...said(c), ...part } : said(c))))
   return (
     <fieldset className="mt-5 border-t border-base-300 pt-4">
       <legend className="float-left w-full pb-1 font-bold">Whose is what?</legend>
       <ul className="clear-both">
-        {view.channels.map(({ name, position, unit, readings, first, problem }) => (
-          <li key={name} className="border-b border-base-300 py-2">
-            <div className="flex flex-wrap items-end gap-x-6 gap-y-1">
-              <span className="w-56 min-w-0 pb-2">
-                <span className="block font-bold break-words">{name}</span>
-                <span className="block text-sm soft">
-                  {first === '' ? 'empty' : `first “${first.slice(0, 20)}”`}
-                  {position && `, ${plural(readings, 'reading')}`}
+        {view.channels.map((channel) => {
+          const { name, readings, first, problem } = channel
+          const { position, unit } = said(channel)
+          return (
+            <li key={name} className="border-b border-base-300 py-2">
+              <div className="flex flex-wrap items-end gap-x-6 gap-y-1">
+                <span className="w-56 min-w-0 pb-2">
+                  <span className="block font-bold break-words">{name}</span>
+                  <span className="block text-sm soft">
+                    {first === '' ? 'empty' : `first “${first.slice(0, 20)}”`}
+                    {position && `, ${plural(readings, 'reading')}`}
+                  </span>
                 </span>
-              </span>
-              <Select
-                label={`Sensor of ${name}`}
-                value={position ?? ''}
-                onChange={(v) => put(name, { position: v === '' ? null : v })}
-              >
-                <option value="">left out</option>
-                {codes.map((code) => (
-                  <option key={code}>{code}</option>
-                ))}
-              </Select>
-              {position && (
-                <Select label={`Unit of ${name}`} value={unit} onChange={(v) => put(name, { unit: v })}>
-                  <option value="">as its display</option>
-                  {[...new Set([unit, ...UNITS])].filter(Boolean).map((u) => (
-                    <option key={u}>{u}</option>
+                <Select
+                  label={`Sensor of ${name}`}
+                  value={position ?? ''}
+                  onChange={(v) => put(name, { position: v === '' ? null : v })}
+                >
+                  <option value="">left out</option>
+                  {codes.map((code) => (
+                    <option key={code}>{code}</option>
                   ))}
                 </Select>
+                {position && (
+                  <Select label={`Unit of ${name}`} value={unit} onChange={(v) => put(name, { unit: v })}>
+                    <option value="">as its display</option>
+                    {[...new Set([unit, ...UNITS])].filter(Boolean).map((u) => (
+                      <option key={u}>{u}</option>
+                    ))}
+                  </Select>
+                )}
+              </div>
+              {problem && (
+                <p role="alert" className="text-sm text-error">
+                  {problem}
+                </p>
               )}
-            </div>
-            {problem && (
-              <p role="alert" className="text-sm text-error">
-                {problem}
-              </p>
-            )}
-          </li>
-        ))}
+            </li>
+          )
+        })}
       </ul>
     </fieldset>
   )

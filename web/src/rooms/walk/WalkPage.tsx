@@ -98,7 +98,7 @@ function Sheet({ walk, onKept }: { walk: WalkView; onKept: (outcome: WalkOutcome
           />
         ))}
       </ul>
-      <div className="sticky bottom-0 flex flex-wrap items-center gap-x-6 bg-base-100 py-2 max-sm:bottom-12 max-sm:z-10">
+      <div className="flex flex-wrap items-center gap-x-6 py-3">
         <button
           type="button"
           data-walk
