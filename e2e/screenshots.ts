@@ -80,7 +80,7 @@ async function trip(page: Page): Promise<void> {
 try {
   const [chalk, lamp] = [await context('light'), await context('dark')]
   await still(chalk, '/', 'rounds')
-  await still(lamp, '/', 'rounds-lamp')
+  await still(lamp, '/walk/1', 'walk', (page) => page.setViewportSize({ width: 390, height: 844 }))
   await still(lamp, '/probes/CH-pH-2', 'probe')
   await still(chalk, '/probes', 'probes')
   await still(chalk, '/plan', 'plan', (page) =>

@@ -1,5 +1,6 @@
-import type { AlarmView, Mapping, ProblemView, SeriesView, VisitView } from '@frustum/contract'
+import type { AlarmView, Mapping, ProblemView, RoundsView, SeriesView, ThingView, VisitView } from '@frustum/contract'
 import { expect, it } from 'vitest'
+import { plain } from '../../core/src/testing/plain.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 const TOKEN = 'kQ3x9mZ7pL1vT5rN8wB2yC4d'
@@ -95,4 +96,46 @@ it('an alarm is raised, seen, quiet, gone, and outlives a restart; a visit raise
   }
   await expect.poll(both).toBe(true)
   expect((await alarms()).filter((a) => a.position === 'T1-pH')).toEqual([])
+})
+
+it('twins that part are noticed before the calendar, and a check of the likelier one is proposed until they agree', async () => {
+  const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,seawater\nT2-pH,pH,Hall,seawater')
+  for (const [line, token] of [
+    [1, TOKEN],
+    [2, OTHER],
+  ]) {
+    await site.ask(`lines/${line}/token`, { operator, token })
+    await site.ask(`lines/${line}`, { operator, protocol: 'push', mapping: MAPPING })
+    const { values } = await site.get<ThingView>(`rig/position/${line}`)
+    const edited = await site.ask(`rig/position/${line}`, {
+      operator,
+      values: { ...values, water: 'tank 1' },
+      seen: values,
+      mode: 'wrong',
+    })
+    expect(edited.status, JSON.stringify(edited.body)).toBe(200)
+  }
+  const both = async (one: number, other: number) => {
+    site.clock.set(site.clock.now() + 10 * MINUTE)
+    for (const [token, ph] of [
+      [TOKEN, one],
+      [OTHER, other],
+    ])
+      await fetch(`${site.url()}/api/ingest/${token}`, { method: 'POST', body: JSON.stringify({ ph }) })
+  }
+  const rounds = async () => (await site.get<RoundsView>('rounds')).checkNow
+  for (let i = 0; i < 40; i++) await both(8.1, 8.12)
+  expect(await rounds()).toEqual([])
+  const until = (other: number, isSo: (proposed: RoundsView['checkNow']) => boolean) =>
+    expect
+      .poll(async () => {
+        for (let i = 0; i < 6; i++) await both(8.1, other)
+        return isSo(await rounds())
+      })
+      .toBe(true)
+  await until(9.1, (proposed) => proposed.length === 1)
+  const [proposed] = await rounds()
+  expect(proposed).toMatchObject({ of: 'T1-pH' })
+  expect(plain(proposed?.sentence)).toMatch(/^and T2-pH are \d\.\d\d pH apart, more than both can explain/)
+  await until(8.11, (all) => all.length === 0)
 })

@@ -159,7 +159,7 @@ function Display({ display, typed, besideTyped, problem, onType, onTypeBeside }:
           <span className="block text-lg font-bold">{position}</span>
           <span className="block text-sm soft">
             {[spot, quantity].filter(Boolean).join(', ')}
-            {last && `, ${fixed(last.value, decimals)} ${ago(last.at)}`}
+            {last && `, last ${fixed(last.value, decimals)}, ${ago(last.at)}`}
           </span>
         </label>
         <Figure
