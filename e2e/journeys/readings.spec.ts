@@ -3,7 +3,7 @@ import { hands } from '../support/hands.ts'
 import { expect, journey } from '../support/test.ts'
 
 journey(
-  ['CH-pH-2'],
+  ['CH-pH-2', 'CH-pH-5'],
   'a year of a sensor is looked at, then the week in which it left its ordinary day',
   async ({ page }) => {
     await page.goto('/probes/CH-pH-2')
@@ -40,6 +40,13 @@ journey(
     await expect.poll(() => page.url()).not.toBe(wider)
     await page.reload()
     await expect(page.getByText(/^Between/)).toBeVisible()
+    // Its twin over it, by how much they differ, and how warm it was; the address keeps who.
+    await at.press('With CH-pH-5')
+    await expect(page.getByRole('img', { name: 'CH-pH-2 less CH-pH-5 over time' })).toBeVisible()
+    await at.press('Temperature')
+    await expect(page.getByRole('img', { name: 'Temperature over time' })).toBeVisible()
+    await expect(page).toHaveURL(/with=CH-pH-5/)
+    await expectAccessible(page)
     const [table] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'CSV' }).click()])
     expect(table.suggestedFilename()).toBe('CH-pH-2-readings.csv')
   },

@@ -4,11 +4,11 @@ import type { AlarmLimits } from '@frustum/core'
 import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
 import { evenTicks, stepDecimals } from '../../components/axis.ts'
 import { asRead, celsius, dayTime, fixed } from '../../components/format.ts'
+import { CHART_MARGIN } from './chartMargin.ts'
 import { timeTicks } from './timeTicks.ts'
 import { panned, type Span, zoomed } from './useSpan.ts'
 
 const HEIGHT = 360
-const MARGIN = { top: 18, right: 16, bottom: 30, left: 68 }
 /** So many bins without a reading between two are a gap, and no line is drawn over it. */
 const GAP_BINS = 2.5
 const ZOOM = 1.35
@@ -21,19 +21,28 @@ interface ReadingsChartProps {
   width: number
   /** Drawn as lines: those that are watched, or that somebody is about to set. */
   limits: AlarmLimits | null
+  /** Another one in the same water, drawn over it. */
+  twin: SeriesView | null
   onShow: (span: Span) => void
 }
 
 /** What a sensor read: the mean of each bin, the band from its lowest to its highest, and what happened. */
-export function ReadingsChart({ series, span, timeZone, width, limits, onShow }: ReadingsChartProps) {
+export function ReadingsChart({ series, span, timeZone, width, limits, twin, onShow }: ReadingsChartProps) {
   const { unit, decimals, of } = asRead(series)
-  const plot = { left: MARGIN.left, right: width - MARGIN.right, top: MARGIN.top, bottom: HEIGHT - MARGIN.bottom }
+  const plot = {
+    left: CHART_MARGIN.left,
+    right: width - CHART_MARGIN.right,
+    top: CHART_MARGIN.top,
+    bottom: HEIGHT - CHART_MARGIN.bottom,
+  }
   const x = (at: number) => plot.left + ((at - span.from) / (span.to - span.from)) * (plot.right - plot.left)
-  const domain = domainOf(series, of, { span, limits })
+  const domain = domainOf(series, of, { span, limits, twin })
   const y = (value: number) => plot.bottom - ((value - domain[0]) / (domain[1] - domain[0])) * (plot.bottom - plot.top)
   const [under, setUnder] = useState<number | null>(null)
   const box = useRef<SVGSVGElement>(null)
   const drag = useRef<{ at: number; span: Span } | null>(null)
+  /** Fingers on it, by where they are. */
+  const fingers = useRef(new Map<number, number>())
   const moved = useRef({ span, onShow })
   moved.current = { span, onShow }
   useEffect(() => {
@@ -75,17 +84,25 @@ export function ReadingsChart({ series, span, timeZone, width, limits, onShow }:
         aria-label={`${series.quantity} of ${series.position} over time. Arrow keys move it, plus and minus zoom.`}
         onKeyDown={press}
         onPointerDown={(event) => {
+          fingers.current.set(event.pointerId, event.clientX)
           drag.current = { at: atOf(event), span }
           event.currentTarget.setPointerCapture(event.pointerId)
         }}
         onPointerMove={(event) => {
+          const closer = pinched(fingers.current, event)
+          if (closer !== null) return onShow(zoomed(span, closer, 0.5))
           if (!drag.current) return setUnder(atOf(event))
           const by = drag.current.at - atOf(event)
           const { from, to } = drag.current.span
           if (Math.abs(by) > 0) onShow(panned({ from, to }, by / (to - from)))
           drag.current = { at: atOf(event) + by, span: drag.current.span }
         }}
-        onPointerUp={() => {
+        onPointerUp={(event) => {
+          fingers.current.delete(event.pointerId)
+          drag.current = null
+        }}
+        onPointerCancel={(event) => {
+          fingers.current.delete(event.pointerId)
           drag.current = null
         }}
         onPointerLeave={() => setUnder(null)}
@@ -182,6 +199,16 @@ export function ReadingsChart({ series, span, timeZone, width, limits, onShow }:
               )}
             </g>
           ))}
+          {(twin ? runsOf(twin) : []).map((run) => (
+            <path
+              key={`twin ${run[0]?.at}`}
+              d={`M${run.map((b) => `${x(centre(b.at, series))},${y(of(b.mean))}`).join('L')}`}
+              fill="none"
+              stroke="var(--color-base-content)"
+              strokeWidth={1.6}
+              strokeDasharray="6 3"
+            />
+          ))}
           {series.visits.map((v) => (
             <line
               key={v.id}
@@ -229,6 +256,19 @@ export function ReadingsChart({ series, span, timeZone, width, limits, onShow }:
   )
 }
 
+/** By how much two fingers moved together, or apart: below 1 for closer; null for one finger. */
+function pinched(fingers: Map<number, number>, { pointerId, clientX }: PointerEvent): number | null {
+  if (!fingers.has(pointerId)) return null
+  const apart = () => {
+    const [a, b] = [...fingers.values()]
+    return a === undefined || b === undefined ? null : Math.max(20, Math.abs(a - b))
+  }
+  const before = apart()
+  fingers.set(pointerId, clientX)
+  const now = apart()
+  return before === null || now === null ? null : before / now
+}
+
 /** Where a key leads; null for all others. */
 function spanAfter(key: string, span: Span): Span | null {
   switch (key) {
@@ -264,9 +304,9 @@ const centre = (at: number, { binMs }: SeriesView) => at + binMs / 2
 function domainOf(
   series: SeriesView,
   of: (value: number) => number,
-  { span, limits }: { span: Span; limits: AlarmLimits | null },
+  { span, limits, twin }: { span: Span; limits: AlarmLimits | null; twin: SeriesView | null },
 ): [number, number] {
-  const seen = series.bins.flatMap((b) => [of(b.min), of(b.max)])
+  const seen = [...series.bins, ...(twin?.bins ?? [])].flatMap((b) => [of(b.min), of(b.max)])
   const usual = showsOrdinary(span) ? series.ordinary.flatMap((o) => [of(o.low), of(o.high)]) : []
   // What wants a look is in sight; what is far beyond it only where readings are.
   const near = [limits?.low, limits?.high].flatMap((v) => (v === undefined ? [] : of(v)))

@@ -1,12 +1,14 @@
 import type { SeriesView } from '@frustum/contract'
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
 import type { AlarmLimits, ReadingState } from '@frustum/core'
+import { skipToken } from '@reduxjs/toolkit/query'
 import { useEffect, useRef, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { asRead, day, dayTime, fixed, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { useSeriesQuery, useSiteQuery } from '../../store/api.ts'
 import { useMay } from '../../store/me.ts'
+import { Beside, Difference, Temperature, useTwin } from './besides.tsx'
 import { Limits } from './Limits.tsx'
 import { ReadingsChart } from './ReadingsChart.tsx'
 import { limited, panned, SPANS, useSpan, zoomed } from './useSpan.ts'
@@ -30,15 +32,21 @@ export function ReadingsPage() {
   const lead = useMay('lead')
   const [setting, setSetting] = useState(false)
   const [drawn, setDrawn] = useState<AlarmLimits | null>(null)
+  const [warm, setWarm] = useState(false)
   // One bin at most on two pixels: more cannot be seen.
   const asked = { position, ...span, most: Math.max(50, Math.floor(width / 2)) }
   const { currentData, data, error, refetch, isFetching } = useSeriesQuery(asked, {
     ...(isLive ? { pollingInterval: REFRESH_MS } : {}),
     refetchOnMountOrArgChange: true,
   })
+  const [twin, setTwin] = useTwin()
+  const { currentData: twinSeries } = useSeriesQuery(twin ? { ...asked, position: twin } : skipToken, {
+    ...(isLive ? { pollingInterval: REFRESH_MS } : {}),
+  })
   const series = currentData ?? (data?.position === position ? data : undefined)
   if (!site) return <Fetching what={position} error={error} onRetry={refetch} />
   const { timeZone } = site
+  const over = twinSeries?.position === twin ? twinSeries : null
   return (
     <div className="mx-auto w-full max-w-[1500px] px-5 py-5">
       <p>
@@ -104,12 +112,25 @@ export function ReadingsPage() {
             timeZone={timeZone}
             width={width}
             limits={setting ? drawn : series.limits}
+            twin={over ?? null}
             onShow={show}
           />
         ) : (
           <Fetching what="the readings" error={error} onRetry={refetch} />
         )}
       </div>
+      {series && over && <Difference series={series} twin={over} span={span} width={width} />}
+      {series && warm && <Temperature series={series} span={span} width={width} />}
+      {series && (
+        <Beside
+          series={series}
+          twin={twin}
+          warm={warm}
+          onTwin={setTwin}
+          onWarm={() => setWarm(!warm)}
+          chart={() => box.current?.querySelector('svg') ?? null}
+        />
+      )}
       {series && lead && !setting && (
         <button
           type="button"

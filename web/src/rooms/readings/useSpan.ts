@@ -56,7 +56,15 @@ export function useSpan(): { span: Span; isLive: boolean; show: (span: Span) => 
     const values: Record<string, string> = ends
       ? { last: String(Math.round(next.to - next.from)) }
       : { from: String(Math.round(next.from)), to: String(Math.round(next.to)) }
-    setParams(values, { replace: true })
+    // What else is in the address stays: who is drawn over it.
+    setParams(
+      (before) => {
+        for (const key of ['last', 'from', 'to']) before.delete(key)
+        for (const [key, value] of Object.entries(values)) before.set(key, value)
+        return before
+      },
+      { replace: true },
+    )
   }
   return { span, isLive, show }
 }
