@@ -183,7 +183,7 @@ it('what is set is refused where it cannot be meant, tried where it stands, and 
   expect((await attempt()).status).toBe(200)
   expect(office.post[0]).toMatchObject({ to: FENN.address, subject: 'Mill: a try' })
   office.refuse(true)
-  expect(await attempt()).toMatchObject({ status: 502, body: { detail: expect.stringContaining('Closed for now') } })
+  expect(await attempt()).toMatchObject({ status: 409, body: { detail: expect.stringContaining('Closed for now') } })
   for (let i = 0; i < 3; i++) await attempt()
   expect(await attempt()).toMatchObject({ status: 429 })
 

@@ -245,7 +245,7 @@ export async function tryTelling(
     await send(message, secret ? { ...target, secret } : target, now)
   } catch (error) {
     if (!(error instanceof NotSent)) throw error
-    throw new Problem(502, 'not-sent', 'The message did not go out.', {
+    throw new Problem(409, 'not-sent', 'The message did not go out.', {
       detail: error.message,
       hint: 'Nothing was changed. Put right what stands there, then try once more.',
     })

@@ -5,13 +5,13 @@ import { siteText } from './siteText.ts'
 import { tellOfAlarms } from './toldOfAlarms.ts'
 import { tellOfDue } from './toldOfDue.ts'
 
-/** How often alarms are looked at and messages sent, ms; what is due is looked at less often. */
+/** How often alarms are looked at and messages sent, ms; what is due less often, ms of the site's clock. */
 const LOOK_EVERY_MS = 1000
-const DUE_EVERY = 30
+const DUE_EVERY_MS = 30_000
 
 /** Tells people of alarms and of what is due, from a queue that outlives the server. Returns the way to stop it. */
 export function startTelling({ db, clock, log }: Pick<ServerContext, 'db' | 'clock' | 'log'>): () => Promise<void> {
-  let turn = 0
+  let dueAt = Number.NEGATIVE_INFINITY
   let running: Promise<void> | null = null
   const look = async () => {
     const recipients = await currentRecipients(db)
@@ -20,7 +20,8 @@ export function startTelling({ db, clock, log }: Pick<ServerContext, 'db' | 'clo
     if (!site) return
     const now = clock.now()
     await tellOfAlarms(db, recipients, site, now)
-    if (turn++ % DUE_EVERY === 0) {
+    if (Math.abs(now - dueAt) >= DUE_EVERY_MS) {
+      dueAt = now
       await tellOfDue(db, recipients, site, now)
       await forgetMessages(db, now)
     }

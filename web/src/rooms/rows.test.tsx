@@ -62,7 +62,7 @@ describe('Rounds', () => {
     answering({
       '/api/site': SITE,
       '/api/plan': EMPTY_PLAN,
-      '/api/rounds': { rows, empty: [], trips: [], disagreeing: [], unfit: [] },
+      '/api/rounds': { rows, empty: [], trips: [], checkNow: [], disagreeing: [], unfit: [] },
       '/api/live': [],
     })
     show(<RoundsRoom />)
@@ -80,7 +80,7 @@ describe('Rounds', () => {
     answering({
       '/api/site': SITE,
       '/api/plan': EMPTY_PLAN,
-      '/api/rounds': { rows: [], empty: [], trips: [], disagreeing: [], unfit: [] },
+      '/api/rounds': { rows: [], empty: [], trips: [], checkNow: [], disagreeing: [], unfit: [] },
     })
     const { container } = show(<RoundsRoom />)
     await screen.findByRole('heading')
