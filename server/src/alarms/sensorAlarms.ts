@@ -13,6 +13,7 @@ import {
   modelOf,
   READING_ALARMS,
   type ReadingAlarm,
+  type Usual,
   usualOf,
   type WatchedReading,
 } from '@frustum/core'
@@ -48,6 +49,7 @@ interface Watched {
   /** Standard deviation of its error as it is forecast, and how far its last adjustment moved it, as shown. */
   sd: number
   shift: number
+  usual: Usual | null
   latest: { at: number; value: number } | null
 }
 
@@ -112,7 +114,7 @@ export class SensorAlarms {
       hourOfDay: (at) => getHours(at, { in: this.zone }),
     })
     const sd = tolerance / 2
-    return { installed, watch, limits, days: new Map(), knownTo: 0, sd, shift: 0, latest: null }
+    return { installed, watch, limits, days: new Map(), knownTo: 0, sd, shift: 0, usual: null, latest: null }
   }
 
   private pairUp(installed: readonly Installed[], raised: readonly string[]): void {
@@ -175,7 +177,7 @@ export class SensorAlarms {
       .catch((error) => this.log.error({ err: error }, 'alarm not written'))
   }
 
-  /** Learns what is usual of one sensor that has the longest been without it; and how well all are known now. */
+  /** Learns what is usual of one sensor that has the longest been without it. */
   async learn(): Promise<void> {
     const today = dayStart(this.clock.now())
     const [behind] = [...this.watched.values()].sort((a, b) => a.knownTo - b.knownTo)
@@ -189,11 +191,8 @@ export class SensorAlarms {
       if (all.length > 0) days.set(day, daySummary(oneAMinute(all.map((r) => ({ ...r, value: r.shown })))))
     }
     behind.knownTo = today
-    await this.weigh()
-    watch.setUsual(
-      usualOf([...days.values()], (at) => getHours(at, { in: this.zone })),
-      behind.shift,
-    )
+    behind.usual = usualOf([...days.values()], (at) => getHours(at, { in: this.zone }))
+    watch.setUsual(behind.usual, behind.shift)
   }
 
   /** How far each may err now, and how far its last adjustment moved what it shows. */
@@ -205,7 +204,10 @@ export class SensorAlarms {
       if (!known) continue
       const days = Math.max(0, (now - known.forecast.from) / DAY_MS)
       one.sd = shownError(one.installed, expectedError(known.forecast, days).sd)
-      one.shift = shownError(one.installed, shiftOf(known, now - USUAL_DAYS * DAY_MS))
+      const shift = shownError(one.installed, shiftOf(known, now - USUAL_DAYS * DAY_MS))
+      if (shift === one.shift) continue
+      one.shift = shift
+      if (one.usual) one.watch.setUsual(one.usual, shift)
     }
   }
 
@@ -221,7 +223,7 @@ const isOfReadings = (kind: string): kind is ReadingAlarm => (READING_ALARMS as 
 const shiftOf = ({ observations }: SensorForecast, since: number): number =>
   observations
     .filter((o) => o.adjusted && o.at >= since && o.asFound !== null)
-    .reduce((sum, o) => sum + ((o.asFound as number) - o.asLeft), 0)
+    .reduce((sum, o) => sum + Math.abs((o.asFound as number) - o.asLeft), 0)
 
 /** Of each minute the first. */
 function oneAMinute(all: readonly WatchedReading[]): WatchedReading[] {

@@ -42,7 +42,7 @@ export class NotSent extends Error {}
 export async function send(message: Message, target: Target, now: number): Promise<void> {
   if (target.by === 'mail') await mail(message, target)
   else if (target.by === 'webhook') await hook(message, target, now)
-  else await publish(message, target)
+  else await publish(message, target, now)
 }
 
 async function mail({ id, subject, body }: Message, { address, mail: server }: Target): Promise<void> {
@@ -127,7 +127,7 @@ const forPrograms = ({ id, subject, body, data }: Message, now: number) => ({
   ...(data as object),
 })
 
-async function publish(message: Message, { address, broker }: Target): Promise<void> {
+async function publish(message: Message, { address, broker }: Target, now: number): Promise<void> {
   if (!broker) throw new NotSent('The broker of this topic is no longer connected.')
   const client = openBroker(broker)
   try {
@@ -139,7 +139,7 @@ async function publish(message: Message, { address, broker }: Target): Promise<v
       }
       client.once('error', fail)
       client.once('connect', () => {
-        client.publish(address, JSON.stringify(forPrograms(message, Date.now())), { qos: 1 }, (error) => {
+        client.publish(address, JSON.stringify(forPrograms(message, now)), { qos: 1 }, (error) => {
           if (error) return fail(error)
           clearTimeout(late)
           resolve()

@@ -120,11 +120,17 @@ const refused = (fields: Record<string, string>) =>
 
 type Reading = Typed['readings'][number]
 
-function checked({ position, device }: Installed, { shown, beside }: Reading): string | null {
+function checked(installed: Installed, reading: Reading): string | null {
+  const { position, device } = installed
+  const { shown, beside } = reading
   const { low, high } = modelOf(position.kind).shownRange(device.setting)
   const isOutside = (v: number) => rangeState(position.kind, device.setting, v) === 'out-of-range'
   if (isOutside(shown)) return `${position.code} shows ${low} to ${high}.`
-  return beside && isOutside(beside.value) ? `What is beside ${position.code} must lie within ${low} to ${high}.` : null
+  if (!beside) return null
+  // What cannot be held against the display is said, and not dropped.
+  return isOutside(beside.value) || !besideRow(installed, reading)
+    ? `What is beside ${position.code} must lie within ${low} to ${high}, with what it is good to.`
+    : null
 }
 
 /** What was beside the display as a row; null where there was nothing, or nothing that can be worked out. */

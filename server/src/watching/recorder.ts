@@ -97,6 +97,8 @@ export function recordReadings(
     const freeBytes = await freeOn(dataFolder)
     room.forReadings = hasRoomForReadings(freeBytes)
     await lookAtSite({ db, clock }, { backupIsOld, freeBytes })
+    // After an adjustment the days before are off by it, from then on.
+    await alarms.weigh()
     await markWork(db, clock.now())
   }
   const check = async () => {

@@ -34,8 +34,9 @@ export function AlarmsPage() {
       </h1>
       {data.length === 0 && (
         <p className="max-w-prose pt-3 text-lg text-pretty">
-          A sensor raises one when it does not answer for two minutes, reads what cannot be, or is beyond the limits
-          that are set on the page of its readings.
+          A sensor raises one when it does not answer, reads what cannot be, hangs, is far from its ordinary day or its
+          twin, or is beyond the limits that are set on the page of its readings. So does what was forgotten: a hold, a
+          visit, a backup.
         </p>
       )}
       {grouped(last).map(({ cause, alarms }) => (
