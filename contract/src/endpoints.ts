@@ -127,6 +127,7 @@ export const ENDPOINTS = {
 
   site: get<SiteView>()('/api/site'),
   setSchools: post<typeof bodies.schoolsBody, WorkingPractices>(200, 'lead')('/api/site/schools'),
+  setKeeping: post<typeof bodies.keepingBody, SiteView>(200, 'lead')('/api/site/keeping'),
   undoSiteChange: post<typeof bodies.operatorBody, WorkingPractices>(200, 'lead')('/api/site/changes/:id/undo'),
   setUp: post<typeof bodies.setUpBody, SiteView>(201, 'lead')('/api/site/set-up'),
 

@@ -178,6 +178,26 @@ export const schoolsBody = object({
   practices: object(schoolsShape).noUnknown().required(),
 }).noUnknown()
 
+/** How long a resolution is kept, days; null: for ever. */
+const keptDays = number()
+  .nullable()
+  .defined()
+  .integer('Type whole days.')
+  .min(30, 'A month at least: what is usual is learned from it.')
+  .max(36_500, 'Leave it empty for ever.')
+
+export const keepingBody = object({
+  operator: asker.operator,
+  readingsDays: keptDays,
+  hoursDays: keptDays.when('readingsDays', ([readings], schema) =>
+    schema.test(
+      'coarser-longer',
+      'Hours are kept at least as long as readings.',
+      (hours) => hours === null || (typeof readings === 'number' && (hours ?? 0) >= readings),
+    ),
+  ),
+}).noUnknown()
+
 const lotTable = object({
   temperatures: array(number().required()).min(2, 'A table needs two rows or more.').required(),
   values: array(number().required()).min(2).required(),

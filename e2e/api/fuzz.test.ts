@@ -76,6 +76,7 @@ const RECIPIENT = {
 /** What is right at each address: what is sent is this, but for a thing or two. */
 const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
   setSchools: { operator, practices: USUAL_PRACTICES },
+  setKeeping: { operator, readingsDays: 400, hoursDays: null },
   // Over a connection that is there: nobody else is to be asked.
   setLine: { operator, connectionId: 1, address: { unit: 1 }, mapping: LINE },
   tryLine: { operator, connectionId: 1, address: { unit: 1 }, mapping: LINE },

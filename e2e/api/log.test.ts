@@ -1,37 +1,19 @@
-import { randomUUID } from 'node:crypto'
 import { readFileSync } from 'node:fs'
-import type { BringLogOptions, BringLogView, ProblemView, SeriesView } from '@frustum/contract'
+import type { BringLogOptions, SeriesView } from '@frustum/contract'
 import { expect, it } from 'vitest'
 import { heavy } from '../../core/src/testing/heavy.ts'
-import { operator, ownSite } from '../support/ownSite.ts'
+import { ownSite } from '../support/ownSite.ts'
 
 const MINUTE = 60_000
 const DAY = 1440 * MINUTE
 const SENSORS =
   'code,kind,place,water\nT1-pH,pH,Hall,seawater\nT2-pH,pH,Hall,seawater\nT1-EC,conductivity,Hall,nutrient'
-const BEGIN: BringLogOptions = {
-  sheet: 0,
-  columns: null,
-  channels: null,
-  dateOrder: null,
-  timeZone: null,
-  leaveOut: false,
-  take: false,
-}
-
 async function logSite() {
   const site = await ownSite(SENSORS, { at: Date.UTC(2026, 3, 1) })
   return {
     ...site,
-    async log(file: string | Uint8Array<ArrayBuffer>, options: Partial<BringLogOptions> = {}, name = 'log.csv') {
-      const query = new URLSearchParams({ name, operator, options: JSON.stringify({ ...BEGIN, ...options }) })
-      const answer = await fetch(`${site.url()}/api/bring/log?${query}`, {
-        method: 'POST',
-        body: file,
-        headers: { 'content-type': 'application/octet-stream', 'frustum-action': randomUUID() },
-      })
-      return { status: answer.status, body: (await answer.json()) as BringLogView & ProblemView }
-    },
+    log: (file: string | Uint8Array<ArrayBuffer>, options: Partial<BringLogOptions> = {}, name?: string) =>
+      site.log(file, { take: false, ...options }, name),
     series: (code: string, from: number, to: number, most = 4000) =>
       site.get<SeriesView>(`probes/${code}/series?from=${from}&to=${to}&most=${most}`),
   }

@@ -1,4 +1,4 @@
-import type { Mapping, ProblemView, SeriesView, VisitView } from '@frustum/contract'
+import type { Mapping, ProblemView, SeriesView, SiteView, VisitView } from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
 import { parquetReadObjects } from 'hyparquet'
 import { expect, it } from 'vitest'
@@ -31,7 +31,7 @@ it('what was read is looked at from an hour to years: bins, their figures, what 
     })
   expect((await send(all)).status).toBe(200)
   const look = (from: number, to: number, most: number) =>
-    site.get<SeriesView>(`probes/T1-pH/series?from=${from}&to=${to}&most=${most}`)
+    site.get<SeriesView>(`probes/T1-pH/series?from=${from}&to=${to}&most=${most}&ordinary`)
 
   for (const [days, most] of [
     [1, 600],
@@ -111,4 +111,62 @@ it('what was read is looked at from an hour to years: bins, their figures, what 
   expect((await site.ask(`probes/T1-pH/readings.csv?every=moons`)).status).toBe(400)
   for (const span of ['from=9&to=3', 'from=x&to=3', 'most=0', 'to=1e300', `from=-1e15&to=1e15`])
     expect((await site.ask<ProblemView>(`probes/T1-pH/series?${span}`)).status).toBe(400)
+})
+
+it('an error beyond the tolerance is taken out of the readings before it, beside what was read', async () => {
+  const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,nutrient', { at: Date.UTC(2026, 3, 1) })
+  const [begin, found] = [Date.UTC(2026, 1, 1, 11), Date.UTC(2026, 2, 3, 11)]
+  const lines = ['time,T1-pH']
+  for (let at = begin - 10 * DAY_MS; at < found + 10 * DAY_MS; at += 3_600_000)
+    lines.push(`${new Date(at).toISOString()},6.00`)
+  expect((await site.log(lines.join('\n'))).status).toBe(200)
+  // 0.30 too high at both buffers, so at the water's pH as well; within 0.02 at the visit before.
+  const past = [
+    'Date;Tag;pH 7 before;pH 10 before;pH 7 after;pH 10 after;By',
+    '01.02.2026 12:00;T1-pH;7,02;10,03;7,00;10,01;AF',
+    '03.03.2026 12:00;T1-pH;7,30;10,31;7,00;10,01;AF',
+  ].join('\n')
+  expect((await site.bring(past, { take: true, dateOrder: 'dmy' })).body).toMatchObject({ taken: 2 })
+
+  const span = `from=${begin - 20 * DAY_MS}&to=${found + 20 * DAY_MS}`
+  const series = await site.get<SeriesView>(`probes/T1-pH/series?${span}&most=100`)
+  expect(series.bins.every((b) => b.mean === 6)).toBe(true)
+  expect(series.corrected).toHaveLength(1)
+  const [one] = series.corrected
+  expect(one).toMatchObject({ from: begin, to: found, visit: expect.any(String) })
+  expect(one?.found).toBeCloseTo(0.3, 2)
+  expect(one?.points.length).toBeGreaterThan(50)
+  for (const { at, value } of one?.points ?? []) {
+    // The error grows in a straight line from nothing (as left) to what was found.
+    expect(value).toBeCloseTo(6 - (0.3 * (at - begin)) / (found - begin), 2)
+  }
+})
+
+it('of what is kept no longer, hours and days still tell', async () => {
+  const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,nutrient', { at: Date.UTC(2026, 3, 1) })
+  const from = Date.UTC(2025, 2, 1)
+  const lines = ['time,T1-pH']
+  for (let at = from; at < from + 3 * DAY_MS; at += 20 * 60_000)
+    lines.push(`${new Date(at).toISOString()},${at % 3_600_000 === 0 ? 6 : 6.3}`)
+  expect((await site.log(lines.join('\n'))).status).toBe(200)
+  const look = (most: number) =>
+    site.get<SeriesView>(`probes/T1-pH/series?from=${from}&to=${from + 3 * DAY_MS}&most=${most}`)
+  const keep = (readingsDays: number | null, hoursDays: number | null) =>
+    site.ask<SiteView>('site/keeping', { operator, readingsDays, hoursDays })
+  expect((await look(4000)).bins).toHaveLength(3 * 72)
+  expect((await keep(10, null)).status).toBe(400)
+  expect((await keep(300, 100)).body.fields).toHaveProperty('hoursDays')
+  const kept = await keep(300, null)
+  expect(kept.body.keeping).toEqual({ readingsDays: 300, hoursDays: null })
+  const hours = await look(4000)
+  expect(hours.bins).toHaveLength(3 * 24)
+  expect(hours.whole).toMatchObject({ good: 3 * 72, min: 6, max: 6.3 })
+  await keep(300, 300)
+  const days = await look(4000)
+  expect(days.bins.map((b) => b.good)).toEqual([72, 72, 72])
+  days.bins.forEach(({ at }, i) => {
+    expect(Math.abs(at + days.binMs / 2 - from - (i + 0.5) * DAY_MS)).toBeLessThanOrEqual(days.binMs)
+  })
+  expect(days.whole).toMatchObject({ good: 3 * 72, min: 6, max: 6.3 })
+  expect((await site.get<SiteView>('site')).changes[0]).toMatchObject({ operator, undo: false })
 })

@@ -21,6 +21,7 @@ import { coreSpeed } from './core.ts'
 import { fleetTable } from './fleetTable.ts'
 import { lineRows } from './lines.ts'
 import { pastCalibrations } from './pastCalibrations.ts'
+import { readingRows } from './readings.ts'
 
 const rows: { what: string; measured: string; wanted: string; ok: boolean | null }[] = []
 const row = (what: string, measured: string, wanted = '', ok: boolean | null = null) =>
@@ -311,8 +312,9 @@ for (const r of await lineRows()) rows.push(r)
 judgeSpeed()
 practices()
 effort()
-const app = await startApp({ env: { FRUSTUM_POLL_MS: '500' } })
 const browser = await chromium.launch({ executablePath: ensureChromium(), args: [...CHROMIUM_FLAGS] })
+for (const r of await readingRows(browser)) rows.push(r)
+const app = await startApp({ env: { FRUSTUM_POLL_MS: '500' } })
 try {
   row(
     'npm run demo, built, until it answers',

@@ -1,12 +1,28 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { BringPastOptions, BringPastView, Clock, ProblemView } from '@frustum/contract'
+import type {
+  BringLogOptions,
+  BringLogView,
+  BringPastOptions,
+  BringPastView,
+  Clock,
+  ProblemView,
+} from '@frustum/contract'
 import { readConfig, startServer } from '@frustum/server'
 import { expect, onTestFinished } from 'vitest'
 import { freePort } from './freePort.ts'
 
 export const operator = 'A. Fenn'
+const LOG_AS_IT_LOOKS: BringLogOptions = {
+  sheet: 0,
+  columns: null,
+  channels: null,
+  dateOrder: null,
+  timeZone: null,
+  leaveOut: false,
+  take: true,
+}
 const JSON_TYPE = { 'content-type': 'application/json' }
 
 /** A site with a list of sensors in use, in a folder of its own, at a time that the test sets. */
@@ -42,6 +58,9 @@ export async function ownSite(
     get: async <T>(path: string) => (await ask<T>(path)).body as T,
     bring: (file: string | Uint8Array<ArrayBuffer>, options: Partial<BringPastOptions> = {}, name?: string) =>
       send<BringPastView>('past', file, options, name),
+    /** A logger's file, with its columns as they look. */
+    log: (file: string | Uint8Array<ArrayBuffer>, options: Partial<BringLogOptions> = {}, name?: string) =>
+      send<BringLogView>('log', file, { ...LOG_AS_IT_LOOKS, ...options }, name),
     /** @param meanwhile done while it is away */
     async restart(meanwhile = () => {}) {
       await server.stop()

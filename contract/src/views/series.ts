@@ -30,7 +30,7 @@ export interface SeriesView {
   known: { from: number; to: number } | null
   /** The usual value of the water, and how far from it its reading may be wrong. */
   process: number
-  /** What is usual by hour of the day, from the last thirty days. */
+  /** What is usual by hour of the day, from the last thirty days; empty where it was not asked for. */
   ordinary: OrdinaryHour[]
   /** Between which values it should be; null where nobody said. */
   limits: AlarmLimits | null
@@ -40,7 +40,17 @@ export interface SeriesView {
   /** Other sensors of its kind in the same water that show the same unit. */
   twins: string[]
   alarms: { id: number; kind: AlarmKind; from: number; to: number | null }[]
-  visits: { id: string; at: number; name: string }[]
+  /** Its means corrected for each error beyond the tolerance that a visit found, from the visit before on. */
+  corrected: {
+    visit: string | null
+    from: number
+    to: number
+    found: number
+    points: { at: number; value: number }[]
+  }[]
+  /** When its outputs were held; `to` is null while they are. */
+  holds: { from: number; to: number | null }[]
+  visits: { id: string; at: number; to: number | null; name: string }[]
   events: { at: number; label: string }[]
 }
 

@@ -1,5 +1,11 @@
 import type { OwnStandard, ReaderChoices, Sentence, WorkingPractices } from '@frustum/core'
 
+/** How long readings, and what their hours come to, are kept, days; null: for ever. */
+export interface Keeping {
+  readingsDays: number | null
+  hoursDays: number | null
+}
+
 export interface SiteView {
   /** Whether there is one: an empty folder has none yet. */
   exists: boolean
@@ -15,6 +21,7 @@ export interface SiteView {
   practices: WorkingPractices
   /** Those that were put away among them: records speak of these too. */
   ownStandards: OwnStandard[]
+  keeping: Keeping
   /** Of the ways of working, newest first. */
   changes: ChangeView[]
 }

@@ -247,6 +247,17 @@ export function standingFields(bodies: readonly string[] = [], waters: readonly 
       suggestions: waters,
       hint: 'Sensors of one water should agree: they are compared, and one that parts is named. Same word for each.',
     },
+    {
+      key: 'keepSeconds',
+      label: 'Between visits, one reading at least every',
+      kind: 'number',
+      unit: 's',
+      low: 10,
+      high: 3600,
+      decimals: 0,
+      usual: 60,
+      hint: 'What moves by more than a step of its display is kept in any case, every 10 s at most.',
+    },
     { key: 'sortOrder', label: 'Place in lists', kind: 'number', low: 0, high: 9999, decimals: 0, usual: 0 },
     note,
   ]

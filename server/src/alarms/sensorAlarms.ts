@@ -1,4 +1,3 @@
-import { tz } from '@date-fns/tz'
 import type { Clock } from '@frustum/contract'
 import {
   type AlarmChange,
@@ -17,7 +16,6 @@ import {
   usualOf,
   type WatchedReading,
 } from '@frustum/core'
-import { getHours } from 'date-fns'
 import type { Logger } from 'pino'
 import { computedSensors } from '../ageing/computed.ts'
 import type { SensorForecast } from '../ageing/forecasts.ts'
@@ -26,6 +24,7 @@ import { sites } from '../database/schema.ts'
 import { readingsBetween } from '../readings/readingStore.ts'
 import type { Installed } from '../sensors.ts'
 import { areTwins, shownError } from '../shown.ts'
+import { hourIn } from '../zone.ts'
 import { endAlarm, lastingAlarms, raiseAlarm } from './alarmStore.ts'
 
 /** What is usual is learned of so many days. */
@@ -66,7 +65,7 @@ export class SensorAlarms {
   private readonly watched = new Map<number, Watched>()
   private readonly pairs = new Map<string, Pair>()
   private writing: Promise<void> = Promise.resolve()
-  private zone = tz('UTC')
+  private hourOfDay = hourIn('UTC')
 
   constructor(
     private readonly db: Database,
@@ -80,7 +79,7 @@ export class SensorAlarms {
     const open = fresh.length > 0 ? await lastingAlarms(this.db) : []
     if (fresh.length > 0) {
       const [site] = await this.db.select({ timeZone: sites.timeZone }).from(sites)
-      this.zone = tz(site?.timeZone ?? 'UTC')
+      this.hourOfDay = hourIn(site?.timeZone ?? 'UTC')
     }
     for (const one of installed) {
       const { position } = one
@@ -111,7 +110,7 @@ export class SensorAlarms {
       raised,
       step: 10 ** -decimals,
       tolerance,
-      hourOfDay: (at) => getHours(at, { in: this.zone }),
+      hourOfDay: (at) => this.hourOfDay(at),
     })
     const sd = tolerance / 2
     return { installed, watch, limits, days: new Map(), knownTo: 0, sd, shift: 0, usual: null, latest: null }
@@ -191,7 +190,7 @@ export class SensorAlarms {
       if (all.length > 0) days.set(day, daySummary(oneAMinute(all.map((r) => ({ ...r, value: r.shown })))))
     }
     behind.knownTo = today
-    behind.usual = usualOf([...days.values()], (at) => getHours(at, { in: this.zone }))
+    behind.usual = usualOf([...days.values()], this.hourOfDay)
     watch.setUsual(behind.usual, behind.shift)
   }
 

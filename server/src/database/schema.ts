@@ -63,6 +63,9 @@ export const sites = pgTable('sites', {
   uid: uuid().notNull().defaultRandom(),
   /** Whether people sign in; where others reach the server, they do anyway. */
   signIn: boolean('sign_in').notNull().default(false),
+  /** How long readings, and what their hours come to, are kept; null: for ever. Days are always. */
+  keepReadingsDays: integer('keep_readings_days').default(400),
+  keepHoursDays: integer('keep_hours_days'),
 })
 
 export const operators = pgTable('operators', {
@@ -171,6 +174,8 @@ export const positions = pgTable('positions', {
   consequence: integer().notNull().default(2),
   /** Days until an ordered spare is here. */
   spareLeadDays: integer('spare_lead_days').notNull().default(21),
+  /** A reading is kept at least so often, s: of one that stands still, too. */
+  keepSeconds: integer('keep_seconds').notNull().default(60),
   cautions: textList().notNull(),
   /** The permit's or the authority's rule, and the longest interval it allows: they outrank what is proposed. */
   authorityRule: text('authority_rule'),

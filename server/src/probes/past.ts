@@ -1,23 +1,26 @@
-import type { PastView } from '@frustum/contract'
+import type { PastView, SeriesView } from '@frustum/contract'
 import {
+  type BetweenVisits,
+  type Bin,
   correctPast,
   DAY_MS,
   farthestChange,
   isOfWater,
   kindOf,
+  type LoggedReading,
   type OutOfTolerance,
   outOfTolerance,
   rateRecord,
   recordAction,
 } from '@frustum/core'
-import { asc, eq } from 'drizzle-orm'
+import { asc, eq, inArray } from 'drizzle-orm'
 import Papa from 'papaparse'
 import type { Database } from '../database/open.ts'
 import { driftObservations } from '../database/schema.ts'
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { notFound, Problem } from '../problem.ts'
 import { readingsBetween } from '../readings/readingStore.ts'
-import { installedAt } from '../sensors.ts'
+import { type Installed, installedAt } from '../sensors.ts'
 
 const ACTIONS = {
   'use-as-is': 'use as it is',
@@ -46,16 +49,10 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
   const [from, to] = [before.at.getTime(), visit.at.getTime()]
   const logged = (await readingsBetween(db, [installation.id], { from, to })).filter(({ state }) => isOfWater(state))
   const { model, rated } = kindOf(position.kind)
-  const percent = model.errorScale.unit === '%'
   const raw = logged.flatMap(({ at, shown }) => (shown === null ? [] : [{ at, value: shown }]))
   const steps = (await numbersChanges(db, [installed])).get(installation.id) ?? []
   const between = { from, to, errorThen: before.asLeft, errorNow: visit.asFound, steps }
-  const corrected = correctPast(
-    raw,
-    between,
-    percent ? 'percent' : 'unit',
-    device.setting.display === 'specific gravity' ? 1 : 0,
-  )
+  const corrected = corrects(installed)(raw, between)
   const out = outOfTolerance(between, position.tolerance)
   const fouling = visit.fouling ?? 0
   const errors = { fouling, drift: farthestChange(between) - fouling }
@@ -73,6 +70,53 @@ export async function pastOf(db: Database, code: string, visitId: string): Promi
     decimals: model.shownScale(device.setting).decimals,
     readings: raw.map((r, i) => ({ at: r.at, raw: r.value, corrected: corrected[i]?.value ?? r.value })),
   }
+}
+
+/** How the readings of a display are corrected. */
+const corrects =
+  ({ position, device }: Installed) =>
+  (raw: readonly LoggedReading[], between: BetweenVisits): LoggedReading[] =>
+    correctPast(
+      raw,
+      between,
+      kindOf(position.kind).model.errorScale.unit === '%' ? 'percent' : 'unit',
+      device.setting.display === 'specific gravity' ? 1 : 0,
+    )
+
+/**
+ * Means of bins corrected for the errors that visits found beyond the tolerance, from the visit before on: what the
+ * record would have been, beside what it is.
+ */
+export async function correctedBins(
+  db: Database,
+  installed: Installed,
+  { ids, bins, width }: { ids: readonly number[]; bins: readonly Bin[]; width: number },
+): Promise<SeriesView['corrected']> {
+  const [first, last] = [bins.at(0), bins.at(-1)]
+  if (!first || !last) return []
+  const rows = await db
+    .select()
+    .from(driftObservations)
+    .where(inArray(driftObservations.installationId, [...ids]))
+    .orderBy(asc(driftObservations.at))
+  const pairs = rows.flatMap((visit) => {
+    const before = rows.findLast((r) => r.installationId === visit.installationId && r.at < visit.at)
+    const isSeen = visit.at.getTime() > first.at && before && before.at.getTime() < last.at + width
+    return isSeen && visit.asFound !== null ? [{ visit, before, found: visit.asFound }] : []
+  })
+  if (pairs.length === 0) return []
+  const changes = await numbersChanges(db, [installed])
+  return pairs.flatMap(({ visit, before, found }) => {
+    const steps = changes.get(visit.installationId) ?? []
+    const [from, to] = [before.at.getTime(), visit.at.getTime()]
+    const between = { from, to, errorThen: before.asLeft, errorNow: found, steps }
+    if (outOfTolerance(between, installed.position.tolerance).length === 0) return []
+    const raw = bins.flatMap(({ at, mean }) => {
+      const middle = at + width / 2
+      return mean === null || middle < from || middle > to ? [] : [{ at: middle, value: mean }]
+    })
+    return [{ visit: visit.visitId, from, to, found, points: corrects(installed)(raw, between) }]
+  })
 }
 
 const liesIn = (spans: readonly OutOfTolerance[], at: number) => spans.some((s) => at >= s.from && at <= s.to)

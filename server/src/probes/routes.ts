@@ -89,7 +89,8 @@ export function probeRoutes({ db, live, links, clock }: RouteContext) {
   router.get(ENDPOINTS.seriesFile.path, async (req, res) => {
     const { position = '', format = '' } = req.params as Record<string, string>
     const every = String(req.query.every ?? 'readings')
-    const { type, body } = await seriesFile(db, position, spanOf(req.query, clock.now()), { format, every })
+    const now = clock.now()
+    const { type, body } = await seriesFile(db, position, spanOf(req.query, now), { format, every, now })
     res.attachment(`${position}-${every}.${format}`).type(type).send(body)
   })
   router.get(ENDPOINTS.pastCsv.path, async (req, res) => {

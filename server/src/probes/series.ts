@@ -1,4 +1,3 @@
-import { tz } from '@date-fns/tz'
 import type { BinView, SeriesView } from '@frustum/contract'
 import {
   type Bin,
@@ -16,15 +15,17 @@ import {
   sensorEvent,
   together,
 } from '@frustum/core'
-import { getHours } from 'date-fns'
-import { and, asc, between, eq, inArray, sql } from 'drizzle-orm'
+import { and, asc, between, desc, eq, gte, inArray, isNull, lte, or } from 'drizzle-orm'
 import { alarmsBetween } from '../alarms/alarmStore.ts'
 import type { Database } from '../database/open.ts'
-import { events, installations, rollUps, sites, visits } from '../database/schema.ts'
+import { events, holds, installations, rollUps, sites, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
+import { keepingOf, keptSince } from '../readings/keeping.ts'
 import { type Reading, readingsBetween, rollUpsBetween } from '../readings/readingStore.ts'
 import { installedAt, installedSensors } from '../sensors.ts'
 import { areTwins, processShown, shownError } from '../shown.ts'
+import { hourIn } from '../zone.ts'
+import { correctedBins } from './past.ts'
 
 const HOUR_MS = 3_600_000
 /** Of how many days what is usual is seen. */
@@ -37,26 +38,30 @@ export interface Span {
   from: number
   to: number
   most: number
+  /** Whether what is usual by hour of the day is wanted: it is only seen on days that are near. */
+  ordinary: boolean
 }
 
 /** Reads a span from an address. @throws Problem where it is none */
 export function spanOf(query: Record<string, unknown>, now: number): Span {
   const number = (name: string, usual: number) => (query[name] === undefined ? usual : Number(query[name]))
   const to = number('to', now)
-  const span = { from: number('from', to - DAY_MS), to, most: number('most', 600) }
+  const ordinary = query.ordinary !== undefined
+  const span = { from: number('from', to - DAY_MS), to, most: number('most', 600), ordinary }
   const isRight = span.to > span.from && span.to - span.from <= LONGEST_MS && span.most >= 1 && span.most <= MOST_BINS
   if (isRight && Math.abs(span.from) < 8e15 && Math.abs(span.to) < 8e15) return span
   throw new Problem(400, 'invalid', 'That is no span of time.', { hint: 'Begin with the last day.' })
 }
 
 /** What the sensors at a position read in a span of time, whichever they were. */
-export async function seriesOf(db: Database, code: string, { from, to, most }: Span, now: number): Promise<SeriesView> {
+export async function seriesOf(db: Database, code: string, span: Span, now: number): Promise<SeriesView> {
+  const { from, to, most } = span
   const installed = await installedAt(db, code)
   const { position, device } = installed
   const stays = await db.select().from(installations).where(eq(installations.positionId, position.id))
   const ids = stays.map((stay) => stay.id)
   const width = binWidth(to - from, most)
-  const bins = (await binsOf(db, ids, { from, to }, width)).filter((bin) => bin.at + width > from && bin.at <= to)
+  const bins = (await binsOf(db, ids, { from, to, now }, width)).filter((bin) => bin.at + width > from && bin.at <= to)
   const raw = to - from <= 7 * DAY_MS ? await readingsBetween(db, ids, { from, to }) : []
   const model = modelOf(position.kind)
   const { unit, decimals } = model.shownScale(device.setting)
@@ -79,26 +84,45 @@ export async function seriesOf(db: Database, code: string, { from, to, most }: S
     tolerance: shownError(installed, position.tolerance),
     twins: (await installedSensors(db)).filter((i) => areTwins(i, installed)).map((i) => i.position.code),
     alarms: await alarmsBetween(db, position.id, { from, to }),
-    ordinary: await ordinaryOf(db, ids, now),
+    ordinary: span.ordinary ? await ordinaryOf(db, ids, now) : [],
+    corrected: await correctedBins(db, installed, { ids, bins, width }),
+    holds: await holdsBetween(db, position.id, { from, to }),
     ...(await happened(db, ids, { from, to })),
   }
 }
 
+/** Readings of a span in bins; what is kept in hours or days only comes into those in the middle of them. */
 export async function binsOf(
   db: Database,
   ids: readonly number[],
-  span: { from: number; to: number },
+  { from, to, now }: { from: number; to: number; now: number },
   width: number,
 ): Promise<Bin[]> {
-  if (width >= HOUR_MS) {
-    const hours = width % DAY_MS === 0 ? 24 : 1
-    return binned(await rollUpsBetween(db, ids, { ...span, hours }), width)
+  const since = keptSince(now, await keepingOf(db))
+  const within = (begin: number, end: number) => ({ from: Math.max(from, begin), to: Math.min(to, end - 1) })
+  const inHours = width % DAY_MS === 0 ? Number.POSITIVE_INFINITY : since.hours * HOUR_MS
+  const oneByOne = width >= HOUR_MS ? Number.POSITIVE_INFINITY : since.readings * HOUR_MS
+  const rolled = async (span: { from: number; to: number }, of: 1 | 24) => {
+    if (span.to <= span.from) return []
+    const middle = Math.max(0, (of * HOUR_MS - width) / 2)
+    return (await rollUpsBetween(db, ids, { ...span, hours: of })).map((r) => ({ ...r, at: r.at + middle }))
   }
+  const all = [
+    ...(await rolled(within(from, inHours), 24)),
+    ...(await rolled(within(inHours, oneByOne), 1)),
+    ...(await readBetween(db, ids, within(oneByOne, Number.POSITIVE_INFINITY))),
+  ]
+  return binned(all, width)
+}
+
+async function readBetween(db: Database, ids: readonly number[], span: { from: number; to: number }) {
+  if (span.to <= span.from) return []
   const all = await readingsBetween(db, ids, span)
-  return binned(
-    all.map(({ at, shown, state, temperature }) => ({ at, rollUp: rollUpOf([{ value: shown, state }]), temperature })),
-    width,
-  )
+  return all.map(({ at, shown, state, temperature }) => ({
+    at,
+    rollUp: rollUpOf([{ value: shown, state }]),
+    temperature,
+  }))
 }
 
 export function binView(bin: Bin): BinView[] {
@@ -127,27 +151,54 @@ function otherwise(all: readonly Reading[]): SeriesView['otherwise'] {
 }
 
 async function knownOf(db: Database, ids: readonly number[]): Promise<SeriesView['known']> {
-  if (ids.length === 0) return null
-  const [rolled] = await db
-    .select({ from: sql<number | null>`min(${rollUps.start})`, to: sql<number | null>`max(${rollUps.start})` })
-    .from(rollUps)
-    .where(and(inArray(rollUps.installationId, [...ids]), eq(rollUps.hours, 1)))
-  if (!rolled || rolled.from === null || rolled.to === null) return null
-  return { from: rolled.from * HOUR_MS, to: (rolled.to + 1) * HOUR_MS }
+  // Of each stay by itself: so that an index has them, and ten years of hours are not looked through.
+  const ends = await Promise.all(
+    ids.flatMap((id) =>
+      [asc, desc].map((order) =>
+        db
+          .select({ start: rollUps.start })
+          .from(rollUps)
+          .where(and(eq(rollUps.installationId, id), eq(rollUps.hours, 1)))
+          .orderBy(order(rollUps.start))
+          .limit(1),
+      ),
+    ),
+  )
+  const starts = ends.flat().map(({ start }) => start)
+  if (starts.length === 0) return null
+  return { from: Math.min(...starts) * HOUR_MS, to: (Math.max(...starts) + 1) * HOUR_MS }
 }
 
 async function ordinaryOf(db: Database, ids: readonly number[], now: number): Promise<SeriesView['ordinary']> {
   const [site] = await db.select({ timeZone: sites.timeZone }).from(sites)
-  const zone = tz(site?.timeZone ?? 'UTC')
   const hours = await rollUpsBetween(db, ids, { from: now - ORDINARY_DAYS * DAY_MS, to: now, hours: 1 })
-  return ordinaryDay(hours, (at) => getHours(at, { in: zone }))
+  return ordinaryDay(hours, hourIn(site?.timeZone ?? 'UTC'))
+}
+
+async function holdsBetween(
+  db: Database,
+  positionId: number,
+  { from, to }: { from: number; to: number },
+): Promise<SeriesView['holds']> {
+  const rows = await db
+    .select({ from: holds.heldAt, to: holds.releasedAt })
+    .from(holds)
+    .where(
+      and(
+        eq(holds.positionId, positionId),
+        lte(holds.heldAt, new Date(to)),
+        or(isNull(holds.releasedAt), gte(holds.releasedAt, new Date(from))),
+      ),
+    )
+    .orderBy(asc(holds.heldAt))
+  return rows.map((hold) => ({ from: hold.from.getTime(), to: hold.to?.getTime() ?? null }))
 }
 
 async function happened(db: Database, ids: readonly number[], { from, to }: { from: number; to: number }) {
   const [begin, end] = [new Date(from), new Date(to)]
   const ofIds = [...ids]
   const visited = await db
-    .select({ id: visits.id, at: visits.startedAt, procedure: visits.procedure })
+    .select({ id: visits.id, at: visits.startedAt, to: visits.closedAt, procedure: visits.procedure })
     .from(visits)
     .where(and(inArray(visits.installationId, ofIds), between(visits.startedAt, begin, end)))
     .orderBy(asc(visits.startedAt))
@@ -157,7 +208,12 @@ async function happened(db: Database, ids: readonly number[], { from, to }: { fr
     .where(and(inArray(events.installationId, ofIds), between(events.at, begin, end)))
     .orderBy(asc(events.at))
   return {
-    visits: visited.map(({ id, at, procedure }) => ({ id, at: at.getTime(), name: procedureOf(procedure).name })),
+    visits: visited.map(({ id, at, to: closed, procedure }) => ({
+      id,
+      at: at.getTime(),
+      to: closed?.getTime() ?? null,
+      name: procedureOf(procedure).name,
+    })),
     events: noted.map(({ at, kind, note }) => ({ at: at.getTime(), label: note || sensorEvent(kind)?.label || kind })),
   }
 }

@@ -32,9 +32,9 @@ export async function seriesFile(
   db: Database,
   code: string,
   span: Span,
-  asked: { format: string; every: string },
+  asked: { format: string; every: string; now: number },
 ): Promise<{ type: string; body: Buffer | string }> {
-  const { format, every } = asked
+  const { format, every, now } = asked
   if (!Object.hasOwn(SERIES_FORMATS, format)) throw notFound('file')
   if (!Object.hasOwn(WIDTHS, every))
     throw new Problem(400, 'invalid', 'It is each of the readings, hours, or days.', { hint: 'Begin with hours.' })
@@ -42,7 +42,7 @@ export async function seriesFile(
   const { unit } = modelOf(position.kind).shownScale(device.setting)
   const stays = await db.select().from(installations).where(eq(installations.positionId, position.id))
   const ids = stays.map((stay) => stay.id)
-  const columns = await columnsOf(db, ids, span, { unit, every: every as Every })
+  const columns = await columnsOf(db, ids, span, { unit, every: every as Every, now })
   return {
     type: SERIES_FORMATS[format as Format],
     body: written(format as Format, columns, { code: position.code, unit }),
@@ -53,7 +53,7 @@ async function columnsOf(
   db: Database,
   ids: readonly number[],
   { from, to }: Span,
-  { unit, every }: { unit: string; every: Every },
+  { unit, every, now }: { unit: string; every: Every; now: number },
 ): Promise<Column[]> {
   const column = (name: string, type: Column['type'], data: Column['data']): Column => ({ name, type, data })
   if (every === 'readings') {
@@ -86,7 +86,7 @@ async function columnsOf(
       ),
     ]
   }
-  const bins = (await binsOf(db, ids, { from, to }, WIDTHS[every])).flatMap(binView)
+  const bins = (await binsOf(db, ids, { from, to, now }, WIDTHS[every])).flatMap(binView)
   return [
     column(
       'from',

@@ -1,13 +1,15 @@
-import { and, eq, gte, lte, sql } from 'drizzle-orm'
+import { and, eq, gte, lte } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
-import { readingHours, readings } from '../database/schema.ts'
+import { readings } from '../database/schema.ts'
 import {
+  forgottenHours,
   hourOf,
   hourRollUp,
   keepReadings,
   packedHour,
   packedHours,
   type Reading,
+  writeHours,
   writeRollUps,
 } from './readingStore.ts'
 
@@ -50,6 +52,11 @@ async function keepHours(tx: Transaction, installationId: number, part: Hours): 
   const hours = [...part.keys()]
   const packed = await packedHours(tx, installationId, hours)
   const latest = await latestHours(tx, installationId, hours)
+  const forgotten = await forgottenHours(
+    tx,
+    installationId,
+    hours.filter((hour) => !packed.has(hour) && !latest.has(hour)),
+  )
   let fresh = 0
   const rows: ReturnType<typeof packedHour>[] = []
   const rolled: ReturnType<typeof hourRollUp>[] = []
@@ -59,6 +66,7 @@ async function keepHours(tx: Transaction, installationId: number, part: Hours): 
       fresh += await keepReadings(tx, installationId, { all: come, apartMs: 1 })
       continue
     }
+    if (forgotten.has(hour)) continue
     const before = packed.get(hour) ?? []
     const known = new Set(before.map((r) => r.at))
     const news = come.filter((r) => !known.has(r.at) && known.add(r.at))
@@ -69,20 +77,7 @@ async function keepHours(tx: Transaction, installationId: number, part: Hours): 
     rolled.push(hourRollUp(installationId, hour, whole))
   }
   if (rows.length > 0) {
-    const newest = (name: string) => sql.raw(`excluded.${name}`)
-    await tx
-      .insert(readingHours)
-      .values(rows)
-      .onConflictDoUpdate({
-        target: [readingHours.installationId, readingHours.hour],
-        set: {
-          at: newest('at'),
-          shown: newest('shown'),
-          signal: newest('signal'),
-          temperature: newest('temperature'),
-          state: newest('state'),
-        },
-      })
+    await writeHours(tx, rows)
     await writeRollUps(tx, installationId, rolled)
   }
   return fresh

@@ -7,6 +7,7 @@ import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { type OpenDatabase, openDatabaseIn } from '../database/open.ts'
 import { devices, installations, places, positions, readings, rollUps, sensors, sites } from '../database/schema.ts'
+import { keepManyReadings } from './keepMany.ts'
 import {
   forgetReadings,
   keepReadings,
@@ -203,10 +204,33 @@ describe('readings between visits', () => {
     const aYear = ((await size()) - before) * (365 / days)
     expect(aYear / 1e6).toBeLessThan(30)
     expect((await readingsBetween(database.db, [id], EVER)).length).toBe(days * 1440)
-    await forgetReadings(database.db, BEGIN + (400 + days) * DAY_MS)
+    await forgetReadings(database.db, BEGIN + (400 + days) * DAY_MS, { readingsDays: 400, hoursDays: null })
     // The last hour begins within the last day that is kept.
     expect((await readingsBetween(database.db, [id], EVER)).length).toBeLessThanOrEqual(120)
     const rolled = await database.db.select().from(rollUps).where(eq(rollUps.installationId, id))
     expect(rolled.filter((r) => r.hours === 1).length).toBeGreaterThanOrEqual(days * 24)
+    // A late one, or the whole log again, does not put itself in the place of all that was rolled up.
+    const late = [reading(BEGIN + 5 * HOUR + 1234, 4)]
+    expect(await keep(id, late)).toBe(0)
+    expect(await keepManyReadings(database.db, id, late)).toBe(0)
+    await forgetReadings(database.db, BEGIN + (400 + days) * DAY_MS, { readingsDays: 400, hoursDays: 400 })
+    expect(await keep(id, late)).toBe(0)
+    const known = (rows: typeof rolled) => rows.filter((r) => r.hours === 24).sort((a, b) => a.start - b.start)
+    const left = await database.db.select().from(rollUps).where(eq(rollUps.installationId, id))
+    expect(known(left)).toEqual(known(rolled))
+    expect(left.filter((r) => r.hours === 1).length).toBeLessThanOrEqual(48)
+  })
+
+  it('of what no row can hold are kept as nothing, and hold up no other', async () => {
+    const id = await sensor()
+    const all = [1e300, -1e300, 1e-300, 8.1].map((shown, i) => ({
+      ...reading(BEGIN + i * 60_000, shown),
+      temperature: shown,
+    }))
+    expect(await keep(id, all)).toBe(4)
+    await packReadings(database.db, BEGIN + 10 * HOUR)
+    const kept = await readingsBetween(database.db, [id], EVER)
+    expect(kept.map((r) => r.shown)).toEqual([null, null, 0, 8.1])
+    await expectRolledUp(id)
   })
 })

@@ -1,7 +1,9 @@
+import type { Keeping } from '@frustum/contract'
 import { READING_STATES, type ReadingState, type RollUp, rollUpOf, together } from '@frustum/core'
 import { and, asc, desc, eq, gte, inArray, lt, lte, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { installations, readingHours, readings, rollUps } from '../database/schema.ts'
+import { keptSince } from './keeping.ts'
 
 /** Readings between visits: kept as they come, packed by the hour, rolled up by hour and day. */
 
@@ -26,6 +28,13 @@ const codeOf = (state: ReadingState): number => READING_STATES.indexOf(state)
 const unpacked = (value: number | null | undefined): number | null =>
   value === null || value === undefined ? null : Number(value.toPrecision(PACKED_DIGITS))
 
+/** What a single precision number can hold: of a broken device's 1e300, nothing; else its row could not be written. */
+function single(value: number | null): number | null {
+  if (value === null) return null
+  const held = Math.fround(value)
+  return held === 0 ? 0 : Number.isFinite(held) ? value : null
+}
+
 type PackedHour = typeof readingHours.$inferSelect
 
 const unpack = ({ hour, at, shown, signal, temperature, state }: PackedHour): Reading[] =>
@@ -42,9 +51,9 @@ export const packedHour = (installationId: number, hour: number, all: readonly R
   installationId,
   hour,
   at: all.map((r) => Math.round(r.at - hour * HOUR_MS)),
-  shown: all.map((r) => r.shown),
-  signal: all.map((r) => r.signal),
-  temperature: all.map((r) => r.temperature),
+  shown: all.map((r) => single(r.shown)),
+  signal: all.map((r) => single(r.signal)),
+  temperature: all.map((r) => single(r.temperature)),
   state: all.map((r) => codeOf(r.state)),
 })
 
@@ -57,7 +66,7 @@ const rolledOf = ({ hours, start, count, good, min, max, mean, squares }: typeof
 })
 
 const meanTemperature = (all: readonly { temperature: number | null }[]): number | null => {
-  const known = all.flatMap(({ temperature }) => temperature ?? [])
+  const known = all.flatMap(({ temperature }) => single(temperature) ?? [])
   return known.length === 0 ? null : known.reduce((sum, t) => sum + t, 0) / known.length
 }
 
@@ -66,7 +75,7 @@ export const hourRollUp = (installationId: number, hour: number, all: readonly R
   installationId,
   hours: 1,
   start: hour,
-  ...rollUpOf(all.map(({ shown, state }) => ({ value: shown, state }))),
+  ...rollUpOf(all.map(({ shown, state }) => ({ value: single(shown), state }))),
   temperature: meanTemperature(all),
 })
 
@@ -88,10 +97,16 @@ export async function keepReadings(
   const hours = [...byHour.keys()]
   if (hours.length === 0) return 0
   const packed = await packedHours(tx, installationId, hours)
+  const forgotten = await forgottenHours(
+    tx,
+    installationId,
+    hours.filter((hour) => !packed.has(hour)),
+  )
   let fresh = 0
   const changed: Rolled[] = []
   for (const [hour, come] of byHour) {
     const before = packed.get(hour)
+    if (forgotten.has(hour)) continue
     const outcome = before
       ? await intoPacked(tx, installationId, { hour, before, come, apartMs })
       : await intoLatest(tx, installationId, { hour, come, apartMs })
@@ -101,6 +116,46 @@ export async function keepReadings(
   await writeRollUps(tx, installationId, changed)
   return fresh
 }
+
+/**
+ * Those of some hours without packed readings whose readings, or whose day's hours, are kept no longer: what is known of
+ * them stays as it is, since a late reading would put itself in the place of all that it can no longer be rolled up with.
+ */
+export async function forgottenHours(
+  tx: Transaction,
+  installationId: number,
+  hours: readonly number[],
+): Promise<Set<number>> {
+  if (hours.length === 0) return new Set()
+  const rows = await tx
+    .select({ hours: rollUps.hours, start: rollUps.start })
+    .from(rollUps)
+    .where(and(eq(rollUps.installationId, installationId), isOneOf(rollUps.start, hours.flatMap(hoursOfDay))))
+  const [ofHours, ofDays] = [1, DAY_HOURS].map((width) => rows.filter((r) => r.hours === width).map((r) => r.start))
+  const [rolled, days, daysInHours] = [new Set(ofHours), new Set(ofDays), new Set(ofHours?.map(dayOf))]
+  const gone = hours.filter((h) => rolled.has(h) || (days.has(dayOf(h)) && !daysInHours.has(dayOf(h))))
+  if (gone.length === 0) return new Set()
+  const there = await tx
+    .selectDistinct({ hour: sql<number>`floor(extract(epoch from ${readings.at}) / 3600)::int` })
+    .from(readings)
+    .where(
+      and(
+        eq(readings.installationId, installationId),
+        gte(readings.at, new Date(Math.min(...gone) * HOUR_MS)),
+        lt(readings.at, new Date((Math.max(...gone) + 1) * HOUR_MS)),
+      ),
+    )
+  const waiting = new Set(there.map((r) => r.hour))
+  return new Set(gone.filter((hour) => !waiting.has(hour)))
+}
+
+/** The hour at which its day begins, and all hours of that day. */
+const dayOf = (hour: number): number => Math.floor(hour / DAY_HOURS) * DAY_HOURS
+const hoursOfDay = (hour: number): number[] => Array.from({ length: DAY_HOURS }, (_, i) => dayOf(hour) + i)
+
+/** As one text: thousands of parameters take longer than what is asked. */
+const isOneOf = (column: typeof rollUps.start, values: readonly number[]) =>
+  sql`${column} = any(${`{${[...new Set(values)].join(',')}}`}::int[])`
 
 interface IntoHour {
   hour: number
@@ -142,13 +197,7 @@ async function intoPacked(
   const known = new Set(before.map((r) => r.at))
   const all = firstOfEach([...before, ...come.filter((r) => !known.has(r.at))], apartMs)
   const fresh = all.filter((r) => !known.has(r.at)).length
-  if (fresh > 0) {
-    const { at, shown, signal, temperature, state } = packedHour(installationId, hour, all)
-    await tx
-      .update(readingHours)
-      .set({ at, shown, signal, temperature, state })
-      .where(and(eq(readingHours.installationId, installationId), eq(readingHours.hour, hour)))
-  }
+  if (fresh > 0) await writeHours(tx, [packedHour(installationId, hour, all)])
   return { fresh, all }
 }
 
@@ -195,23 +244,24 @@ const ofHour = (installationId: number, hour: number) =>
 export async function writeRollUps(tx: Transaction, installationId: number, hours: readonly Rolled[]): Promise<void> {
   if (hours.length === 0) return
   await upsert(tx, hours)
-  const days = [...new Set(hours.map(({ start }) => Math.floor(start / DAY_HOURS) * DAY_HOURS))]
-  const rows: Rolled[] = []
-  for (const day of days) {
-    const of = await tx
-      .select()
-      .from(rollUps)
-      .where(
-        and(
-          eq(rollUps.installationId, installationId),
-          eq(rollUps.hours, 1),
-          gte(rollUps.start, day),
-          lt(rollUps.start, day + DAY_HOURS),
-        ),
-      )
-    rows.push(dayRollUp(installationId, day, of))
-  }
-  await upsert(tx, rows)
+  const byDay = new Map<number, (typeof rollUps.$inferSelect)[]>()
+  for (const { start } of hours) byDay.set(dayOf(start), [])
+  const of = await tx
+    .select()
+    .from(rollUps)
+    .where(
+      and(
+        eq(rollUps.installationId, installationId),
+        eq(rollUps.hours, 1),
+        isOneOf(rollUps.start, [...byDay.keys()].flatMap(hoursOfDay)),
+      ),
+    )
+    .orderBy(asc(rollUps.start))
+  for (const row of of) byDay.get(dayOf(row.start))?.push(row)
+  await upsert(
+    tx,
+    [...byDay].map(([day, rows]) => dayRollUp(installationId, day, rows)),
+  )
 }
 
 /** What the hours of a day come to, as a row. */
@@ -227,25 +277,25 @@ export function dayRollUp(
   return { installationId, hours: DAY_HOURS, start: day, ...whole, temperature }
 }
 
+/** Writes roll-ups in place of those that were there. As one text: of many rows, most of the time would go into parameters. */
 async function upsert(tx: Transaction, rows: readonly Rolled[]): Promise<void> {
-  const newest = (name: string) => sql.raw(`excluded.${name}`)
-  for (let i = 0; i < rows.length; i += 1000) {
-    await tx
-      .insert(rollUps)
-      .values(rows.slice(i, i + 1000))
-      .onConflictDoUpdate({
-        target: [rollUps.installationId, rollUps.hours, rollUps.start],
-        set: {
-          count: newest('count'),
-          good: newest('good'),
-          min: newest('min'),
-          max: newest('max'),
-          mean: newest('mean'),
-          squares: newest('squares'),
-          temperature: newest('temperature'),
-        },
-      })
-  }
+  await tx.execute(sql`
+    insert into roll_ups (installation_id, hours, start, count, good, min, max, mean, squares, temperature)
+    select * from json_to_recordset(${JSON.stringify(rows)}) as r("installationId" int, hours int2, start int, count int,
+      good int, min real, max real, mean float8, squares float8, temperature real)
+    on conflict (installation_id, hours, start) do update set count = excluded.count, good = excluded.good,
+      min = excluded.min, max = excluded.max, mean = excluded.mean, squares = excluded.squares,
+      temperature = excluded.temperature`)
+}
+
+/** Writes packed hours in place of those that were there. */
+export async function writeHours(tx: Transaction, rows: readonly PackedHour[]): Promise<void> {
+  await tx.execute(sql`
+    insert into reading_hours (installation_id, hour, at, shown, signal, temperature, state)
+    select * from json_to_recordset(${JSON.stringify(rows)}) as r("installationId" int, hour int, at int[], shown real[],
+      signal real[], temperature real[], state int2[])
+    on conflict (installation_id, hour) do update set at = excluded.at, shown = excluded.shown,
+      signal = excluded.signal, temperature = excluded.temperature, state = excluded.state`)
 }
 
 /** The readings of a sensor in a span of time, in their order. */
@@ -361,26 +411,21 @@ async function packHour(tx: Transaction, installationId: number, hour: number): 
   const rows = await tx.select().from(readings).where(ofHour(installationId, hour)).orderBy(asc(readings.at))
   const known = (await packedHours(tx, installationId, [hour])).get(hour) ?? []
   const whole = firstOfEach([...known, ...rows.map(readingOf)], 1)
-  const row = packedHour(installationId, hour, whole)
-  const { at, shown, signal, temperature, state } = row
-  await tx
-    .insert(readingHours)
-    .values(row)
-    .onConflictDoUpdate({
-      target: [readingHours.installationId, readingHours.hour],
-      set: { at, shown, signal, temperature, state },
-    })
+  await writeHours(tx, [packedHour(installationId, hour, whole)])
   await writeRollUps(tx, installationId, [hourRollUp(installationId, hour, whole)])
   await tx.delete(readings).where(ofHour(installationId, hour))
 }
 
-/** What is older than this, d, is known by its roll-ups alone. */
-const KEPT_DAYS = 400
-
-/** Forgets readings that are older than they are kept. */
-export async function forgetReadings(db: Database, now: number): Promise<void> {
-  const before = hourOf(now) - KEPT_DAYS * DAY_HOURS
-  await db.delete(readingHours).where(lt(readingHours.hour, before))
+/** Forgets readings and hours that are older than they are kept; what the next coarser ones say of them stays. */
+export async function forgetReadings(db: Database, now: number, keeping: Keeping): Promise<void> {
+  const since = keptSince(now, keeping)
+  if (Number.isFinite(since.readings)) {
+    // Late ones that are not packed yet, too.
+    await db.delete(readings).where(lt(readings.at, new Date(since.readings * HOUR_MS)))
+    await db.delete(readingHours).where(lt(readingHours.hour, since.readings))
+  }
+  if (Number.isFinite(since.hours))
+    await db.delete(rollUps).where(and(eq(rollUps.hours, 1), lt(rollUps.start, since.hours)))
 }
 
 /** Gives the readings of one stay of a sensor to another, which turned out to be the same. */

@@ -204,6 +204,7 @@ const storedOf = (p: Position): Values => ({
   reliability: p.reliability,
   consequence: p.consequence,
   spareLeadDays: p.spareLeadDays,
+  keepSeconds: p.keepSeconds,
   cautions: p.cautions.join('\n'),
   mapping: p.mapping && JSON.stringify(p.mapping),
   waterKind: p.waterKind as Water | null,

@@ -1,12 +1,13 @@
-import { ENDPOINTS, operatorBody, type SiteView, schoolsBody, setUpBody } from '@frustum/contract'
+import { ENDPOINTS, keepingBody, operatorBody, type SiteView, schoolsBody, setUpBody } from '@frustum/contract'
 import { readerFrom, type WorkingPractices } from '@frustum/core'
 import { Router } from 'express'
-import { changesOf, noteChanges, undoChange, wordsOf } from '../changes/changes.ts'
+import { changesOf, noteChanges, noteDone, undoChange, wordsOf } from '../changes/changes.ts'
 import { ruleWords } from '../changes/ruleWords.ts'
 import { DATES_MS, shownToAll } from '../database/derived.ts'
 import { operators, schoolChoices, sites } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, rowNumber, serve } from '../http/serve.ts'
+import { keepingOf } from '../readings/keeping.ts'
 import { setUpSite } from '../rig/add.ts'
 import { practicesAt } from '../sensors.ts'
 import { ownStandardsOf } from '../shelf/ownStandards.ts'
@@ -27,6 +28,7 @@ export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['ex
       readers: Object.fromEntries(names.map((n) => [n.name, { id: n.id, choices: readerFrom(n.reader) }])),
       extensions,
       practices: await practicesAt(db, new Date(clock.now())),
+      keeping: await keepingOf(db),
       ownStandards: await ownStandardsOf(db),
       changes: await changesOf(db, SITE, ruleWords(null, wordsOf([]))),
     }
@@ -48,6 +50,16 @@ export function siteRoutes({ db, clock }: RouteContext, extensions: SiteView['ex
       await tx.insert(schoolChoices).values({ at, ...body })
     })
     return practicesAt(db, at)
+  })
+  accept(router, ENDPOINTS.setKeeping, keepingBody, async ({ body: { operator, ...keeping } }) => {
+    const said = (days: number | null) => (days === null ? 'for ever' : `${days} days`)
+    const { readingsDays, hoursDays } = keeping
+    await db.transaction(async (tx) => {
+      await tx.update(sites).set({ keepReadingsDays: readingsDays, keepHoursDays: hoursDays })
+      const what = `Readings are kept ${said(readingsDays)}, their hours ${said(hoursDays)}, their days for ever`
+      await noteDone(tx, SITE, { operator, at: new Date(clock.now()) }, what)
+    })
+    return view()
   })
   accept(router, ENDPOINTS.undoSiteChange, operatorBody, async ({ params, body }) => {
     const at = new Date(clock.now())

@@ -6,6 +6,7 @@ import type { ServerContext } from '../context.ts'
 import { holds, visits } from '../database/schema.ts'
 import { checkAllDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LinkReading } from '../links/link.ts'
+import { keepingOf } from '../readings/keeping.ts'
 import { rangeState } from '../readings/rangeState.ts'
 import { forgetReadings, keepReadings, packReadings, type Reading } from '../readings/readingStore.ts'
 import { type Installed, installedSensors } from '../sensors.ts'
@@ -19,8 +20,6 @@ const CHECK_EVERY_MS = 10 * 60_000
 /** The keeping of the site is looked at, and what is usual of one sensor learned, so often, ms. */
 const SITE_EVERY_MS = 60_000
 const LEARN_EVERY_MS = 3000
-/** One at least so often, ms, of the site's clock. */
-const KEEP_EVERY_MS = 60_000
 
 interface Followed {
   installed: Installed
@@ -59,7 +58,7 @@ export function recordReadings(
       const known = followed.get(id)
       // Another sensor, or another display, is followed anew.
       if (known && sameAs(known.installed, installed)) known.installed = installed
-      else followed.set(id, { installed, rule: new KeepRule({ step: stepOf(installed), everyMs: KEEP_EVERY_MS }) })
+      else followed.set(id, { installed, rule: ruleOf(installed) })
     }
     for (const id of followed.keys()) if (!there.some((i) => i.position.id === id)) followed.delete(id)
     // A line that is gone says so once; that it lasts is seen by looking again.
@@ -104,7 +103,7 @@ export function recordReadings(
   const check = async () => {
     await checkAllDeviceCalibrations(db, links, await installedSensors(db), new Date(clock.now()))
     await packReadings(db, clock.now())
-    await forgetReadings(db, clock.now())
+    await forgetReadings(db, clock.now(), await keepingOf(db))
   }
   const stopHearing = live.hearAll(hear)
   const stops = [
@@ -143,8 +142,13 @@ function repeat(work: () => Promise<void>, everyMs: number, log: ServerContext['
   }
 }
 
+const ruleOf = (installed: Installed) =>
+  new KeepRule({ step: stepOf(installed), everyMs: 1000 * installed.position.keepSeconds })
+
 const sameAs = (a: Installed, b: Installed): boolean =>
-  a.installation.id === b.installation.id && JSON.stringify(a.device.setting) === JSON.stringify(b.device.setting)
+  a.installation.id === b.installation.id &&
+  a.position.keepSeconds === b.position.keepSeconds &&
+  JSON.stringify(a.device.setting) === JSON.stringify(b.device.setting)
 
 /** What one step of its display is worth. */
 const stepOf = ({ position, device }: Installed): number =>

@@ -96,6 +96,7 @@ interface SeriesOf {
   from: number
   to: number
   most: number
+  ordinary?: boolean
 }
 
 export const api = createApi({
@@ -287,6 +288,7 @@ export const api = createApi({
       deleteThing: change(ENDPOINTS.deleteThing, OF_THE_SITE),
       undoThing: change(ENDPOINTS.undoThing, OF_THE_SITE),
       setSchools: change(ENDPOINTS.setSchools, ['site']),
+      setKeeping: change(ENDPOINTS.setKeeping, ['site']),
       undoSiteChange: change(ENDPOINTS.undoSiteChange, ['site']),
       rounds: readWhole(ENDPOINTS.rounds, ['rounds']),
       waits: readWhole(ENDPOINTS.waits, ['waits']),
@@ -307,8 +309,8 @@ export const api = createApi({
       exclude: changeShown(ENDPOINTS.exclude, showProbe, ['rounds', 'plan']),
       past: read(ENDPOINTS.past, (of: { position: string; visit: string }) => of),
       series: build.query<AnswerOf<typeof ENDPOINTS.series>, SeriesOf>({
-        query: ({ position, from, to, most }) =>
-          `${addressOf(ENDPOINTS.series, { position })}?from=${from}&to=${to}&most=${most}`,
+        query: ({ position, from, to, most, ordinary }) =>
+          `${addressOf(ENDPOINTS.series, { position })}?from=${from}&to=${to}&most=${most}${ordinary ? '&ordinary' : ''}`,
       }),
 
       visit: read(ENDPOINTS.visit, (id: string) => ({ id })),
@@ -471,6 +473,7 @@ export const {
   useRenewMutation,
   useRestoreDeviceCalibrationMutation,
   useRoundsQuery,
+  useSetKeepingMutation,
   useSetSchoolsMutation,
   useNoteEventMutation,
   useUndoRuleMutation,

@@ -29,6 +29,7 @@ export const SITE: SiteView = {
   practices: USUAL_PRACTICES,
   changes: [],
   ownStandards: [],
+  keeping: { readingsDays: 400, hoursDays: null },
   readers: {},
   clock: { now: NOW, rate: 1 },
 }

@@ -5,13 +5,14 @@ import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } fr
 import { evenTicks, stepDecimals } from '../../components/axis.ts'
 import { asRead, celsius, dayTime, fixed } from '../../components/format.ts'
 import { CHART_MARGIN } from './chartMargin.ts'
+import { runsOf } from './runs.ts'
 import { timeTicks } from './timeTicks.ts'
 import { panned, type Span, zoomed } from './useSpan.ts'
 
 const HEIGHT = 360
-/** So many bins without a reading between two are a gap, and no line is drawn over it. */
-const GAP_BINS = 2.5
 const ZOOM = 1.35
+/** Lines of others, told apart without colours. */
+export const DASHES = ['6 3', '2 3', '11 3 2 3'] as const
 const HOUR_MS = 3_600_000
 
 interface ReadingsChartProps {
@@ -21,13 +22,13 @@ interface ReadingsChartProps {
   width: number
   /** Drawn as lines: those that are watched, or that somebody is about to set. */
   limits: AlarmLimits | null
-  /** Another one in the same water, drawn over it. */
-  twin: SeriesView | null
+  /** Others of the same unit, drawn over it. */
+  over: readonly SeriesView[]
   onShow: (span: Span) => void
 }
 
 /** What a sensor read: the mean of each bin, the band from its lowest to its highest, and what happened. */
-export function ReadingsChart({ series, span, timeZone, width, limits, twin, onShow }: ReadingsChartProps) {
+export function ReadingsChart({ series, span, timeZone, width, limits, over, onShow }: ReadingsChartProps) {
   const { unit, decimals, of } = asRead(series)
   const plot = {
     left: CHART_MARGIN.left,
@@ -36,7 +37,7 @@ export function ReadingsChart({ series, span, timeZone, width, limits, twin, onS
     bottom: HEIGHT - CHART_MARGIN.bottom,
   }
   const x = (at: number) => plot.left + ((at - span.from) / (span.to - span.from)) * (plot.right - plot.left)
-  const domain = domainOf(series, of, { span, limits, twin })
+  const domain = domainOf(series, of, { span, limits, over })
   const y = (value: number) => plot.bottom - ((value - domain[0]) / (domain[1] - domain[0])) * (plot.bottom - plot.top)
   const [under, setUnder] = useState<number | null>(null)
   const box = useRef<SVGSVGElement>(null)
@@ -71,6 +72,9 @@ export function ReadingsChart({ series, span, timeZone, width, limits, twin, onS
   }
   const near = under === null ? null : nearest(series, under)
   const runs = runsOf(series)
+  const { tolerance } = series
+  // How far the water may be from what is read, where one looks, or at the end.
+  const barred = near ?? series.bins.at(-1)
   return (
     <div className="relative">
       <svg
@@ -163,7 +167,17 @@ export function ReadingsChart({ series, span, timeZone, width, limits, twin, onS
               fill="var(--color-error)"
             />
           ))}
-          {series.otherwise.map((o) => (
+          {series.holds.map((h) => (
+            <rect
+              key={`hold ${h.from}`}
+              x={x(h.from)}
+              width={Math.max(3, x(h.to ?? span.to) - x(h.from))}
+              y={plot.bottom - 6}
+              height={6}
+              fill="var(--color-warning)"
+            />
+          ))}
+          {series.otherwise.filter(isOfItself).map((o) => (
             <rect
               key={`${o.from} ${o.state}`}
               x={x(o.from) - 1}
@@ -199,14 +213,36 @@ export function ReadingsChart({ series, span, timeZone, width, limits, twin, onS
               )}
             </g>
           ))}
-          {(twin ? runsOf(twin) : []).map((run) => (
+          {over.flatMap((other, i) =>
+            runsOf(other).map((run) => (
+              <path
+                key={`${other.position} ${run[0]?.at}`}
+                d={`M${run.map((b) => `${x(centre(b.at, other))},${y(of(b.mean))}`).join('L')}`}
+                fill="none"
+                stroke="var(--color-base-content)"
+                strokeWidth={1.6}
+                strokeDasharray={DASHES[i]}
+              />
+            )),
+          )}
+          {series.corrected.map((c) => (
             <path
-              key={`twin ${run[0]?.at}`}
-              d={`M${run.map((b) => `${x(centre(b.at, series))},${y(of(b.mean))}`).join('L')}`}
+              key={`corrected ${c.from}`}
+              d={c.points.length > 1 ? `M${c.points.map((p) => `${x(p.at)},${y(of(p.value))}`).join('L')}` : ''}
               fill="none"
-              stroke="var(--color-base-content)"
-              strokeWidth={1.6}
-              strokeDasharray="6 3"
+              stroke="var(--color-accent)"
+              strokeWidth={1.8}
+            />
+          ))}
+          {series.visits.map((v) => (
+            <rect
+              key={`${v.id} long`}
+              x={x(v.at)}
+              width={Math.max(0, x(v.to ?? span.to) - x(v.at))}
+              y={plot.top}
+              height={plot.bottom - plot.top}
+              fill="var(--color-accent)"
+              fillOpacity={0.12}
             />
           ))}
           {series.visits.map((v) => (
@@ -231,11 +267,31 @@ export function ReadingsChart({ series, span, timeZone, width, limits, twin, onS
               strokeDasharray="3 4"
             />
           ))}
+          {barred && (
+            <path
+              d={toleranceBar(
+                x(centre(barred.at, series)),
+                y(of(barred.mean - tolerance)),
+                y(of(barred.mean + tolerance)),
+              )}
+              fill="none"
+              stroke="var(--color-base-content)"
+              strokeWidth={1.5}
+            />
+          )}
           {near && (
             <circle cx={x(centre(near.at, series))} cy={y(of(near.mean))} r={4} fill="var(--color-base-content)" />
           )}
         </g>
         <line x1={plot.left} x2={plot.right} y1={plot.bottom} y2={plot.bottom} stroke="var(--line)" />
+        {limitLines(limits).map(({ key, value, name }) => {
+          const at = y(of(value))
+          return at < plot.top || at > plot.bottom ? null : (
+            <text key={key} x={plot.right - 4} y={at - 4} textAnchor="end" fontSize={12} fill="var(--soft)">
+              {name} {fixed(of(value), decimals)}
+            </text>
+          )
+        })}
       </svg>
       <p className="min-h-6 pl-[68px] text-sm" aria-live="off">
         {near ? (
@@ -288,15 +344,24 @@ function spanAfter(key: string, span: Span): Span | null {
 const limitLines = (limits: AlarmLimits | null) =>
   (
     [
-      ['lowLow', true],
-      ['low', false],
-      ['high', false],
-      ['highHigh', true],
+      ['lowLow', 'lowest', true],
+      ['low', 'low', false],
+      ['high', 'high', false],
+      ['highHigh', 'highest', true],
     ] as const
-  ).flatMap(([key, grave]) => {
+  ).flatMap(([key, name, grave]) => {
     const value = limits?.[key]
-    return value === undefined ? [] : [{ key, value, grave }]
+    return value === undefined ? [] : [{ key, value, name, grave }]
   })
+
+/** Visits and holds have records of their own. */
+const isOfItself = ({ state }: SeriesView['otherwise'][number]) => state !== 'held' && state !== 'in-visit'
+
+const CAP = 5
+
+/** An upright bar with a cap at either end. */
+const toleranceBar = (at: number, low: number, high: number) =>
+  `M${at - CAP},${low}h${2 * CAP}M${at},${low}V${high}M${at - CAP},${high}h${2 * CAP}`
 
 /** A bin stands in its middle. */
 const centre = (at: number, { binMs }: SeriesView) => at + binMs / 2
@@ -304,9 +369,13 @@ const centre = (at: number, { binMs }: SeriesView) => at + binMs / 2
 function domainOf(
   series: SeriesView,
   of: (value: number) => number,
-  { span, limits, twin }: { span: Span; limits: AlarmLimits | null; twin: SeriesView | null },
+  { span, limits, over }: { span: Span; limits: AlarmLimits | null; over: readonly SeriesView[] },
 ): [number, number] {
-  const seen = [...series.bins, ...(twin?.bins ?? [])].flatMap((b) => [of(b.min), of(b.max)])
+  const seen = [
+    ...series.bins.flatMap((b) => [of(b.min), of(b.max)]),
+    ...over.flatMap((o) => o.bins.map((b) => of(b.mean))),
+    ...series.corrected.flatMap((c) => c.points.map((p) => of(p.value))),
+  ]
   const usual = showsOrdinary(span) ? series.ordinary.flatMap((o) => [of(o.low), of(o.high)]) : []
   // What wants a look is in sight; what is far beyond it only where readings are.
   const near = [limits?.low, limits?.high].flatMap((v) => (v === undefined ? [] : of(v)))
@@ -317,21 +386,6 @@ function domainOf(
   return [low - pad, high + pad]
 }
 
-/** Bins that stand beside each other; what lies between two runs is a gap. */
-function runsOf({ bins, binMs }: SeriesView): SeriesView['bins'][] {
-  const between = bins.slice(1).map((bin, i) => bin.at - (bins[i]?.at ?? 0))
-  const usual = [...between].sort((a, b) => a - b)[Math.floor(between.length / 2)] ?? binMs
-  const runs: SeriesView['bins'][] = []
-  let before: number | null = null
-  for (const bin of bins) {
-    // What is logged less often than a bin is long has no gap for that.
-    if (before === null || bin.at - before > GAP_BINS * Math.max(binMs, usual)) runs.push([])
-    runs.at(-1)?.push(bin)
-    before = bin.at
-  }
-  return runs
-}
-
 const nearest = (series: SeriesView, at: number) =>
   series.bins.reduce<SeriesView['bins'][number] | null>(
     (best, bin) =>
@@ -340,7 +394,7 @@ const nearest = (series: SeriesView, at: number) =>
   )
 
 /** Over longer spans the hours of a day are too narrow to be seen. */
-const showsOrdinary = ({ from, to }: Span) => to - from <= 15 * 24 * HOUR_MS
+export const showsOrdinary = ({ from, to }: Span) => to - from <= 15 * 24 * HOUR_MS
 
 /** The band of the ordinary day, hour by hour. */
 function ordinaryBands({ ordinary }: SeriesView, span: Span, timeZone: string) {

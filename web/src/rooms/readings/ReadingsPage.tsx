@@ -1,24 +1,22 @@
 import type { SeriesView } from '@frustum/contract'
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
 import type { AlarmLimits, ReadingState } from '@frustum/core'
-import { skipToken } from '@reduxjs/toolkit/query'
 import { useEffect, useRef, useState } from 'react'
 import { Link, useParams } from 'react-router'
-import { asRead, day, dayTime, fixed, plural } from '../../components/format.ts'
+import { asRead, day, dayTime, duration, fixed, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
-import { useSeriesQuery, useSiteQuery } from '../../store/api.ts'
+import { useRoundsQuery, useSeriesQuery, useSiteQuery } from '../../store/api.ts'
 import { useMay } from '../../store/me.ts'
-import { Beside, Difference, Temperature, useTwin } from './besides.tsx'
+import { Beside, Difference, Other, Temperature, useBesides, useSeriesOf } from './besides.tsx'
+import { Key } from './Key.tsx'
 import { Limits } from './Limits.tsx'
-import { ReadingsChart } from './ReadingsChart.tsx'
+import { ReadingsChart, showsOrdinary } from './ReadingsChart.tsx'
 import { limited, panned, SPANS, useSpan, zoomed } from './useSpan.ts'
 
 const REFRESH_MS = 10_000
 const NARROWEST = 320
 
 const STATE_WORDS: Partial<Record<ReadingState, string>> = {
-  'in-visit': 'in a visit',
-  held: 'outputs held',
   blind: 'no answer',
   'out-of-range': 'out of its range',
 }
@@ -34,19 +32,23 @@ export function ReadingsPage() {
   const [drawn, setDrawn] = useState<AlarmLimits | null>(null)
   const [warm, setWarm] = useState(false)
   // One bin at most on two pixels: more cannot be seen.
-  const asked = { position, ...span, most: Math.max(50, Math.floor(width / 2)) }
+  const asked = {
+    position,
+    ...span,
+    most: Math.max(50, Math.floor(width / 2)),
+    ordinary: setting || showsOrdinary(span),
+  }
   const { currentData, data, error, refetch, isFetching } = useSeriesQuery(asked, {
     ...(isLive ? { pollingInterval: REFRESH_MS } : {}),
     refetchOnMountOrArgChange: true,
   })
-  const [twin, setTwin] = useTwin()
-  const { currentData: twinSeries } = useSeriesQuery(twin ? { ...asked, position: twin } : skipToken, {
-    ...(isLive ? { pollingInterval: REFRESH_MS } : {}),
-  })
+  const { codes, turn } = useBesides()
+  const besides = useSeriesOf(codes, asked, isLive ? { pollingInterval: REFRESH_MS } : {})
+  const { data: rounds } = useRoundsQuery()
   const series = currentData ?? (data?.position === position ? data : undefined)
   if (!site) return <Fetching what={position} error={error} onRetry={refetch} />
   const { timeZone } = site
-  const over = twinSeries?.position === twin ? twinSeries : null
+  const over = besides.filter((b) => b.unit === series?.unit)
   return (
     <div className="mx-auto w-full max-w-[1500px] px-5 py-5">
       <p>
@@ -112,21 +114,31 @@ export function ReadingsPage() {
             timeZone={timeZone}
             width={width}
             limits={setting ? drawn : series.limits}
-            twin={over ?? null}
+            over={over}
             onShow={show}
           />
         ) : (
           <Fetching what="the readings" error={error} onRetry={refetch} />
         )}
       </div>
-      {series && over && <Difference series={series} twin={over} span={span} width={width} />}
+      {series && <Key series={series} over={over} />}
+      {series &&
+        besides
+          .filter((b) => series.twins.includes(b.position))
+          .map((b) => <Difference key={b.position} series={series} twin={b} span={span} width={width} />)}
+      {besides
+        .filter((b) => !over.includes(b))
+        .map((b) => (
+          <Other key={b.position} series={b} span={span} width={width} />
+        ))}
       {series && warm && <Temperature series={series} span={span} width={width} />}
       {series && (
         <Beside
           series={series}
-          twin={twin}
+          besides={codes}
+          all={rounds?.rows ?? []}
           warm={warm}
-          onTwin={setTwin}
+          onTurn={turn}
           onWarm={() => setWarm(!warm)}
           chart={() => box.current?.querySelector('svg') ?? null}
         />
@@ -206,7 +218,8 @@ function Files({ position, span }: { position: string; span: { from: number; to:
 /** What the span comes to, in words, and what happened in it. */
 function Says({ series, timeZone }: { series: SeriesView; timeZone: string }) {
   const { unit, decimals, of, width } = asRead(series)
-  const { whole, known, visits, events, otherwise } = series
+  const { whole, known, visits, events, holds, corrected } = series
+  const otherwise = series.otherwise.filter((o) => o.state in STATE_WORDS)
   const value = (v: number) => `${fixed(of(v), decimals)} ${unit}`
   return (
     <div className="grid gap-x-10 gap-y-4 pt-2 md:grid-cols-2">
@@ -225,11 +238,23 @@ function Says({ series, timeZone }: { series: SeriesView; timeZone: string }) {
             {known && ` Those that there are go from ${day(known.from, timeZone)} to ${day(known.to, timeZone)}.`}
           </p>
         )}
-        {series.ordinary.length > 0 && (
-          <p className="pt-1 text-sm soft">Green band: its ordinary day, 90 % of the last 30 days at that hour.</p>
-        )}
+        {corrected.map((c) => (
+          <p key={c.from} className="pt-1 text-sm">
+            <span className="text-accent">—</span> Found out of tolerance on {day(c.to, timeZone)}
+            {c.points.length > 0 &&
+              `; its readings since ${day(c.from, timeZone)} are drawn as they would be without that error`}
+            {c.visit && (
+              <>
+                {'. '}
+                <Link to={`/probes/${series.position}/past/${c.visit}`} className="underline underline-offset-4">
+                  Raw and corrected
+                </Link>
+              </>
+            )}
+          </p>
+        ))}
       </section>
-      {(visits.length > 0 || events.length > 0 || otherwise.length > 0) && (
+      {(visits.length > 0 || events.length > 0 || holds.length > 0 || otherwise.length > 0) && (
         <section>
           <h2 className="pb-1 text-base soft">Events</h2>
           <ul className="space-y-1">
@@ -244,6 +269,12 @@ function Says({ series, timeZone }: { series: SeriesView; timeZone: string }) {
             {events.slice(-8).map((e) => (
               <li key={`${e.at} ${e.label}`}>
                 <span className="soft">¦</span> {dayTime(e.at, timeZone)} {e.label}
+              </li>
+            ))}
+            {holds.slice(-8).map((h) => (
+              <li key={`hold ${h.from}`} className="soft">
+                {dayTime(h.from, timeZone)} outputs held{' '}
+                {h.to === null ? 'until now' : `for ${duration((h.to - h.from) / 60_000)}`}
               </li>
             ))}
             {otherwise.slice(-8).map((o) => (

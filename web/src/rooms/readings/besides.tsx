@@ -1,23 +1,49 @@
 import type { SeriesView } from '@frustum/contract'
+import { skipToken } from '@reduxjs/toolkit/query'
 import { useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { asRead, plural } from '../../components/format.ts'
+import { useSeriesQuery } from '../../store/api.ts'
 import { Beneath } from './Beneath.tsx'
 import { copyPicture } from './copyPicture.ts'
+import { GAP_BINS, usualStep } from './runs.ts'
 
-/** Whose readings are drawn over it, kept in the address. */
-export function useTwin(): [string | null, (code: string | null) => void] {
+/** More than so many beside it, and nobody sees which is which. */
+export const MOST_BESIDE = 3
+
+/** Whose readings are drawn over it or beneath it, kept in the address. */
+export function useBesides(): { codes: string[]; turn: (code: string) => void } {
   const [params, setParams] = useSearchParams()
-  const set = (code: string | null) =>
+  const codes = (params.get('with') ?? '').split(',').filter(Boolean).slice(0, MOST_BESIDE)
+  const turn = (code: string) => {
+    const next = codes.includes(code) ? codes.filter((c) => c !== code) : [...codes, code].slice(-MOST_BESIDE)
     setParams(
       (before) => {
-        if (code === null) before.delete('with')
-        else before.set('with', code)
+        if (next.length === 0) before.delete('with')
+        else before.set('with', next.join(','))
         return before
       },
       { replace: true },
     )
-  return [params.get('with'), set]
+  }
+  return { codes, turn }
+}
+
+/** What those read in the same span, in their order; those that have not answered yet are left out. */
+export function useSeriesOf(
+  codes: readonly string[],
+  asked: Omit<Parameters<typeof useSeriesQuery>[0] & object, 'position'>,
+  options: { pollingInterval?: number },
+): SeriesView[] {
+  const of = (i: number) => {
+    const position = codes[i]
+    return position ? { ...asked, position, ordinary: false } : skipToken
+  }
+  // As many as there may be.
+  const answers = [useSeriesQuery(of(0), options), useSeriesQuery(of(1), options), useSeriesQuery(of(2), options)]
+  return answers.flatMap(({ currentData }) =>
+    currentData && codes.includes(currentData.position) ? [currentData] : [],
+  )
 }
 
 interface Under {
@@ -25,9 +51,6 @@ interface Under {
   span: { from: number; to: number }
   width: number
 }
-
-/** So many bins without a reading between two are a gap. */
-const GAP_BINS = 2.5
 
 /** By how much two of the same water differ, bin by bin, and by how much they may. */
 export function Difference({ series, twin, span, width }: Under & { twin: SeriesView }) {
@@ -47,6 +70,23 @@ export function Difference({ series, twin, span, width }: Under & { twin: Series
       limits={apart === undefined ? [] : [wide(apart), -wide(apart)]}
       fromZero
       gap={GAP_BINS * series.binMs}
+      span={span}
+      width={width}
+    />
+  )
+}
+
+/** Another one of another unit, on the same times. */
+export function Other({ series, span, width }: Under) {
+  const { unit, decimals, of } = asRead(series)
+  return (
+    <Beneath
+      label={`${series.quantity} of ${series.position}`}
+      unit={unit}
+      decimals={decimals}
+      points={series.bins.map(({ at, mean }) => ({ at: at + series.binMs / 2, value: of(mean) }))}
+      limits={[series.limits?.low, series.limits?.high].flatMap((v) => (v === undefined ? [] : [of(v)]))}
+      gap={GAP_BINS * Math.max(series.binMs, usualStep(series))}
       span={span}
       width={width}
     />
@@ -73,15 +113,17 @@ export function Temperature({ series, span, width }: Under) {
 
 interface BesideProps {
   series: SeriesView
-  twin: string | null
+  besides: string[]
+  /** All that can be put beside it. */
+  all: readonly { position: string; quantity: string }[]
   warm: boolean
-  onTwin: (code: string | null) => void
+  onTurn: (code: string) => void
   onWarm: () => void
   chart: () => SVGSVGElement | null
 }
 
 /** What stands beside it, and ways to take it along. */
-export function Beside({ series, twin, warm, onTwin, onWarm, chart }: BesideProps) {
+export function Beside({ series, besides, all, warm, onTurn, onWarm, chart }: BesideProps) {
   const copyData = async () => {
     const rows = series.bins.map((b) => [new Date(b.at).toISOString(), b.min, b.mean, b.max].join('\t'))
     const head = ['time', 'lowest', 'mean', 'highest'].join('\t')
@@ -98,20 +140,38 @@ export function Beside({ series, twin, warm, onTwin, onWarm, chart }: BesideProp
     const how = await copyPicture(svg, `readings-${series.position}`)
     toast.success(how === 'copied' ? 'The picture is copied.' : 'The picture is saved.')
   }
+  const others = all.filter(
+    ({ position }) => position !== series.position && !series.twins.includes(position) && !besides.includes(position),
+  )
   const choice = (on: boolean) => (on ? 'slant slant-strong' : 'slant slant-plain')
   return (
     <p className="no-print flex flex-wrap gap-2 pt-2 pb-4">
-      {series.twins.map((code) => (
+      {[...new Set([...series.twins, ...besides])].map((code) => (
         <button
           key={code}
           type="button"
-          className={choice(twin === code)}
-          aria-pressed={twin === code}
-          onClick={() => onTwin(twin === code ? null : code)}
+          className={choice(besides.includes(code))}
+          aria-pressed={besides.includes(code)}
+          onClick={() => onTurn(code)}
         >
           With {code}
         </button>
       ))}
+      {others.length > 0 && (
+        <select
+          aria-label="Put another sensor beside it"
+          className="min-h-11 max-w-60 border border-[color:var(--line)] bg-base-100 px-2"
+          value=""
+          onChange={(e) => onTurn(e.target.value)}
+        >
+          <option value="">Another sensor…</option>
+          {others.map(({ position, quantity }) => (
+            <option key={position} value={position}>
+              {position}, {quantity}
+            </option>
+          ))}
+        </select>
+      )}
       {series.bins.some((b) => b.temperature !== null) && (
         <button type="button" className={choice(warm)} aria-pressed={warm} onClick={onWarm}>
           Temperature
