@@ -180,6 +180,7 @@ export const schoolsBody = object({
 
 /** How long a resolution is kept, days; null: for ever. */
 const keptDays = number()
+  .typeError('Type whole days, or leave it empty.')
   .nullable()
   .defined()
   .integer('Type whole days.')

@@ -126,8 +126,15 @@ it('many rows come in whole, once, with their roll-ups, however often they come'
   expect((await site.log(whole, { take: true })).body.taken).toBe(rows - half.length)
   expect((await site.log(whole, { take: true })).body.taken).toBe(0)
   const values = lines.map((_, i) => value(i))
-  const { whole: sum } = await site.series('T1-pH', from - DAY, from + rows * MINUTE)
+  const { whole: sum, binMs } = await site.series('T1-pH', from - DAY, from + rows * MINUTE)
   expect(sum?.good).toBe(rows)
-  expect(sum?.mean).toBeCloseTo(values.reduce((a, b) => a + b, 0) / rows, 6)
+  // Over its time: each bin counts alike.
+  const bins = new Map<number, number[]>()
+  values.forEach((v, i) => {
+    const bin = Math.floor((from + i * MINUTE) / binMs)
+    bins.set(bin, [...(bins.get(bin) ?? []), v])
+  })
+  const mean = (some: readonly number[]) => some.reduce((a, b) => a + b, 0) / some.length
+  expect(sum?.mean).toBeCloseTo(mean([...bins.values()].map(mean)), 6)
   expect(sum?.min).toBe(values.reduce((a, b) => Math.min(a, b)))
 }, 900_000)

@@ -1,4 +1,4 @@
-import type { AlarmKind, AlarmLimits, OrdinaryHour, ReadingState } from '@frustum/core'
+import type { AlarmKind, AlarmLimits, OrdinaryHour, ReadingState, SpanSummary } from '@frustum/core'
 
 /** What the readings of a stretch of time come to, in the unit that is shown. */
 export interface BinView {
@@ -25,7 +25,7 @@ export interface SeriesView {
   /** Stretches in which it did not read the water, and why. */
   otherwise: { from: number; to: number; state: ReadingState }[]
   /** What the span comes to. */
-  whole: Omit<BinView, 'at' | 'temperature'> | null
+  whole: SpanSummary | null
   /** Its first and last reading that there is; null where there is none. */
   known: { from: number; to: number } | null
   /** The usual value of the water, and how far from it its reading may be wrong. */

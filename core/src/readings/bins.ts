@@ -47,6 +47,38 @@ export function binned(
   return [...bins.values()].sort((a, b) => a.at - b.at).map(({ temperatures: _, ...bin }) => bin)
 }
 
+/** What bins of one width come to. */
+export interface SpanSummary {
+  /** Readings in them that are of the water. */
+  good: number
+  min: number
+  max: number
+  mean: number
+  /** Null for fewer than two readings. */
+  deviation: number | null
+}
+
+/**
+ * What a span comes to: mean and standard deviation over its time, in which each bin counts alike. Readings are kept
+ * more densely where they move, and would outweigh the quiet hours by that. Null where nothing was read.
+ */
+export function summaryOf(bins: readonly RollUp[]): SpanSummary | null {
+  const read = bins.flatMap(({ good, min, max, mean, squares }) =>
+    min === null || max === null || mean === null ? [] : [{ good, min, max, mean, spread: squares / good }],
+  )
+  if (read.length === 0) return null
+  const good = read.reduce((sum, b) => sum + b.good, 0)
+  const mean = read.reduce((sum, b) => sum + b.mean, 0) / read.length
+  const variance = read.reduce((sum, b) => sum + b.spread + (b.mean - mean) ** 2, 0) / read.length
+  return {
+    good,
+    min: read.reduce((low, b) => Math.min(low, b.min), Number.POSITIVE_INFINITY),
+    max: read.reduce((high, b) => Math.max(high, b.max), Number.NEGATIVE_INFINITY),
+    mean,
+    deviation: good < 2 ? null : Math.sqrt(variance),
+  }
+}
+
 /** What is usual at an hour of the day, in the unit that is shown. */
 export interface OrdinaryHour {
   hour: number

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { randomStream } from '../statistics/random.ts'
+import { type SpanSummary, summaryOf } from './bins.ts'
 import { KeepRule } from './keepRule.ts'
 import { READING_STATES } from './readingState.ts'
 import { deviationOf, EMPTY_ROLL_UP, rollUpOf, together } from './rollUp.ts'
@@ -31,6 +32,18 @@ describe('what readings come to', () => {
     const rolled = rollUpOf(values.map((value) => ({ value, state: 'good' as const })))
     expect(rolled.mean).toBeCloseTo(1000000.2, 9)
     expect(deviationOf(rolled)).toBeCloseTo(0.1, 8)
+  })
+
+  it('over a span is of its time, however densely it was kept', () => {
+    // An hour of a step up, kept every 10 s, after nine quiet ones that were kept every ten minutes.
+    const hour = (value: number, count: number) => rollUpOf(Array(count).fill({ value, state: 'good' }))
+    const bins = [...Array.from({ length: 9 }, () => hour(8, 6)), hour(9, 360)]
+    const { mean, deviation, ...rest } = summaryOf(bins) as SpanSummary
+    expect(rest).toEqual({ good: 414, min: 8, max: 9 })
+    // Nine parts of ten at 8 and one at 9: variance p (1 - p).
+    expect([mean, deviation]).toEqual([expect.closeTo(8.1, 12), expect.closeTo(0.3, 12)])
+    expect(summaryOf([EMPTY_ROLL_UP])).toBeNull()
+    expect(summaryOf([hour(7, 1)])).toMatchObject({ mean: 7, deviation: null })
   })
 
   it('is of what the water did alone', () => {

@@ -5,15 +5,13 @@ import {
   binWidth,
   DAY_MS,
   deviationOf,
-  EMPTY_ROLL_UP,
   isOfWater,
   modelOf,
   ordinaryDay,
   procedureOf,
-  type RollUp,
   rollUpOf,
   sensorEvent,
-  together,
+  summaryOf,
 } from '@frustum/core'
 import { and, asc, between, desc, eq, gte, inArray, isNull, lte, or } from 'drizzle-orm'
 import { alarmsBetween } from '../alarms/alarmStore.ts'
@@ -75,7 +73,7 @@ export async function seriesOf(db: Database, code: string, span: Span, now: numb
     binMs: width,
     bins: bins.flatMap(binView),
     otherwise: otherwise(raw),
-    whole: wholeOf(bins),
+    whole: summaryOf(bins),
     known: await knownOf(db, ids),
     process: processShown(installed),
     limits: position.limits,
@@ -129,12 +127,6 @@ export function binView(bin: Bin): BinView[] {
   const { at, good, min, max, mean, temperature } = bin
   if (min === null || max === null || mean === null) return []
   return [{ at, good, min, max, mean, deviation: deviationOf(bin), temperature }]
-}
-
-function wholeOf(bins: readonly Bin[]): SeriesView['whole'] {
-  const whole = bins.reduce<RollUp>((sum, bin) => together(sum, bin), EMPTY_ROLL_UP)
-  const { good, min, max, mean } = whole
-  return min === null || max === null || mean === null ? null : { good, min, max, mean, deviation: deviationOf(whole) }
 }
 
 /** Stretches of readings that were of something else than the water. */

@@ -230,8 +230,8 @@ export function ReadingsChart({ series, span, timeZone, width, limits, over, onS
               key={`corrected ${c.from}`}
               d={c.points.length > 1 ? `M${c.points.map((p) => `${x(p.at)},${y(of(p.value))}`).join('L')}` : ''}
               fill="none"
-              stroke="var(--color-accent)"
-              strokeWidth={1.8}
+              stroke="var(--color-success)"
+              strokeWidth={2.2}
             />
           ))}
           {series.visits.map((v) => (
@@ -270,7 +270,7 @@ export function ReadingsChart({ series, span, timeZone, width, limits, over, onS
           {barred && (
             <path
               d={toleranceBar(
-                x(centre(barred.at, series)),
+                Math.min(plot.right - CAP - 1, x(centre(barred.at, series))),
                 y(of(barred.mean - tolerance)),
                 y(of(barred.mean + tolerance)),
               )}

@@ -240,7 +240,7 @@ function Says({ series, timeZone }: { series: SeriesView; timeZone: string }) {
         )}
         {corrected.map((c) => (
           <p key={c.from} className="pt-1 text-sm">
-            <span className="text-accent">—</span> Found out of tolerance on {day(c.to, timeZone)}
+            <span className="text-success">—</span> Found out of tolerance on {day(c.to, timeZone)}
             {c.points.length > 0 &&
               `; its readings since ${day(c.from, timeZone)} are drawn as they would be without that error`}
             {c.visit && (

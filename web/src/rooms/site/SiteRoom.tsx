@@ -8,6 +8,7 @@ import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { SignInOfSite } from '../people/SignInOfSite.tsx'
+import { KeepingOfSite } from './KeepingOfSite.tsx'
 
 /** Ways of working on which good operators differ: the site picks one of each, and the Bench speaks accordingly. */
 export function SiteRoom() {
@@ -45,6 +46,7 @@ export function SiteRoom() {
             </Link>
           </section>
           <SignInOfSite />
+          {site.exists && <KeepingOfSite keeping={site.keeping} />}
         </div>
       )}
       <h2 className="pt-6 text-xl">How we work</h2>
