@@ -30,7 +30,7 @@ import type { RoundsView, TripSummary, WaitView } from './views/rounds.ts'
 import type { LastDaysView, SeriesView } from './views/series.ts'
 import type { ShelfView } from './views/shelf.ts'
 import type { LiveValue, SiteView } from './views/site.ts'
-import type { TellingView } from './views/telling.ts'
+import type { TellingView, ToldView } from './views/telling.ts'
 import type { WalkOutcome, WalkPlaceView, WalkView } from './views/walk.ts'
 import type * as walk from './walk.ts'
 
@@ -174,6 +174,8 @@ export const ENDPOINTS = {
   changeRecipient: post<typeof telling.recipientBody, TellingView>(200, 'lead')('/api/telling/recipients/:id'),
   dropRecipient: post<typeof bodies.operatorBody, TellingView>(200, 'lead')('/api/telling/recipients/:id/drop'),
   /** Sends one message to what stands on a form. */
+  told: get<ToldView>('anyone')('/api/told/:token'),
+  stopTelling: post<typeof telling.stopBody, ToldView>(200, 'anyone')('/api/told/:token/stop'),
   tryTelling: post<typeof telling.tryTellingBody, { sent: true }>(200, 'lead')('/api/telling/try'),
   holds: get<HoldView[]>()('/api/holds'),
   releaseHold: post<typeof lines.releaseHoldBody, HoldView[]>()('/api/holds/:id/release'),

@@ -77,6 +77,9 @@ export const tryTellingBody = object({
   id: number().integer().min(1).nullable().default(null),
 }).noUnknown()
 
+/** What is stopped by the link in a message: what is due, or alarms as well. */
+export const stopBody = object({ what: string().oneOf(['due', 'all']).required() }).noUnknown()
+
 export const mailServerBody = object({
   operator: operator(),
   host: string()

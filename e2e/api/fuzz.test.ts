@@ -90,6 +90,7 @@ const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
     readings: [{ position: 'CH-pH-4', shown: 8.1, beside: { value: 8.2, uncertainty: 0.05, with: 'Meter' } }],
   },
   changeRecipient: RECIPIENT,
+  stopTelling: { what: 'due' },
   tryTelling: { operator, name: 'Fenn', by: 'mail', address: 'fenn@mill.example' },
   keepProfile: { operator, name: 'Mine', mapping: LINE },
   ingest: [{ n: 'ph', v: 7.1, t: -30 }],

@@ -93,7 +93,8 @@ export async function startServer(
   const backups = new Backups({ db, clock, log, dataFolder, mustSignIn: access.mustSignIn })
   const backupIsOld = async () => (await backups.warning()) !== null
   const stopRecording = recordReadings(context, { alarms, backupIsOld, dataFolder })
-  const stopTelling = startTelling(context)
+  let ownAddress: string | null = null
+  const stopTelling = startTelling(context, () => ownAddress)
   const stopNights = backups.everyNight()
   const stopWatch = watchClock((jump) => {
     const by = render([timeSpan(Math.abs(jump))])
@@ -134,9 +135,12 @@ export async function startServer(
   }
   try {
     const port = await listen(server, config)
+    const url = `${lan ? 'https' : 'http'}://${hostInUrl(config.host)}:${port}`
+    const addresses = lan?.addresses(port) ?? []
+    ownAddress = addresses[0] ?? behindProxy(config) ?? url
     return {
-      url: `${lan ? 'https' : 'http'}://${hostInUrl(config.host)}:${port}`,
-      lan: lan ? { addresses: lan.addresses(port), authority: lan.fingerprint } : null,
+      url,
+      lan: lan ? { addresses, authority: lan.fingerprint } : null,
       stop,
       restart: restarts,
       failed: db.$client.failed.then(({ message }) => hasEnded(config.dataFolder, message)),
@@ -155,6 +159,10 @@ async function mayStart(config: Config, db: Database, clock: Clock, log: Logger)
   const openLan = config.lan ? await (await import('./network/lan.ts')).prepareLan(config, db, log) : null
   return { access, openLan }
 }
+
+/** The name under which a proxy, which has the encryption, is reached. */
+const behindProxy = ({ names, proxies }: Config): string | null =>
+  proxies && proxies.length > 0 && names?.[0] ? `https://${names[0]}` : null
 
 /** All addresses are reached by this machine's own; an IPv6 one stands in brackets. */
 const hostInUrl = (host: string): string =>

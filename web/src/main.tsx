@@ -153,6 +153,13 @@ const router = createBrowserRouter([
       { path: '*', element: <Lost /> },
     ],
   },
+  {
+    // For who is told by mail, and perhaps never signs in.
+    path: '/stop/:token',
+    errorElement: <Lost />,
+    hydrateFallbackElement: <p className="p-8">Loading</p>,
+    lazy: async () => ({ Component: (await import('./rooms/telling/StopPage.tsx')).StopPage }),
+  },
 ])
 
 createRoot(document.getElementById('root') as HTMLElement).render(

@@ -14,6 +14,15 @@ export interface RecipientView {
   problem: { text: string; since: number } | null
 }
 
+/** What somebody is told, for who holds the link in a message to them. */
+export interface ToldView {
+  site: string
+  name: string
+  alarms: boolean
+  /** The digest in the morning, or reminders. */
+  due: boolean
+}
+
 export interface MessageView {
   id: number
   recipient: string

@@ -49,7 +49,7 @@ export async function waitingFor(db: Database): Promise<Set<number>> {
 }
 
 /** Sends what waits and is due, to each recipient in turn; what does not go out is tried again later. */
-export async function deliver(db: Database, now: number): Promise<void> {
+export async function deliver(db: Database, now: number, ownAddress: string | null): Promise<void> {
   const due = await db
     .select({ message: messages, recipient: recipients })
     .from(messages)
@@ -61,7 +61,8 @@ export async function deliver(db: Database, now: number): Promise<void> {
   // One that hangs keeps nobody else waiting.
   await Promise.all(
     ids.map(async (id) => {
-      for (const { message, recipient } of due) if (recipient.id === id) await tryOne(db, message, recipient, now)
+      for (const { message, recipient } of due)
+        if (recipient.id === id) await tryOne(db, message, recipient, { now, ownAddress })
     }),
   )
   await noteFailures(db, now)
@@ -71,14 +72,14 @@ async function tryOne(
   db: Database,
   message: typeof messages.$inferSelect,
   recipient: typeof recipients.$inferSelect,
-  now: number,
+  { now, ownAddress }: { now: number; ownAddress: string | null },
 ): Promise<void> {
   const { id, subject, body, data, madeAt } = message
   const tries = message.tries + 1
   try {
     await send(
       { id: `${recipient.id}-${id}-${madeAt.getTime()}`, subject, body, data },
-      await targetOf(db, recipient),
+      await targetOf(db, recipient, ownAddress),
       now,
     )
     await db

@@ -1,8 +1,17 @@
-import { ENDPOINTS, mailServerBody, operatorBody, recipientBody, tryTellingBody } from '@frustum/contract'
+import { ENDPOINTS, mailServerBody, operatorBody, recipientBody, stopBody, tryTellingBody } from '@frustum/contract'
 import { Router } from 'express'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, rowNumber, serve } from '../http/serve.ts'
-import { addRecipient, changeRecipient, dropRecipient, setMailServer, tellingView, tryTelling } from './settings.ts'
+import {
+  addRecipient,
+  changeRecipient,
+  dropRecipient,
+  setMailServer,
+  stopByLink,
+  tellingView,
+  toldByLink,
+  tryTelling,
+} from './settings.ts'
 
 /** Who is told of alarms and of what is due, and how. */
 export function tellingRoutes({ db, clock }: RouteContext) {
@@ -26,6 +35,10 @@ export function tellingRoutes({ db, clock }: RouteContext) {
     await dropRecipient(db, recipient(params.id), by(body.operator))
     return tellingView(db)
   })
+  serve(router, ENDPOINTS.told, ({ params }) => toldByLink(db, params.token))
+  accept(router, ENDPOINTS.stopTelling, stopBody, ({ params, body }) =>
+    stopByLink(db, params.token, body.what, new Date(clock.now())),
+  )
   accept(router, ENDPOINTS.tryTelling, tryTellingBody, ({ body }) => tryTelling(db, body, clock.now()))
   return router
 }

@@ -33,6 +33,8 @@ export interface Target {
   secret: string | null
   mail: MailServer | null
   broker: Bus | null
+  /** Where whoever gets it can stop it; of mails alone. */
+  stop: string | null
 }
 
 /** Why a message does not go out, in a sentence. */
@@ -45,7 +47,7 @@ export async function send(message: Message, target: Target, now: number): Promi
   else await publish(message, target, now)
 }
 
-async function mail({ id, subject, body }: Message, { address, mail: server }: Target): Promise<void> {
+async function mail({ id, subject, body }: Message, { address, mail: server, stop }: Target): Promise<void> {
   if (!server) throw new NotSent('No mail server is set.')
   const { host, port, security, user, password, sender } = server
   const transport = nodemailer.createTransport({
@@ -64,7 +66,9 @@ async function mail({ id, subject, body }: Message, { address, mail: server }: T
       from: { name: 'Frustum', address: sender },
       to: address,
       subject,
-      text: body,
+      text: `${body}\n\n${lessText(stop)}`,
+      // RFC 2369: the mail program's own way to stop it.
+      ...(stop ? { list: { unsubscribe: stop } } : {}),
       messageId: `<${id}@frustum>`,
       // Whoever is away does not answer to a machine (RFC 3834).
       headers: { 'Auto-Submitted': 'auto-generated' },
@@ -75,6 +79,9 @@ async function mail({ id, subject, body }: Message, { address, mail: server }: T
     transport.close()
   }
 }
+
+const lessText = (stop: string | null): string =>
+  stop ? `To get less of this, or none:\n${stop}` : 'To get less of this, or none: Frustum, Site, Who is told.'
 
 interface MailError extends Error {
   code?: string

@@ -1,5 +1,5 @@
-import { randomUUID } from 'node:crypto'
-import type { mailServerBody, recipientBody, TellingView, tryTellingBody } from '@frustum/contract'
+import { randomBytes, randomUUID } from 'node:crypto'
+import type { mailServerBody, recipientBody, TellingView, ToldView, tryTellingBody } from '@frustum/contract'
 import { and, desc, eq, isNotNull, isNull, max } from 'drizzle-orm'
 import { RateLimiterMemory } from 'rate-limiter-flexible'
 import type { InferType } from 'yup'
@@ -174,6 +174,7 @@ export async function dropRecipient(db: Database, id: number, author: Author): P
       .set({ nextTryAt: null })
       .where(and(eq(messages.recipientId, id), isNull(messages.sentAt)))
     await keepSecret(tx, String(id), null)
+    await keepSecret(tx, stopKey(id), null)
     await noteDone(tx, SITE, author, `${name} is told no longer`)
   })
 }
@@ -195,12 +196,57 @@ async function tryAllAgain(tx: Transaction, at: Date): Promise<void> {
     .where(and(isNull(messages.sentAt), isNotNull(messages.nextTryAt)))
 }
 
+const stopKey = (id: number) => `stop ${id}`
+
+/** What the link in a message to somebody ends with; made when it is first needed. */
+async function stopToken(db: Database, id: number): Promise<string> {
+  const held = await secretOf(db, stopKey(id))
+  if (held) return held
+  const token = randomBytes(16).toString('hex')
+  await db.insert(tellingSecrets).values({ of: stopKey(id), secret: token })
+  return token
+}
+
+/** Who is told by a message with this link. @throws Problem 404 */
+async function recipientOfLink(db: Database | Transaction, token: string): Promise<Recipient> {
+  const [row] = await db.select({ of: tellingSecrets.of }).from(tellingSecrets).where(eq(tellingSecrets.secret, token))
+  const id = Number(/^stop (\d+)$/.exec(row?.of ?? '')?.[1] ?? Number.NaN)
+  if (!Number.isFinite(id)) throw notFound('recipient')
+  return recipientById(db, id)
+}
+
+/** What somebody is told, by the link in a message to them. @throws Problem 404 */
+export async function toldByLink(db: Database | Transaction, token: string): Promise<ToldView> {
+  const { name, wishes } = await recipientOfLink(db, token)
+  const [site] = await db.select({ name: sites.name }).from(sites)
+  return {
+    site: site?.name ?? '',
+    name,
+    alarms: wishes.alarms !== null,
+    due: wishes.digestHour !== null || wishes.reminders,
+  }
+}
+
+/** Who holds the link in a message stops such messages. @throws Problem 404 */
+export async function stopByLink(db: Database, token: string, what: 'due' | 'all', at: Date): Promise<ToldView> {
+  return db.transaction(async (tx) => {
+    const { id, name, wishes } = await recipientOfLink(tx, token)
+    const less = { ...wishes, digestHour: null, reminders: false, ...(what === 'all' ? { alarms: null } : {}) }
+    await tx.update(recipients).set({ wishes: less }).where(eq(recipients.id, id))
+    const which = what === 'all' ? 'neither alarms nor what is due' : 'no longer what is due'
+    await noteDone(tx, SITE, { operator: name, at }, `${name} is told ${which}: stopped by the link in a message`)
+    return toldByLink(tx, token)
+  })
+}
+
 /** All that is needed to send to a recipient. */
 export async function targetOf(
   db: Database,
   { id, by, address, connectionId }: Pick<Recipient, 'by' | 'address' | 'connectionId'> & { id: number | null },
+  ownAddress: string | null = null,
 ): Promise<Target> {
   return {
+    stop: by === 'mail' && id !== null && ownAddress ? `${ownAddress}/stop/${await stopToken(db, id)}` : null,
     by,
     address,
     secret: id === null ? null : await secretOf(db, String(id)),

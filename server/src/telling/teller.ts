@@ -9,8 +9,14 @@ import { tellOfDue } from './toldOfDue.ts'
 const LOOK_EVERY_MS = 1000
 const DUE_EVERY_MS = 30_000
 
-/** Tells people of alarms and of what is due, from a queue that outlives the server. Returns the way to stop it. */
-export function startTelling({ db, clock, log }: Pick<ServerContext, 'db' | 'clock' | 'log'>): () => Promise<void> {
+/**
+ * Tells people of alarms and of what is due, from a queue that outlives the server. Returns the way to stop it.
+ * @param ownAddress under which those who are told may reach the server, once it can be reached
+ */
+export function startTelling(
+  { db, clock, log }: Pick<ServerContext, 'db' | 'clock' | 'log'>,
+  ownAddress: () => string | null,
+): () => Promise<void> {
   let dueAt = Number.NEGATIVE_INFINITY
   let running: Promise<void> | null = null
   const look = async () => {
@@ -25,7 +31,7 @@ export function startTelling({ db, clock, log }: Pick<ServerContext, 'db' | 'clo
       await tellOfDue(db, recipients, site, now)
       await forgetMessages(db, now)
     }
-    await deliver(db, now)
+    await deliver(db, now, ownAddress())
   }
   const timer = setInterval(() => {
     running ??= look()

@@ -99,7 +99,7 @@ async function digestOf(db: Database, plan: PlanView, site: SiteText, now: numbe
     count === 0 ? 'no visit is due today' : count === 1 ? '1 visit is due today' : `${count} visits are due today`
   return {
     subject: `${site.name}: ${subject}`,
-    body: [count === 0 ? 'No visit is due today.' : null, ...parts.map((p) => p.join('\n')), STOP]
+    body: [count === 0 ? 'No visit is due today.' : null, ...parts.map((p) => p.join('\n'))]
       .filter(Boolean)
       .join('\n\n'),
     data: {
@@ -110,8 +110,6 @@ async function digestOf(db: Database, plan: PlanView, site: SiteText, now: numbe
     },
   }
 }
-
-const STOP = 'To get less of this, or none: Frustum, Site, Who is told.'
 
 /** What has to be begun before one arrives, and when. */
 function begins({ timeline, arrival }: PlannedTripView): { what: string; at: number }[] {
@@ -130,7 +128,7 @@ async function remindersOf(db: Database, plan: PlanView, site: SiteText, now: nu
   const reminder = (key: string, what: string, body: string): Composed => ({
     key,
     subject: `${site.name}: ${what}`,
-    body: `${body}\n\n${STOP}`,
+    body,
     data: { kind: 'reminder', site: site.name, what },
   })
   const toBegin = plan.trips.flatMap((trip) =>

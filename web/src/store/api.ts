@@ -259,6 +259,8 @@ export const api = createApi({
       addRecipient: change(ENDPOINTS.addRecipient, ['telling']),
       changeRecipient: change(ENDPOINTS.changeRecipient, ['telling']),
       dropRecipient: change(ENDPOINTS.dropRecipient, ['telling']),
+      told: read(ENDPOINTS.told, (token: string) => ({ token }), ['telling']),
+      stopTelling: change(ENDPOINTS.stopTelling, ['telling']),
       tryTelling: change(ENDPOINTS.tryTelling, []),
       holds: readWhole(ENDPOINTS.holds, []),
       releaseHold: changeShown(ENDPOINTS.releaseHold, (list, dispatch) => {
@@ -464,6 +466,8 @@ export const {
   useAddRecipientMutation,
   useChangeRecipientMutation,
   useDropRecipientMutation,
+  useStopTellingMutation,
+  useToldQuery,
   useTryTellingMutation,
   usePlanQuery,
   useProbeQuery,
