@@ -154,7 +154,7 @@ export async function readingRows(browser: Browser) {
     const paces: { copy: number; take: number }[] = []
     for (let i = 0; i < FILES; i++) paces.push({ copy: await plain.copy(i), take: await own.take(i) })
     const [scans, looks]: [number[], number[]] = [[], []]
-    await own.look(BEGIN)
+    for (let i = 0; i < 5; i++) await own.look(BEGIN)
     for (let i = 0; i < LOOKS; i++) {
       const from = BEGIN + i * 60 * DAY
       looks.push(await own.look(from))

@@ -83,39 +83,48 @@ const corrects =
       device.setting.display === 'specific gravity' ? 1 : 0,
     )
 
-/**
- * Means of bins corrected for the errors that visits found beyond the tolerance, from the visit before on: what the
- * record would have been, beside what it is.
- */
-export async function correctedBins(
-  db: Database,
-  installed: Installed,
-  { ids, bins, width }: { ids: readonly number[]; bins: readonly Bin[]; width: number },
-): Promise<SeriesView['corrected']> {
-  const [first, last] = [bins.at(0), bins.at(-1)]
-  if (!first || !last) return []
+/** An error beyond the tolerance that a visit found, and how it grew since the visit before. */
+export interface FoundError {
+  visit: string | null
+  found: number
+  between: BetweenVisits
+}
+
+/** The errors beyond its tolerance that were found of a sensor in each of its stays, oldest first. */
+export async function foundErrors(db: Database, installed: Installed, ids: readonly number[]): Promise<FoundError[]> {
   const rows = await db
     .select()
     .from(driftObservations)
     .where(inArray(driftObservations.installationId, [...ids]))
     .orderBy(asc(driftObservations.at))
-  const pairs = rows.flatMap((visit) => {
-    const before = rows.findLast((r) => r.installationId === visit.installationId && r.at < visit.at)
-    const isSeen = visit.at.getTime() > first.at && before && before.at.getTime() < last.at + width
-    return isSeen && visit.asFound !== null ? [{ visit, before, found: visit.asFound }] : []
-  })
-  if (pairs.length === 0) return []
+  if (rows.length < 2) return []
   const changes = await numbersChanges(db, [installed])
-  return pairs.flatMap(({ visit, before, found }) => {
-    const steps = changes.get(visit.installationId) ?? []
-    const [from, to] = [before.at.getTime(), visit.at.getTime()]
-    const between = { from, to, errorThen: before.asLeft, errorNow: found, steps }
-    if (outOfTolerance(between, installed.position.tolerance).length === 0) return []
-    const raw = bins.flatMap(({ at, mean }) => {
-      const middle = at + width / 2
-      return mean === null || middle < from || middle > to ? [] : [{ at: middle, value: mean }]
-    })
-    return [{ visit: visit.visitId, from, to, found, points: corrects(installed)(raw, between) }]
+  return rows.flatMap((visit) => {
+    const before = rows.findLast((r) => r.installationId === visit.installationId && r.at < visit.at)
+    if (!before || visit.asFound === null) return []
+    const between = {
+      from: before.at.getTime(),
+      to: visit.at.getTime(),
+      errorThen: before.asLeft,
+      errorNow: visit.asFound,
+      steps: changes.get(visit.installationId) ?? [],
+    }
+    const isOut = outOfTolerance(between, installed.position.tolerance).length > 0
+    return isOut ? [{ visit: visit.visitId, found: visit.asFound, between }] : []
+  })
+}
+
+/** Means of bins without the errors that were found later: what the record would have been, beside what it is. */
+export function correctedBins(
+  installed: Installed,
+  errors: readonly FoundError[],
+  { bins, width }: { bins: readonly Bin[]; width: number },
+): SeriesView['corrected'] {
+  const means = bins.flatMap(({ at, mean }) => (mean === null ? [] : [{ at: at + width / 2, value: mean }]))
+  return errors.flatMap(({ visit, found, between }) => {
+    const { from, to } = between
+    const raw = means.filter(({ at }) => at >= from && at <= to)
+    return raw.length === 0 ? [] : [{ visit, from, to, found, points: corrects(installed)(raw, between) }]
   })
 }
 

@@ -15,6 +15,7 @@ import {
 } from '@frustum/core'
 import { and, asc, between, desc, eq, gte, inArray, isNull, lte, or } from 'drizzle-orm'
 import { alarmsBetween } from '../alarms/alarmStore.ts'
+import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { events, holds, installations, rollUps, sites, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
@@ -23,7 +24,7 @@ import { type Reading, readingsBetween, rollUpsBetween } from '../readings/readi
 import { installedAt, installedSensors } from '../sensors.ts'
 import { areTwins, processShown, shownError } from '../shown.ts'
 import { hourIn } from '../zone.ts'
-import { correctedBins } from './past.ts'
+import { correctedBins, foundErrors } from './past.ts'
 
 const HOUR_MS = 3_600_000
 /** Of how many days what is usual is seen. */
@@ -51,16 +52,41 @@ export function spanOf(query: Record<string, unknown>, now: number): Span {
   throw new Problem(400, 'invalid', 'That is no span of time.', { hint: 'Begin with the last day.' })
 }
 
+/** What holds for any span: the sensor and its stays, its twins, the errors found, and how far its readings go. */
+const standingOf = (db: Database, code: string) =>
+  derived(db, `series of ${code}`, [db.$client.writes], async () => {
+    const installed = await installedAt(db, code)
+    const stays = await db
+      .select({ id: installations.id })
+      .from(installations)
+      .where(eq(installations.positionId, installed.position.id))
+    const ids = stays.map((stay) => stay.id)
+    const all = await installedSensors(db)
+    return {
+      installed,
+      ids,
+      twins: all.filter((i) => areTwins(i, installed)).map((i) => i.position.code),
+      errors: await foundErrors(db, installed, ids),
+      known: await knownOf(db, ids),
+      keeping: await keepingOf(db),
+    }
+  })
+
 /** What the sensors at a position read in a span of time, whichever they were. */
 export async function seriesOf(db: Database, code: string, span: Span, now: number): Promise<SeriesView> {
   const { from, to, most } = span
-  const installed = await installedAt(db, code)
+  const { installed, ids, twins, errors, known, keeping } = await standingOf(db, code)
   const { position, device } = installed
-  const stays = await db.select().from(installations).where(eq(installations.positionId, position.id))
-  const ids = stays.map((stay) => stay.id)
   const width = binWidth(to - from, most)
-  const bins = (await binsOf(db, ids, { from, to, now }, width)).filter((bin) => bin.at + width > from && bin.at <= to)
-  const raw = to - from <= 7 * DAY_MS ? await readingsBetween(db, ids, { from, to }) : []
+  const [binsAbout, raw, alarms, held, ordinary, ofVisits] = await Promise.all([
+    binsOf(db, ids, { from, to, width, since: keptSince(now, keeping) }),
+    to - from <= 7 * DAY_MS ? readingsBetween(db, ids, { from, to }) : [],
+    alarmsBetween(db, position.id, { from, to }),
+    holdsBetween(db, position.id, { from, to }),
+    span.ordinary ? ordinaryOf(db, ids, now) : [],
+    happened(db, ids, { from, to }),
+  ])
+  const bins = binsAbout.filter((bin) => bin.at + width > from && bin.at <= to)
   const model = modelOf(position.kind)
   const { unit, decimals } = model.shownScale(device.setting)
   return {
@@ -74,18 +100,18 @@ export async function seriesOf(db: Database, code: string, span: Span, now: numb
     bins: bins.flatMap(binView),
     otherwise: otherwise(raw),
     whole: summaryOf(bins),
-    known: await knownOf(db, ids),
+    known,
     process: processShown(installed),
     limits: position.limits,
     range: model.shownRange(device.setting),
     // Of errors that count in percent, what that is of its usual value.
     tolerance: shownError(installed, position.tolerance),
-    twins: (await installedSensors(db)).filter((i) => areTwins(i, installed)).map((i) => i.position.code),
-    alarms: await alarmsBetween(db, position.id, { from, to }),
-    ordinary: span.ordinary ? await ordinaryOf(db, ids, now) : [],
-    corrected: await correctedBins(db, installed, { ids, bins, width }),
-    holds: await holdsBetween(db, position.id, { from, to }),
-    ...(await happened(db, ids, { from, to })),
+    twins,
+    alarms,
+    ordinary,
+    corrected: correctedBins(installed, errors, { bins, width }),
+    holds: held,
+    ...ofVisits,
   }
 }
 
@@ -93,10 +119,8 @@ export async function seriesOf(db: Database, code: string, span: Span, now: numb
 export async function binsOf(
   db: Database,
   ids: readonly number[],
-  { from, to, now }: { from: number; to: number; now: number },
-  width: number,
+  { from, to, width, since }: { from: number; to: number; width: number; since: ReturnType<typeof keptSince> },
 ): Promise<Bin[]> {
-  const since = keptSince(now, await keepingOf(db))
   const within = (begin: number, end: number) => ({ from: Math.max(from, begin), to: Math.min(to, end - 1) })
   const inHours = width % DAY_MS === 0 ? Number.POSITIVE_INFINITY : since.hours * HOUR_MS
   const oneByOne = width >= HOUR_MS ? Number.POSITIVE_INFINITY : since.readings * HOUR_MS

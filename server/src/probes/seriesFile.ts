@@ -5,6 +5,7 @@ import Papa from 'papaparse'
 import type { Database } from '../database/open.ts'
 import { installations } from '../database/schema.ts'
 import { notFound, Problem } from '../problem.ts'
+import { keepingOf, keptSince } from '../readings/keeping.ts'
 import { readingsBetween } from '../readings/readingStore.ts'
 import { installedAt } from '../sensors.ts'
 import { binsOf, binView, type Span } from './series.ts'
@@ -86,7 +87,9 @@ async function columnsOf(
       ),
     ]
   }
-  const bins = (await binsOf(db, ids, { from, to, now }, WIDTHS[every])).flatMap(binView)
+  const bins = (
+    await binsOf(db, ids, { from, to, width: WIDTHS[every], since: keptSince(now, await keepingOf(db)) })
+  ).flatMap(binView)
   return [
     column(
       'from',

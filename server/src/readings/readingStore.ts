@@ -1,6 +1,6 @@
 import type { Keeping } from '@frustum/contract'
 import { READING_STATES, type ReadingState, type RollUp, rollUpOf, together } from '@frustum/core'
-import { and, asc, desc, eq, gte, inArray, lt, lte, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, gte, inArray, lt, lte, max, type SQL, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { installations, readingHours, readings, rollUps } from '../database/schema.ts'
 import { keptSince } from './keeping.ts'
@@ -36,13 +36,16 @@ function single(value: number | null): number | null {
 }
 
 type PackedHour = typeof readingHours.$inferSelect
+type Values = (number | null)[]
+/** Hour, times in it, what was shown, signal, temperature, state. */
+type PackedRow = [hour: number, at: number[], shown: Values, signal: Values, temperature: Values, state: number[]]
 
-const unpack = ({ hour, at, shown, signal, temperature, state }: PackedHour): Reading[] =>
+const unpack = ([hour, at, shown, signal, temperature, state]: PackedRow): Reading[] =>
   at.map((ms, i) => ({
     at: hour * HOUR_MS + ms,
-    shown: unpacked(shown[i]),
-    signal: unpacked(signal[i]),
-    temperature: unpacked(temperature[i]),
+    shown: shown[i] ?? null,
+    signal: signal[i] ?? null,
+    temperature: temperature[i] ?? null,
     state: stateOf(state[i] ?? 0),
   }))
 
@@ -59,10 +62,13 @@ export const packedHour = (installationId: number, hour: number, all: readonly R
 
 type Rolled = typeof rollUps.$inferInsert
 
-const rolledOf = ({ hours, start, count, good, min, max, mean, squares }: typeof rollUps.$inferSelect) => ({
-  hours,
-  start,
-  rollUp: { count, good, min: unpacked(min), max: unpacked(max), mean, squares } satisfies RollUp,
+const rolledOf = ({ count, good, min, max, mean, squares }: typeof rollUps.$inferSelect): RollUp => ({
+  count,
+  good,
+  min: unpacked(min),
+  max: unpacked(max),
+  mean,
+  squares,
 })
 
 const meanTemperature = (all: readonly { temperature: number | null }[]): number | null => {
@@ -154,7 +160,7 @@ const dayOf = (hour: number): number => Math.floor(hour / DAY_HOURS) * DAY_HOURS
 const hoursOfDay = (hour: number): number[] => Array.from({ length: DAY_HOURS }, (_, i) => dayOf(hour) + i)
 
 /** As one text: thousands of parameters take longer than what is asked. */
-const isOneOf = (column: typeof rollUps.start, values: readonly number[]) =>
+const isOneOf = (column: typeof rollUps.start | typeof readingHours.hour, values: readonly number[]) =>
   sql`${column} = any(${`{${[...new Set(values)].join(',')}}`}::int[])`
 
 interface IntoHour {
@@ -175,18 +181,23 @@ function firstOfEach(all: readonly Reading[], apartMs: number): Reading[] {
 }
 
 export async function packedHours(tx: Transaction, installationId: number, hours: readonly number[]) {
-  const rows: PackedHour[] = []
-  for (let i = 0; i < hours.length; i += 1000) {
-    rows.push(
-      ...(await tx
-        .select()
-        .from(readingHours)
-        .where(
-          and(eq(readingHours.installationId, installationId), inArray(readingHours.hour, hours.slice(i, i + 1000))),
-        )),
-    )
-  }
-  return new Map(rows.map((row) => [row.hour, unpack(row)]))
+  if (hours.length === 0) return new Map<number, Reading[]>()
+  const there = and(eq(readingHours.installationId, installationId), isOneOf(readingHours.hour, hours))
+  return new Map((await packedRows(tx, there)).map((row) => [row[0], unpack(row)]))
+}
+
+/** As one text of JSON: of many rows, most of the time would go into taking them apart one by one. */
+async function packedRows(db: Database | Transaction, where: SQL | undefined): Promise<PackedRow[]> {
+  const { hour, at, shown, signal, temperature, state } = readingHours
+  const [row] = await db
+    .select({
+      text: sql<
+        string | null
+      >`json_agg(json_build_array(${hour}, ${at}, ${shown}, ${signal}, ${temperature}, ${state}) order by ${hour})::text`,
+    })
+    .from(readingHours)
+    .where(where)
+  return row?.text ? JSON.parse(row.text) : []
 }
 
 async function intoPacked(
@@ -271,7 +282,7 @@ export function dayRollUp(
   hours: readonly (Omit<Rolled, 'temperature'> & { temperature?: number | null | undefined })[],
 ): Rolled {
   const whole = hours
-    .map((row) => rolledOf(row as typeof rollUps.$inferSelect).rollUp)
+    .map((row) => rolledOf(row as typeof rollUps.$inferSelect))
     .reduce((sum, one) => together(sum, one))
   const temperature = meanTemperature(hours.map((row) => ({ temperature: row.temperature ?? null })))
   return { installationId, hours: DAY_HOURS, start: day, ...whole, temperature }
@@ -305,17 +316,14 @@ export async function readingsBetween(
   { from, to }: { from: number; to: number },
 ): Promise<Reading[]> {
   if (installationIds.length === 0) return []
-  const packed = await db
-    .select()
-    .from(readingHours)
-    .where(
-      and(
-        inArray(readingHours.installationId, [...installationIds]),
-        gte(readingHours.hour, hourOf(from)),
-        lte(readingHours.hour, hourOf(to)),
-      ),
-    )
-    .orderBy(asc(readingHours.hour))
+  const packed = await packedRows(
+    db,
+    and(
+      inArray(readingHours.installationId, [...installationIds]),
+      gte(readingHours.hour, hourOf(from)),
+      lte(readingHours.hour, hourOf(to)),
+    ),
+  )
   const latest = await db
     .select()
     .from(readings)
@@ -340,12 +348,14 @@ export async function latestReading(db: Database, installationId: number): Promi
     .where(eq(readings.installationId, installationId))
     .orderBy(desc(readings.at))
     .limit(1)
-  const [hour] = await db
-    .select()
+  const newest = db
+    .select({ hour: max(readingHours.hour) })
     .from(readingHours)
     .where(eq(readingHours.installationId, installationId))
-    .orderBy(desc(readingHours.hour))
-    .limit(1)
+  const [hour] = await packedRows(
+    db,
+    and(eq(readingHours.installationId, installationId), eq(readingHours.hour, newest)),
+  )
   const packed = hour ? unpack(hour).at(-1) : undefined
   const known = latest ? readingOf(latest) : undefined
   if (!known || !packed) return known ?? packed ?? null
@@ -359,25 +369,44 @@ export async function rollUpsBetween(
   { from, to, hours }: { from: number; to: number; hours: 1 | 24 },
 ) {
   if (installationIds.length === 0) return []
-  const rows = await db
-    .select()
+  const { installationId, start, count, good, min, max, mean, squares, temperature } = rollUps
+  // As one text of JSON, as packed hours are.
+  const [row] = await db
+    .select({
+      text: sql<
+        string | null
+      >`json_agg(json_build_array(${installationId}, ${start}, ${count}, ${good}, ${min}, ${max}, ${mean}, ${squares}, ${temperature}) order by ${start})::text`,
+    })
     .from(rollUps)
     .where(
       and(
-        inArray(rollUps.installationId, [...installationIds]),
+        inArray(installationId, [...installationIds]),
         eq(rollUps.hours, hours),
-        gte(rollUps.start, hourOf(from) - hours + 1),
-        lte(rollUps.start, hourOf(to)),
+        gte(start, hourOf(from) - hours + 1),
+        lte(start, hourOf(to)),
       ),
     )
-    .orderBy(asc(rollUps.start))
-  return rows.map((row) => ({
-    ...rolledOf(row),
-    installationId: row.installationId,
-    at: row.start * HOUR_MS,
-    temperature: unpacked(row.temperature),
+  const rows: RolledRow[] = row?.text ? JSON.parse(row.text) : []
+  return rows.map(([id, begin, all, ofWater, low, high, middle, spread, warmth]) => ({
+    installationId: id,
+    at: begin * HOUR_MS,
+    rollUp: { count: all, good: ofWater, min: low, max: high, mean: middle, squares: spread } satisfies RollUp,
+    temperature: warmth,
   }))
 }
+
+/** Whose, since when, then the roll-up in its order, and the temperature. */
+type RolledRow = [
+  id: number,
+  start: number,
+  count: number,
+  good: number,
+  min: number | null,
+  max: number | null,
+  mean: number | null,
+  squares: number,
+  temperature: number | null,
+]
 
 /** Hours that are over for so long are packed. */
 const PACKED_AFTER_HOURS = 2
@@ -430,7 +459,7 @@ export async function forgetReadings(db: Database, now: number, keeping: Keeping
 
 /** Gives the readings of one stay of a sensor to another, which turned out to be the same. */
 export async function moveReadings(tx: Transaction, from: number, to: number): Promise<void> {
-  const hours = await tx.select().from(readingHours).where(eq(readingHours.installationId, from))
+  const hours = await packedRows(tx, eq(readingHours.installationId, from))
   const latest = await tx.select().from(readings).where(eq(readings.installationId, from))
   const all = [...hours.flatMap(unpack), ...latest.map(readingOf)]
   await tx.delete(readings).where(eq(readings.installationId, from))
