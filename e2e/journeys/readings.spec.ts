@@ -1,6 +1,19 @@
+import { readFileSync } from 'node:fs'
+import type { Page } from '@playwright/test'
 import { expectAccessible } from '../support/bench.ts'
 import { hands } from '../support/hands.ts'
 import { expect, journey } from '../support/test.ts'
+
+const DAY = 86_400_000
+
+/** The span as a table, saved: its name, and the times in it. */
+async function exported(page: Page) {
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'CSV' }).click()])
+  const [, ...rows] = readFileSync(await file.path(), 'utf8')
+    .trim()
+    .split('\r\n')
+  return { name: file.suggestedFilename(), times: rows.map((row) => Date.parse(row.split(',')[0] ?? '')) }
+}
 
 journey(
   ['CH-pH-2', 'CH-pH-5'],
@@ -17,8 +30,18 @@ journey(
     await expect(page).toHaveURL(/last=31536000000/)
     await expect(page.getByText(/Sulfide from a stuck filter/)).toBeVisible()
     await expect(page.getByRole('link', { name: 'Two points' }).last()).toBeVisible()
+    // What a visit found out of tolerance is taken out of the readings before it, beside what was read.
+    await expect(page.getByText(/Found out of tolerance on/).first()).toBeVisible()
+    await expect(page.getByText('without the error found later')).toBeVisible()
     await at.press('1 week')
-    await expect(page.getByText(/Green band: its ordinary day/)).toBeVisible()
+    await expect(page.getByText(/its ordinary day: 90 %/)).toBeVisible()
+    // The week, as a table: all of it, and nothing else.
+    const week = await exported(page)
+    expect(week.name).toBe('CH-pH-2-readings.csv')
+    const [to = 0, from = 0] = [Math.max(...week.times), Math.min(...week.times)]
+    expect(week.times.length).toBeGreaterThan(100)
+    expect(to - from).toBeGreaterThan(6 * DAY)
+    expect(to - from).toBeLessThanOrEqual(7 * DAY + 120_000)
     // Keys, wheel and drag move what is looked at, and the address keeps it.
     await chart.focus()
     await page.keyboard.press('ArrowLeft')
@@ -47,8 +70,8 @@ journey(
     await expect(page.getByRole('img', { name: 'Temperature over time' })).toBeVisible()
     await expect(page).toHaveURL(/with=CH-pH-5/)
     await expectAccessible(page)
-    const [table] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'CSV' }).click()])
-    expect(table.suggestedFilename()).toBe('CH-pH-2-readings.csv')
+    await page.getByLabel('This span as').selectOption('hours')
+    expect((await exported(page)).name).toBe('CH-pH-2-hours.csv')
   },
 )
 

@@ -148,3 +148,127 @@ journey('none', 'an alarm is mailed, seen and over; who is told is set and tried
     await office.close()
   }
 })
+
+const HOUR = 3_600_000
+const TOKENS = ['kQ3x9mZ7pL1vT5rN8wB2yC4d', 'nW8y2cB4dkQ3x9mZ7pL1vT5r']
+
+/** Its sensors send by themselves from now on; what each sends in turn is what is given. */
+async function sending(page: Page, codes: readonly string[], water = '') {
+  const post = async (path: string, data: object) => {
+    const answer = await page.request.post(path, { data })
+    expect(answer.status(), await answer.text()).toBeLessThan(300)
+  }
+  const field = { at: { field: '/ph' }, unit: '', scale: 1, offset: 0 }
+  for (const [i] of codes.entries()) {
+    await post(`/api/lines/${i + 1}/token`, { operator: OPERATOR, token: TOKENS[i] })
+    const mapping = { countsFrom: 0, format: 'json', value: field }
+    await post(`/api/lines/${i + 1}`, { operator: OPERATOR, protocol: 'push', mapping })
+    if (!water) continue
+    const { values } = await (await page.request.get(`/api/rig/position/${i + 1}`)).json()
+    const edit = { operator: OPERATOR, values: { ...values, water }, seen: values, mode: 'wrong' }
+    await post(`/api/rig/position/${i + 1}`, edit)
+  }
+  return async (...values: number[]) => {
+    for (const [i, ph] of values.entries()) await post(`/api/ingest/${TOKENS[i]}`, { ph })
+  }
+}
+
+journey(
+  'none',
+  'an alarm at night is mailed, seen and closed; the morning’s digest, and its stop',
+  async ({ page, pass }) => {
+    const office = await startPostOffice('no key at all, here')
+    try {
+      await siteOf(page, ['T1-pH'])
+      const send = await sending(page, ['T1-pH'])
+      const post = (path: string, data: object) =>
+        page.request.post(`/api/${path}`, { data: { operator: OPERATOR, ...data } })
+      const hourNow = async () => new Date((await (await page.request.get('/api/site')).json()).clock.now).getUTCHours()
+      await post('telling/mail', { host: '127.0.0.1', port: office.mail, security: 'none', sender: 'f@tent.example' })
+      const wishes = {
+        alarms: 'warning',
+        from: 7,
+        to: 22,
+        afterMinutes: 0,
+        repeatMinutes: 0,
+        digestHour: 6,
+        reminders: true,
+      }
+      await post('telling/recipients', { name: 'Fenn', by: 'mail', address: 'fenn@tent.example', wishes })
+      await post('probes/T1-pH/limits', { limits: { high: 6.2, highHigh: 7, hysteresis: 0.05, delaySeconds: 0 } })
+
+      // Three in the night: what can wait does, what can kill is told at once.
+      await pass(((27 - (await hourNow())) % 24) * HOUR)
+      const until = (ph: number, isSo: () => boolean | Promise<boolean>) =>
+        expect
+          .poll(async () => {
+            await pass(10_000)
+            await send(ph)
+            return isSo()
+          })
+          .toBe(true)
+      const alarms = async () => (await (await page.request.get('/api/alarms')).json()) as { kind: string }[]
+      await until(6.5, async () => (await alarms()).some((a) => a.kind === 'high'))
+      await until(7.4, () => office.post.some((p) => p.subject.includes('far too high')))
+      expect(office.post.map((p) => p.subject)).toEqual([expect.stringContaining('Tent: T1-pH far too high')])
+      await page.goto('/')
+      await page.getByRole('link', { name: /^\d alarms?$/ }).click()
+      await expect(page.getByRole('button', { name: 'I saw it' })).toHaveCount((await alarms()).length)
+      for (let left = (await alarms()).length; left > 0; left--) {
+        await page.getByRole('button', { name: 'I saw it' }).first().click()
+        await expect(page.getByRole('button', { name: 'I saw it' })).toHaveCount(left - 1)
+      }
+      await expect(page.getByText(/seen by A. Fenn/).first()).toBeVisible()
+      await until(5.9, async () => (await alarms()).length === 0)
+      await expect(page.getByRole('heading', { name: 'Nothing is wrong now' })).toBeVisible()
+
+      // On the first day on which something is due, in the morning.
+      const { today, trips } = await (await page.request.get('/api/plan')).json()
+      await pass(trips[0].day - today + ((30 - (await hourNow())) % 24) * HOUR)
+      await expect.poll(() => office.post[0]?.subject).toMatch(/visits? (is|are) due today$/)
+      const text = office.post[0]?.text ?? ''
+      expect(text).toContain('T1-pH:')
+      expect(text).toContain('To pack:')
+      const [, link = ''] = /(http:\S+\/stop\/\w+)/.exec(text) ?? []
+      await page.goto(link)
+      await expect(page.getByRole('heading', { name: 'What Fenn is told of Tent' })).toBeVisible()
+      await expectAccessible(page)
+      await page.getByRole('button', { name: 'Stop what is due' }).click()
+      await expect(page.getByRole('button', { name: 'Stop alarms' })).toBeVisible()
+      await page.goto('/site/told')
+      await expect(page.getByText('fenn@tent.example')).toBeVisible()
+      await expect(page.getByText(/each morning/)).toHaveCount(0)
+      expect((await page.request.get('/api/told/0123456789abcdef')).status()).toBe(404)
+    } finally {
+      await office.close()
+    }
+  },
+)
+
+journey('none', 'twins that part are noticed long before the calendar', async ({ page, pass }) => {
+  await siteOf(page, ['T1-pH', 'T2-pH'])
+  const send = await sending(page, ['T1-pH', 'T2-pH'], 'tank 1')
+  const both = async (one: number, other: number, times: number) => {
+    for (let i = 0; i < times; i++) {
+      await pass(10 * 60_000)
+      await send(one, other)
+    }
+  }
+  await both(5.8, 5.82, 40)
+  await page.goto('/')
+  await expect(page.getByRole('link', { name: /T1-pH/ }).first()).toBeVisible()
+  await expect(page.getByText(/are [\d.]+ pH apart/)).toHaveCount(0)
+  await expect
+    .poll(async () => {
+      await both(5.8, 8.2, 6)
+      await page.reload()
+      await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
+      return page.getByText(/apart, more than both can explain/).count()
+    })
+    .toBeGreaterThan(0)
+  await expect(page.getByRole('link', { name: 'Check now' })).toBeVisible()
+  await expectAccessible(page)
+  // Why is seen on the curve of both, and how far they are apart beneath it.
+  await page.getByRole('link', { name: 'The curve' }).click()
+  await expect(page.getByRole('img', { name: /^T\d-pH less T\d-pH over time/ })).toBeVisible()
+})

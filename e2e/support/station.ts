@@ -26,6 +26,8 @@ export interface Station {
   folder: string
   clock: Clock
   standInPort: number
+  /** Its clock goes on by so much, ms. */
+  pass(ms: number): void
   stop(): Promise<void>
 }
 
@@ -37,7 +39,9 @@ export async function openStation(options: StationOptions = {}): Promise<Station
   const { empty = false, rate = 1, webFolder = null } = options
   const wanted = empty ? [] : options.sensors
   const sensors = fleet().filter((s) => !wanted || wanted.includes(s.code))
-  const clock = rate === 1 ? systemClock : acceleratedClock(rate, Date.now())
+  const running = rate === 1 ? systemClock : acceleratedClock(rate, Date.now())
+  let passed = 0
+  const clock = { rate, now: () => running.now() + passed }
   const folder = options.folder ?? (wanted ? mkdtempSync(join(tmpdir(), 'frustum-station-')) : seededFolder())
   const standIns = await startStandIns(standInUnits(sensors), { clock })
   const loggerToken = randomBytes(24).toString('base64url')
@@ -51,6 +55,9 @@ export async function openStation(options: StationOptions = {}): Promise<Station
     folder,
     clock,
     standInPort: standIns.port,
+    pass: (ms) => {
+      passed += ms
+    },
     stop: async () => {
       await server.stop()
       await standIns.close()

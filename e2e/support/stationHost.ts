@@ -20,10 +20,15 @@ export class StationHost {
     this.child.on('message', (answer: StationAnswer) => this.waiting.get(answer.id)?.(answer))
   }
 
-  async open(options: StationOptions): Promise<{ url: string; close(): Promise<void> }> {
+  async open(
+    options: StationOptions,
+  ): Promise<{ url: string; pass(ms: number): Promise<void>; close(): Promise<void> }> {
     const { id, url } = await this.ask({ open: options })
     return {
       url: url as string,
+      pass: async (ms) => {
+        await this.ask({ of: id, pass: ms })
+      },
       close: async () => {
         await this.ask({ close: id })
       },
@@ -41,7 +46,9 @@ export class StationHost {
     await ended
   }
 
-  private ask(what: { open: StationOptions } | { close: number }): Promise<StationAnswer> {
+  private ask(
+    what: { open: StationOptions } | { close: number } | { of: number; pass: number },
+  ): Promise<StationAnswer> {
     const id = ++this.count
     return new Promise((resolve, reject) => {
       this.waiting.set(id, (answer) => {

@@ -2,7 +2,11 @@ import { openStation, type Station, type StationOptions } from './station.ts'
 
 /** A process of stations, opened and closed on request: one process stays warm for all journeys of a worker. */
 
-export type StationRequest = { id: number } & ({ open: StationOptions } | { close: number })
+export type StationRequest = { id: number } & (
+  | { open: StationOptions }
+  | { close: number }
+  | { of: number; pass: number }
+)
 export type StationAnswer = { id: number; url?: string; folder?: string; error?: string }
 
 const open = new Map<number, Station>()
@@ -13,6 +17,10 @@ async function answer(request: StationRequest): Promise<StationAnswer> {
     const station = await openStation(request.open)
     open.set(id, station)
     return { id, url: station.url, folder: station.folder }
+  }
+  if ('of' in request) {
+    open.get(request.of)?.pass(request.pass)
+    return { id }
   }
   await open.get(request.close)?.stop()
   open.delete(request.close)

@@ -15,7 +15,14 @@ const kept = (sensors: Journey['sensors']) =>
   sensors === 'all' ? {} : sensors === 'none' ? { empty: true } : { sensors }
 
 /** A test with a station of its own, at which `page.goto('/')` arrives. */
-const test = base.extend<Journey & { stationUrl: string }, { host: StationHost }>({
+const test = base.extend<
+  Journey & {
+    station: { url: string; pass(ms: number): Promise<void> }
+    /** The station's clock goes on by so much, ms. */
+    pass: (ms: number) => Promise<void>
+  },
+  { host: StationHost }
+>({
   sensors: ['all', { option: true }],
   rate: [10, { option: true }],
   host: [
@@ -27,12 +34,13 @@ const test = base.extend<Journey & { stationUrl: string }, { host: StationHost }
     },
     { scope: 'worker' },
   ],
-  stationUrl: async ({ host, sensors, rate }, use) => {
+  station: async ({ host, sensors, rate }, use) => {
     const station = await host.open({ rate, webFolder: WEB, ...kept(sensors) })
-    await use(station.url)
+    await use(station)
     await station.close()
   },
-  baseURL: async ({ stationUrl }, use) => use(stationUrl),
+  pass: async ({ station }, use) => use(station.pass),
+  baseURL: async ({ station }, use) => use(station.url),
 })
 
 type Body = Parameters<typeof test>[2]

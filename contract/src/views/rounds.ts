@@ -86,6 +86,8 @@ export interface CheckNow {
   position: string
   /** The one that the sentence is of: of two that part, it may be the other. */
   of: string
+  /** The other of two that part; null for all else. */
+  beside: string | null
   since: number
   sentence: Sentence
   /** What waiting for its own date would mean; null where that is here. */

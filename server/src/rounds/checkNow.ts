@@ -29,6 +29,7 @@ export async function checkNow(
     proposed.set(row.position, {
       position: row.position,
       of: of.position.code,
+      beside: kind === 'apart' ? subject : null,
       since: alarm.raisedAt.getTime(),
       sentence: alarmSentence({ kind, value, limit, subject, unit, decimals }),
       // One whose date is here is on top already.

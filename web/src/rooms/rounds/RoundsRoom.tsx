@@ -158,12 +158,15 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
           {dayTime(r.openVisit?.since ?? 0, timeZone)}.
         </OpenItem>
       ))}
-      {checkNow.map(({ position, of, since, sentence, risk }) => (
+      {checkNow.map(({ position, of, beside, since, sentence, risk }) => (
         <OpenItem key={`now ${position}`} to={`/bench/start/${position}`} action="Check now">
           <strong>{of}</strong> {text(sentence)}, since {dayTime(since, timeZone)}.
           {of !== position && ` ${position} is likelier off.`}
           {risk && ` ${text(risk)}.`}{' '}
-          <Link to={`/probes/${of}/readings`} className="inline-block min-h-6 underline underline-offset-4">
+          <Link
+            to={`/probes/${of}/readings?last=${7 * DAY_MS}${beside ? `&with=${beside}` : ''}`}
+            className="inline-block min-h-6 underline underline-offset-4"
+          >
             The curve
           </Link>
         </OpenItem>
