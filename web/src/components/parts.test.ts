@@ -14,6 +14,7 @@ import {
 } from '@frustum/core'
 import { describe, expect, it } from 'vitest'
 import { opinionWords } from '../rooms/bench/opinionWords.ts'
+import { inRuns } from '../rooms/readings/runs.ts'
 import { headline, needsHands, whySentence } from '../rooms/rounds/sentences.ts'
 import { liveAt } from '../testing/bench.ts'
 import { evenTicks, stepDecimals } from './axis.ts'
@@ -190,4 +191,21 @@ it('a finding that only warns stands before the judge\u2019s own word, one that 
   const stop = { ...live, finding: { ...finding, severity: 'stop' as const } }
   expect(opinionWords(stop)).toMatchObject({ word: 'temperature?', tone: 'alarm' })
   expect(opinionWords(stop).also).toBeUndefined()
+})
+
+describe('lines of readings', () => {
+  const at = (...times: number[]) => times.map((t) => ({ at: t }))
+  const lengths = (points: { at: number }[], least = 1) => inRuns(points, least).map((run) => run.length)
+  const each = (from: number, step: number, count: number) => Array.from({ length: count }, (_, i) => from + i * step)
+
+  it('end where nothing was read, and not where it is read seldom', () => {
+    expect(lengths([])).toEqual([])
+    expect(lengths(at(5))).toEqual([1])
+    expect(lengths(at(...each(0, 1, 20), ...each(60, 1, 20)))).toEqual([20, 20])
+    // Twice a day by eye, then each minute by line: one line, and no gap in either.
+    expect(lengths(at(...each(0, 720, 20), ...each(20 * 720, 1, 50)))).toEqual([70])
+    expect(lengths(at(...each(0, 720, 10), ...each(20 * 720, 720, 10)))).toEqual([10, 10])
+    // Bins are wider than what is between two of them.
+    expect(lengths(at(0, 3, 4, 6), 2)).toEqual([4])
+  })
 })

@@ -183,6 +183,7 @@ export function Shell() {
         </Suspense>
       )}
       <Toaster
+        className="no-print"
         position="top-center"
         theme={shown === 'lamp' ? 'dark' : 'light'}
         toastOptions={{ style: { borderRadius: 0, fontFamily: 'inherit' } }}

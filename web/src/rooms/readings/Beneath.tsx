@@ -1,6 +1,7 @@
 import { evenTicks, stepDecimals } from '../../components/axis.ts'
 import { fixed } from '../../components/format.ts'
 import { CHART_MARGIN } from './chartMargin.ts'
+import { inRuns } from './runs.ts'
 import type { Span } from './useSpan.ts'
 
 const HEIGHT = 120
@@ -14,8 +15,8 @@ interface BeneathProps {
   limits?: readonly number[]
   /** It is told from nought. */
   fromZero?: boolean
-  /** Points that are farther apart are no line, ms. */
-  gap: number
+  /** How wide the bin of a point is, ms. */
+  binMs: number
   span: Span
   width: number
 }
@@ -29,7 +30,7 @@ function fewTicks(domain: [number, number]): number[] {
 }
 
 /** A second figure beneath the readings, on the same times. */
-export function Beneath({ label, unit, decimals, points, limits = [], fromZero, gap, span, width }: BeneathProps) {
+export function Beneath({ label, unit, decimals, points, limits = [], fromZero, binMs, span, width }: BeneathProps) {
   const plot = { left: CHART_MARGIN.left, right: width - CHART_MARGIN.right, top: 20, bottom: HEIGHT - 8 }
   const values = [...points.map((p) => p.value), ...limits, ...(fromZero ? [0] : [])]
   const [low, high] = [Math.min(...values), Math.max(...values)]
@@ -37,8 +38,8 @@ export function Beneath({ label, unit, decimals, points, limits = [], fromZero, 
   const domain: [number, number] = [low - pad, high + pad]
   const x = (at: number) => plot.left + ((at - span.from) / (span.to - span.from)) * (plot.right - plot.left)
   const y = (value: number) => plot.bottom - ((value - domain[0]) / (domain[1] - domain[0])) * (plot.bottom - plot.top)
-  const path = points
-    .map((p, i) => `${i > 0 && p.at - (points[i - 1]?.at ?? 0) <= gap ? 'L' : 'M'}${x(p.at)},${y(p.value)}`)
+  const path = inRuns(points, binMs)
+    .map((run) => `M${run.map((p) => `${x(p.at)},${y(p.value)}`).join('L')}`)
     .join('')
   if (points.length === 0) return <p className="pl-[68px] text-sm soft">{label}: nothing in this span.</p>
   return (

@@ -5,7 +5,7 @@ import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } fr
 import { evenTicks, stepDecimals } from '../../components/axis.ts'
 import { asRead, celsius, dayTime, fixed } from '../../components/format.ts'
 import { CHART_MARGIN } from './chartMargin.ts'
-import { runsOf } from './runs.ts'
+import { inRuns } from './runs.ts'
 import { timeTicks } from './timeTicks.ts'
 import { panned, type Span, zoomed } from './useSpan.ts'
 
@@ -13,6 +13,7 @@ const HEIGHT = 360
 const ZOOM = 1.35
 /** Lines of others, told apart without colours. */
 export const DASHES = ['6 3', '2 3', '11 3 2 3'] as const
+export const DASH_NAMES = ['dashed', 'dotted', 'dashes and dots'] as const
 const HOUR_MS = 3_600_000
 
 interface ReadingsChartProps {
@@ -71,7 +72,7 @@ export function ReadingsChart({ series, span, timeZone, width, limits, over, onS
     onShow(next)
   }
   const near = under === null ? null : nearest(series, under)
-  const runs = runsOf(series)
+  const runs = inRuns(series.bins, series.binMs)
   const { tolerance } = series
   // How far the water may be from what is read, where one looks, or at the end.
   const barred = near ?? series.bins.at(-1)
@@ -214,7 +215,7 @@ export function ReadingsChart({ series, span, timeZone, width, limits, over, onS
             </g>
           ))}
           {over.flatMap((other, i) =>
-            runsOf(other).map((run) => (
+            inRuns(other.bins, other.binMs).map((run) => (
               <path
                 key={`${other.position} ${run[0]?.at}`}
                 d={`M${run.map((b) => `${x(centre(b.at, other))},${y(of(b.mean))}`).join('L')}`}
@@ -305,7 +306,10 @@ export function ReadingsChart({ series, span, timeZone, width, limits, over, onS
             {near.temperature !== null && `, ${celsius(near.temperature)}`}
           </>
         ) : (
-          <span className="soft">Drag to move, turn the wheel to zoom.</span>
+          <span className="no-print soft">
+            Drag to move, <span className="pointer-coarse:hidden">turn the wheel</span>
+            <span className="hidden pointer-coarse:inline">spread two fingers</span> to zoom.
+          </span>
         )}
       </p>
     </div>

@@ -10,7 +10,7 @@ import { useMay } from '../../store/me.ts'
 import { Beside, Difference, Other, Temperature, useBesides, useSeriesOf } from './besides.tsx'
 import { Key } from './Key.tsx'
 import { Limits } from './Limits.tsx'
-import { ReadingsChart, showsOrdinary } from './ReadingsChart.tsx'
+import { DASH_NAMES, ReadingsChart, showsOrdinary } from './ReadingsChart.tsx'
 import { limited, panned, SPANS, useSpan, zoomed } from './useSpan.ts'
 
 const REFRESH_MS = 10_000
@@ -61,7 +61,7 @@ export function ReadingsPage() {
         {day(span.from, timeZone)} to {isLive ? 'now' : day(span.to, timeZone)}
         {series && `, ${series.quantity}`}
       </p>
-      <div className="flex flex-wrap items-center gap-2 py-3">
+      <div className="no-print flex flex-wrap items-center gap-2 py-3">
         {SPANS.map(([label, length]) => (
           <button
             key={label}
@@ -106,7 +106,7 @@ export function ReadingsPage() {
           </button>
         </span>
       </div>
-      <div ref={box} className={isFetching && !currentData ? 'opacity-60' : ''}>
+      <div ref={box} className={isFetching && !currentData ? 'opacity-60 print:opacity-100' : ''}>
         {series ? (
           <ReadingsChart
             series={series}
@@ -136,6 +136,11 @@ export function ReadingsPage() {
         <Beside
           series={series}
           besides={codes}
+          title={[
+            `${series.position}, ${series.quantity}`,
+            ...over.map((o, i) => `with ${o.position} (${DASH_NAMES[i]})`),
+            `${day(span.from, timeZone)} to ${day(span.to, timeZone)}`,
+          ].join(', ')}
           all={rounds?.rows ?? []}
           warm={warm}
           onTurn={turn}
@@ -146,7 +151,7 @@ export function ReadingsPage() {
       {series && lead && !setting && (
         <button
           type="button"
-          className="slant"
+          className="no-print slant"
           onClick={() => {
             setDrawn(series.limits)
             setSetting(true)

@@ -6,7 +6,6 @@ import { asRead, plural } from '../../components/format.ts'
 import { useSeriesQuery } from '../../store/api.ts'
 import { Beneath } from './Beneath.tsx'
 import { copyPicture } from './copyPicture.ts'
-import { GAP_BINS, usualStep } from './runs.ts'
 
 /** More than so many beside it, and nobody sees which is which. */
 export const MOST_BESIDE = 3
@@ -69,7 +68,7 @@ export function Difference({ series, twin, span, width }: Under & { twin: Series
       points={points}
       limits={apart === undefined ? [] : [wide(apart), -wide(apart)]}
       fromZero
-      gap={GAP_BINS * series.binMs}
+      binMs={series.binMs}
       span={span}
       width={width}
     />
@@ -86,7 +85,7 @@ export function Other({ series, span, width }: Under) {
       decimals={decimals}
       points={series.bins.map(({ at, mean }) => ({ at: at + series.binMs / 2, value: of(mean) }))}
       limits={[series.limits?.low, series.limits?.high].flatMap((v) => (v === undefined ? [] : [of(v)]))}
-      gap={GAP_BINS * Math.max(series.binMs, usualStep(series))}
+      binMs={series.binMs}
       span={span}
       width={width}
     />
@@ -104,7 +103,7 @@ export function Temperature({ series, span, width }: Under) {
       unit={unit}
       decimals={decimals}
       points={points}
-      gap={GAP_BINS * series.binMs}
+      binMs={series.binMs}
       span={span}
       width={width}
     />
@@ -114,6 +113,8 @@ export function Temperature({ series, span, width }: Under) {
 interface BesideProps {
   series: SeriesView
   besides: string[]
+  /** What a picture of it is called. */
+  title: string
   /** All that can be put beside it. */
   all: readonly { position: string; quantity: string }[]
   warm: boolean
@@ -123,7 +124,7 @@ interface BesideProps {
 }
 
 /** What stands beside it, and ways to take it along. */
-export function Beside({ series, besides, all, warm, onTurn, onWarm, chart }: BesideProps) {
+export function Beside({ series, besides, title, all, warm, onTurn, onWarm, chart }: BesideProps) {
   const copyData = async () => {
     const rows = series.bins.map((b) => [new Date(b.at).toISOString(), b.min, b.mean, b.max].join('\t'))
     const head = ['time', 'lowest', 'mean', 'highest'].join('\t')
@@ -137,7 +138,7 @@ export function Beside({ series, besides, all, warm, onTurn, onWarm, chart }: Be
   const copyChart = async () => {
     const svg = chart()
     if (!svg) return
-    const how = await copyPicture(svg, `readings-${series.position}`)
+    const how = await copyPicture(svg, { name: `readings-${series.position}`, title })
     toast.success(how === 'copied' ? 'The picture is copied.' : 'The picture is saved.')
   }
   const others = all.filter(

@@ -2,9 +2,15 @@
 const SCALE = 2
 const PAINTED = ['fill', 'stroke', 'font-family', 'font-size', 'stroke-dasharray', 'fill-opacity'] as const
 
+/** Room for the title above the drawing, px. */
+const TITLE_HEIGHT = 30
+
 /** Puts a drawing into the clipboard as a picture; where the browser does not let it, it is saved as a file. */
-export async function copyPicture(svg: SVGSVGElement, name: string): Promise<'copied' | 'saved'> {
-  const picture = pictureOf(svg)
+export async function copyPicture(
+  svg: SVGSVGElement,
+  { name, title }: { name: string; title: string },
+): Promise<'copied' | 'saved'> {
+  const picture = pictureOf(svg, title)
   try {
     await navigator.clipboard.write([new ClipboardItem({ 'image/png': picture })])
     return 'copied'
@@ -18,7 +24,7 @@ export async function copyPicture(svg: SVGSVGElement, name: string): Promise<'co
   }
 }
 
-async function pictureOf(svg: SVGSVGElement): Promise<Blob> {
+async function pictureOf(svg: SVGSVGElement, title: string): Promise<Blob> {
   const { width, height } = svg.getBoundingClientRect()
   const copy = svg.cloneNode(true) as SVGSVGElement
   copy.setAttribute('width', String(width))
@@ -35,11 +41,16 @@ async function pictureOf(svg: SVGSVGElement): Promise<Blob> {
   await image.decode()
   const canvas = document.createElement('canvas')
   canvas.width = width * SCALE
-  canvas.height = height * SCALE
+  canvas.height = (height + TITLE_HEIGHT) * SCALE
   const context = canvas.getContext('2d') as CanvasRenderingContext2D
-  context.fillStyle = getComputedStyle(document.body).backgroundColor
+  const page = getComputedStyle(document.body)
+  context.fillStyle = page.backgroundColor
   context.fillRect(0, 0, canvas.width, canvas.height)
-  context.drawImage(image, 0, 0, canvas.width, canvas.height)
+  context.scale(SCALE, SCALE)
+  context.fillStyle = page.color
+  context.font = `15px ${page.fontFamily}`
+  context.fillText(title, 12, 20)
+  context.drawImage(image, 0, TITLE_HEIGHT, width, height)
   return new Promise((resolve, reject) =>
     canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error('No picture.'))), 'image/png'),
   )

@@ -1,25 +1,24 @@
-import type { SeriesView } from '@frustum/contract'
+/** So many times as far apart as those around it, and no line is drawn from one to the next. */
+const GAP_STEPS = 2.5
+/** Steps on either side that say how far apart readings are there. */
+const AROUND = 4
 
-type Bins = SeriesView['bins']
-
-/** So many bins without a reading between two are a gap, and no line is drawn over it. */
-export const GAP_BINS = 2.5
-
-/** How far its bins usually are apart, ms: what is logged seldom has no gap for that. */
-export function usualStep({ bins, binMs }: Pick<SeriesView, 'bins' | 'binMs'>): number {
-  const between = bins.slice(1).map((bin, i) => bin.at - (bins[i]?.at ?? 0))
-  return [...between].sort((a, b) => a - b)[Math.floor(between.length / 2)] ?? binMs
-}
-
-/** Bins that stand beside each other; what lies between two runs is a gap. */
-export function runsOf(series: Pick<SeriesView, 'bins' | 'binMs'>): Bins[] {
-  const apart = GAP_BINS * Math.max(series.binMs, usualStep(series))
-  const runs: Bins[] = []
-  let before: number | null = null
-  for (const bin of series.bins) {
-    if (before === null || bin.at - before > apart) runs.push([])
-    runs.at(-1)?.push(bin)
-    before = bin.at
+/**
+ * Points that stand beside each other; what lies between two runs is a gap. What is logged seldom has no gap for that:
+ * how far apart they usually are is seen around each of them.
+ * @param least no gap is shorter than some of these, ms
+ */
+export function inRuns<T extends { at: number }>(points: readonly T[], least: number): T[][] {
+  const steps = points.slice(1).map((p, i) => p.at - (points[i]?.at ?? 0))
+  const usual = (i: number) => {
+    const near = steps.slice(Math.max(0, i - AROUND), i + AROUND + 1).sort((a, b) => a - b)
+    return near[Math.floor(near.length / 2)] ?? least
   }
+  const runs: T[][] = []
+  points.forEach((point, i) => {
+    const step = steps[i - 1]
+    if (step === undefined || step > GAP_STEPS * Math.max(least, usual(i - 1))) runs.push([])
+    runs.at(-1)?.push(point)
+  })
   return runs
 }
