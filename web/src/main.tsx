@@ -158,7 +158,7 @@ const router = createBrowserRouter([
     path: '/stop/:token',
     errorElement: <Lost />,
     hydrateFallbackElement: <p className="p-8">Loading</p>,
-    lazy: async () => ({ Component: (await import('./rooms/telling/StopPage.tsx')).StopPage }),
+    lazy: async () => ({ Component: (await import('./shell/StopPage.tsx')).StopPage }),
   },
 ])
 

@@ -417,7 +417,7 @@ function daysOf(hours: readonly (typeof table.rollUps.$inferInsert)[]) {
 }
 
 /** How many of the last days have a reading every half hour, and how often the time before has one, h. */
-const CLOSE_DAYS = 14
+const CLOSE_DAYS = 32
 const CLOSE_HOURS = 0.5
 const FAR_HOURS = 12
 

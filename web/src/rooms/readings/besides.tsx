@@ -8,7 +8,7 @@ import { Beneath } from './Beneath.tsx'
 import { copyPicture } from './copyPicture.ts'
 
 /** More than so many beside it, and nobody sees which is which. */
-export const MOST_BESIDE = 3
+const MOST_BESIDE = 3
 
 /** Whose readings are drawn over it or beneath it, kept in the address. */
 export function useBesides(): { codes: string[]; turn: (code: string) => void } {
