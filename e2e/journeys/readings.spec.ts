@@ -95,7 +95,8 @@ journey(['CH-pH-1'], 'limits are set from the ordinary days, and an alarm is see
   await page.getByRole('link', { name: /^\d+ alarms?$/ }).click()
   await expect(page.getByText(/too low: pH\s[\d.]+, (limit|lowest)/).first()).toBeVisible()
   await expectAccessible(page)
-  const first = page.getByRole('listitem').first()
+  // Others may be raised meanwhile, and stand above it.
+  const first = page.getByRole('listitem').filter({ hasText: /too low: .*, limit/ })
   await first.getByRole('button', { name: 'Quiet for ...' }).click()
   await first.getByRole('button', { name: '30 min' }).click()
   await expect(first.getByRole('alert')).toContainText('Say why.')
