@@ -68,7 +68,11 @@ const recipientFields = {
 }
 
 /** Somebody who is told from now on, or otherwise from now on. */
-export const recipientBody = object({ operator: operator(), ...recipientFields, wishes: wishesSchema }).noUnknown()
+export const recipientBody = object({
+  operator: operator(),
+  ...recipientFields,
+  wishes: wishesSchema.default(undefined).required('Say what is told, and when.'),
+}).noUnknown()
 
 /** A message to what stands on the form, kept nowhere. `id`: of one that is kept, whose key is used. */
 export const tryTellingBody = object({

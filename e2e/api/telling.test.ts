@@ -178,6 +178,7 @@ it('what is set is refused where it cannot be meant, tried where it stands, and 
   expect(await wrong({ by: 'mqtt', address: 'mill/alarms', connection: 99 })).toBe(400)
   expect(await wrong({ wishes: { ...WISHES, repeatMinutes: 2 } })).toBe(400)
   expect(await wrong({ name: 'Fenn\nX' })).toBe(400)
+  expect(await wrong({ wishes: undefined })).toBe(400)
 
   const attempt = () => site.ask('telling/try', { operator, name: 'Fenn', by: 'mail', address: FENN.address })
   expect((await attempt()).status).toBe(200)
