@@ -20,6 +20,7 @@ import { diagnosisRows, forecastSpeed, policyRows, theilSenSpeed } from './agein
 import { coreSpeed } from './core.ts'
 import { fleetTable } from './fleetTable.ts'
 import { lineRows } from './lines.ts'
+import { otherDiagnosisRows } from './otherDiagnosis.ts'
 import { pastCalibrations } from './pastCalibrations.ts'
 import { readingRows } from './readings.ts'
 
@@ -306,7 +307,8 @@ for (const { what, perSecond, ratio } of coreSpeed()) {
   const pace = `${Math.round(perSecond).toLocaleString('en')} a second`
   row(what, `${pace}, ${ratio.toFixed(2)} of a plain loop`, 'at least 0.5', ratio >= 0.5)
 }
-for (const r of [...policyRows(), ...diagnosisRows(), forecastSpeed(), theilSenSpeed()]) rows.push(r)
+for (const r of [...policyRows(), ...diagnosisRows(), ...otherDiagnosisRows(), forecastSpeed(), theilSenSpeed()])
+  rows.push(r)
 for (const r of await pastCalibrations()) rows.push(r)
 for (const r of await lineRows()) rows.push(r)
 judgeSpeed()

@@ -66,6 +66,8 @@ export interface FleetView {
 
 export interface HealthView {
   ranked: RankedCause[]
+  /** Too little is known to name one of them. */
+  tooLittle: boolean
   next: NextTest | null
   /** Features that were answered by a test on purpose. */
   tested: Feature[]

@@ -38,15 +38,19 @@ export interface NextTest extends DiagnosticTest {
 
 export interface Diagnosis {
   ranked: RankedCause[]
+  /** Too little is known to name a cause: the first is as likely wrong as right, or more so. */
+  tooLittle: boolean
   next: NextTest | null
 }
 
 /** Answers are not independent given a cause; each counts a little less than if they were. Set against simulated histories. */
-const DEPENDENCE = 0.85
+const DEPENDENCE = 0.95
 /** No answer is impossible. */
 const LEAST_CHANCE = 0.004
 /** An argument worth naming. */
 const TELLING = 1.6
+/** Below this the first cause is not named as one. */
+const ENOUGH = 0.42
 /** A test worth naming, bits. */
 const LEAST_BITS = 0.08
 
@@ -82,6 +86,7 @@ export function diagnose(
       remedy: (sealed ? CAUSE_WORDS[cause].sealedRemedy : undefined) ?? CAUSE_WORDS[cause].remedy,
       ...argumentsOf(traits, cause, known, ranked),
     })),
+    tooLittle: (ranked[0]?.probability ?? 0) < ENOUGH,
     next: nextTest(traits, evidence, { ranked, sealed }),
   }
 }

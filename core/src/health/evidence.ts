@@ -15,12 +15,16 @@ export interface HealthVisit {
   /** Seconds until the reading in a standard was stable, and its scatter there, mV or share of the reading. */
   settlingSeconds: number | null
   noise: number | null
+  /** Of its readings in standards the most restless one against the middle one, times. */
+  noiseApart: number | null
   /** The same of its readings in the process. */
   processNoise: number | null
   /** Difference on the way back to the first standard, mV. */
   hysteresis: number | null
   /** By how much cleaning moved the reading: mV, or a share of the reading of a cell. */
   cleaning: number | null
+  /** How many times as fast it settled in the same standard after cleaning. */
+  fasterAfterCleaning: number | null
   /** Conductivity: right over shown. */
   cellFactor: number | null
   /** Error in the process that the standards do not explain, in tolerances. */
@@ -59,11 +63,13 @@ const CREEPING = { perMonth: 0.8, inAll: 5 }
 const RUNNING = 3
 const JUMP = 8
 const SLOPE_JUMP = 0.045
-const SLOPE_FALL = { perMonth: 0.0025, inAll: 0.014 }
+/** Glass loses some hundredths of its slope in a year without anything being wrong (common practice, no source). */
+const SLOPE_FALL = { perMonth: 0.006, inAll: 0.02 }
 const SLOW = 1.6
 const VERY_SLOW = 3
 const RESTLESS = 4
 const LAGS = 2
+const FASTER = 2
 /** Less than this is the slow drift of any cell, and the scatter of a sample. */
 const CELL_OFF = 1.03
 const SHIFTED = 4
@@ -91,18 +97,27 @@ export function evidenceOf(record: HealthRecord): DiagnosticEvidence {
     const sensitivity = pointsOf(visits, (v) => v.cellFactor && 1 / v.cellFactor)
     if (sensitivity.length >= 3) evidence.slopeCourse = slopeCourse(sensitivity)
   } else if (traits.referenceElectrode) {
-    if (zeros.length >= 3) evidence.zeroCourse = zeroCourse(zeros)
-    if (last.slope !== null) evidence.slopeLevel = slopeLevel(last.slope)
-    if (slopes.length >= 3) evidence.slopeCourse = slopeCourse(slopes)
+    if (zeros.length >= 3) {
+      const { course, moved } = zeroCourse(zeros)
+      evidence.zeroCourse = course
+      if (course !== 'steady') evidence.referenceGoes = moved * traits.zeroWithReference > 0 ? 'up' : 'down'
+    }
+    // Of standards that were swapped nothing can be told of the slope; that of before says nothing of now.
+    if (!hasNoSlopeNow(visits)) {
+      if (last.slope !== null) evidence.slopeLevel = slopeLevel(last.slope)
+      if (slopes.length >= 3) evidence.slopeCourse = slopeCourse(slopes)
+    }
   }
   const settled = times(visits, (v) => v.settlingSeconds)
   if (settled !== null) evidence.settling = settled >= VERY_SLOW ? 'very slow' : settled >= SLOW ? 'slow' : 'usual'
   const restless = restlessness(visits)
   if (restless !== null) evidence.noise = restless
+  if (last.noiseApart !== null) evidence.noiseApart = last.noiseApart > RESTLESS ? 'one alone' : 'alike'
   if (last.hysteresis !== null) evidence.hysteresis = Math.abs(last.hysteresis) > LAGS ? 'lags' : 'returns'
   if (last.cleaning !== null) {
     const moved = Math.abs(last.cleaning)
-    evidence.cleaning = moved > (traits.cell ? 0.02 : 3) ? 'helps' : 'changes nothing'
+    const faster = last.fasterAfterCleaning ?? 1
+    evidence.cleaning = moved > (traits.cell ? 0.02 : 3) || faster > FASTER ? 'helps' : 'changes nothing'
   }
   if (last.tankAlone !== null) {
     evidence.beakerAndTank = Math.abs(last.tankAlone) > 1 ? 'only the tank is wrong' : 'agree'
@@ -136,6 +151,11 @@ function newestLooks(visits: readonly HealthVisit[]): HealthVisit {
   ) as unknown as HealthVisit
 }
 
+const hasNoSlopeNow = (visits: readonly HealthVisit[]): boolean => {
+  const last = visits.at(-1)
+  return last?.standardsDisagree === true && last.slope === null
+}
+
 interface Point {
   at: number
   value: number
@@ -163,17 +183,21 @@ function lastStep(points: readonly Point[]): number {
   return last.value - (trend.intercept + (trend.slope * last.at) / DAY_MS)
 }
 
-function zeroCourse(points: readonly Point[]): NonNullable<DiagnosticEvidence['zeroCourse']> {
+/** What the zero did, and by how much, mV. */
+function zeroCourse(points: readonly Point[]): {
+  course: NonNullable<DiagnosticEvidence['zeroCourse']>
+  moved: number
+} {
   const steps = points.slice(1).map((p, i) => p.value - (points[i] as Point).value)
   const usual = scaledMad(steps.slice(0, -1))
   const last = points.length >= 4 ? lastStep(points) : (steps.at(-1) as number)
-  if (Math.abs(last) > Math.max(JUMP, 3.5 * usual)) return 'jumped'
+  if (Math.abs(last) > Math.max(JUMP, 3.5 * usual)) return { course: 'jumped', moved: last }
   // The newest stretch tells of now; a line through all of them would average a beginning away.
   const newest = line(points.slice(-5))
   const perMonth = Math.abs(newest.slope) * MONTH
-  const inAll = Math.abs((points.at(-1) as Point).value - median(points.slice(0, 2).map((p) => p.value)))
-  if (perMonth >= RUNNING && inAll >= CREEPING.inAll) return 'running'
-  return perMonth >= CREEPING.perMonth && inAll >= CREEPING.inAll ? 'creeping' : 'steady'
+  const moved = (points.at(-1) as Point).value - median(points.slice(0, 2).map((p) => p.value))
+  if (Math.abs(moved) < CREEPING.inAll || perMonth < CREEPING.perMonth) return { course: 'steady', moved }
+  return { course: perMonth >= RUNNING ? 'running' : 'creeping', moved }
 }
 
 function slopeLevel(slope: number): NonNullable<DiagnosticEvidence['slopeLevel']> {
@@ -228,16 +252,17 @@ function sharedShift(visits: readonly HealthVisit[]): DiagnosticEvidence['shared
 function fromEvents({ events, installedAt, now, traits }: HealthRecord): DiagnosticEvidence {
   const evidence: DiagnosticEvidence = {}
   if (traits.referenceElectrode) {
-    const refilled = events.filter((e) => e.kind === 'refilled').reduce((at, e) => Math.max(at, e.at), installedAt)
-    evidence.electrolyte = (now - refilled) / DAY_MS > OLD_DAYS ? 'old' : 'young'
+    const refills = events.filter((e) => e.kind === 'refilled').map((e) => e.at)
+    const days = (now - Math.max(installedAt, ...refills)) / DAY_MS
+    // Of one that is old nobody knows whether it was refilled, unless refills are noted here.
+    if (days <= OLD_DAYS) evidence.electrolyte = 'young'
+    else if (refills.length > 0) evidence.electrolyte = 'old'
   }
   const lately = (what: string, days = LATELY) => events.some((e) => e.kind === what && now - e.at < days * DAY_MS)
-  evidence.before = lately('power-failure', 40)
-    ? 'a power failure'
-    : lately('left-dry', 60)
-      ? 'it stood dry'
-      : lately('upset', 2 * LATELY)
-        ? 'an upset'
-        : 'nothing'
+  if (lately('power-failure', 40)) evidence.before = 'a power failure'
+  else if (lately('left-dry', 60)) evidence.before = 'it stood dry'
+  else if (lately('upset', 2 * LATELY)) evidence.before = 'an upset'
+  // Where nothing was ever noted, nothing says that nothing happened.
+  else if (events.length > 0) evidence.before = 'nothing'
   return evidence
 }

@@ -3,10 +3,12 @@ import { millivolts, type Sentence, say } from '../quantities/sentence.ts'
 /** What is looked at in a diagnosis, and the words in which each can be answered. The first word is that of a sound sensor. */
 export const FEATURES = {
   zeroCourse: ['steady', 'creeping', 'running', 'jumped'],
+  referenceGoes: ['down', 'up'],
   slopeLevel: ['sound', 'ageing', 'low', 'none', 'high'],
   slopeCourse: ['steady', 'falling', 'jumped'],
   settling: ['usual', 'slow', 'very slow'],
   noise: ['usual', 'restless this time', 'restless for long'],
+  noiseApart: ['alike', 'one alone'],
   hysteresis: ['returns', 'lags'],
   cleaning: ['changes nothing', 'helps'],
   beakerAndTank: ['agree', 'only the tank is wrong'],
@@ -35,10 +37,12 @@ export type DiagnosticEvidence = { [F in Feature]?: Answer<F> }
 
 export const FEATURE_WORDS: Record<Feature, string> = {
   zeroCourse: 'Zero',
+  referenceGoes: 'Potential of the reference goes',
   slopeLevel: 'Slope',
   slopeCourse: 'Course of the slope',
   settling: 'Settling',
   noise: 'Noise in the standard',
+  noiseApart: 'Noise from standard to standard',
   hysteresis: 'Back in the first standard it',
   cleaning: 'Cleaning',
   beakerAndTank: 'Beaker and tank',

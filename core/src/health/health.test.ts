@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { CONDUCTIVITY } from '../kinds/conductivity/index.ts'
+import { ORP } from '../kinds/orp/index.ts'
 import { PH } from '../kinds/ph/index.ts'
 import { simulateFaults } from '../simulation/faultHistories.ts'
 import { randomStream } from '../statistics/random.ts'
@@ -89,9 +90,11 @@ describe('evidenceOf', () => {
     slope: 0.98,
     settlingSeconds: 40,
     noise: 0.1,
+    noiseApart: 1.3,
     processNoise: 0.15,
     hysteresis: 0.3,
     cleaning: 0.5,
+    fasterAfterCleaning: 1.1,
     cellFactor: null,
     tankAlone: 0.1,
     temperatureError: 0.1,
@@ -120,8 +123,8 @@ describe('evidenceOf', () => {
       slopeCourse: 'steady',
       settling: 'usual',
       noise: 'usual',
-      electrolyte: 'old',
-      before: 'nothing',
+      noiseApart: 'alike',
+      cleaning: 'changes nothing',
     })
   })
 
@@ -144,9 +147,36 @@ describe('evidenceOf', () => {
     expect(evidenceOf(record(months.map((m) => visit(m, over(m)))))).toMatchObject(expected)
   })
 
+  // E = E0 - k log a(Cl): less chloride, a higher potential of the reference, a lower reading against it (Nernst).
+  it.each([
+    [PH.health, -1, 'up'],
+    [PH.health, 1, 'down'],
+    [ORP.health, 1, 'up'],
+  ] as const)('tells which way the reference goes, %#', (traits, way, goes) => {
+    const creeping = months.map((m) => visit(m, { zero: 2 + way * 1.5 * m }))
+    expect(evidenceOf({ ...record(creeping), traits })).toMatchObject({ zeroCourse: 'creeping', referenceGoes: goes })
+    expect(evidenceOf({ ...record(months.map((m) => visit(m))), traits })).not.toHaveProperty('referenceGoes')
+  })
+
+  it('takes the silence of a log that nobody keeps for nothing known', () => {
+    const old = { ...record(months.map((m) => visit(m))), installedAt: -400 * 86_400_000 }
+    const quiet = evidenceOf(old)
+    expect(quiet).not.toHaveProperty('before')
+    expect(quiet).not.toHaveProperty('electrolyte')
+    const kept = evidenceOf({ ...old, events: [{ at: -390 * 86_400_000, kind: 'refilled' }] })
+    expect(kept).toMatchObject({ before: 'nothing', electrolyte: 'old' })
+    expect(evidenceOf({ ...old, installedAt: 200 * 86_400_000 })).toMatchObject({ electrolyte: 'young' })
+  })
+
+  it('calls glass aged that falls by more than all glass does', () => {
+    const falls = (perYear: number) =>
+      evidenceOf(record(months.map((m) => visit(m, { slope: 0.985 - (perYear * m) / 12 })))).slopeCourse
+    expect([falls(0.02), falls(0.05), falls(0.12)]).toEqual(['steady', 'steady', 'falling'])
+  })
+
   it('says nothing of what was not looked at, and nothing at all without visits', () => {
     const blank = Object.fromEntries(Object.keys(visit(0)).map((k) => [k, null])) as unknown as HealthVisit
-    expect(Object.keys(evidenceOf(record([{ ...blank, at: 0 }]))).toSorted()).toEqual(['before', 'electrolyte'])
+    expect(Object.keys(evidenceOf(record([{ ...blank, at: 0 }]))).toSorted()).toEqual([])
     expect(evidenceOf(record([]))).toEqual({})
   })
 })

@@ -15,6 +15,8 @@ export interface HealthTraits {
   /** Names of the calibration parameters that are slope efficiency (1) and zero (mV). */
   slopeKey: string | null
   zeroKey: string | null
+  /** Which way its zero goes as the potential of its reference rises. */
+  zeroWithReference: 1 | -1
   /** Below this slope it is replaced, % of ideal. */
   leastSlope: number | null
   /** Beyond this zero it is replaced, mV. */

@@ -14,10 +14,14 @@ export interface Likelihood {
 
 export const SOUND: Record<Feature, readonly number[]> = {
   zeroCourse: [0.86, 0.1, 0.02, 0.02],
-  slopeLevel: [0.88, 0.09, 0.01, 0.002, 0.018],
+  // Of a zero that moved: which way a sound one wanders, nobody can say.
+  referenceGoes: [0.5, 0.5],
+  // Electrodes at work run between 92 and 99 % (common practice, no source).
+  slopeLevel: [0.78, 0.19, 0.01, 0.002, 0.018],
   slopeCourse: [0.93, 0.05, 0.02],
   settling: [0.93, 0.065, 0.005],
   noise: [0.97, 0.025, 0.005],
+  noiseApart: [0.95, 0.05],
   hysteresis: [0.95, 0.05],
   cleaning: [0.93, 0.07],
   beakerAndTank: [0.97, 0.03],
@@ -43,14 +47,16 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
   nothing: {},
   'electrolyte-used-up': {
     zeroCourse: {
-      chances: [0.05, 0.4, 0.5, 0.05],
+      chances: [0.05, 0.35, 0.45, 0.15],
       because: 'the potential of the reference follows its chloride, which leaks away',
     },
+    // E = E0 - k log a(Cl): Nernst.
+    referenceGoes: { chances: [0.06, 0.94], because: 'with less chloride the potential of its silver rises' },
     settling: { chances: [0.35, 0.55, 0.1], because: 'a thin electrolyte carries the current badly' },
     noise: { chances: [0.75, 0.08, 0.17], because: 'so does its rest potential' },
     hysteresis: { chances: [0.65, 0.35], because: 'the liquid junction is no longer swamped by KCl' },
     sharedShift: { chances: [0.04, 0.06, 0.9], because: 'all that share the reference shift with it' },
-    electrolyte: { chances: [0.08, 0.92], because: 'it takes months to run out' },
+    electrolyte: { chances: [0.3, 0.7], because: 'it mostly takes months to run out; a small or a hot one less' },
     junctionResistance: { chances: [0.6, 0.4], because: 'resistance rises as the salt goes' },
     stirring: { chances: [0.35, 0.65], because: 'flow carries ions out of a poor junction' },
     afterSoak: { chances: [0.7, 0.3], because: 'a soak brings a little KCl back' },
@@ -58,8 +64,13 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
   },
   'electrolyte-contaminated': {
     zeroCourse: {
-      chances: [0.04, 0.3, 0.56, 0.1],
+      chances: [0.04, 0.3, 0.5, 0.16],
       because: 'sulphide, bromide or a complexing agent moves the potential of the silver',
+    },
+    // pKsp of Ag2S 50, AgBr 12.3, AgCl 9.8; silver complexes of ammonia and cyanide (handbook figures, from memory).
+    referenceGoes: {
+      chances: [0.94, 0.06],
+      because: 'what binds silver more firmly than chloride lowers its potential',
     },
     settling: { chances: [0.6, 0.35, 0.05], because: 'the junction itself is open' },
     sharedShift: { chances: [0.04, 0.06, 0.9], because: 'all that share the reference shift with it' },
@@ -80,19 +91,20 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
     beakerAndTank: { chances: [0.85, 0.15], because: 'flow and pressure differ' },
   },
   'glass-aged': {
-    slopeLevel: { chances: [0.06, 0.5, 0.42, 0.01, 0.01], because: 'the gel layer loses sites' },
-    slopeCourse: { chances: [0.15, 0.82, 0.03], because: 'month by month' },
+    slopeLevel: { chances: [0.08, 0.5, 0.4, 0.01, 0.01], because: 'the gel layer loses sites' },
+    slopeCourse: { chances: [0.2, 0.74, 0.06], because: 'month by month' },
     settling: { chances: [0.25, 0.6, 0.15], because: 'a thick gel layer answers slowly' },
     glassResistance: { chances: [0.55, 0.02, 0.43], because: 'old glass has a high resistance' },
   },
   'glass-coated': {
     slopeLevel: {
-      chances: [0.6, 0.3, 0.1, 0, 0],
+      chances: [0.35, 0.45, 0.19, 0, 0.01],
       because: 'a film keeps the bulb in its own water; cleaning brings most of it back',
     },
-    settling: { chances: [0.12, 0.58, 0.3], because: 'ions must diffuse through the film' },
+    slopeCourse: { chances: [0.4, 0.52, 0.08], because: 'what cleaning leaves behind grows from visit to visit' },
+    settling: { chances: [0.08, 0.47, 0.45], because: 'ions must diffuse through the film' },
     hysteresis: { chances: [0.55, 0.45], because: 'the film holds the last solution' },
-    cleaning: { chances: [0.05, 0.95], because: 'that takes the film off' },
+    cleaning: { chances: [0.15, 0.85], because: 'that takes the film off' },
     glassResistance: { chances: [0.8, 0.0, 0.2], because: 'a film adds a little' },
   },
   'glass-cracked': {
@@ -103,8 +115,8 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
   },
   'dried-out': {
     zeroCourse: { chances: [0.2, 0.1, 0.1, 0.6], because: 'gel layer and junction have lost their water' },
-    slopeLevel: { chances: [0.2, 0.35, 0.4, 0.04, 0.01], because: 'a dry gel layer answers in part' },
-    slopeCourse: { chances: [0.2, 0.05, 0.75], because: 'since one visit' },
+    slopeLevel: { chances: [0.25, 0.42, 0.29, 0.03, 0.01], because: 'a dry gel layer answers in part' },
+    slopeCourse: { chances: [0.45, 0.1, 0.45], because: 'since one visit' },
     settling: { chances: [0.03, 0.22, 0.75], because: 'it swells while one waits' },
     noise: { chances: [0.7, 0.27, 0.03], because: 'a dry junction is restless' },
     hysteresis: { chances: [0.4, 0.6], because: 'it goes on swelling' },
@@ -116,9 +128,11 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
   },
   bubble: {
     zeroCourse: { chances: [0.3, 0.05, 0.05, 0.6], because: 'part of the tip sees air' },
-    slopeLevel: { chances: [0.45, 0.25, 0.2, 0.05, 0.05], because: 'at one point and not at the other' },
+    slopeLevel: { chances: [0.38, 0.25, 0.2, 0.04, 0.13], because: 'at one point and not at the other' },
     slopeCourse: { chances: [0.4, 0.03, 0.57], because: 'since one visit' },
-    noise: { chances: [0.25, 0.7, 0.05], because: 'it trembles, and is gone by the next visit' },
+    noise: { chances: [0.6, 0.37, 0.03], because: 'it trembles, and is gone by the next visit' },
+    noiseApart: { chances: [0.3, 0.7], because: 'it sits there in one standard only' },
+    cleaning: { chances: [0.45, 0.55], because: 'rinsing and wiping take it off as well' },
     cellReads: { chances: [0.08, 0.9, 0.02], because: 'air does not conduct' },
     tapping: { chances: [0.05, 0.95], because: 'that takes it off' },
     stirring: { chances: [0.35, 0.65], because: 'flow moves it' },
@@ -151,6 +165,7 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
       because: 'a shunt beside hundreds of megohms takes part of the signal',
     },
     slopeCourse: { chances: [0.4, 0.1, 0.5], because: 'it comes and goes' },
+    noiseApart: { chances: [0.75, 0.25], because: 'it comes and goes' },
     noise: { chances: [0.06, 0.3, 0.64], because: 'moisture crackles and picks up until somebody dries it' },
     glassResistance: { chances: [0.5, 0.48, 0.02], because: 'the leak lies beside the glass' },
     beakerAndTank: { chances: [0.9, 0.1], because: 'it is there in the beaker too' },

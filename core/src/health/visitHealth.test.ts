@@ -44,6 +44,53 @@ const visit = (day: number, over: Partial<ClosedVisit> = {}): ClosedVisit => ({
 const last = (sensor: HealthSensor, seen: ClosedVisit[]) => healthVisits(sensor, seen).at(-1)
 
 describe('what a visit tells of a sensor’s health', () => {
+  it('takes the slope from the standards where they gave no calibration, and none where they were swapped', () => {
+    const millivolts = (first: number, second: number) =>
+      last(TANK, [
+        visit(0, {
+          characteristic: null,
+          readings: [
+            { step: 'found-first', reading: inBuffer('pH7.00', 7, { signal: 99 }) },
+            { step: 'first', reading: inBuffer('pH7.00', 7, { signal: first }) },
+            { step: 'second', reading: inBuffer('pH10.01', 10.01, { signal: second }) },
+          ],
+        }),
+      ])?.slope
+    // 59.16 mV a pH at 25 °C (Nernst): of 178.07 mV over 3.01 pH a tenth is left.
+    expect(millivolts(10, 10 - 17.807)).toBeCloseTo(0.1, 3)
+    expect(millivolts(-168, 10)).toBeNull()
+    expect(millivolts(10, 10)).toBeCloseTo(0, 12)
+  })
+
+  it('sees one restless standard among quiet ones, and that cleaning made it quick', () => {
+    const at = (step: string, noise: number, seconds: number, code = 'pH7.00', value = 7) => ({
+      step,
+      reading: inBuffer(code, value, {
+        noise,
+        stability: { state: 'stable', reason: 'known', seconds, confidence: 97 },
+      }),
+    })
+    const readings = [at('found-first', 0.1, 180), at('first', 0.1, 60), at('second', 0.9, 50, 'pH10.01', 10.01)]
+    const told = last(TANK, [visit(0, { readings })])
+    expect(told?.noiseApart).toBeCloseTo(9, 12)
+    expect(told?.fasterAfterCleaning).toBeCloseTo(3, 12)
+    const evidence = evidenceOf({
+      traits: PH.health,
+      visits: healthVisits(TANK, [visit(0, { readings })]),
+      events: [],
+      installedAt: 0,
+      now: 30 * DAY,
+      tests: {},
+    })
+    expect(evidence).toMatchObject({ noiseApart: 'one alone', cleaning: 'helps' })
+    // What a person typed has no pace of its own.
+    const typed = readings.map(({ step, reading: r }) => ({
+      step,
+      reading: { ...r, source: 'display-typed' as const },
+    }))
+    expect(last(TANK, [visit(0, { readings: typed })])?.fasterAfterCleaning).toBeNull()
+  })
+
   it('takes noise from standards and from the process apart, and leaves typed readings out', () => {
     const told = last(TANK, [
       visit(0, {

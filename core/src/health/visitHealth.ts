@@ -50,6 +50,8 @@ const CLEARLY = 2
 /** A water may stray this far from its usual value, in tolerances, and its temperature, degC; common practice, no source. */
 const USUAL_STRAY = 4
 const USUAL_TEMPERATURE = 3
+/** Share of the slope, the wrong way round, from which on the standards were swapped. */
+const SWAPPED = 0.3
 /** A hand meter says nothing of a sensor that was calibrated longer ago than this, days; common practice, no source. */
 const FRESH_DAYS = 30
 /** Glass conducts twice as well for so many degrees more; from memory of handbook figures of 7 to 8 degC. */
@@ -63,17 +65,20 @@ export function healthVisits(sensor: HealthSensor, seen: readonly ClosedVisit[])
   const junction = firstKnown(seen, (v) => resistanceOf(v, 'junction'))
   return seen.map((visit, i): HealthVisit => {
     const c = visit.characteristic
-    const { cleaning, hysteresis } = sameStandardAgain(visit, cell)
+    const { cleaning, faster, hysteresis } = sameStandardAgain(visit, cell)
     const share = cell ? sensor.processValue : 1
     return {
       at: visit.at,
       zero: cell ? (c ? (c.zero ?? 0) / sensor.processValue : null) : zeroOf(traits, c),
-      slope: slopeKey === null ? null : (c?.[slopeKey] ?? null),
+      // Of a sensor that cannot be calibrated any more its standards still tell.
+      slope: slopeKey === null ? null : (c?.[slopeKey] ?? slopeOfReadings(sensor, visit)),
       settlingSeconds: settlingSeconds(visit),
       noise: noiseOf(visit, (r) => r.standard !== undefined, share),
+      noiseApart: noiseApart(visit),
       processNoise: noiseOf(visit, inProcess, share),
       hysteresis,
       cleaning,
+      fasterAfterCleaning: faster,
       cellFactor: cell ? (c?.factor ?? null) : null,
       tankAlone: tankAlone(sensor, visit, seen.slice(0, i)),
       temperatureError: temperatureError(sensor, visit),
@@ -117,11 +122,48 @@ function noiseOf(
   return known.length > 0 ? median(known) : null
 }
 
+/** How many times as long the first took; null where either has no pace of its own. */
+function paceRatio(a: CapturedReading, b: CapturedReading): number | null {
+  const known = [a, b].every((r) => hasPace(r) && !r.earlyReason && r.stability.seconds > 0)
+  return known ? a.stability.seconds / b.stability.seconds : null
+}
+
+/** Of the readings in standards the most restless against the middle one; null where there are too few. */
+function noiseApart({ readings }: ClosedVisit): number | null {
+  const known = readings.flatMap(({ reading }) =>
+    reading.standard && reading.noise !== undefined && reading.noise > 0 ? [reading.noise] : [],
+  )
+  return known.length < 3 ? null : Math.max(...known) / median(known)
+}
+
+/** Share of the ideal slope that two standards of the visit show, after cleaning where they were read then. */
+function slopeOfReadings({ model, device }: HealthSensor, { readings }: ClosedVisit): number | null {
+  const inStandards = readings.filter((r) => r.reading.standard)
+  const cleaned = inStandards.filter((r) => !r.step.startsWith('found'))
+  const pairOf = (some: typeof readings) => {
+    const [one] = some
+    const other = some.find((r) => r.reading.standard?.code !== one?.reading.standard?.code)
+    return one && other ? [one.reading, other.reading] : null
+  }
+  const pair = pairOf(cleaned) ?? pairOf(inStandards)
+  if (!pair) return null
+  const [one, other] = pair as [CapturedReading, CapturedReading]
+  const ideal = nullIfOutOfRange(() => {
+    const [a, b] = [one, other].map((r) =>
+      model.signalOf(r.standard?.value as number, r.temperature, model.ideal, device),
+    ) as [number, number]
+    return b - a
+  })
+  const slope = ideal === null || ideal === 0 ? null : (other.signal - one.signal) / ideal
+  // The wrong way round it is the standards that were changed for each other.
+  return slope !== null && slope < -SWAPPED ? null : slope
+}
+
 /** What the same standard read before and after cleaning, and on the way back from the second. */
 function sameStandardAgain(
   { readings }: ClosedVisit,
   share: boolean,
-): { cleaning: number | null; hysteresis: number | null } {
+): { cleaning: number | null; faster: number | null; hysteresis: number | null } {
   const found = readings.find((r) => r.step.startsWith('found') && r.reading.standard)
   const code = found?.reading.standard?.code
   // Of a step that was read more than once the last counts here: it went from cup to cup, not back to one.
@@ -137,6 +179,7 @@ function sameStandardAgain(
     share ? (b.signal - a.signal) / b.signal : b.signal - a.signal
   return {
     cleaning: found && first ? moved(found.reading, first.reading) : null,
+    faster: found && first ? paceRatio(found.reading, first.reading) : null,
     hysteresis: !share && first && back ? moved(first.reading, back.reading) : null,
   }
 }

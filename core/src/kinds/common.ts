@@ -11,6 +11,8 @@ export const PLAIN_HEALTH: Omit<HealthTraits, 'causes'> = {
   thermometer: true,
   slopeKey: null,
   zeroKey: null,
+  // What is measured is the electrode less its reference.
+  zeroWithReference: -1,
   leastSlope: null,
   greatestZero: null,
 }

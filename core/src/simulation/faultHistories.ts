@@ -23,6 +23,8 @@ interface State {
   /** Times as slow, and times as noisy, as when new. */
   slow: number
   noisy: number
+  /** Restless in one standard and not in the others. */
+  bubbled: boolean
   /** mV that the last solution leaves behind. */
   memory: number
   /** Share that a film takes away: of the slope, or of a cell's signal. */
@@ -47,6 +49,7 @@ const soundState = (random: RandomStream): State => ({
   slope: 0.985 + 0.008 * random.normal(),
   slow: 1,
   noisy: 1,
+  bubbled: false,
   memory: 0.4,
   film: 0,
   junction: 1,
@@ -121,14 +124,15 @@ function ill(cause: Cause, sound: State, days: number, severity: number, sign: n
   switch (cause) {
     case 'electrolyte-used-up':
       // Nernst on the chloride of the reference: 59 mV a decade, and it goes faster towards the end.
-      s.reference += -59 * Math.log10(Math.max(1 - 0.09 * severity * months, 0.12))
+      // With less chloride the reference rises, and what is measured against it falls.
+      s.reference += 59 * Math.log10(Math.max(1 - 0.09 * severity * months, 0.12))
       s.junction = 1 + 0.9 * months * random.between(0.3, 1.4)
       s.slow = 1 + 0.22 * months * severity
       s.noisy = 1 + 0.5 * months * random.between(0, 1.5)
       s.memory = 0.4 + 0.4 * months * random.between(0, 1.5)
       break
     case 'electrolyte-contaminated':
-      s.reference += sign * 5.5 * severity * months ** 0.9
+      s.reference += 5.5 * severity * months ** 0.9
       s.slow = 1 + 0.12 * months * random.between(0, 2)
       break
     case 'junction-blocked':
@@ -167,6 +171,7 @@ function ill(cause: Cause, sound: State, days: number, severity: number, sign: n
       s.own += sign * random.between(3, 25)
       s.slope += random.between(-0.2, 0.04)
       s.noisy = random.between(2.5, 15)
+      s.bubbled = true
       s.film = random.between(0.05, 0.3)
       s.confused = random.uniform() < 0.3
       break
@@ -232,12 +237,18 @@ function look(kind: SensorKind, s: State, before: State, c: Circumstances, rando
   const own = s.own - before.own
   return {
     at: c.at,
-    zero: electrode ? s.reference + s.own + 0.6 * random.normal() : cell ? s.wet + 0.001 * random.normal() : null,
+    zero: electrode
+      ? -kindOf(kind).health.zeroWithReference * (s.reference + s.own + 0.6 * random.normal())
+      : cell
+        ? s.wet + 0.001 * random.normal()
+        : null,
     slope: electrode ? s.slope - filmLeft + 0.004 * random.normal() : null,
     settlingSeconds: 45 * s.slow * Math.exp(0.13 * random.normal()),
     noise: c.looks.noise ? 0.1 * s.noisy * Math.exp(0.2 * random.normal()) : null,
+    noiseApart: c.looks.noise && s.bubbled ? random.between(1.5, 12) : null,
     processNoise: c.looks.noise ? 0.15 * s.noisy * s.hum * Math.exp(0.3 * random.normal()) : null,
     hysteresis: electrode && c.looks.back ? s.memory * (1 + 0.2 * random.normal()) : null,
+    fasterAfterCleaning: null,
     cleaning: electrode ? 60 * s.film + 0.7 * random.normal() : cell ? s.film + 0.004 * random.normal() : null,
     cellFactor: cell
       ? ((1 + s.standard) * (1 + (s.noisy > 2 ? s.film : 0)) + 0.005 * random.normal()) /

@@ -67,6 +67,6 @@ function referenceWord({ referenceElectrode }: HealthTraits, evidence: Diagnosti
 
 function troubleOf({ diagnosis }: SensorHealth): FleetRow['trouble'] {
   const [first] = diagnosis.ranked
-  if (!first || first.cause === 'nothing') return null
+  if (!first || first.cause === 'nothing' || diagnosis.tooLittle) return null
   return { cause: first.cause, name: CAUSE_WORDS[first.cause].name, probability: first.probability }
 }

@@ -27,6 +27,7 @@ export async function healthView(
     .orderBy(desc(confirmedCauses.at))
   return {
     ranked: health.diagnosis.ranked.slice(0, SHOWN_CAUSES),
+    tooLittle: health.diagnosis.tooLittle,
     next: health.diagnosis.next,
     tested: [...new Set(tested.map((t) => t.feature as Feature))],
     ends: health.ends,

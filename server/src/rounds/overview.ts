@@ -205,7 +205,7 @@ export function stateOf(
   health: SensorHealth | undefined,
   now: number,
 ): { lead: LeadingFact | null; driftState: SensorState } {
-  const [first] = health?.diagnosis.ranked ?? []
+  const first = health?.diagnosis.tooLittle ? undefined : health?.diagnosis.ranked[0]
   const cause = first && first.cause !== 'nothing' ? first : null
   const lead = leadingFact(forecast, policy, next, { cause, end: health?.end ?? null })
   return { lead, driftState: stateWith(sensorState(forecast, policy, next, now), lead) }

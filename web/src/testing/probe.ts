@@ -75,11 +75,12 @@ export const fleetRowOf = (kind: SensorKind, change: Partial<FleetRow> = {}): Fl
 
 export function probeOf(kind: SensorKind, change: Partial<ProbeView> = {}): ProbeView {
   const { model, health } = kindOf(kind)
-  const { ranked, next } = diagnose(health, {})
+  const { ranked, tooLittle, next } = diagnose(health, {})
   return {
     ...rowOf(kind),
     health: {
       ranked,
+      tooLittle,
       next,
       tested: [],
       ends: [],

@@ -71,6 +71,8 @@ export const ORP: Kind = {
     referenceElectrode: true,
     slopeKey: 'gain',
     zeroKey: 'offset',
+    // Its zero is what is added to the reading.
+    zeroWithReference: 1,
     causes: {
       nothing: 12,
       'electrolyte-used-up': 10,

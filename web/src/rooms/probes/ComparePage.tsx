@@ -36,7 +36,7 @@ export function ComparePage() {
 function Compared({ position, timeZone }: { position: string; timeZone: string }) {
   const { data: probe, error, refetch } = useProbeQuery(position)
   if (!probe) return <Fetching what={position} error={error} onRetry={refetch} />
-  const [first] = probe.health.ranked
+  const first = probe.health.tooLittle ? null : probe.health.ranked[0]
   return (
     <article className="min-w-0 space-y-4 border-t border-base-300 pt-4">
       <header className="flex items-baseline justify-between gap-4">

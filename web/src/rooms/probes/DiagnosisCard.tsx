@@ -9,14 +9,18 @@ import { useAppSelector } from '../../store/store.ts'
 
 /** What is likely wrong, what speaks for and against it, the test that would tell, and the remedy. */
 export function DiagnosisCard({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
-  const { ranked, next, tested } = probe.health
+  const { ranked, tooLittle, next, tested } = probe.health
   const [first] = ranked
   if (!first) return null
   return (
     <section className="space-y-5" aria-label="Diagnosis">
       <div>
         <h2 className="pb-2 text-base soft">Likely</h2>
-        {first.cause === 'nothing' && first.probability < 0.5 && <p className="pb-2">Too little known.</p>}
+        {tooLittle && (
+          <p className="pb-2 text-pretty">
+            Too little is known to name one cause. What can be meant, the likelier first:
+          </p>
+        )}
         <ul className="space-y-1.5">
           {ranked.map((r) => (
             <li key={r.cause}>
@@ -48,7 +52,7 @@ export function DiagnosisCard({ probe, timeZone }: { probe: ProbeView; timeZone:
           <p className="pt-1 text-sm soft">{plural(tested.length, 'test')} on purpose counted in.</p>
         )}
       </div>
-      {first.cause !== 'nothing' && (
+      {first.cause !== 'nothing' && !tooLittle && (
         <div>
           <h2 className="pb-1 text-base soft">What to do</h2>
           <p className="text-pretty">{first.remedy}</p>
