@@ -187,8 +187,9 @@ describe('a diagnosis', () => {
     expect(wrong.status).toBe(400)
     const cause = { operator, cause: 'electrolyte-used-up' }
     const { body: known } = await ask<ProbeView>('/api/probes/CH-pH-4/cause', cause)
-    expect(known.health.confirmed).toMatchObject([{ name: 'electrolyte used up', rank: 1, operator }])
-    expect((await get<FleetView>('/api/probes')).confirmed).toEqual({ count: 1, first: 1, firstTwo: 1 })
+    // Its zero creeps up, and that of an electrode without electrolyte would go down (Nernst): it is proposed second.
+    expect(known.health.confirmed).toMatchObject([{ name: 'electrolyte used up', rank: 2, operator }])
+    expect((await get<FleetView>('/api/probes')).confirmed).toEqual({ count: 1, first: 0, firstTwo: 1 })
   })
 })
 
