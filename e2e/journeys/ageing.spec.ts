@@ -29,7 +29,7 @@ journey(
     const cause = page.getByLabel('Diagnosis').getByRole('group').first()
     await cause.click()
     await expect(cause).toContainText('Speaks for it')
-    await expect(cause).toContainText('Course of the slope: falling')
+    await expect(cause).toContainText('Slope: low')
 
     // What if it had to be twice as good?
     const whatIf = page.getByLabel('Try other rules')
@@ -43,10 +43,10 @@ journey(
 )
 
 journey(
-  ['WH-pH-3'],
+  ['WH-pH-4'],
   'a test on purpose moves the diagnosis; a misleading visit is taken out, visibly, and put back',
   async ({ page }) => {
-    await page.goto('/probes/WH-pH-3')
+    await page.goto('/probes/WH-pH-4')
     const card = page.getByLabel('Diagnosis')
     const likely = card.getByRole('listitem').first()
     const before = await likely.textContent()
