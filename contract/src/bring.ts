@@ -189,6 +189,17 @@ export interface BringLogOptions {
   take: boolean
 }
 
+/** A log whose columns are taken for what they look like, until somebody says otherwise. */
+export const LOG_AS_IT_LOOKS: BringLogOptions = {
+  sheet: 0,
+  columns: null,
+  channels: null,
+  dateOrder: null,
+  timeZone: null,
+  leaveOut: false,
+  take: false,
+}
+
 /** What becomes of a log, or what became of it. */
 export interface BringLogView {
   sheets: string[]

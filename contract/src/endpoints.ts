@@ -173,9 +173,10 @@ export const ENDPOINTS = {
   addRecipient: post<typeof telling.recipientBody, TellingView>(201, 'lead')('/api/telling/recipients'),
   changeRecipient: post<typeof telling.recipientBody, TellingView>(200, 'lead')('/api/telling/recipients/:id'),
   dropRecipient: post<typeof bodies.operatorBody, TellingView>(200, 'lead')('/api/telling/recipients/:id/drop'),
-  /** Sends one message to what stands on a form. */
+  /** By the link in a message, without signing in. */
   told: get<ToldView>('anyone')('/api/told/:token'),
   stopTelling: post<typeof telling.stopBody, ToldView>(200, 'anyone')('/api/told/:token/stop'),
+  /** Sends one message to what stands on a form. */
   tryTelling: post<typeof telling.tryTellingBody, { sent: true }>(200, 'lead')('/api/telling/try'),
   holds: get<HoldView[]>()('/api/holds'),
   releaseHold: post<typeof lines.releaseHoldBody, HoldView[]>()('/api/holds/:id/release'),

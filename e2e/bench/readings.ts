@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import type { BringLogOptions, BringLogView } from '@frustum/contract'
+import { type BringLogView, LOG_AS_IT_LOOKS } from '@frustum/contract'
 import { quantile } from '@frustum/core'
 import { readConfig, startServer } from '@frustum/server'
 import type { Browser } from '@playwright/test'
@@ -22,15 +22,7 @@ const WEB = fileURLToPath(new URL('../../web/dist', import.meta.url))
 /** The line of its means. */
 const LINE = 'svg[aria-label*="over time"] path[stroke-width="1.8"]'
 const SENSORS = 'code,kind,place,water\nT1-pH,pH,Hall,seawater'
-const TAKE: BringLogOptions = {
-  sheet: 0,
-  columns: null,
-  channels: null,
-  dateOrder: null,
-  timeZone: null,
-  leaveOut: false,
-  take: true,
-}
+const TAKE = { ...LOG_AS_IT_LOOKS, take: true }
 
 const shownAt = (at: number): string => (8.1 + 0.2 * Math.sin((2 * Math.PI * at) / DAY)).toFixed(2)
 

@@ -1,28 +1,20 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type {
-  BringLogOptions,
-  BringLogView,
-  BringPastOptions,
-  BringPastView,
-  Clock,
-  ProblemView,
+import {
+  type BringLogOptions,
+  type BringLogView,
+  type BringPastOptions,
+  type BringPastView,
+  type Clock,
+  LOG_AS_IT_LOOKS,
+  type ProblemView,
 } from '@frustum/contract'
 import { readConfig, startServer } from '@frustum/server'
 import { expect, onTestFinished } from 'vitest'
 import { freePort } from './freePort.ts'
 
 export const operator = 'A. Fenn'
-const LOG_AS_IT_LOOKS: BringLogOptions = {
-  sheet: 0,
-  columns: null,
-  channels: null,
-  dateOrder: null,
-  timeZone: null,
-  leaveOut: false,
-  take: true,
-}
 const JSON_TYPE = { 'content-type': 'application/json' }
 
 /** A site with a list of sensors in use, in a folder of its own, at a time that the test sets. */
@@ -60,7 +52,7 @@ export async function ownSite(
       send<BringPastView>('past', file, options, name),
     /** A logger's file, with its columns as they look. */
     log: (file: string | Uint8Array<ArrayBuffer>, options: Partial<BringLogOptions> = {}, name?: string) =>
-      send<BringLogView>('log', file, { ...LOG_AS_IT_LOOKS, ...options }, name),
+      send<BringLogView>('log', file, { ...LOG_AS_IT_LOOKS, take: true, ...options }, name),
     /** @param meanwhile done while it is away */
     async restart(meanwhile = () => {}) {
       await server.stop()

@@ -60,6 +60,12 @@ describe('what a visit tells of a sensor’s health', () => {
     expect(millivolts(10, 10 - 17.807)).toBeCloseTo(0.1, 3)
     expect(millivolts(-168, 10)).toBeNull()
     expect(millivolts(10, 10)).toBeCloseTo(0, 12)
+    // A tenth of a pH apart, a millivolt would be a sixth of the slope.
+    const near = [
+      { step: 'first', reading: inBuffer('pH7.00', 7) },
+      { step: 'second', reading: inBuffer('6.865', 6.865) },
+    ]
+    expect(last(TANK, [visit(0, { characteristic: null, readings: near })])?.slope).toBeNull()
   })
 
   it('sees one restless standard among quiet ones, and that cleaning made it quick', () => {

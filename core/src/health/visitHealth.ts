@@ -50,6 +50,8 @@ const CLEARLY = 2
 /** A water may stray this far from its usual value, in tolerances, and its temperature, degC; common practice, no source. */
 const USUAL_STRAY = 4
 const USUAL_TEMPERATURE = 3
+/** Standards that are nearer to each other tell no slope, mV: half a pH; common practice, no source. */
+const LEAST_APART = 30
 /** Share of the slope, the wrong way round, from which on the standards were swapped. */
 const SWAPPED = 0.3
 /** A hand meter says nothing of a sensor that was calibrated longer ago than this, days; common practice, no source. */
@@ -154,7 +156,7 @@ function slopeOfReadings({ model, device }: HealthSensor, { readings }: ClosedVi
     ) as [number, number]
     return b - a
   })
-  const slope = ideal === null || ideal === 0 ? null : (other.signal - one.signal) / ideal
+  const slope = ideal === null || Math.abs(ideal) < LEAST_APART ? null : (other.signal - one.signal) / ideal
   // The wrong way round it is the standards that were changed for each other.
   return slope !== null && slope < -SWAPPED ? null : slope
 }

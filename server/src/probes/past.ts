@@ -8,6 +8,7 @@ import {
   isOfWater,
   kindOf,
   type LoggedReading,
+  nullIfOutOfRange,
   type OutOfTolerance,
   outOfTolerance,
   rateRecord,
@@ -124,7 +125,9 @@ export function correctedBins(
   return errors.flatMap(({ visit, found, between }) => {
     const { from, to } = between
     const raw = means.filter(({ at }) => at >= from && at <= to)
-    return raw.length === 0 ? [] : [{ visit, from, to, found, points: corrects(installed)(raw, between) }]
+    // Of a cell that showed nothing any more there is nothing to correct by.
+    const points = nullIfOutOfRange(() => corrects(installed)(raw, between))
+    return points === null || points.length === 0 ? [] : [{ visit, from, to, found, points }]
   })
 }
 

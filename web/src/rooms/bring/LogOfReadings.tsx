@@ -1,18 +1,15 @@
-import type { BringLogOptions, BringLogView, LogChannel, LogColumns } from '@frustum/contract'
+import {
+  type BringLogOptions,
+  type BringLogView,
+  LOG_AS_IT_LOOKS,
+  type LogChannel,
+  type LogColumns,
+} from '@frustum/contract'
 import { dayTime, fixed, plural } from '../../components/format.ts'
 import { useBringLogMutation, useBringProgressQuery, useRigQuery, useSiteQuery } from '../../store/api.ts'
 import { Choose, Select } from './sheetParts.tsx'
 import { useSheet } from './useSheet.ts'
 
-const BEGIN: BringLogOptions = {
-  sheet: 0,
-  columns: null,
-  channels: null,
-  dateOrder: null,
-  timeZone: null,
-  leaveOut: false,
-  take: false,
-}
 const LABELS: Record<keyof LogColumns, string> = {
   time: 'Time',
   clock: 'Time of day, if apart',
@@ -24,7 +21,7 @@ const UNITS = ['mV', 'V', 'µS/cm', 'mS/cm', 'S/m', 'mg/L', '°C', '°F', 'ppt']
 /** What loggers and other programs have kept of the sensors that are here. */
 export function LogOfReadings() {
   const [bring, { isLoading }] = useBringLogMutation()
-  const sheet = useSheet<BringLogOptions, BringLogView>(BEGIN, bring)
+  const sheet = useSheet<BringLogOptions, BringLogView>(LOG_AS_IT_LOOKS, bring)
   const { view, options } = sheet
   return (
     <section className="mt-8 border-t border-base-300" aria-label="Log of readings">
