@@ -249,7 +249,7 @@ export function standingFields(bodies: readonly string[] = [], waters: readonly 
     },
     {
       key: 'keepSeconds',
-      label: 'Between visits, one reading at least every',
+      label: 'Longest time between kept readings',
       kind: 'number',
       unit: 's',
       low: 10,
