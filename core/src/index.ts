@@ -156,6 +156,7 @@ export {
   standardQuantity,
 } from './procedures/words.ts'
 export {
+  gradeOf,
   type PracticeTopic,
   stopwatchOf,
   USUAL_PRACTICES,
@@ -220,6 +221,7 @@ export { simulatedResistances } from './simulation/resistances.ts'
 export { NO_FAULTS, type SensorFaults } from './simulation/sensorSimulation.ts'
 export type { ConductivityTruth, IonTruth, OrpTruth, PlainTruth } from './simulation/sensors.ts'
 export { type Bath, type SensorTruth, type SimulatedSensor, simulateSensor } from './simulation/simulatedSensor.ts'
+export { isTaken, type SettlingGrade } from './stability/grade.ts'
 export { stabilityJudge } from './stability/judge.ts'
 export type {
   Sample,
@@ -229,6 +231,7 @@ export type {
   StabilityState,
 } from './stability/opinion.ts'
 export {
+  harmlessCreep,
   plainPreset,
   roundedPreset,
   type StabilityPreset,

@@ -1,3 +1,10 @@
-import { openHeldBack } from './otherDiagnosis.ts'
+import { writeFileSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+import { heldBackDiagnosis } from './otherDiagnosis.ts'
+import { heldBackSettling } from './otherSettling.ts'
 
-openHeldBack(new Date().toISOString().slice(0, 10))
+/** What was held back while judge and diagnosis were changed: the results, with their date, go into docs. */
+const today = new Date().toISOString().slice(0, 10)
+const text = ['# What was held back', '', ...heldBackSettling(today), ...heldBackDiagnosis(today)].join('\n')
+writeFileSync(fileURLToPath(new URL('../../docs/held-back.md', import.meta.url)), text)
+console.log(text)

@@ -1,5 +1,3 @@
-import { writeFileSync } from 'node:fs'
-import { fileURLToPath } from 'node:url'
 import {
   CAUSE_WORDS,
   type Cause,
@@ -13,10 +11,9 @@ import {
   randomStream,
 } from '@frustum/core'
 import { PH_CAUSES, type PhHistory, phHistory } from '@frustum/core/other-simulation'
+import { withInterval } from './intervals.ts'
 
 const BINS = 10
-/** Half-width of a 95 % interval, normal approximation, in standard errors. */
-const Z = 1.96
 
 /** Changes what is known of a history before it is judged: to see what a part of it brings. */
 interface Without {
@@ -145,14 +142,14 @@ const HELD_BACK_SEED = 90_417
 const HELD_BACK = 120
 
 /** Histories that nobody looked at while the diagnosis was changed: the result, with its date, goes into docs. */
-export function openHeldBack(today: string): void {
+export function heldBackDiagnosis(today: string): string[] {
   const score = judgeOtherHistories(HELD_BACK, HELD_BACK_SEED)
   const rows = score.byCause.map(
     (c) =>
       `| ${CAUSE_WORDS[c.cause].name} | ${(100 * c.first).toFixed(0)} % | ${(100 * c.firstTwo).toFixed(0)} % | ${(100 * c.tooLittle).toFixed(0)} % | ${c.taken.map(([cause, count]) => `${CAUSE_WORDS[cause].name} ${count}`).join(', ')} |`,
   )
-  const text = [
-    '# Histories that were held back',
+  return [
+    '## Diagnosis',
     '',
     `Written by \`npm run held-back\` on ${today}: ${score.count} histories of pH electrodes (seed ${HELD_BACK_SEED}), ${HELD_BACK} of each`,
     'cause, from `core/src/otherSimulation`, which shares nothing with the simulation that the table of likelihoods was tried on.',
@@ -164,13 +161,7 @@ export function openHeldBack(today: string): void {
     ...rows,
     '',
   ]
-  writeFileSync(fileURLToPath(new URL('../../docs/held-back.md', import.meta.url)), text.join('\n'))
-  console.log(scoreText(score))
 }
-
-/** "80.1 ± 2.3 %" */
-const withInterval = (share: number, count: number): string =>
-  `${(100 * share).toFixed(1)} ± ${(100 * Z * Math.sqrt((share * (1 - share)) / count)).toFixed(1)} %`
 
 function judgeOne(history: PhHistory, { visits: changed = (v) => v, evidence: left = (e) => e }: Without) {
   const { health: traits, model } = kindOf('ph')

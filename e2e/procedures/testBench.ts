@@ -132,7 +132,7 @@ export class Bench {
 
   /** Types what the display shows until it stands still there, and takes it. */
   read(): CapturedReading {
-    for (let n = 0; this.look().opinion?.state !== 'stable'; n++) if (n > 60) throw new Error('It does not stand still')
+    for (let n = 0; !this.look().taken; n++) if (n > 60) throw new Error('It does not stand still')
     return this.take()
   }
 
@@ -215,9 +215,9 @@ export class Bench {
     const own = { process: 'process', air: 'air', plug: 'plug', sample: 'sample', standard: code ?? 'process' }
     this.dip(own[step.medium ?? 'process'])
     for (let waited = 0; waited < 900; waited += 2) {
-      const { opinion, finding } = this.setup.linked ? this.watch(2) : this.look()
+      const { opinion, finding, taken } = this.setup.linked ? this.watch(2) : this.look()
       if (finding?.severity === 'stop') throw new Error(`${step.key}: ${plain(finding.sentence)}`)
-      if (opinion?.state === 'stable' || (step.freezes && waited >= 10)) return
+      if (step.freezes ? waited >= 10 : taken) return
       if (opinion?.state === 'unsettled') throw new Error(`${step.key} does not settle`)
     }
     throw new Error(`${step.key} is not stable in 15 minutes`)

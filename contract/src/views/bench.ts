@@ -116,6 +116,8 @@ export interface VisitLive {
   /** How closely the end is wanted. */
   wanted: Quantity
   opinion: StabilityOpinion | null
+  /** Whether the reading may be kept as it is, without a reason. */
+  taken: boolean
   /** Seconds into the step and value: all points with the first message of a step, then only the new ones. */
   trace: [number, number][]
   fresh: boolean

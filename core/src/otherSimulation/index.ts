@@ -1,1 +1,2 @@
 export * from './phHistories.ts'
+export * from './settling.ts'

@@ -1,6 +1,7 @@
 import type { InstrumentKind } from '../measurement/instrument.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Sentence } from '../quantities/sentence.ts'
+import type { SettlingGrade } from '../stability/grade.ts'
 import type { Hazard } from '../standards/hazards.ts'
 
 export type FormValue = number | string | boolean
@@ -71,6 +72,8 @@ export interface Step {
   role?: string
   /** capture: the value of the moment counts, settled or not (a sample is taken from moving water). */
   freezes?: boolean
+  /** capture: what is waited for, where the site leaves it to the procedure; that its end is known unless said. */
+  waitsFor?: SettlingGrade
   /** confirm: each must be ticked before the main button is there. */
   ticks?: readonly string[]
   /** wait: usual minutes, and whether it counts for all sensors of a trip. */

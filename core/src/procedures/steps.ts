@@ -138,6 +138,8 @@ export const point = (e: VisitState, role: string, number: number, after: readon
   kind: 'capture',
   medium: 'standard',
   role,
+  // What the sensor is adjusted to must not go on moving.
+  waitsFor: 'rest',
   short: standardLabel(e, role),
   title: `Into ${standardLabel(e, role)}`,
   hint: `${e.kind.words.immerse} ${stirWords(e.setup.practices)}`,

@@ -1,3 +1,4 @@
+import type { SettlingGrade } from '../stability/grade.ts'
 import { flatWait, type Stopwatch, stillFor } from '../stability/stopwatch.ts'
 
 /** Ways of working on which good operators differ. A site picks one of each; the reason is said beside the choice. */
@@ -68,8 +69,17 @@ export const WORKING_PRACTICES = {
     title: 'A reading counts when',
     choices: {
       judged: {
+        label: 'Its end is known; to adjust, it also rests',
+        reason:
+          'The trace is watched. A check is over as soon as the end is known; a point of a calibration waits to see that it does not creep.',
+      },
+      known: {
         label: 'Its end is known',
-        reason: 'Watches the trace and takes it as soon as the end is known to what the calibration needs.',
+        reason: 'Soonest. A slow creep may still be in it, within what is stated.',
+      },
+      rest: {
+        label: 'It is known to rest',
+        reason: 'Longest, for checks too: a creep of 0.01 pH a minute or more is excluded.',
       },
       still: { label: 'It stood still for 15 s', reason: 'The old rule. Quick, but a slow tail stands still too.' },
       flat: {
@@ -99,6 +109,11 @@ export const USUAL_PRACTICES: WorkingPractices = {
   temperature: 'room',
   settling: 'judged',
   verify: 'first',
+}
+
+/** What a reading is waited for where the trace is watched, in a step that asks for `asked`. */
+export function gradeOf({ settling }: WorkingPractices, asked: SettlingGrade = 'known'): SettlingGrade {
+  return settling === 'known' || settling === 'rest' ? settling : asked
 }
 
 const STILL_SECONDS = 15

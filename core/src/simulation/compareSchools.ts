@@ -1,7 +1,9 @@
 import { conductivityPreset } from '../kinds/conductivity/presets.ts'
 import { ION_MILLIVOLTS } from '../kinds/ion/presets.ts'
 import { PH_MILLIVOLTS } from '../kinds/ph/presets.ts'
+import { isTaken } from '../stability/grade.ts'
 import { stabilityJudge } from '../stability/judge.ts'
+import type { StabilityState } from '../stability/opinion.ts'
 import type { StabilityPreset } from '../stability/presets.ts'
 import type { SettlingSignature } from '../stability/settlingSignature.ts'
 import { flatWait, stillFor } from '../stability/stopwatch.ts'
@@ -54,13 +56,16 @@ const WATCHED = 130
 interface Accepted {
   seconds: number
   value: number
-  /** Half-width of the stated 95 % interval, where there is one. */
+  /** Half-width of the stated 95 % interval, and what it was said to be, of the judge. */
   uncertainty?: number
+  state?: StabilityState
 }
 
 export interface Contest {
   kind: TraceKind
   trueEnd: number | null
+  /** When the end was known, and when rest was too. */
+  known: Accepted | null
   judge: Accepted | null
   still: Accepted | null
   flat: Accepted | null
@@ -98,15 +103,27 @@ function run(trace: SettlingTrace, past: readonly SettlingSignature[], subject: 
   const judge = stabilityJudge(subject.preset, past)
   const still = stillFor(15, 0.5 * subject.preset.repeatability)
   const flat = flatWait(subject.flatWait)
-  const result: Contest = { kind: trace.kind, trueEnd: trace.trueEnd, judge: null, still: null, flat: null }
+  const result: Contest = {
+    kind: trace.kind,
+    trueEnd: trace.trueEnd,
+    known: null,
+    judge: null,
+    still: null,
+    flat: null,
+  }
   for (const sample of trace.samples) {
     const { t, value } = sample
     if (value === null) continue
     if (!result.judge) {
       const opinion = judge.push(sample)
-      if (opinion.state === 'stable') {
-        result.judge = { seconds: t, value: opinion.predictedEnd, uncertainty: opinion.predictedEndUncertainty }
+      const offered = {
+        seconds: t,
+        value: opinion.predictedEnd,
+        uncertainty: opinion.predictedEndUncertainty,
+        state: opinion.state,
       }
+      if (isTaken('known', opinion.state)) result.known ??= offered
+      if (isTaken('rest', opinion.state)) result.judge = offered
     }
     if (!result.still && still.push(sample)) result.still = { seconds: t, value }
     if (!result.flat && flat.push(sample)) result.flat = { seconds: t, value }
@@ -126,7 +143,7 @@ export interface SchoolSummary {
 }
 
 /** How one school did on the traces that do come to rest. */
-export function summarise(contests: readonly Contest[], school: 'judge' | 'still' | 'flat'): SchoolSummary {
+export function summarise(contests: readonly Contest[], school: 'known' | 'judge' | 'still' | 'flat'): SchoolSummary {
   const settling = contests.filter((c) => c.trueEnd !== null)
   const taken = settling.flatMap((c) => (c[school] ? [{ ...c[school], end: c.trueEnd as number }] : []))
   const seconds = taken.map((a) => a.seconds)

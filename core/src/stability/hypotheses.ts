@@ -1,60 +1,65 @@
 import type { StabilityPreset } from './presets.ts'
-import type { RelaxationHypothesis, TailShape } from './relaxation.ts'
+import { PART_TIMES, type RelaxationHypothesis } from './relaxation.ts'
 import { historyTail, type SettlingSignature } from './settlingSignature.ts'
 
-const exponential =
-  (tau: number): TailShape =>
-  (t) =>
-    Math.exp(-t / tau)
-
-/** Kohlrausch's law: a spread of time constants around one. */
-const stretched =
-  (tau: number, beta: number): TailShape =>
-  (t) =>
-    Math.exp(-((t / tau) ** beta))
-
-/** A power law, as of surface exchange of the second order (power 1) and what lies between it and an exponential. */
-const hyperbolic =
-  (time: number, power: number): TailShape =>
-  (t) =>
-    (1 + t / time) ** -power
-
-/** Out-diffusion from a layer or a clogged junction: falls as 1 / sqrt(t) until the layer is empty. */
-const diffusion =
-  (time: number): TailShape =>
-  (t) =>
-    Math.exp(-t / (5 * time)) / (1 + Math.sqrt(t / time))
-
-interface WeightedShape {
-  tail: TailShape
-  /** Characteristic time, s. */
-  time: number
+/** How large the parts of a settling are, one for each of PART_TIMES, as shares of the largest jump. */
+interface Spectrum {
+  shares: readonly number[]
   weight: number
 }
 
-const family = (weight: number, times: number[], shape: (time: number) => TailShape): WeightedShape[] =>
-  // Slow electrodes are rarer than quick ones, but not by much.
-  times.map((time) => ({ tail: shape(time), time, weight: (weight / times.length) * (20 / time) ** 0.3 }))
+/** The slowest part is left to the junction: what takes 400 s cannot be told from a creep. */
+const SLOWEST = PART_TIMES.length - 1
 
-/** What the tail of an unknown electrode may look like. The weights are judgement, common practice, no source. */
-const TAILS: readonly WeightedShape[] = [
-  ...family(0.4, [8, 11, 15, 21, 29, 40, 56, 78, 110, 160, 240], exponential),
-  ...family(0.17, [6, 10, 16, 26, 42, 68, 110], (time) => stretched(time, 0.8)),
-  ...family(0.13, [5, 9, 16, 28, 50, 90], (time) => stretched(time, 0.6)),
-  ...family(0.1, [4, 8, 16, 32, 64, 128], (time) => hyperbolic(time, 2)),
-  ...family(0.1, [2, 5, 12, 28, 60], (time) => hyperbolic(time, 1.2)),
-  ...family(0.1, [6, 14, 30, 60], diffusion),
+/** Slower parts are smaller, by this power of their time: sound glass (steep) to aged glass (shallow). */
+const POWERS = [
+  { power: 0.7, weight: 1 },
+  { power: 1.1, weight: 1.5 },
+  { power: 1.5, weight: 1.5 },
+  { power: 2, weight: 1 },
+  { power: 2.7, weight: 0.6 },
 ]
+/** Share of the largest jump at QUICK_TIME, s, from which they fall off. */
+const QUICK_SHARE = 0.15
+const QUICK_TIME = 3.2
+
+/** A film or a layer of still water: as large up to its own time of diffusion, s, and little beyond. */
+const KNEES = [8, 20, 50]
+const KNEE_SHARES = [0.25, 0.04, 0.01]
+const KNEE_POWER = 2
+const KNEE_WEIGHT = 0.3
+
+/** What electrodes may be like. Weights and sizes are judgement, common practice, no source. */
+const SPECTRA: readonly Spectrum[] = [
+  ...POWERS.map(({ power, weight }) => ({
+    shares: PART_TIMES.map((time, i) => (i < SLOWEST ? QUICK_SHARE * Math.min(1, (time / QUICK_TIME) ** -power) : 0)),
+    weight,
+  })),
+  ...KNEES.flatMap((knee) =>
+    KNEE_SHARES.map((share) => ({
+      shares: PART_TIMES.map((time, i) => (i < SLOWEST ? share * Math.min(1, (time / knee) ** -KNEE_POWER) : 0)),
+      weight: KNEE_WEIGHT,
+    })),
+  ),
+]
+
+/** By how much a part may stray from its spectrum, as a share of itself. */
+const STRAY = 0.25
+/** The first seconds are the exchange of the solution, which has no spectrum: so many parts are free. */
+const FREE_PARTS = 2
 
 /**
- * How far the tail may stray from its shape in each of STRAY_TIMES, in units of the repeatability, and how often:
- * a sound electrode, one with a slow second stage, one that does several things at once.
+ * What does not grow with the jump, in units of the repeatability: the potential that the junction takes on in another
+ * solution, at its own pace and in either direction. A sound one is small, a clogged one slow and large.
  */
-const STRAYS = [
-  { profile: [0.5, 0.4, 0.15, 0.05], weight: 0.6 },
-  { profile: [1, 1.5, 1, 0.3], weight: 0.15 },
-  { profile: [12, 6, 1, 0.2], weight: 0.25 },
+const JUNCTIONS = [
+  { parts: [0, 0, 0, 0.25, 0.4, 0.4, 0.1], weight: 0.45 },
+  { parts: [0, 0, 0, 0.3, 1.5, 0.3, 0.08], weight: 0.15 },
+  { parts: [0, 0, 0, 0.15, 0.3, 1.5, 0.3], weight: 0.15 },
+  { parts: [0, 0, 0, 0.6, 6, 0.6, 0.12], weight: 0.08 },
+  { parts: [0, 0, 0, 0.6, 0.6, 6, 0.6], weight: 0.17 },
 ]
+const ORDINARY_JUNCTION = 1
 
 /** Wander in units of the repeatability. */
 const WANDERS = [
@@ -63,8 +68,8 @@ const WANDERS = [
 ]
 
 /** How often a reading creeps for as long as one cares to watch, and how fast, repeatabilities per minute. */
-const CREEP_CHANCE = 0.08
-const CREEP_RATE = 5
+const CREEP_CHANCE = 0.15
+const CREEP_RATE = 3
 
 const known = new WeakMap<StabilityPreset, RelaxationHypothesis[]>()
 
@@ -77,46 +82,39 @@ export function openHypotheses(preset: StabilityPreset): RelaxationHypothesis[] 
 
 function makeOpenHypotheses(preset: StabilityPreset): RelaxationHypothesis[] {
   const { repeatability, span } = preset
-  const common = { fastSd: span / 2 }
-  // The slower a tail, the smaller the share of the jump that it can carry.
-  const tailSd = (time: number) => span * 0.2 * Math.min(1, (25 / time) ** 0.7)
-  const resting = TAILS.flatMap(({ tail, time, weight }) =>
-    STRAYS.flatMap((stray) =>
-      WANDERS.map((wander) => ({
-        ...common,
-        tail,
-        tailSd: tailSd(time),
-        straySd: stray.profile.map((p) => p * repeatability),
-        wanderSd: wander.level * repeatability,
-        creepChance: CREEP_CHANCE,
-        creepSd: (CREEP_RATE * repeatability) / 60,
-        weight: weight * stray.weight * wander.weight,
-      })),
-    ),
+  return normalise(
+    SPECTRA.flatMap((spectrum) => {
+      const whole = spectrum.shares.reduce((sum, share) => sum + share, 0)
+      const tail = (t: number) =>
+        PART_TIMES.reduce((sum, time, i) => sum + ((spectrum.shares[i] as number) / whole) * Math.exp(-t / time), 0)
+      return JUNCTIONS.flatMap((junction, j) =>
+        WANDERS.flatMap((wander) => {
+          const partSd = spectrum.shares.map((share, i) =>
+            i < FREE_PARTS ? span / 2 : Math.hypot(STRAY * share * span, (junction.parts[i] as number) * repeatability),
+          )
+          const rests = {
+            tail,
+            tailSd: whole * span,
+            partSd,
+            wanderSd: wander.level * repeatability,
+            creepSd: 0,
+            weight: spectrum.weight * junction.weight * wander.weight * (1 - CREEP_CHANCE),
+          }
+          return j === ORDINARY_JUNCTION ? [rests, creeping(rests, preset, junction.weight)] : [rests]
+        }),
+      )
+    }),
   )
-  return normalise([...resting, ...still(preset)])
 }
 
-/** Chance that the sensor was not moved at all, or has settled long since, and that it then creeps. */
-const STILL_WEIGHT = 0.1
-const STILL_CREEP_CHANCE = 0.3
-
-/** Nothing much is going on: small tails, no fall to wait out. */
-function still({ repeatability }: StabilityPreset): RelaxationHypothesis[] {
-  return [15, 40, 110].flatMap((time) =>
-    [1.5, 10].flatMap((size) =>
-      WANDERS.map((wander) => ({
-        tail: exponential(time),
-        tailSd: size * repeatability,
-        fastSd: size * repeatability,
-        straySd: [0.5, 0.4, 0.15, 0.05].map((p) => p * repeatability),
-        wanderSd: wander.level * repeatability,
-        creepChance: STILL_CREEP_CHANCE,
-        creepSd: (CREEP_RATE * repeatability) / 60,
-        weight: (STILL_WEIGHT / 6) * wander.weight,
-      })),
-    ),
-  )
+/** The same, but for a creep that never ends. The kinds of junction are not told apart there. */
+function creeping(
+  rests: RelaxationHypothesis,
+  { repeatability }: StabilityPreset,
+  share: number,
+): RelaxationHypothesis {
+  const weight = (rests.weight * CREEP_CHANCE) / (1 - CREEP_CHANCE) / share
+  return { ...rests, creepSd: (CREEP_RATE * repeatability) / 60, weight }
 }
 
 /** How much slower or quicker than its own past an electrode may be today. */
@@ -128,15 +126,10 @@ const PACES = [
   { factor: 1.5, weight: 0.15 },
 ]
 
-/** How far an electrode strays from its own past, as STRAYS. */
-const OWN_STRAYS = [
-  { profile: [2, 2.5, 1, 0.2], weight: 0.6 },
-  { profile: [6, 5, 2, 0.5], weight: 0.4 },
-]
-
 /**
- * Hypotheses from how this very electrode settled at its last visits: the same tail, at nearly the same pace, its
- * size open, with a little of something slower. Empty for fewer than two usable traces.
+ * Hypotheses from how this very electrode settled at its last visits: the same tail at nearly the same pace, its size
+ * open, and the same junctions as of any other beside it, for what the junction does was not proportional to the jump
+ * then either. Empty for fewer than two usable traces.
  */
 export function historyHypotheses(preset: StabilityPreset, past: readonly SettlingSignature[]): RelaxationHypothesis[] {
   const tail = historyTail(past, preset)
@@ -144,21 +137,30 @@ export function historyHypotheses(preset: StabilityPreset, past: readonly Settli
   const { repeatability, span } = preset
   return normalise(
     PACES.flatMap((pace) =>
-      OWN_STRAYS.flatMap((stray) =>
-        WANDERS.map((wander) => ({
-          tail: (t: number) => tail(t / pace.factor),
-          tailSd: span * 0.8,
-          fastSd: span / 4,
-          straySd: stray.profile.map((p) => p * repeatability),
-          wanderSd: wander.level * repeatability,
-          creepChance: CREEP_CHANCE,
-          creepSd: (CREEP_RATE * repeatability) / 60,
-          weight: pace.weight * wander.weight * stray.weight,
-        })),
+      JUNCTIONS.flatMap((junction, j) =>
+        WANDERS.flatMap((wander) => {
+          const rests = {
+            tail: (t: number) => tail(t / pace.factor),
+            tailSd: span / 2,
+            partSd: junction.parts.map((part, i) =>
+              i < FREE_PARTS ? span / 4 : Math.max(part, OWN_STRAY[i] as number) * repeatability,
+            ),
+            wanderSd: wander.level * repeatability,
+            creepSd: 0,
+            weight: pace.weight * wander.weight * (OWN_JUNCTIONS[j] as number) * (1 - CREEP_CHANCE),
+          }
+          return j === ORDINARY_JUNCTION ? [rests, creeping(rests, preset, OWN_JUNCTIONS[j] as number)] : [rests]
+        }),
       ),
     ),
   )
 }
+
+/** Weights of JUNCTIONS of an electrode whose tails are known: what its junction usually does is in them. */
+const OWN_JUNCTIONS = [0.5, 0.15, 0.17, 0.06, 0.12]
+
+/** How far each part strays at least from its own past, units of the repeatability. */
+const OWN_STRAY = [0, 0, 6, 2, 0.6, 0.3, 0.05]
 
 function normalise(hypotheses: RelaxationHypothesis[]): RelaxationHypothesis[] {
   const total = hypotheses.reduce((sum, h) => sum + h.weight, 0)

@@ -1,14 +1,8 @@
 import { normalCdf } from '../statistics/normalDistribution.ts'
-import { halfWidth95, mixtureMean } from './mixture.ts'
-import {
-  basisExponentials,
-  type Prediction,
-  RelaxationFilter,
-  type RelaxationHypothesis,
-  type RestingView,
-} from './relaxation.ts'
+import { halfWidth95, mixtureMean, type WeightedNormal } from './mixture.ts'
+import { type Prediction, partExponentials, RelaxationFilter, type RelaxationHypothesis } from './relaxation.ts'
 
-/** Belief that may be dropped at each bin. */
+/** Belief that may be dropped at each bin, of those that rest and of those that creep. */
 const DROPPED_BELIEF = 1e-3
 
 /** What all hypotheses together hold of the end. */
@@ -18,6 +12,18 @@ export interface EndBelief {
   halfWidth: number
   /** Probability that it does not, and moves on faster than asked. */
   creepRisk: number
+  /** Probability that it does not, however slowly. */
+  creeps: number
+}
+
+/** What those that creep hold: where the reading would be now without its tail, and how fast it goes on. */
+export interface CreepBelief {
+  level: number
+  /** Half-width of its 95 % interval. */
+  halfWidth: number
+  /** Units of the reading per second, and the bound on its size that holds in 95 %. */
+  pace: number
+  fastest: number
 }
 
 /** The hypotheses about one trace, each followed by a filter and weighed by how well it foresaw the readings. */
@@ -36,10 +42,10 @@ export class HypothesisSet {
   }
 
   /** Lets time pass to `t` seconds after the change of solution. */
-  advance(t: number, seconds: number, creepVariance: number): void {
-    const exponentials = basisExponentials(t)
+  advance(t: number, seconds: number, endVariance: number): void {
+    const exponentials = partExponentials(t)
     this.known = null
-    for (const filter of this.filters) filter.advance(t, exponentials, seconds, creepVariance)
+    for (const filter of this.filters) filter.advance(t, exponentials, seconds, endVariance)
   }
 
   /** What each hypothesis expects of the next reading, and what all together do. */
@@ -57,16 +63,22 @@ export class HypothesisSet {
     for (const [i, filter] of this.filters.entries()) filter.update(value, each[i] as Prediction, noiseVariance)
   }
 
-  /** Drops the hypotheses that together hold less than a thousandth of the belief, so that a long trace costs little. */
+  /**
+   * Drops what holds less than a thousandth of the belief, so that a long trace costs little: of those that rest and of
+   * those that creep apart, for neither question may lose the last who could answer it.
+   */
   prune(): void {
     const weights = this.weights()
-    const order = weights.map((_, i) => i).sort((a, b) => (weights[a] as number) - (weights[b] as number))
-    let dropped = 0
-    const kept = new Set(order)
-    for (const i of order) {
-      dropped += weights[i] as number
-      if (dropped > DROPPED_BELIEF) break
-      kept.delete(i)
+    const kept = new Set<number>()
+    for (const rests of [true, false]) {
+      const kind = weights.flatMap((w, i) => (this.filters[i]?.rests === rests ? [{ i, w }] : []))
+      const total = kind.reduce((sum, { w }) => sum + w, 0)
+      let left = total
+      for (const [place, { i, w }] of kind.sort((a, b) => b.w - a.w).entries()) {
+        if (place > 0 && left < DROPPED_BELIEF * total) break
+        kept.add(i)
+        left -= w
+      }
     }
     if (kept.size === this.filters.length) return
     this.known = null
@@ -75,36 +87,54 @@ export class HypothesisSet {
 
   /** What all together expect still to come `t` seconds after the change of solution, reading minus end. */
   remaining(t: number): number {
-    const exponentials = basisExponentials(t)
+    const exponentials = partExponentials(t)
     const weights = this.weights()
     return this.filters.reduce((sum, f, i) => sum + (weights[i] as number) * f.remaining(t, exponentials), 0)
   }
 
   /**
+   * @param t seconds after the change of solution
    * @param displayVariance by which the last digit hides the end
    * @param creepRate what counts as creeping, units of the reading per second
    * @param interest half-width from which on the exact figure matters
    */
-  believe(displayVariance: number, creepRate: number, interest: number): EndBelief {
+  believe(t: number, displayVariance: number, creepRate: number, interest: number): EndBelief {
     const weights = this.weights()
     let creepRisk = 0
-    const rests = this.filters.map((filter, i) => {
-      const view = filter.resting()
-      const chance = chances(filter, view)
-      const creeps = ((weights[i] as number) * chance.creeps) / (chance.creeps + chance.rests)
-      creepRisk +=
-        creeps *
-        (normalCdf((view.creep - creepRate) / view.creepSd) + normalCdf((-view.creep - creepRate) / view.creepSd))
-      return {
-        weight: (weights[i] as number) - creeps,
-        mean: view.end,
-        sd: Math.sqrt(view.variance + displayVariance),
+    let creeps = 0
+    const ends: WeightedNormal[] = []
+    for (const [i, filter] of this.filters.entries()) {
+      const weight = weights[i] as number
+      if (filter.rests) {
+        const { end, variance } = filter.end()
+        ends.push({ weight, mean: end, sd: Math.sqrt(variance + displayVariance) })
+      } else {
+        const { pace, paceSd } = filter.creep(t)
+        creeps += weight
+        creepRisk += weight * (normalCdf((pace - creepRate) / paceSd) + normalCdf((-pace - creepRate) / paceSd))
       }
-    })
-    const total = rests.reduce((sum, r) => sum + r.weight, 0)
-    const ends = rests.map((r) => ({ ...r, weight: r.weight / total }))
-    const end = mixtureMean(ends)
-    return { end, halfWidth: halfWidth95(ends, end, interest), creepRisk }
+    }
+    const rest = ofOne(ends)
+    const end = mixtureMean(rest)
+    return { end, halfWidth: halfWidth95(rest, end, interest), creepRisk, creeps }
+  }
+
+  /** What is held if it does creep; arguments as of believe(). */
+  creep(t: number, displayVariance: number, interest: number): CreepBelief {
+    const weights = this.weights()
+    const views = this.filters.flatMap((f, i) => (f.rests ? [] : [{ weight: weights[i] as number, ...f.creep(t) }]))
+    const levels = ofOne(
+      views.map((v) => ({ weight: v.weight, mean: v.level, sd: Math.hypot(v.levelSd, Math.sqrt(displayVariance)) })),
+    )
+    const paces = ofOne(views.map((v) => ({ weight: v.weight, mean: v.pace, sd: v.paceSd })))
+    const level = mixtureMean(levels)
+    const pace = mixtureMean(paces)
+    return {
+      level,
+      halfWidth: halfWidth95(levels, level, interest),
+      pace,
+      fastest: Math.abs(pace) + halfWidth95(paces, pace, Number.POSITIVE_INFINITY),
+    }
   }
 
   private weights(): number[] {
@@ -113,19 +143,15 @@ export class HypothesisSet {
   }
 
   private weigh(): number[] {
-    const logs = this.filters.map((f) => {
-      const { rests, creeps } = chances(f, f.resting())
-      return f.logWeight + Math.log(rests + creeps)
-    })
-    const best = Math.max(...logs)
-    const raw = logs.map((l) => Math.exp(l - best))
+    const best = Math.max(...this.filters.map((f) => f.logWeight))
+    const raw = this.filters.map((f) => Math.exp(f.logWeight - best))
     const total = raw.reduce((a, b) => a + b, 0)
     return raw.map((w) => w / total)
   }
 }
 
-/** How the belief in one shape splits: the filter follows the creep as open, rest is a point with evidence of its own. */
-function chances(filter: RelaxationFilter, view: RestingView): { rests: number; creeps: number } {
-  const creeps = filter.hypothesis.creepChance
-  return { rests: (1 - creeps) * Math.exp(Math.min(50, view.logEvidence)), creeps }
+/** The same parts with weights that sum to 1; all alike where the belief in them has come to nothing. */
+function ofOne(parts: readonly WeightedNormal[]): WeightedNormal[] {
+  const total = parts.reduce((sum, p) => sum + p.weight, 0)
+  return parts.map((p) => ({ ...p, weight: total > 0 ? p.weight / total : 1 / parts.length }))
 }

@@ -1,8 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { PH_MILLIVOLTS, PH_VALUE } from '../kinds/ph/presets.ts'
+import { dip, drawNature, type OtherTrace, SETTLING_SHAPES, type SettlingShape } from '../otherSimulation/settling.ts'
 import { compareSchools, summarise } from '../simulation/compareSchools.ts'
 import { randomStream } from '../statistics/random.ts'
 import { heavy } from '../testing/heavy.ts'
+import { isTaken } from './grade.ts'
 import { stabilityJudge } from './judge.ts'
 import type { StabilityOpinion } from './opinion.ts'
 
@@ -28,20 +30,70 @@ const fall = (t: number) => -170 + 90 * Math.exp(-t / 4) + 6 * Math.exp(-t / 18)
 describe('stability judge against the stopwatch schools', () => {
   // 13 kinds, in full 40 of each: seeded traces of electrodes whose three earlier visits are known, as the Bench has them.
   const contests = compareSchools(20, heavy(4, 40), true)
+  const known = summarise(contests, 'known')
   const judge = summarise(contests, 'judge')
   const flat = summarise(contests, 'flat')
 
-  it('takes at most 75 % of the flat wait in the median', () => {
-    expect(judge.medianSeconds / flat.medianSeconds).toBeLessThanOrEqual(0.75)
+  it('knows the end after at most 75 % of the flat wait in the median, and rest before it is over', () => {
+    expect(known.medianSeconds / flat.medianSeconds).toBeLessThanOrEqual(0.75)
+    expect(judge.medianSeconds / flat.medianSeconds).toBeLessThanOrEqual(1)
   })
 
   it('errs at most 60 % as far as the flat wait at the 95th percentile', () => {
+    expect(known.p95Error / flat.p95Error).toBeLessThanOrEqual(0.6)
     expect(judge.p95Error / flat.p95Error).toBeLessThanOrEqual(0.6)
   })
 
-  it('states intervals that hold in at least 93 %', () => expect(judge.coverage).toBeGreaterThanOrEqual(0.93))
+  it('states intervals that hold in at least 93 %', () => {
+    expect(known.coverage).toBeGreaterThanOrEqual(0.93)
+    expect(judge.coverage).toBeGreaterThanOrEqual(0.93)
+  })
 
   it('accepts at least 95 % of what does settle', () => expect(judge.accepted).toBeGreaterThanOrEqual(0.95))
+})
+
+/** First offer of each grade on a trace of the other simulation. */
+function watchDip(trace: OtherTrace) {
+  const judge = stabilityJudge(PRESET)
+  let known: StabilityOpinion | undefined
+  for (const sample of trace.samples) {
+    const opinion = judge.push(sample)
+    if (isTaken('known', opinion.state)) known ??= opinion
+    if (opinion.state === 'stable') return { known, stable: opinion }
+  }
+  return { known, stable: undefined }
+}
+
+describe('stability judge on electrodes of another simulation', () => {
+  const dips = (shapes: readonly SettlingShape[], each: number) => {
+    const random = randomStream(71)
+    return shapes.flatMap((shape) =>
+      Array.from({ length: each }, () => {
+        const own = random.fork()
+        const trace = dip(drawNature(shape, own), own)
+        return { trace, ...watchDip(trace) }
+      }),
+    )
+  }
+
+  it('calls few of those stable that creep by 0.01 pH a minute or more, whichever way they settle', () => {
+    const creeping = dips(['creeping on', 'creeping back'], heavy(12, 60))
+    expect(creeping.filter((d) => d.stable).length / creeping.length).toBeLessThanOrEqual(0.1)
+  })
+
+  it('knows the end of those that rest to what it states, in nine of ten and more', () => {
+    const resting = SETTLING_SHAPES.filter((shape) => !shape.startsWith('creeping'))
+    const found = dips(resting, heavy(3, 30))
+    const held = (grade: 'known' | 'stable') => {
+      const offered = found.flatMap((d) => (d[grade] ? [{ ...d[grade], right: d.trace.end }] : []))
+      expect(offered.length / found.length).toBeGreaterThan(0.85)
+      return (
+        offered.filter((o) => Math.abs(o.predictedEnd - o.right) <= o.predictedEndUncertainty).length / offered.length
+      )
+    }
+    expect(held('known')).toBeGreaterThanOrEqual(0.9)
+    expect(held('stable')).toBeGreaterThanOrEqual(0.93)
+  })
 })
 
 describe('stability judge', () => {
@@ -66,6 +118,26 @@ describe('stability judge', () => {
     const after = opinions.filter((o) => o.state === 'stable' && o.t > 76)
     expect(after.length).toBeGreaterThan(0)
     for (const o of after) expect(Math.abs(o.predictedEnd + 170)).toBeLessThan(1.8)
+  })
+
+  it('goes on with what it knew when a bubble leaves the reading where it was foreseen', () => {
+    const without = firstStable(watch(fall, 260))
+    const opinions = watch((t) => fall(t) + (t > 40 && t < 55 ? 9 : 0), 260)
+    const with_ = opinions.find((o) => o.state === 'stable' && o.t > 56)
+    // The bubble and its going cost about as long as they lasted, not a new settling.
+    expect((with_?.t ?? 999) - (without?.t ?? 0)).toBeLessThan(20)
+    expect(with_?.elapsed).toBeCloseTo(with_?.t ?? 0, -1)
+  })
+
+  it('says of a slow creep that it creeps, and how far it may go in two minutes', () => {
+    const creep = 0.5
+    const opinions = watch((t) => fall(t) + (creep * t) / 60, 300)
+    const said = opinions.find((o) => o.state === 'creeping')
+    expect(said?.reason).toBe('slow-creep')
+    for (const later of [0, 60, 120]) {
+      const right = -170 + (creep * ((said?.t ?? 0) + later)) / 60
+      expect(Math.abs((said?.predictedEnd ?? 0) - right)).toBeLessThan(said?.predictedEndUncertainty ?? 0)
+    }
   })
 
   it('is not settled while the temperature still moves, though the value stands', () => {

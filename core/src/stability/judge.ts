@@ -1,12 +1,12 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
 import { normalCdf, Z95 } from '../statistics/normalDistribution.ts'
 import { historyHypotheses, openHypotheses } from './hypotheses.ts'
-import { HypothesisSet } from './hypothesisSet.ts'
-import { PredictionTrend, TurningBack } from './movement.ts'
+import { type CreepBelief, HypothesisSet } from './hypothesisSet.ts'
+import { PredictionTrend, PresentPace, TurningBack } from './movement.ts'
 import { NoiseEstimate } from './noise.ts'
 import type { Sample, StabilityJudge, StabilityOpinion, StabilityReason, StabilityState } from './opinion.ts'
 import { onOwnClock, PacedJudge } from './pacedJudge.ts'
-import type { StabilityPreset } from './presets.ts'
+import { harmlessCreep, type StabilityPreset } from './presets.ts'
 import type { RelaxationHypothesis } from './relaxation.ts'
 import { type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
 import { TemperatureWatch } from './temperatureWatch.ts'
@@ -26,7 +26,32 @@ interface Belief {
   confidence: number
   /** Probability that the reading never comes to rest. */
   creepRisk: number
+  /** Whether it does not visibly move now. */
+  atRest: boolean
+  /** What is held if it does not, where that is the likelier. */
+  creep: CreepBelief | null
 }
+
+/** What is known since one change of solution. */
+interface Stretch {
+  startedAt: number
+  firstValue: number
+  lastBin: Bin
+  bins: number
+  surprise: number
+  beliefs: HypothesisSet
+  trend: PredictionTrend
+  turning: TurningBack
+  moving: PresentPace
+  /** The value at each signature time that came by. */
+  passed: number[]
+  belief: Belief
+}
+
+/** Belief that an electrode with a past may settle like any other today. */
+const OPEN_SHARE = 0.35
+/** s, by which a stretch that is taken up again stands before the bin that it takes next. */
+const RESUMED_BEFORE = 0.1
 
 /** Probability that a normal error with this 95 % half-width stays within the target. */
 function probabilityOf(target: number, halfWidth: number): number {
@@ -39,33 +64,46 @@ const SCATTER_GUESS = 0.3
 const BINS_TO_RESTART = 3
 /** A bin this many standard deviations from every expectation is out of line. */
 const OUT_OF_LINE = 5
+/** So many bins in line with what was foreseen before a disturbance take up again what was known then, within so long, s. */
+const BINS_TO_RESUME = 3
+const IN_LINE = 3
+const RESUME_WITHIN = 90
 /** Variance by which the end may wander per second, in repeatabilities squared. */
 const END_WANDER = 0.0002
 /** Share of the time so far for which the end must stay known before it is believed. */
 const PERSISTENCE = 0.06
-/** Slower creep than this does no harm, repeatabilities per minute. */
-const HARMLESS_CREEP = 1
-/** The end is not known while the chance of creeping is above this. */
-const CREEP_RISK = 0.035
+/** Creep is not excluded while its chance is above this, a half of the chance before anything was read. */
+const CREEP_RISK = 0.075
+/** From this chance on it is taken to creep. */
+const CREEPS = 0.5
+/** From this chance on it is said to creep, however slowly. */
+const SURELY_CREEPS = 0.75
+/** What creeps is offered for so long, s, in which it changes by less than what is wanted. */
+const CREEP_AHEAD = 120
 /**
  * What was known is given up only when half-width or chance of creeping rise above their limits by these factors, or
  * when it turns back by more than so many standard deviations: a verdict that comes and goes with every reading is gone
  * before a wet hand has pressed.
  */
 const KEPT_WIDTH = 1.25
-const KEPT_RISK = 3
+const KEPT_RISK = 2
 const KEPT_TURNING = 2
 /** A reading that turns back may go on for this long, s. */
 const TURNED_FOR = 160
-/** No shape is the electrode's own: stated half-widths are widened by this. Set by simulation. */
-const MODEL_ERROR = 1.15
+/** No spectrum is the electrode's own: stated half-widths are widened by this. Set by simulation. */
+const MODEL_ERROR = 1.2
 /** Bins of history for the pace at which the uncertainty shrinks. */
 const PACE_MEMORY = 0.12
+/** Within a bin, and between a reading and its time stamp, the value moves on by an unknown part of its pace, s. */
+const MOVED_WITHIN = 0.06
+/** When the solution was exchanged is not known to the second: no spectrum foresees the fall closer than that, s. */
+const START_UNKNOWN = 0.5
 
 /**
- * A streaming judge of settling. It infers the end value from all shapes at once (see relaxation.ts), weighs them by
- * how well each foresaw the readings so far, and says `stable` when 95 % of what is believed about the end lies within
- * the wanted resolution of the prediction; never by a fixed time, and never because digits stand still.
+ * A streaming judge of settling. It infers the end value from many spectra at once (see relaxation.ts), weighs them by
+ * how well each foresaw the readings so far, and says `known` when 95 % of what is believed about the end lies within
+ * the wanted resolution of the prediction, `stable` when it is also known to come to rest; never by a fixed time, and
+ * never because digits stand still.
  *
  * Example: const judge = stabilityJudge(PH_MILLIVOLTS); judge.push({ t: 0, value: -12.3 }).state
  *
@@ -80,34 +118,28 @@ export function stabilityJudge(preset: StabilityPreset, past: readonly SettlingS
 
 class RelaxationJudge implements StabilityJudge {
   private readonly hypotheses: RelaxationHypothesis[]
-  private beliefs: HypothesisSet | null = null
   private readonly noise: NoiseEstimate
   private readonly temperature: TemperatureWatch
 
-  private startedAt = 0
   private firstAt = 0
   private lastAt = Number.NaN
-  private lastBin: Bin | null = null
-  private firstBinValue = 0
-  private bins = 0
+  private now: Stretch | null = null
+  /** What was known before a disturbance, and since when it lies aside. */
+  private before: { stretch: Stretch; since: number; inLine: number } | null = null
   private outOfLine: Bin[] = []
   private calmFrom = 0
-  private restarts = 0
-  private surprise = 1
   private pace = 1.3
   private lastHalfWidth = Number.NaN
-  private stableNow = false
+  /** Since when the end, rest and a slow creep are known without a break; NaN while they are not. */
   private knownSince = Number.NaN
-  private trend = new PredictionTrend()
-  private turning = new TurningBack()
+  private restSince = Number.NaN
+  private creepSince = Number.NaN
 
   private openedAt = 0
   private openTimes = 0
   private openValues = 0
   private openCount = 0
 
-  private passed: number[] = []
-  private belief: Belief | null = null
   private opinion: StabilityOpinion
 
   constructor(
@@ -115,7 +147,7 @@ class RelaxationJudge implements StabilityJudge {
     past: readonly SettlingSignature[],
   ) {
     const own = historyHypotheses(preset, past)
-    const openShare = own.length > 0 ? 0.35 : 1
+    const openShare = own.length > 0 ? OPEN_SHARE : 1
     this.hypotheses = [
       ...openHypotheses(preset).map((h) => ({ ...h, weight: h.weight * openShare })),
       ...own.map((h) => ({ ...h, weight: h.weight * (1 - openShare) })),
@@ -130,6 +162,7 @@ class RelaxationJudge implements StabilityJudge {
       noise: 0,
       predictedEnd: 0,
       predictedEndUncertainty: preset.span,
+      predictedTemperature: null,
       secondsToGo: null,
       confidence: 0,
       nextReadingIn: 5,
@@ -142,7 +175,6 @@ class RelaxationJudge implements StabilityJudge {
     if (t <= this.lastAt) return this.opinion
     if (value === null || !Number.isFinite(value)) return this.loseSignal(t)
     if (Number.isNaN(this.lastAt)) {
-      this.startedAt = t
       this.firstAt = t
       this.openedAt = t
       this.opinion = { ...this.opinion, predictedEnd: value }
@@ -151,29 +183,28 @@ class RelaxationJudge implements StabilityJudge {
     if (sample.temperature !== undefined && Number.isFinite(sample.temperature))
       this.temperature.push(t, sample.temperature)
     if (this.noise.push(t, value)) this.collect(t, value)
-    this.opinion = this.judge(t)
+    if (this.now) this.opinion = this.judge(t, this.now)
     return this.opinion
   }
 
   signature(): SettlingSignature | null {
-    const elapsed = (this.lastBin?.t ?? 0) - this.startedAt
-    const { belief, beliefs } = this
-    if (!belief || !beliefs || this.restarts > 0 || this.bins < 12 || elapsed < 15) return null
+    const { now } = this
+    if (!now || now.bins < 12 || now.lastBin.t - now.startedAt < 15) return null
+    const { belief, beliefs, passed, firstValue } = now
     // A trace whose end was never known must not teach the next visit that creeping is how it settles.
-    if (belief.halfWidth > 1.25 * belief.target) return null
+    if (belief.halfWidth > 1.25 * belief.target || belief.creep !== null) return null
     // The past part is as it was seen (kept when each time came by); what was not waited for is as now foreseen.
     const remaining = SIGNATURE_TIMES.map((t, i) => {
-      const seen = this.passed[i]
+      const seen = passed[i]
       return seen !== undefined ? seen - belief.end : beliefs.remaining(t)
     })
-    const jump = this.firstBinValue - belief.end
+    const jump = firstValue - belief.end
     if (Math.abs(jump) < this.preset.repeatability) return null
     return { shares: remaining.map((r) => r / jump), jump }
   }
 
   private loseSignal(t: number): StabilityOpinion {
     this.calmFrom = t + 3
-    this.stableNow = false
     this.opinion = { ...this.opinion, state: 'disturbed', reason: 'signal-lost', secondsToGo: null }
     return this.opinion
   }
@@ -184,7 +215,7 @@ class RelaxationJudge implements StabilityJudge {
     this.openTimes += t - this.openedAt
     this.openValues += value
     this.openCount++
-    const length = Math.min(8, Math.max(1, (t - this.startedAt) / 40))
+    const length = Math.min(8, Math.max(1, (t - (this.now?.startedAt ?? this.firstAt)) / 40))
     if (t - this.openedAt < length - 1.01 * this.noise.interval) return
     const n = this.openCount
     const bin = {
@@ -197,144 +228,184 @@ class RelaxationJudge implements StabilityJudge {
   }
 
   private take(bin: Bin): void {
-    const { beliefs, lastBin: previous } = this
-    if (!beliefs || !previous) {
+    if (this.before) this.lookBack(bin, this.before)
+    const { now } = this
+    if (!now) {
       this.restart(bin)
       return
     }
-    const seconds = bin.t - previous.t
-    beliefs.advance(bin.t - this.startedAt, seconds, END_WANDER * this.preset.repeatability ** 2 * seconds)
-
-    // Within a bin, and between a reading and its time stamp, the value moves on by an unknown part of its pace.
-    const movement = (bin.value - previous.value) / seconds
-    const variance = bin.noiseVariance + (0.06 * movement) ** 2
-    const expected = beliefs.predict()
-    const surprise = (bin.value - expected.mean) ** 2 / (expected.variance + variance)
-    const glitch =
-      this.bins >= 6 &&
-      surprise > OUT_OF_LINE ** 2 &&
-      Math.abs(bin.value - expected.mean) > 2 * this.preset.repeatability
-    this.lastBin = { ...previous, t: bin.t }
+    const previous = now.lastBin
+    const expected = this.foresee(now, bin)
+    const movement = (bin.value - previous.value) / (bin.t - previous.t)
+    const off = bin.value - expected.mean
+    const surprise = off ** 2 / (expected.variance + bin.noiseVariance + (MOVED_WITHIN * movement) ** 2)
+    const glitch = now.bins >= 6 && surprise > OUT_OF_LINE ** 2 && Math.abs(off) > 2 * this.preset.repeatability
     if (glitch) {
       this.outOfLine.push(bin)
       this.calmFrom = bin.t + 6
       if (this.outOfLine.length >= BINS_TO_RESTART) {
-        const pending = this.outOfLine
-        this.restarts++
-        this.restart(pending[0] as Bin)
-        for (const later of pending.slice(1)) this.take(later)
+        const [first, ...later] = this.outOfLine as [Bin, ...Bin[]]
+        // What a bubble shows while it is there is not what one comes back to.
+        this.before ??= { stretch: now, since: bin.t, inLine: 0 }
+        this.restart(first)
+        for (const next of later) this.take(next)
       }
       return
     }
     this.outOfLine = []
-    this.lastBin = bin
-    this.bins++
-    this.surprise += 0.15 * (Math.min(surprise, 16) - this.surprise)
-    beliefs.update(bin.value, expected.each, variance)
-    this.keepPassed(previous, bin)
+    now.bins++
+    now.surprise += 0.15 * (Math.min(surprise, 16) - now.surprise)
+    now.beliefs.update(bin.value, expected.each, bin.noiseVariance + (START_UNKNOWN * movement) ** 2)
+    now.lastBin = bin
+    keepPassed(now, previous, bin)
     // The first seconds say nothing of the tail.
-    if (this.bins >= 8) beliefs.prune()
-    this.belief = this.believe(beliefs, bin)
+    if (now.bins >= 8) now.beliefs.prune()
+    now.belief = this.believe(now)
+  }
+
+  /** Lets time pass to the bin; its value is not looked at. */
+  private foresee(stretch: Stretch, bin: Bin) {
+    const seconds = bin.t - stretch.lastBin.t
+    stretch.lastBin = { ...stretch.lastBin, t: bin.t }
+    stretch.beliefs.advance(bin.t - stretch.startedAt, seconds, END_WANDER * this.preset.repeatability ** 2 * seconds)
+    return stretch.beliefs.predict()
+  }
+
+  /** After a bubble the reading is where it would have been without: then what was known is taken up again. */
+  private lookBack(bin: Bin, before: NonNullable<typeof this.before>): void {
+    const expected = this.foresee(before.stretch, bin)
+    const inLine = (bin.value - expected.mean) ** 2 <= IN_LINE ** 2 * (expected.variance + bin.noiseVariance)
+    before.inLine = inLine ? before.inLine + 1 : 0
+    if (before.inLine < BINS_TO_RESUME && bin.t - before.since < RESUME_WITHIN) return
+    this.before = null
+    if (before.inLine < BINS_TO_RESUME) return
+    const { stretch } = before
+    // The bin is taken next: time has come to just before it.
+    stretch.lastBin = { ...stretch.lastBin, value: bin.value, t: bin.t - RESUMED_BEFORE }
+    this.now = stretch
+    this.outOfLine = []
   }
 
   private restart(bin: Bin): void {
-    this.startedAt = bin.t
-    this.lastBin = bin
-    this.firstBinValue = bin.value
-    this.bins = 1
+    const beliefs = new HypothesisSet(this.hypotheses, bin.value, this.preset.span, bin.noiseVariance)
+    const begun = {
+      startedAt: bin.t,
+      firstValue: bin.value,
+      lastBin: bin,
+      bins: 1,
+      surprise: 1,
+      beliefs,
+      trend: new PredictionTrend(),
+      turning: new TurningBack(),
+      moving: new PresentPace(),
+      passed: [],
+    }
+    this.now = { ...begun, belief: this.believe(begun) }
     this.outOfLine = []
-    this.surprise = 1
     this.lastHalfWidth = Number.NaN
-    this.stableNow = false
-    this.knownSince = Number.NaN
-    this.trend = new PredictionTrend()
-    this.turning = new TurningBack()
-    this.passed = []
-    this.beliefs = new HypothesisSet(this.hypotheses, bin.value, this.preset.span, bin.noiseVariance)
-    this.belief = this.believe(this.beliefs, bin)
+    this.knownSince = this.restSince = this.creepSince = Number.NaN
   }
 
-  /** Keeps the value at each signature time that lies between two bins. */
-  private keepPassed(from: Bin, to: Bin): void {
-    for (;;) {
-      const at = SIGNATURE_TIMES[this.passed.length]
-      const elapsed = to.t - this.startedAt
-      if (at === undefined || at > elapsed) return
-      const share = (at - (from.t - this.startedAt)) / (to.t - from.t)
-      this.passed.push(from.value + Math.max(0, share) * (to.value - from.value))
+  /** What is held about the end after the last bin. */
+  private believe(stretch: Omit<Stretch, 'belief'>): Belief {
+    const { beliefs, lastBin, startedAt, firstValue, bins } = stretch
+    const { resolution } = this.preset
+    const display = this.noise.displayVariance()
+    const elapsed = lastBin.t - startedAt
+    const target = Math.max(resolution, 1.2 * Math.sqrt(3 * display))
+    const harmless = harmlessCreep(this.preset)
+    const held = beliefs.believe(elapsed, display, harmless, target)
+    const { end, creepRisk, creeps } = held
+    const doubt = Number.isNaN(this.knownSince) ? 0 : KEPT_TURNING
+    const halfWidth = Math.hypot(
+      MODEL_ERROR * held.halfWidth,
+      stretch.trend.push(elapsed, end, bins >= 6),
+      TURNED_FOR * stretch.turning.push(lastBin, elapsed, firstValue, end, doubt),
+    )
+    const rate = beliefs.remaining(elapsed + 0.5) - beliefs.remaining(Math.max(0, elapsed - 0.5))
+    const pace = stretch.moving.push(lastBin, elapsed)
+    // Whatever the tail may be: what visibly moves faster than that is not at rest, in either direction.
+    const atRest = pace !== null && Math.abs(pace.pace) - pace.sd <= harmless
+    const creep = creeps > SURELY_CREEPS ? beliefs.creep(elapsed, display, target) : null
+    return {
+      end,
+      halfWidth,
+      target,
+      rate,
+      creepRisk,
+      atRest,
+      creep,
+      confidence: 100 * probabilityOf(target, halfWidth),
     }
   }
 
-  /** What is held about the end after this bin. */
-  private believe(beliefs: HypothesisSet, bin: Bin): Belief {
-    const { repeatability, resolution } = this.preset
-    const display = this.noise.displayVariance()
-    const elapsed = bin.t - this.startedAt
-    const target = Math.max(resolution, 1.2 * Math.sqrt(3 * display))
-    const {
-      end,
-      halfWidth: spread,
-      creepRisk,
-    } = beliefs.believe(display, (HARMLESS_CREEP * repeatability) / 60, target)
-    const halfWidth = Math.hypot(
-      MODEL_ERROR * spread,
-      this.trend.push(elapsed, end, this.bins >= 6),
-      TURNED_FOR * this.turning.push(bin, elapsed, this.firstBinValue, end, this.stableNow ? KEPT_TURNING : 0),
-    )
-    const rate = beliefs.remaining(elapsed + 0.5) - beliefs.remaining(Math.max(0, elapsed - 0.5))
-    return { end, halfWidth, target, rate, creepRisk, confidence: 100 * probabilityOf(target, halfWidth) }
-  }
-
-  private judge(t: number): StabilityOpinion {
-    const { belief } = this
-    if (!belief) return this.opinion
-    const elapsed = t - this.startedAt
-    const { end, halfWidth, target, rate, confidence } = belief
+  private judge(t: number, now: Stretch): StabilityOpinion {
+    const { belief, startedAt } = now
+    const elapsed = t - startedAt
+    const { end, halfWidth, target, rate, confidence, creep } = belief
     this.learnPace(elapsed, halfWidth)
-
-    const [width, risk] = this.stableNow ? [KEPT_WIDTH * target, KEPT_RISK * CREEP_RISK] : [target, CREEP_RISK]
-    if (halfWidth > width || belief.creepRisk > risk) this.knownSince = Number.NaN
-    else if (Number.isNaN(this.knownSince)) this.knownSince = t
-    // One lucky moment is not knowledge: it has to last a little.
-    const known = t - this.knownSince >= Math.max(2, PERSISTENCE * elapsed)
-    const { state, reason } = this.verdict(t, elapsed, known, rate)
-    this.stableNow = state === 'stable'
+    this.keepTime(t, belief)
+    const { state, reason } = this.verdict(t, elapsed, now)
+    const offered =
+      state === 'creeping' && creep
+        ? {
+            predictedEnd: creep.level + (creep.pace * CREEP_AHEAD) / 2,
+            predictedEndUncertainty: aheadOf(creep),
+          }
+        : { predictedEnd: end, predictedEndUncertainty: halfWidth }
     const secondsToGo = this.secondsToGo(elapsed, halfWidth / target, state)
     return {
       state,
       reason,
       elapsed,
-      driftPerMinute: rate * 60,
+      driftPerMinute: (state === 'creeping' && creep ? creep.pace : rate) * 60,
       noise: this.noise.scatter,
-      predictedEnd: end,
-      predictedEndUncertainty: halfWidth,
+      ...offered,
+      predictedTemperature: this.temperature.end,
       secondsToGo,
       confidence,
       nextReadingIn: Math.min(60, Math.max(5, Math.min(elapsed * 0.35, secondsToGo ?? 60))),
     }
   }
 
-  private verdict(
-    t: number,
-    elapsed: number,
-    known: boolean,
-    rate: number,
-  ): { state: StabilityState; reason: StabilityReason } {
+  /** Since when each of them holds. */
+  private keepTime(t: number, { halfWidth, target, creepRisk, creep, atRest }: Belief): void {
+    const isOn = (since: number) => !Number.isNaN(since)
+    const since = (before: number, holds: boolean) => (holds ? (isOn(before) ? before : t) : Number.NaN)
+    const known = halfWidth <= (isOn(this.knownSince) ? KEPT_WIDTH : 1) * target
+    const rests = creepRisk <= (isOn(this.restSince) ? KEPT_RISK : 1) * CREEP_RISK
+    const kept = isOn(this.creepSince) ? KEPT_WIDTH : 1
+    const slow =
+      creep !== null &&
+      Math.abs(creep.pace) * CREEP_AHEAD <= kept * this.preset.resolution &&
+      aheadOf(creep) <= kept * target
+    this.knownSince = since(this.knownSince, known && creepRisk <= CREEPS)
+    this.restSince = since(this.restSince, known && rests && atRest && creep === null)
+    this.creepSince = since(this.creepSince, slow)
+  }
+
+  private verdict(t: number, elapsed: number, now: Stretch): { state: StabilityState; reason: StabilityReason } {
     const { preset } = this
-    if (t - this.firstAt > 2 * preset.limitSeconds || (elapsed > preset.limitSeconds && !this.stableNow)) {
+    // One lucky moment is not knowledge: it has to last a little.
+    const lasts = (since: number) => t - since >= Math.max(2, PERSISTENCE * elapsed)
+    const taken = lasts(this.knownSince) || lasts(this.creepSince)
+    if (t - this.firstAt > 2 * preset.limitSeconds || (elapsed > preset.limitSeconds && !taken)) {
       return { state: 'unsettled', reason: 'time-limit' }
     }
     if (this.outOfLine.length > 0 || t < this.calmFrom) return { state: 'disturbed', reason: 'jump' }
-    if (this.surprise > 4.5 && this.bins > 8) return { state: 'disturbed', reason: 'noise' }
-    if (elapsed < preset.minimumSeconds || this.bins < Math.min(8, 3 + preset.minimumSeconds / this.noise.interval)) {
+    if (now.surprise > 4.5 && now.bins > 8) return { state: 'disturbed', reason: 'noise' }
+    if (elapsed < preset.minimumSeconds || now.bins < Math.min(8, 3 + preset.minimumSeconds / this.noise.interval)) {
       return { state: 'settling', reason: 'starting' }
     }
-    if (!known) {
-      const moving = Math.abs(rate) * 20 > preset.resolution
+    if (!taken) {
+      const moving = Math.abs(now.belief.rate) * 20 > preset.resolution
       return { state: 'settling', reason: moving ? 'value-moving' : 'end-uncertain' }
     }
-    if (!this.temperature.settled) return { state: 'settling', reason: 'temperature-moving' }
-    return { state: 'stable', reason: 'known' }
+    if (!this.temperature.foreseen) return { state: 'settling', reason: 'temperature-moving' }
+    if (lasts(this.restSince)) return { state: 'stable', reason: 'known' }
+    return lasts(this.creepSince)
+      ? { state: 'creeping', reason: 'slow-creep' }
+      : { state: 'known', reason: 'rest-open' }
   }
 
   /** The uncertainty shrinks about as a power of time; the exponent is learnt as it goes. */
@@ -348,10 +419,23 @@ class RelaxationJudge implements StabilityJudge {
   }
 
   private secondsToGo(elapsed: number, ratio: number, state: StabilityState): number | null {
-    if (state === 'stable') return 0
+    if (state === 'stable' || state === 'creeping' || state === 'known') return 0
     if (state === 'unsettled' || state === 'disturbed' || elapsed < 5) return null
     const byValue = ratio > 1 ? elapsed * (ratio ** (1 / Math.max(0.4, this.pace)) - 1) : 0
     const left = Math.max(byValue, this.preset.minimumSeconds - elapsed, this.temperature.secondsToGo, 1)
     return elapsed + left > this.preset.limitSeconds ? null : left
+  }
+}
+
+/** Half-width that holds for CREEP_AHEAD, around where it will be in the middle of that. */
+const aheadOf = (creep: CreepBelief): number => MODEL_ERROR * creep.halfWidth + (creep.fastest * CREEP_AHEAD) / 2
+
+/** Keeps the value at each signature time that lies between two bins. */
+function keepPassed({ startedAt, passed }: Stretch, from: Bin, to: Bin): void {
+  for (;;) {
+    const at = SIGNATURE_TIMES[passed.length]
+    if (at === undefined || at > to.t - startedAt) return
+    const share = (at - (from.t - startedAt)) / (to.t - from.t)
+    passed.push(from.value + Math.max(0, share) * (to.value - from.value))
   }
 }

@@ -37,6 +37,27 @@ export class TurningBack {
   }
 }
 
+/** How far back the present pace is looked for: a share of the time so far, least and most seconds. */
+const PACE_WINDOW = { share: 0.4, least: 25, most: 80 }
+
+/** The pace at which a reading moves now, whatever is believed of its tail: straight through its last stretch. */
+export class PresentPace {
+  private recent: Point[] = []
+
+  /** @returns the pace and its standard deviation, units of the reading per second; null before there is a stretch */
+  push(point: Point, elapsed: number): { pace: number; sd: number } | null {
+    const { share, least, most } = PACE_WINDOW
+    const from = point.t - Math.min(most, Math.max(least, share * elapsed))
+    this.recent = [...this.recent.filter((p) => p.t >= from), point]
+    if (this.recent.length < POINTS || elapsed < least) return null
+    const { slope, slopeSd } = leastSquares(
+      this.recent.map((p) => p.t),
+      this.recent.map((p) => p.value),
+    )
+    return { pace: slope, sd: slopeSd }
+  }
+}
+
 /** Share of the time so far over which a prediction is compared with itself, and least seconds. */
 const MEMORY_SHARE = 0.25
 const MEMORY_SECONDS = 4

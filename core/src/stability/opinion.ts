@@ -9,7 +9,11 @@ export interface Sample {
   temperature?: number | undefined
 }
 
-export type StabilityState = 'settling' | 'disturbed' | 'stable' | 'unsettled'
+/**
+ * `known`: the end is known to what is wanted, but the reading may yet creep. `stable`: it is known, and known to come to
+ * rest. `creeping`: it goes on so slowly that two more minutes change it by less than what is wanted.
+ */
+export type StabilityState = 'settling' | 'disturbed' | 'known' | 'creeping' | 'stable' | 'unsettled'
 
 export type StabilityReason =
   | 'starting'
@@ -20,6 +24,8 @@ export type StabilityReason =
   | 'noise'
   | 'signal-lost'
   | 'known'
+  | 'rest-open'
+  | 'slow-creep'
   | 'time-limit'
   /** Of numbers typed off a display. */
   | 'typed-once'
@@ -40,10 +46,12 @@ export interface StabilityOpinion {
   driftPerMinute: number
   /** Standard deviation of the quick scatter. */
   noise: number
-  /** Where the reading will end. */
+  /** Where the reading will end; while it creeps, where it will be a minute from now. */
   predictedEnd: number
-  /** Half-width of its 95 % interval. */
+  /** Half-width of its 95 % interval; while it creeps, it holds for the next two minutes. */
   predictedEndUncertainty: number
+  /** degC, where the temperature will end, to which `predictedEnd` belongs; null where none was read. */
+  predictedTemperature: number | null
   /** null when it cannot be said yet. */
   secondsToGo: number | null
   /** Probability, 0 to 100 %, that the end lies within the wanted resolution of `predictedEnd`. */

@@ -16,6 +16,13 @@ export interface StabilityPreset {
   temperatureTolerance: number
 }
 
+/** Slower creep than this does no harm, repeatabilities per minute: 0.01 pH a minute of a pH electrode. */
+const HARMLESS_CREEP = 1
+
+/** Creep that does no harm, units of the preset per second. */
+export const harmlessCreep = ({ repeatability, pace = 1 }: StabilityPreset): number =>
+  (HARMLESS_CREEP * repeatability) / 60 / pace
+
 /** What counts in shares of its own value has one preset for each two or three figures. */
 export const rounded = (level: number) => Number(Math.max(level, 1e-4).toPrecision(2))
 

@@ -1,20 +1,39 @@
 import { describe, expect, it } from 'vitest'
-import { type SparseReading, sparseOpinion } from './sparseOpinion.ts'
+import { sparseOpinion as opinionOf, type SparseReading } from './sparseOpinion.ts'
+
+/** 0.01 pH a minute. */
+const HARMLESS = 0.01 / 60
+const sparseOpinion = (readings: readonly SparseReading[], step: number, now: number) =>
+  opinionOf(readings, step, HARMLESS, now)
 
 const every = (seconds: number, values: readonly number[]): SparseReading[] =>
   values.map((value, i) => [i * seconds, value])
 
 describe('readings that come seldom', () => {
-  it('never show settling: only three that agree over half a minute say that it is over', () => {
+  it('never show settling: only three that agree over half a minute say what it is', () => {
     expect(sparseOpinion([], 0.01, 0)).toBeNull()
     expect(sparseOpinion(every(20, [7.3]), 0.01, 1)).toMatchObject({ state: 'settling', reason: 'sparse' })
     expect(sparseOpinion(every(20, [7.01, 7.01]), 0.01, 21)?.state).toBe('settling')
     expect(sparseOpinion(every(6, [7.01, 7.01, 7.01]), 0.01, 13)?.state).toBe('settling')
     expect(sparseOpinion(every(20, [7.3, 7.02, 7.01, 7.01]), 0.01, 61)).toMatchObject({
-      state: 'stable',
+      state: 'known',
       predictedEnd: 7.01,
     })
     expect(sparseOpinion(every(20, [7.3, 7.04, 7.02, 7.01]), 0.01, 61)?.state).toBe('settling')
+  })
+
+  it('are called stable only over so long that a creep of 0.01 pH a minute would have shown', () => {
+    expect(sparseOpinion(every(20, [7.3, 7.01, 7.01, 7.01]), 0.01, 61)?.state).toBe('known')
+    expect(sparseOpinion(every(60, [7.3, 7.01, 7.01, 7.01]), 0.01, 181)?.state).toBe('stable')
+    for (const apart of [5, 10, 20, 40, 60]) {
+      for (let n = 2; n < 60; n++) {
+        const creeping = every(
+          apart,
+          Array.from({ length: n }, (_, i) => Math.round(100 * (7 + (i * apart * 0.01) / 60)) / 100),
+        )
+        expect(sparseOpinion(creeping, 0.01, n * apart)?.state, `${apart} s, ${n}`).not.toBe('stable')
+      }
+    }
   })
 
   it('say when the next one comes, and how fast it still moves', () => {

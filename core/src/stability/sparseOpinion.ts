@@ -9,40 +9,60 @@ export const SPARSE_APART = 5
 /** So many of the last readings must agree, and over so long, s: what stands still for two may be the same one sent again. */
 const AGREEING = 3
 const OVER = 30
+/** Readings that are looked at for rest, at most. */
+const LOOKED_AT = 40
 
 /** A share of a step that rounding may add to a difference. */
 const ROUNDING = 1e-6
 
 /**
- * What readings that come seldom tell of settling: nothing of how it goes, but three that agree within a step over half
- * a minute tell that it is over.
+ * What readings that come seldom tell of settling: nothing of how it goes. Three that agree within a step over half a
+ * minute tell what it is; that it rests is known once they agree for so long that a creep that matters would show.
  * @param readings oldest first, of one dip, in the unit that is judged
  * @param step what counts as the same, same unit, above 0
+ * @param harmless creep that does no harm, units per second, above 0
  * @param now seconds on the clock of the readings
  * @returns null before the first reading
- * @example sparseOpinion([[0, 7.02], [20, 7.01], [40, 7.01]], 0.01, 41)?.state // 'stable'
+ * @example sparseOpinion([[0, 7.02], [20, 7.01], [40, 7.01]], 0.01, 1.7e-4, 41)?.state // 'known'
  */
-export function sparseOpinion(readings: readonly SparseReading[], step: number, now: number): StabilityOpinion | null {
+export function sparseOpinion(
+  readings: readonly SparseReading[],
+  step: number,
+  harmless: number,
+  now: number,
+): StabilityOpinion | null {
   const [first, last] = [readings[0], readings.at(-1)]
   if (!first || !last) return null
   const end = readings.slice(-AGREEING)
-  const values = end.map(([, value]) => value)
-  const spread = Math.max(...values) - Math.min(...values)
+  const spread = spreadOf(end)
   const since = (end[0] as SparseReading)[0]
   const enough = end.length === AGREEING && last[0] - since >= OVER
-  const stable = enough && spread <= step * (1 + ROUNDING)
+  const known = enough && spread <= step * (1 + ROUNDING)
+  const rests =
+    known &&
+    readings.slice(-LOOKED_AT).some((from, i, all) => {
+      const stretch = all.slice(i)
+      const moved = spreadOf(stretch)
+      return stretch.length >= AGREEING && moved <= step && moved + step <= harmless * (last[0] - from[0])
+    })
   const before = readings.at(-2)
   const apart = before ? last[0] - before[0] : SPARSE_APART
   return {
-    state: stable ? 'stable' : 'settling',
-    reason: stable ? 'sparse-agree' : 'sparse',
+    state: rests ? 'stable' : known ? 'known' : 'settling',
+    reason: known ? 'sparse-agree' : 'sparse',
     elapsed: last[0] - first[0],
     driftPerMinute: before && apart > 0 ? (60 * (last[1] - before[1])) / apart : 0,
     noise: 0,
     predictedEnd: last[1],
     predictedEndUncertainty: Math.hypot(step / 2, Math.max(spread, step / 2)),
-    secondsToGo: stable ? 0 : null,
-    confidence: stable ? 95 : 50,
+    predictedTemperature: null,
+    secondsToGo: known ? 0 : null,
+    confidence: known ? 95 : 50,
     nextReadingIn: Math.max(0, last[0] + apart - now),
   }
+}
+
+function spreadOf(readings: readonly SparseReading[]): number {
+  const values = readings.map(([, value]) => value)
+  return Math.max(...values) - Math.min(...values)
 }

@@ -7,7 +7,10 @@ const USUAL_LAG = 60
 const SHORTEST_LAG = 12
 const LONGEST_LAG = 150
 
-/** Watches whether the temperature has come to rest: an exponentially weighted straight line through the readings. */
+/** Share of what a temperature still has to go by which its end may be foreseen wrongly (common practice, no source). */
+const UNSURE = 0.4
+
+/** Watches where the temperature will come to rest: an exponentially weighted straight line through the readings. */
 export class TemperatureWatch {
   private weight = 0
   private meanT = 0
@@ -16,6 +19,7 @@ export class TemperatureWatch {
   private sty = 0
   private syy = 0
   private lastAt = Number.NaN
+  private last = 0
   private olderRate = 0
 
   constructor(private readonly tolerance: number) {}
@@ -23,6 +27,7 @@ export class TemperatureWatch {
   push(t: number, temperature: number): void {
     const gap = Number.isNaN(this.lastAt) ? 0 : t - this.lastAt
     this.lastAt = t
+    this.last = temperature
     const keep = Math.exp(-gap / MEMORY)
     this.weight = this.weight * keep + 1
     this.stt *= keep
@@ -63,12 +68,17 @@ export class TemperatureWatch {
     return Math.max(0, Math.abs(rate) - feigned) * this.lag
   }
 
-  get settled(): boolean {
-    return this.remaining <= this.tolerance
+  /** Where it will end, degC; null before the first reading. */
+  get end(): number | null {
+    return Number.isNaN(this.lastAt) ? null : this.last + Math.sign(this.rate) * this.remaining
+  }
+
+  /** Whether its end is foreseen closely enough; it need not be there yet. */
+  get foreseen(): boolean {
+    return UNSURE * this.remaining <= this.tolerance
   }
 
   get secondsToGo(): number {
-    const { remaining } = this
-    return remaining > this.tolerance ? this.lag * Math.log(remaining / this.tolerance) : 0
+    return this.foreseen ? 0 : this.lag * Math.log((UNSURE * this.remaining) / this.tolerance)
   }
 }

@@ -6,6 +6,9 @@ import {
   difference,
   type Finding,
   figures,
+  gradeOf,
+  harmlessCreep,
+  isTaken,
   type Kind,
   knownAs,
   type LiveReading,
@@ -20,6 +23,7 @@ import {
   render,
   roundedPreset,
   type Scale,
+  type SettlingGrade,
   type SettlingSignature,
   SPARSE_APART,
   type StabilityJudge,
@@ -396,10 +400,15 @@ export class StepSession {
   /** What the judge says of a line, or what was typed says of a display. */
   private get judgement(): StabilityOpinion | null {
     if (this.everySeconds !== null && !this.byEye && this.judge) {
-      return sparseOpinion(this.trace, this.preset.resolution, (this.clock.now() - this.startedAt) / 1000)
+      return sparseOpinion(
+        this.trace,
+        this.preset.resolution,
+        harmlessCreep(this.preset),
+        (this.clock.now() - this.startedAt) / 1000,
+      )
     }
     if (!this.byEye || this.setting.step?.kind !== 'capture') return this.opinion
-    return typedOpinion(this.typed, Math.max(this.rounding, 1e-9), this.clock.now() / 1000)
+    return typedOpinion(this.typed, Math.max(this.rounding, 1e-9), harmlessCreep(this.preset), this.clock.now() / 1000)
   }
 
   /** Where it will end, as far as known, in core units. */
@@ -410,7 +419,13 @@ export class StepSession {
     const known = opinion !== null && opinion.confidence > 20
     // By eye nothing is known of where it goes: what was read last is the reading.
     const signal =
-      known && !this.byEye ? this.fromJudged(opinion.predictedEnd, latest.temperature, latest.signal) : latest.signal
+      known && !this.byEye
+        ? this.atTemperature(
+            this.fromJudged(opinion.predictedEnd, latest.temperature, latest.signal),
+            opinion.predictedTemperature ?? latest.temperature,
+            latest.temperature,
+          )
+        : latest.signal
     return {
       signal,
       temperature: latest.temperature,
@@ -419,6 +434,18 @@ export class StepSession {
       uncertainty: this.signalWidth(opinion?.predictedEndUncertainty ?? 0, signal, latest.temperature),
       known,
     }
+  }
+
+  /** The signal that the same solution gives at another temperature: an end is foreseen for the end of both. */
+  private atTemperature(signal: number, from: number, to: number): number {
+    if (!this.judgesSignal || from === to) return signal
+    const { device } = this.setting.evidence.setup
+    return (
+      nullIfOutOfRange(() => {
+        const value = this.model.valueOf(signal, from, this.activeCalibration, device)
+        return this.model.signalOf(value, to, this.activeCalibration, device)
+      }) ?? signal
+    )
   }
 
   /** A width of what is judged as one of the signal. */
@@ -447,13 +474,35 @@ export class StepSession {
   private stepOpinion(): StabilityOpinion | null {
     const opinion = this.judgement
     if (!opinion || this.byEye) return opinion
-    if (!this.arrived && (opinion.state === 'stable' || opinion.state === 'unsettled')) {
+    if (!this.arrived && opinion.state !== 'settling' && opinion.state !== 'disturbed') {
       return { ...opinion, state: 'settling', reason: 'starting', secondsToGo: null, confidence: 0 }
     }
-    if (!this.stopwatch || opinion.state === 'disturbed') return opinion
+    if (opinion.state === 'disturbed') return opinion
+    if (!this.stopwatch) return this.waitsOn(opinion)
     return this.stopped && this.arrived
       ? { ...opinion, state: 'stable', reason: 'known', secondsToGo: 0 }
       : { ...opinion, state: 'settling', reason: 'value-moving', secondsToGo: null }
+  }
+
+  /** Known, but not what is waited for: it goes on to be watched, up to the time at which it is given up. */
+  private waitsOn(opinion: StabilityOpinion): StabilityOpinion {
+    if (opinion.state !== 'known' || isTaken(this.grade, opinion.state)) return opinion
+    return opinion.elapsed > this.preset.limitSeconds
+      ? { ...opinion, state: 'unsettled', reason: 'time-limit', secondsToGo: null }
+      : opinion
+  }
+
+  /** By eye, and where readings come seldom, nobody waits for minutes unless the site says so: the record says what was seen. */
+  private get grade(): SettlingGrade {
+    const { step, evidence } = this.setting
+    const asked = this.byEye || this.everySeconds !== null ? 'known' : step?.waitsFor
+    return gradeOf(evidence.setup.practices, asked)
+  }
+
+  /** Whether the reading may be kept as it is, without a reason. */
+  private isTaken(opinion: StabilityOpinion | null): boolean {
+    if (this.setting.step?.freezes) return true
+    return opinion !== null && isTaken(this.grade, opinion.state)
   }
 
   message(blindSince: number | null, revision: number, wholeTrace: boolean): VisitLive {
@@ -462,6 +511,7 @@ export class StepSession {
     const shownScale = this.model.shownScale(setup.device)
     const sameNumber = this.judgesShown || (shownScale.unit === scale.unit && scale.factor === 1)
     const value = latest === null ? null : this.judged(latest)
+    const opinion = this.stepOpinion()
     return {
       step: setting.step?.key ?? null,
       at: latest?.at ?? this.clock.now(),
@@ -474,7 +524,8 @@ export class StepSession {
       shownDecimals: shownScale.decimals,
       temperature: latest?.temperature ?? null,
       wanted: this.wanted(),
-      opinion: this.stepOpinion(),
+      opinion,
+      taken: this.isTaken(opinion),
       trace: wholeTrace ? this.trace : this.untold(),
       fresh: wholeTrace,
       everySeconds: this.everySeconds,
@@ -526,7 +577,7 @@ export class StepSession {
     const finding = this.finding()
     const stopped = finding?.severity === 'stop'
     const freezes = setting.step.freezes === true
-    if (((opinion.state !== 'stable' && !freezes) || stopped) && !earlyReason) {
+    if ((!this.isTaken(opinion) || stopped) && !earlyReason) {
       throw new Problem(409, 'not-stable', stopped ? render(finding.sentence) : 'The reading is not stable yet.', {
         hint: stopped ? render(finding.advice) : 'Wait, or take it now with a reason.',
       })

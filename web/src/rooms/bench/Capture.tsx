@@ -53,12 +53,7 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
   const chime = useAppSelector((s) => s.person.chime)
   const dispatch = useAppDispatch()
   const stopped = live?.finding?.severity === 'stop'
-  const ready =
-    live !== null &&
-    live.blindSince === null &&
-    !stopped &&
-    live.opinion !== null &&
-    (step.freezes === true || live.opinion.state === 'stable')
+  const ready = live !== null && live.blindSince === null && !stopped && live.opinion !== null && live.taken
   useChime(ready && step.freezes !== true, chime)
   useHotkeys('m', () => void dispatch(chimeToggled()))
   useHotkeys('e', () => setEarly(true), { enabled: !ready && live?.opinion != null })
@@ -86,7 +81,7 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
       {slow && (
         <p className="max-w-prose border-l-4 border-accent pl-3 text-pretty">
           This line gives a reading every {fixed(Math.round(live.everySeconds ?? 0), 0)} s: too seldom to see it settle.
-          Three in a row that agree, over half a minute at least, count as stable; or type what the display shows.
+          Three in a row that agree, over half a minute at least, are enough; or type what the display shows.
         </p>
       )}
       {visit.linked && live.needsTemperature && (

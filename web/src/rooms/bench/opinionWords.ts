@@ -1,5 +1,5 @@
 import type { VisitLive } from '@frustum/contract'
-import type { FindingCode } from '@frustum/core'
+import type { FindingCode, StabilityReason } from '@frustum/core'
 import { fixed, text } from '../../components/format.ts'
 import { now } from '../../store/clock.ts'
 
@@ -19,6 +19,13 @@ const FINDING_WORDS: Partial<Record<FindingCode, string>> = {
   'gap-outside': 'pair?',
   'temperatures-apart': 'pair?',
   'standards-swapped': 'swapped?',
+}
+
+/** What is known otherwise than by watching the trace. */
+const KNOWN_BY: Partial<Record<StabilityReason, string>> = {
+  'sparse-agree': 'Three readings agree.',
+  'typed-agree': 'Twice the same.',
+  'own-watch': 'By your own watch.',
 }
 
 export interface OpinionWords {
@@ -72,8 +79,21 @@ function stateWords(live: VisitLive): OpinionWords {
   const seconds = opinion.secondsToGo
   switch (opinion.state) {
     case 'stable':
-      if (opinion.reason === 'sparse-agree') return { word: 'stable', detail: 'Three readings agree.', tone: 'stable' }
-      return { word: 'stable', detail: `Known to ${text(live.wanted)}.`, tone: 'stable' }
+      return { word: 'stable', detail: `Known to ${text(live.wanted)}, and at rest.`, tone: 'stable' }
+    case 'known':
+      return live.taken
+        ? { word: 'known', detail: KNOWN_BY[opinion.reason] ?? `Known to ${text(live.wanted)}.`, tone: 'stable' }
+        : {
+            word: 'known',
+            detail: `Known to ${text(live.wanted)}. Is it at rest? Watched on to see that it does not creep.`,
+            tone: 'near',
+          }
+    case 'creeping':
+      return {
+        word: 'creeping',
+        detail: `It does not come to rest, but moves by less than ${text(live.wanted)} in two minutes.`,
+        tone: 'stable',
+      }
     case 'unsettled':
       return {
         word: 'not settling',
