@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url'
-import { type BrowserContext, chromium, type Page } from '@playwright/test'
+import { type BrowserContext, chromium, expect, type Page } from '@playwright/test'
 import { CHROMIUM_FLAGS, ensureChromium } from '../scripts/chromium.ts'
 import { startApp } from './support/app.ts'
 import { dip, main, skip, startVisit, step } from './support/bench.ts'
@@ -14,7 +14,7 @@ const shoot = (page: Page, name: string) => page.screenshot({ path: `docs/screen
 
 /** A moment for charts that are drawn after the page is there. */
 const settled = (page: Page) => page.waitForTimeout(2000)
-const stable = (page: Page) => page.getByTestId('verdict').filter({ hasText: 'stable' }).waitFor({ timeout: 240_000 })
+const offered = (page: Page) => expect(main(page)).toBeEnabled({ timeout: 240_000 })
 
 /** Names of the views that are wanted; none is all of them. */
 const only = process.argv.slice(2)
@@ -41,14 +41,14 @@ async function twoPoints(page: Page): Promise<void> {
   await skip(page, 'It was out of the water already')
   await step(page, /fresh pH 7.00/)
   await dip(page, 'pH 7.00')
-  await stable(page)
+  await offered(page)
   await main(page).click()
   await step(page, /Clean the glass/)
   await dip(page, 'rinse')
   await main(page).click()
   await step(page, 'Into pH 7.00')
   await dip(page, 'pH 7.00')
-  await stable(page)
+  await offered(page)
   await main(page).click()
   await step(page, /Rinse well/)
   await dip(page, 'rinse')
@@ -61,7 +61,7 @@ async function twoPoints(page: Page): Promise<void> {
   await settled(page)
   await shoot(page, 'bench-phone')
   await page.setViewportSize(wide)
-  await stable(page)
+  await offered(page)
   await main(page).click()
   await step(page, /two points say/)
   await settled(page)

@@ -173,6 +173,7 @@ function slowLines(watched: readonly Watched[], apart: number): string {
   const resting = judged.filter((j) => j.trace.creep === 0)
   const known = resting.flatMap((j) => j.known ?? [])
   const fast = judged.filter((j) => Math.abs(j.trace.creep) >= CREEPS)
+  if (known.length === 0) return 'never known'
   const holds = known.filter((k) => k.holds).length / known.length
   return `known after ${quantile(
     known.map((k) => k.t),

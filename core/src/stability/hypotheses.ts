@@ -29,19 +29,29 @@ const KNEE_SHARES = [0.25, 0.04, 0.01]
 const KNEE_POWER = 2
 const KNEE_WEIGHT = 0.3
 
+const fallOff = (size: (time: number) => number): readonly number[] =>
+  PART_TIMES.map((time, i) => (i < SLOWEST ? size(time) : 0))
+
 /** What electrodes may be like. Weights and sizes are judgement, common practice, no source. */
 const SPECTRA: readonly Spectrum[] = [
   ...POWERS.map(({ power, weight }) => ({
-    shares: PART_TIMES.map((time, i) => (i < SLOWEST ? QUICK_SHARE * Math.min(1, (time / QUICK_TIME) ** -power) : 0)),
+    shares: fallOff((time) => QUICK_SHARE * Math.min(1, (time / QUICK_TIME) ** -power)),
     weight,
   })),
   ...KNEES.flatMap((knee) =>
     KNEE_SHARES.map((share) => ({
-      shares: PART_TIMES.map((time, i) => (i < SLOWEST ? share * Math.min(1, (time / knee) ** -KNEE_POWER) : 0)),
+      shares: fallOff((time) => share * Math.min(1, (time / knee) ** -KNEE_POWER)),
       weight: KNEE_WEIGHT,
     })),
   ),
 ]
+
+/** One stage alone, an exponential: its time, s. The slower, the smaller the share of the jump that it carries. */
+const STAGES = [6, 12, 20, 32, 50, 80]
+const STAGE_WEIGHT = 0.5
+const STAGE_SHARE = 0.3
+const STAGE_TIME = 25
+const STAGE_POWER = 0.7
 
 /** By how much a part may stray from its spectrum, as a share of itself. */
 const STRAY = 0.25
@@ -80,41 +90,56 @@ export function openHypotheses(preset: StabilityPreset): RelaxationHypothesis[] 
   return list
 }
 
-function makeOpenHypotheses(preset: StabilityPreset): RelaxationHypothesis[] {
-  const { repeatability, span } = preset
-  return normalise(
-    SPECTRA.flatMap((spectrum) => {
-      const whole = spectrum.shares.reduce((sum, share) => sum + share, 0)
-      const tail = (t: number) =>
-        PART_TIMES.reduce((sum, time, i) => sum + ((spectrum.shares[i] as number) / whole) * Math.exp(-t / time), 0)
-      return JUNCTIONS.flatMap((junction, j) =>
-        WANDERS.flatMap((wander) => {
-          const partSd = spectrum.shares.map((share, i) =>
-            i < FREE_PARTS ? span / 2 : Math.hypot(STRAY * share * span, (junction.parts[i] as number) * repeatability),
-          )
-          const rests = {
-            tail,
-            tailSd: whole * span,
-            partSd,
-            wanderSd: wander.level * repeatability,
-            creepSd: 0,
-            weight: spectrum.weight * junction.weight * wander.weight * (1 - CREEP_CHANCE),
-          }
-          return j === ORDINARY_JUNCTION ? [rests, creeping(rests, preset, junction.weight)] : [rests]
-        }),
-      )
+/** What the glass does under one hypothesis, without junction, wander and creep. */
+interface Course extends Pick<RelaxationHypothesis, 'tail' | 'tailSd' | 'weight'> {
+  partSd: readonly number[]
+}
+
+const spectrumOf = ({ shares, weight }: Spectrum, span: number): Course => {
+  const whole = shares.reduce((sum, share) => sum + share, 0)
+  return {
+    tail: (t) => PART_TIMES.reduce((sum, time, i) => sum + ((shares[i] as number) / whole) * Math.exp(-t / time), 0),
+    tailSd: whole * span,
+    partSd: shares.map((share, i) => (i < FREE_PARTS ? span / 2 : STRAY * share * span)),
+    weight,
+  }
+}
+
+const stageOf = (time: number, { span, repeatability }: StabilityPreset): Course => ({
+  tail: (t) => Math.exp(-t / time),
+  tailSd: span * STAGE_SHARE * Math.min(1, (STAGE_TIME / time) ** STAGE_POWER),
+  partSd: OWN_STRAY.map((stray, i) => (i < FREE_PARTS ? span / 2 : stray * repeatability)),
+  weight: STAGE_WEIGHT,
+})
+
+/** A course with each junction and wander, at rest, and creeping with the ordinary junction. */
+function hypothesesOf(course: Course, { repeatability }: StabilityPreset): RelaxationHypothesis[] {
+  return JUNCTIONS.flatMap(({ parts, weight: share }, j) =>
+    WANDERS.flatMap((wander) => {
+      const rests = {
+        ...course,
+        partSd: course.partSd.map((sd, i) =>
+          i < FREE_PARTS ? sd : Math.hypot(sd, (parts[i] as number) * repeatability),
+        ),
+        wanderSd: wander.level * repeatability,
+        creepSd: 0,
+        weight: course.weight * share * wander.weight * (1 - CREEP_CHANCE),
+      }
+      if (j !== ORDINARY_JUNCTION) return [rests]
+      // The kinds of junction are not told apart where it creeps.
+      const weight = course.weight * wander.weight * CREEP_CHANCE
+      return [rests, { ...rests, creepSd: (CREEP_RATE * repeatability) / 60, weight }]
     }),
   )
 }
 
-/** The same, but for a creep that never ends. The kinds of junction are not told apart there. */
-function creeping(
-  rests: RelaxationHypothesis,
-  { repeatability }: StabilityPreset,
-  share: number,
-): RelaxationHypothesis {
-  const weight = (rests.weight * CREEP_CHANCE) / (1 - CREEP_CHANCE) / share
-  return { ...rests, creepSd: (CREEP_RATE * repeatability) / 60, weight }
+function makeOpenHypotheses(preset: StabilityPreset): RelaxationHypothesis[] {
+  return normalise(
+    [
+      ...SPECTRA.map((spectrum) => spectrumOf(spectrum, preset.span)),
+      ...STAGES.map((time) => stageOf(time, preset)),
+    ].flatMap((course) => hypothesesOf(course, preset)),
+  )
 }
 
 /** How much slower or quicker than its own past an electrode may be today. */
@@ -136,30 +161,21 @@ export function historyHypotheses(preset: StabilityPreset, past: readonly Settli
   if (!tail) return []
   const { repeatability, span } = preset
   return normalise(
-    PACES.flatMap((pace) =>
-      JUNCTIONS.flatMap((junction, j) =>
-        WANDERS.flatMap((wander) => {
-          const rests = {
-            tail: (t: number) => tail(t / pace.factor),
-            tailSd: span / 2,
-            partSd: junction.parts.map((part, i) =>
-              i < FREE_PARTS ? span / 4 : Math.max(part, OWN_STRAY[i] as number) * repeatability,
-            ),
-            wanderSd: wander.level * repeatability,
-            creepSd: 0,
-            weight: pace.weight * wander.weight * (OWN_JUNCTIONS[j] as number) * (1 - CREEP_CHANCE),
-          }
-          return j === ORDINARY_JUNCTION ? [rests, creeping(rests, preset, OWN_JUNCTIONS[j] as number)] : [rests]
-        }),
+    PACES.flatMap(({ factor, weight }) =>
+      hypothesesOf(
+        {
+          tail: (t) => tail(t / factor),
+          tailSd: span / 2,
+          partSd: OWN_STRAY.map((stray, i) => (i < FREE_PARTS ? span / 4 : stray * repeatability)),
+          weight,
+        },
+        preset,
       ),
     ),
   )
 }
 
-/** Weights of JUNCTIONS of an electrode whose tails are known: what its junction usually does is in them. */
-const OWN_JUNCTIONS = [0.5, 0.15, 0.17, 0.06, 0.12]
-
-/** How far each part strays at least from its own past, units of the repeatability. */
+/** How far each part strays at least from one stage, or from its own past, units of the repeatability. */
 const OWN_STRAY = [0, 0, 6, 2, 0.6, 0.3, 0.05]
 
 function normalise(hypotheses: RelaxationHypothesis[]): RelaxationHypothesis[] {

@@ -49,7 +49,7 @@ interface Stretch {
 }
 
 /** Belief that an electrode with a past may settle like any other today. */
-const OPEN_SHARE = 0.35
+const OPEN_SHARE = 0.6
 /** s, by which a stretch that is taken up again stands before the bin that it takes next. */
 const RESUMED_BEFORE = 0.1
 
@@ -60,6 +60,8 @@ function probabilityOf(target: number, halfWidth: number): number {
 
 /** Quick scatter before any was seen, in units of the repeatability. */
 const SCATTER_GUESS = 0.3
+/** s; shorter at first. */
+const LONGEST_BIN = 15
 /** Bins out of line before a disturbance is believed to be a new state of affairs rather than a glitch. */
 const BINS_TO_RESTART = 3
 /** A bin this many standard deviations from every expectation is out of line. */
@@ -72,8 +74,8 @@ const RESUME_WITHIN = 90
 const END_WANDER = 0.0002
 /** Share of the time so far for which the end must stay known before it is believed. */
 const PERSISTENCE = 0.06
-/** Creep is not excluded while its chance is above this, a half of the chance before anything was read. */
-const CREEP_RISK = 0.075
+/** Creep is not excluded while its chance is above this. Set by simulation: see docs/decisions/001. */
+const CREEP_RISK = 0.06
 /** From this chance on it is taken to creep. */
 const CREEPS = 0.5
 /** From this chance on it is said to creep, however slowly. */
@@ -215,7 +217,7 @@ class RelaxationJudge implements StabilityJudge {
     this.openTimes += t - this.openedAt
     this.openValues += value
     this.openCount++
-    const length = Math.min(8, Math.max(1, (t - (this.now?.startedAt ?? this.firstAt)) / 40))
+    const length = Math.min(LONGEST_BIN, Math.max(1, (t - (this.now?.startedAt ?? this.firstAt)) / 40))
     if (t - this.openedAt < length - 1.01 * this.noise.interval) return
     const n = this.openCount
     const bin = {
@@ -370,8 +372,6 @@ class RelaxationJudge implements StabilityJudge {
 
   /** Since when each of them holds. */
   private keepTime(t: number, { halfWidth, target, creepRisk, creep, atRest }: Belief): void {
-    const isOn = (since: number) => !Number.isNaN(since)
-    const since = (before: number, holds: boolean) => (holds ? (isOn(before) ? before : t) : Number.NaN)
     const known = halfWidth <= (isOn(this.knownSince) ? KEPT_WIDTH : 1) * target
     const rests = creepRisk <= (isOn(this.restSince) ? KEPT_RISK : 1) * CREEP_RISK
     const kept = isOn(this.creepSince) ? KEPT_WIDTH : 1
@@ -379,16 +379,16 @@ class RelaxationJudge implements StabilityJudge {
       creep !== null &&
       Math.abs(creep.pace) * CREEP_AHEAD <= kept * this.preset.resolution &&
       aheadOf(creep) <= kept * target
-    this.knownSince = since(this.knownSince, known && creepRisk <= CREEPS)
-    this.restSince = since(this.restSince, known && rests && atRest && creep === null)
-    this.creepSince = since(this.creepSince, slow)
+    this.knownSince = heldSince(t, this.knownSince, known && creepRisk <= CREEPS)
+    this.restSince = heldSince(t, this.restSince, known && rests && atRest && creep === null)
+    this.creepSince = heldSince(t, this.creepSince, slow)
   }
 
   private verdict(t: number, elapsed: number, now: Stretch): { state: StabilityState; reason: StabilityReason } {
     const { preset } = this
     // One lucky moment is not knowledge: it has to last a little.
-    const lasts = (since: number) => t - since >= Math.max(2, PERSISTENCE * elapsed)
-    const taken = lasts(this.knownSince) || lasts(this.creepSince)
+    const until = t - Math.max(2, PERSISTENCE * elapsed)
+    const taken = this.knownSince <= until || this.creepSince <= until
     if (t - this.firstAt > 2 * preset.limitSeconds || (elapsed > preset.limitSeconds && !taken)) {
       return { state: 'unsettled', reason: 'time-limit' }
     }
@@ -402,8 +402,8 @@ class RelaxationJudge implements StabilityJudge {
       return { state: 'settling', reason: moving ? 'value-moving' : 'end-uncertain' }
     }
     if (!this.temperature.foreseen) return { state: 'settling', reason: 'temperature-moving' }
-    if (lasts(this.restSince)) return { state: 'stable', reason: 'known' }
-    return lasts(this.creepSince)
+    if (this.restSince <= until) return { state: 'stable', reason: 'known' }
+    return this.creepSince <= until
       ? { state: 'creeping', reason: 'slow-creep' }
       : { state: 'known', reason: 'rest-open' }
   }
@@ -426,6 +426,12 @@ class RelaxationJudge implements StabilityJudge {
     return elapsed + left > this.preset.limitSeconds ? null : left
   }
 }
+
+const isOn = (since: number): boolean => !Number.isNaN(since)
+
+/** Since when something holds that held since `before`, or not. */
+const heldSince = (t: number, before: number, holds: boolean): number =>
+  holds ? (isOn(before) ? before : t) : Number.NaN
 
 /** Half-width that holds for CREEP_AHEAD, around where it will be in the middle of that. */
 const aheadOf = (creep: CreepBelief): number => MODEL_ERROR * creep.halfWidth + (creep.fastest * CREEP_AHEAD) / 2

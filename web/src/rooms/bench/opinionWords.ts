@@ -85,7 +85,7 @@ function stateWords(live: VisitLive): OpinionWords {
         ? { word: 'known', detail: KNOWN_BY[opinion.reason] ?? `Known to ${text(live.wanted)}.`, tone: 'stable' }
         : {
             word: 'known',
-            detail: `Known to ${text(live.wanted)}. Is it at rest? Watched on to see that it does not creep.`,
+            detail: `Known to ${text(live.wanted)}; watched on to see that it rests.`,
             tone: 'near',
           }
     case 'creeping':
