@@ -22,6 +22,12 @@ describe('readings that come seldom', () => {
     expect(sparseOpinion(every(20, [7.3, 7.04, 7.02, 7.01]), 0.01, 61)?.state).toBe('settling')
   })
 
+  it('that come every few seconds are looked at over half a minute too', () => {
+    const readings = every(6, [7.3, 7.05, 7.02, 7.01, 7.01, 7.01, 7.01, 7.01, 7.01])
+    expect(sparseOpinion(readings.slice(0, 7), 0.01, 37)?.state).toBe('settling')
+    expect(sparseOpinion(readings, 0.01, 49)?.state).toBe('known')
+  })
+
   it('are called stable only over so long that a creep of 0.01 pH a minute would have shown', () => {
     expect(sparseOpinion(every(20, [7.3, 7.01, 7.01, 7.01]), 0.01, 61)?.state).toBe('known')
     expect(sparseOpinion(every(60, [7.3, 7.01, 7.01, 7.01]), 0.01, 181)?.state).toBe('stable')

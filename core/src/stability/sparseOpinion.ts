@@ -33,11 +33,10 @@ export function sparseOpinion(
 ): StabilityOpinion | null {
   const [first, last] = [readings[0], readings.at(-1)]
   if (!first || !last) return null
-  const end = readings.slice(-AGREEING)
-  const spread = spreadOf(end)
-  const since = (end[0] as SparseReading)[0]
-  const enough = end.length === AGREEING && last[0] - since >= OVER
-  const known = enough && spread <= step * (1 + ROUNDING)
+  const from = readings.findLastIndex(([t]) => last[0] - t >= OVER)
+  const end = from < 0 ? [] : readings.slice(Math.min(from, Math.max(0, readings.length - AGREEING)))
+  const spread = spreadOf(end.length > 0 ? end : readings.slice(-AGREEING))
+  const known = end.length >= AGREEING && spread <= step * (1 + ROUNDING)
   const rests =
     known &&
     readings.slice(-LOOKED_AT).some((from, i, all) => {
