@@ -53,7 +53,7 @@ export const BOILER_AND_RINSE_PLANT: readonly FleetSensor[] = [
       zero: -5 - 0.03 * since(day, -260) - 3 * Math.sin(day / 17) * Math.min(1, since(day, -260) / 200),
       slopeEfficiency: 0.98,
       slowShare: 0.03 + 0.00018 * since(day, -260),
-      slowTime: 15 + 0.19 * since(day, -260),
+      slowTime: 15 + 0.165 * since(day, -260),
       noise: 0.1 + 0.0008 * since(day, -260),
     })),
   },

@@ -578,7 +578,9 @@ export class StepSession {
     const stopped = finding?.severity === 'stop'
     const freezes = setting.step.freezes === true
     if ((!this.isTaken(opinion) || stopped) && !earlyReason) {
-      throw new Problem(409, 'not-stable', stopped ? render(finding.sentence) : 'The reading is not stable yet.', {
+      const waits =
+        opinion.state === 'known' ? 'Its end is known, but not yet that it rests.' : 'The reading is not stable yet.'
+      throw new Problem(409, 'not-stable', stopped ? render(finding.sentence) : waits, {
         hint: stopped ? render(finding.advice) : 'Wait, or take it now with a reason.',
       })
     }

@@ -205,12 +205,20 @@ const TEMPERATURE_WORDS: Record<TemperatureSource['from'], string> = {
   usual: 'the usual, not read',
 }
 
+/** What a reading was taken as, where it was not known to rest. */
+const TAKEN_AS: Partial<Record<CapturedReading['stability']['state'], string>> = {
+  known: ', rest not waited for',
+  creeping: ', creeping',
+}
+
 /** By a line the seconds it took; by eye what was said to be enough. */
 function settledWords({ stability, source }: CapturedReading): string {
   if (stability.state === 'unknown') return 'not noted'
   if (stability.reason === 'own-watch') return 'by own watch'
   if (stability.reason === 'typed-agree') return 'typed twice'
-  return isOverLine(source) || source === 'not-noted' ? `${stability.seconds} s` : 'typed once'
+  return isOverLine(source) || source === 'not-noted'
+    ? `${stability.seconds} s${TAKEN_AS[stability.state] ?? ''}`
+    : 'typed once'
 }
 
 /** @param timeZone null where no line has an hour of its own */
