@@ -37,7 +37,7 @@ interface Offer {
   holds: boolean
 }
 
-export interface Watched {
+interface Watched {
   trace: OtherTrace
   known: Offer | null
   stable: Offer | null
@@ -45,7 +45,7 @@ export interface Watched {
 }
 
 /** The judge on traces of the other simulation: what it offered first under each name. */
-export function watchOtherTraces(
+function watchOtherTraces(
   shapes: readonly OtherTrace['shape'][],
   { seed, each, withPast = false }: { seed: number; each: number; withPast?: boolean },
 ): Watched[] {
