@@ -44,6 +44,7 @@ export {
   FARTHEST_DAYS,
   filterHistory,
   forecastDrift,
+  forecastOfReading,
   forecastSite,
   probabilityInTolerance,
 } from './drift/driftForecast.ts'

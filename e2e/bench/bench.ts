@@ -21,6 +21,7 @@ import { coreSpeed } from './core.ts'
 import { fleetTable } from './fleetTable.ts'
 import { lineRows } from './lines.ts'
 import { otherDiagnosisRows } from './otherDiagnosis.ts'
+import { otherFleetRows } from './otherFleet.ts'
 import { otherSettlingRows } from './otherSettling.ts'
 import { pastCalibrations } from './pastCalibrations.ts'
 import { readingRows } from './readings.ts'
@@ -317,6 +318,7 @@ for (const r of [
   ...policyRows(),
   ...diagnosisRows(),
   ...otherSettlingRows(),
+  ...otherFleetRows(),
   ...otherDiagnosisRows(),
   forecastSpeed(),
   theilSenSpeed(),

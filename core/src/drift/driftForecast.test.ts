@@ -13,7 +13,9 @@ import {
   expectedError,
   filterHistory,
   forecastDrift,
+  forecastOfReading,
   forecastSite,
+  probabilityBetween,
   probabilityInTolerance,
 } from './driftForecast.ts'
 import { type DriftHypothesis, driftHypotheses } from './hypothesis.ts'
@@ -321,5 +323,34 @@ describe('nextDate and sensorState', () => {
     ])
     const calm = forecastDrift(steady(8, 30, 0.001))
     expect(sensorState(calm, policy, nextDate(calm, policy), calm.from + DAY_MS)).toBe('holding')
+  })
+})
+
+describe('a reading held against its forecast', () => {
+  const at = (day: number, asFound: number): DriftObservation => ({
+    at: day * DAY_MS,
+    asFound,
+    asLeft: 0,
+    uncertainty: 0.02,
+    adjusted: true,
+  })
+  const forecast = forecastDrift([at(0, 0), at(40, 0.03), at(75, 0.02), at(120, 0.05)])
+
+  it('has a density that adds up to one, and of which the probability of less is the sum', () => {
+    const step = 0.002
+    let sum = 0
+    for (let value = -3; value < 3; value += step) {
+      const { density, below } = forecastOfReading(forecast, 60, { value: value + step / 2, sd: 0.01 })
+      sum += density * step
+      expect(Math.abs(below - (sum - (density * step) / 2))).toBeLessThan(2e-3)
+    }
+    expect(sum).toBeCloseTo(1, 3)
+  })
+
+  it('lies where the error itself is forecast when it is read without scatter', () => {
+    for (const value of [-0.02, 0.03, 0.1]) {
+      const { below } = forecastOfReading(forecast, 60, { value, sd: 1e-9 })
+      expect(below).toBeCloseTo(probabilityBetween(forecast, 60, Number.NEGATIVE_INFINITY, value), 3)
+    }
   })
 })

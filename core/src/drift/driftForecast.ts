@@ -157,6 +157,35 @@ function probabilityBelow(forecast: DriftForecast, days: number, limit: number):
   return probabilityBetween(forecast, days, Number.NEGATIVE_INFINITY, limit)
 }
 
+/**
+ * How a reading `days` after the last visit lies in what was forecast: its probability density, and the probability of
+ * less. For scoring forecasts: by the logarithm of the one, and by whether the other is uniform (T. Gneiting and A. E.
+ * Raftery, J. Am. Stat. Assoc. 102 (2007) 359; A. P. Dawid, J. R. Stat. Soc. A 147 (1984) 278).
+ * @param sd standard deviation of the reading itself, same unit, above 0
+ */
+export function forecastOfReading(
+  forecast: DriftForecast,
+  days: number,
+  reading: { value: number; sd: number },
+): { density: number; below: number } {
+  let density = 0
+  let below = 0
+  for (const { weight, hypothesis, belief } of forecast.courses) {
+    const { error, errorVariance } = carried(hypothesis, belief, days)
+    const stepped = stepChance(hypothesis, days)
+    for (const [share, variance] of [
+      [1 - stepped, errorVariance],
+      [stepped, errorVariance + hypothesis.stepVariance],
+    ] as const) {
+      const sd = Math.hypot(Math.sqrt(variance), reading.sd)
+      const z = (reading.value - error) / sd
+      density += (weight * share * Math.exp(-0.5 * z * z)) / (sd * Math.sqrt(2 * Math.PI))
+      below += weight * share * normalCdf(z)
+    }
+  }
+  return { density, below: Math.min(1, below) }
+}
+
 /** Probability of being within +- tolerance `days` after the last visit. */
 export function probabilityInTolerance(forecast: DriftForecast, days: number, tolerance: number): number {
   return probabilityBetween(forecast, days, -tolerance, tolerance)

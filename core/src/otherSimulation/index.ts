@@ -1,2 +1,3 @@
+export * from './fleets.ts'
 export * from './phHistories.ts'
 export * from './settling.ts'

@@ -1,14 +1,41 @@
 import { type DriftFilter, startFilter, updateFilter } from '../drift/driftFilter.ts'
-import { daysWithinTolerance, forecastOf, probabilityInTolerance, USUAL_PH } from '../drift/driftForecast.ts'
+import {
+  type DriftForecast,
+  daysWithinTolerance,
+  forecastOf,
+  probabilityInTolerance,
+  USUAL_PH,
+} from '../drift/driftForecast.ts'
 import { driftHypotheses } from '../drift/hypothesis.ts'
 import { DAY_MS, type UsualDrift } from '../drift/observation.ts'
 import { sitePriors } from '../drift/sitePrior.ts'
 import { staircaseInterval } from '../planning/staircase.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import type { RandomStream } from '../statistics/random.ts'
-import type { SimulatedCourse } from './driftFleet.ts'
 
 export type ComparedPolicy = 'monthly' | 'staircase' | 'drift'
+
+/** A sensor that is played: its error on each day, had nobody touched it, and the scatter of a visit's reading. */
+export interface PlayedCourse {
+  untouched: Float64Array
+  /** Standard deviation, the same on all days or one a day. */
+  noise: number | Float64Array
+}
+
+const noiseOn = ({ noise }: PlayedCourse, day: number): number =>
+  typeof noise === 'number' ? noise : (noise[day] as number)
+
+/** What a visit found, and what had been forecast for it. */
+export interface PlayedVisit {
+  sensor: number
+  forecast: DriftForecast
+  /** Since the visit before. */
+  days: number
+  found: number
+  /** What the visit before left. */
+  left: number
+  noise: number
+}
 
 export interface ComparisonRules {
   tolerance: number
@@ -18,6 +45,8 @@ export interface ComparisonRules {
   /** An error found beyond this share of the tolerance is adjusted away. */
   adjustFrom: number
   usual: UsualDrift
+  /** Told of each visit under the drift policy, before the forecast learns from it. */
+  onVisit?: (visit: PlayedVisit) => void
 }
 
 const USUAL_RULES: ComparisonRules = {
@@ -50,24 +79,25 @@ const MONTH = 30
  */
 export function playPolicy(
   policy: ComparedPolicy,
-  courses: readonly SimulatedCourse[],
+  courses: readonly PlayedCourse[],
   random: RandomStream,
-  rules: ComparisonRules = USUAL_RULES,
+  changed: Partial<ComparisonRules> = {},
 ): PolicyScore[] {
+  const rules = { ...USUAL_RULES, ...changed }
   const hypotheses = driftHypotheses(rules.usual)
-  const days = (courses[0] as SimulatedCourse).untouched.length - 1
+  const days = (courses[0] as PlayedCourse).untouched.length - 1
   const filters: DriftFilter[] = courses.map((c) =>
     startFilter(hypotheses, {
       at: 0,
       asFound: null,
       asLeft: 0,
-      uncertainty: Z95 * c.noise,
+      uncertainty: Z95 * noiseOn(c, 0),
       adjusted: true,
     }),
   )
   const general = Float64Array.from(hypotheses, (h) => h.prior)
   let priors = courses.map(() => general)
-  const corrections = courses.map((c) => -c.noise * random.normal())
+  const corrections = courses.map((c) => -noiseOn(c, 0) * random.normal())
   const scores = courses.map(
     (): PolicyScore => ({
       visits: 0,
@@ -80,6 +110,7 @@ export function playPolicy(
     }),
   )
   const promised = courses.map(() => 0)
+  const lefts = courses.map(() => 0)
   const intervalOf = (i: number): number => {
     const forecast = forecastOf(hypotheses, filters[i] as DriftFilter, priors[i] as Float64Array)
     const horizon = daysWithinTolerance(forecast, rules.tolerance, rules.reliability, rules.ceilingDays)
@@ -101,15 +132,22 @@ export function playPolicy(
       if (intervals[i] === rules.floorDays) score.atFloor++
       if (intervals[i] === rules.ceilingDays) score.atCeiling++
       if (Math.abs(error) <= rules.tolerance) score.inTolerance++
-      const found = error + course.noise * random.normal()
+      const noise = noiseOn(course, day)
+      const found = error + noise * random.normal()
       const adjusted = Math.abs(found) > rules.adjustFrom * rules.tolerance
-      if (adjusted) corrections[i] = (course.untouched[day] as number) + course.noise * random.normal()
+      if (adjusted) corrections[i] = (course.untouched[day] as number) + noise * random.normal()
       if (policy === 'drift') {
+        if (rules.onVisit) {
+          const forecast = forecastOf(hypotheses, filters[i] as DriftFilter, priors[i] as Float64Array)
+          const since = (day * DAY_MS - forecast.from) / DAY_MS
+          rules.onVisit({ sensor: i, forecast, days: since, found, left: lefts[i] as number, noise })
+        }
+        lefts[i] = adjusted ? 0 : found
         filters[i] = updateFilter(filters[i] as DriftFilter, hypotheses, {
           at: day * DAY_MS,
           asFound: found,
           asLeft: adjusted ? 0 : found,
-          uncertainty: Z95 * course.noise,
+          uncertainty: Z95 * noise,
           adjusted,
         })
         intervals[i] = intervalOf(i)

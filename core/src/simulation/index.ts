@@ -1,5 +1,5 @@
 export * from './ageing.ts'
-export { addScores, type ComparedPolicy, type PolicyScore, playPolicy } from './comparePolicies.ts'
+export { addScores, type ComparedPolicy, type PlayedVisit, type PolicyScore, playPolicy } from './comparePolicies.ts'
 export {
   type Contest,
   compareSchools,

@@ -1,0 +1,117 @@
+import { forecastOfReading, median, randomStream } from '@frustum/core'
+import { DRIFT_SORTS, type DriftSort, drawSite } from '@frustum/core/other-simulation'
+import { addScores, type PlayedVisit, type PolicyScore, playPolicy } from '@frustum/core/simulation'
+import { withInterval } from './intervals.ts'
+import type { BenchRow } from './otherSettling.ts'
+
+const DAYS = 1205
+const SENSORS = 20
+
+interface Played {
+  sort: DriftSort
+  score: PolicyScore
+  visits: PlayedVisit[]
+}
+
+function play(sites: number, seed: number): Played[] {
+  const random = randomStream(seed)
+  return Array.from({ length: sites }, () => drawSite(SENSORS, DAYS, random.fork())).flatMap((site) => {
+    const visits: PlayedVisit[][] = site.map(() => [])
+    const scores = playPolicy('drift', site, random.fork(), {
+      onVisit: (v) => (visits[v.sensor] as PlayedVisit[]).push(v),
+    })
+    return site.map(({ sort }, i) => ({ sort, score: scores[i] as PolicyScore, visits: visits[i] as PlayedVisit[] }))
+  })
+}
+
+const logDensity = (z: number, sd: number) => -0.5 * z * z - Math.log(sd * Math.sqrt(2 * Math.PI))
+
+/** "The last error stays": as uncertain as a random walk of one figure for all sensors, the best one found afterwards. */
+function lastStays(visits: readonly PlayedVisit[]): number {
+  const scored = (walk: number) =>
+    visits.reduce((sum, v) => {
+      const sd = Math.sqrt(2 * v.noise ** 2 + walk * v.days)
+      return sum + logDensity((v.found - v.left) / sd, sd)
+    }, 0) / visits.length
+  return Math.max(...GRID.map((times) => scored(times * 1e-5)))
+}
+
+const GRID = Array.from({ length: 17 }, (_, i) => 0.05 * 2 ** (i / 1.5))
+
+/**
+ * A plain local linear trend (level and rate wander; J. Durbin and S. J. Koopman, 2nd ed., ch. 3.2) for each sensor alone:
+ * figures the same for all of them, the best ones found afterwards.
+ */
+function plainTrend(sensors: readonly (readonly PlayedVisit[])[]): number {
+  const count = sensors.reduce((sum, s) => sum + s.length, 0)
+  const scored = (walk: number, wander: number, spread: number) =>
+    sensors.reduce((total, visits) => {
+      let [error, rate, ee, er, rr] = [0, 0, 0.01 ** 2, 0, spread ** 2]
+      let sum = 0
+      for (const { days: d, found, left, noise } of visits) {
+        error = left + rate * d
+        ee += 2 * d * er + d * d * rr + walk * d + (wander * d ** 3) / 3
+        er += d * rr + (wander * d * d) / 2
+        rr += wander * d
+        const variance = ee + noise ** 2
+        const miss = found - error
+        sum += logDensity(miss / Math.sqrt(variance), Math.sqrt(variance))
+        rate += (er / variance) * miss
+        rr -= (er * er) / variance
+        // The visit leaves what it read or set, as closely as it reads.
+        ee = noise ** 2
+        er = 0
+      }
+      return total + sum
+    }, 0) / count
+  const walks = GRID.filter((_, i) => i % 2 === 0)
+  return Math.max(
+    ...walks.flatMap((walk) =>
+      [1e-10, 1e-9, 1e-8, 1e-7].flatMap((wander) =>
+        [1e-4, 3e-4, 1e-3, 3e-3].map((spread) => scored(walk * 1e-5, wander, spread)),
+      ),
+    ),
+  )
+}
+
+const share = (s: PolicyScore) => s.inTolerance / s.visits
+const text = (s: PolicyScore) =>
+  `${((365 * s.visits) / s.sensorDays).toFixed(2)} visits a year, ${withInterval(share(s), s.visits)} met in tolerance, ${((365 * s.daysOut) / s.sensorDays).toFixed(2)} d out`
+
+/** The forecast on fleets of another simulation: the closed loop by sort, and each visit scored before it was seen. */
+export function otherFleetRows(sites = 16, seed = 5): BenchRow[] {
+  const played = play(sites, seed)
+  const all = addScores(played.map((p) => p.score))
+  const visits = played.flatMap((p) => p.visits)
+  const scored = visits.map((v) => forecastOfReading(v.forecast, v.days, { value: v.found, sd: v.noise }))
+  const own = scored.reduce((sum, s) => sum + Math.log(Math.max(s.density, 1e-12)), 0) / scored.length
+  const plain = plainTrend(played.map((p) => p.visits))
+  const pit = (low: number, high: number) =>
+    scored.filter((s) => s.below >= low && s.below < high).length / scored.length
+  const tails = pit(0, 0.025) + pit(0.975, 1.0001)
+  return [
+    {
+      what: 'forecast elsewhere, a sensor-year',
+      measured: text(all),
+      wanted: 'at most 6.8 visits, 95 % in tolerance, 2.7 d out',
+      ok:
+        share(all) >= 0.95 && (365 * all.visits) / all.sensorDays <= 6.8 && (365 * all.daysOut) / all.sensorDays <= 2.7,
+    },
+    ...DRIFT_SORTS.map((sort) => {
+      const s = addScores(played.filter((p) => p.sort === sort).map((p) => p.score))
+      return { what: `  ${sort}`, measured: text(s), wanted: 'at least 91 % in tolerance', ok: share(s) >= 0.91 }
+    }),
+    {
+      what: '  log score a visit, against a plain trend',
+      measured: `${own.toFixed(3)} against ${plain.toFixed(3)} (last error stays: ${lastStays(visits).toFixed(3)})`,
+      wanted: 'at least 0.05 better',
+      ok: own - plain >= 0.05,
+    },
+    {
+      what: '  readings outside of the middle 95 % of their forecast',
+      measured: `${withInterval(tails, visits.length)}; middle half holds ${(100 * pit(0.25, 0.75)).toFixed(1)} %; median place ${median(scored.map((s) => s.below)).toFixed(2)}`,
+      wanted: '5 and 50 %',
+      ok: null,
+    },
+  ]
+}
