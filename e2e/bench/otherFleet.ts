@@ -1,8 +1,8 @@
 import { forecastOfReading, median, randomStream } from '@frustum/core'
 import { DRIFT_SORTS, type DriftSort, drawSite } from '@frustum/core/other-simulation'
 import { addScores, type PlayedVisit, type PolicyScore, playPolicy } from '@frustum/core/simulation'
+import type { BenchRow } from './ageing.ts'
 import { withInterval } from './intervals.ts'
-import type { BenchRow } from './otherSettling.ts'
 
 const DAYS = 1205
 const SENSORS = 20

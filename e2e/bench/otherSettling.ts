@@ -3,11 +3,14 @@ import {
   harmlessCreep,
   isTaken,
   kindOf,
+  nernstSlope,
   PH_MILLIVOLTS,
   quantile,
   randomStream,
   sparseOpinion,
   stabilityJudge,
+  stopwatchOf,
+  USUAL_PRACTICES,
 } from '@frustum/core'
 import {
   dip,
@@ -17,14 +20,15 @@ import {
   type OtherTrace,
   SETTLING_SHAPES,
 } from '@frustum/core/other-simulation'
+import type { BenchRow } from './ageing.ts'
 import { withInterval } from './intervals.ts'
 
 const PRESET = PH_MILLIVOLTS
-const PER_PH = 59.16
+const PER_PH = nernstSlope(25)
 const PAST_VISITS = 3
 const WATCHED = 130
 /** Creep of 0.01 pH a minute and more must not be called rest, mV a minute. */
-const CREEPS = 0.59
+const CREEPS = 0.01 * PER_PH
 
 interface Offer {
   seconds: number
@@ -119,9 +123,9 @@ function score(watched: readonly Watched[], grade: 'known' | 'stable'): Score {
 function schools(watched: readonly Watched[]): string[] {
   const { flatWaitSeconds } = kindOf('ph')
   const resting = watched.filter((w) => !isCreep(w))
-  const read = (school: (trace: OtherTrace) => Stopwatch, name: string) => {
+  const read = (school: () => Stopwatch, name: string) => {
     const taken = resting.flatMap(({ trace }) => {
-      const stopwatch = school(trace)
+      const stopwatch = school()
       const sample = trace.samples.find((s) => stopwatch.push(s))
       return sample ? [{ t: sample.t, error: Math.abs((sample.value as number) - trace.end) }] : []
     })
@@ -135,18 +139,9 @@ function schools(watched: readonly Watched[]): string[] {
       ),
     )} pH`
   }
-  const flat = () => ({ push: ({ t }: { t: number }) => t >= flatWaitSeconds })
-  const still = () => {
-    let since = { t: 0, value: Number.NaN }
-    return {
-      push: ({ t, value }: { t: number; value: number | null }) => {
-        if (value === null) return false
-        if (!(Math.abs(value - since.value) <= PRESET.repeatability / 2)) since = { t, value }
-        return t - since.t >= 15
-      },
-    }
-  }
-  return [read(flat, `flat ${flatWaitSeconds} s`), read(still, '15 s still')]
+  const by = (settling: 'flat' | 'still') => () =>
+    stopwatchOf({ ...USUAL_PRACTICES, settling }, flatWaitSeconds, PRESET.repeatability) as Stopwatch
+  return [read(by('flat'), `flat ${flatWaitSeconds} s`), read(by('still'), '15 s still')]
 }
 
 const SLOW_LINES = [5, 20, 60]
@@ -181,13 +176,6 @@ function slowLines(watched: readonly Watched[], apart: number): string {
   ).toFixed(
     0,
   )} s, holds in ${withInterval(holds, known.length)}; creep of 0.01 pH/min and more called stable ${withInterval(fast.filter((j) => j.stable !== null).length / fast.length, fast.length)}`
-}
-
-export interface BenchRow {
-  what: string
-  measured: string
-  wanted: string
-  ok: boolean | null
 }
 
 /** Rows of the bench: what holds on electrodes of another simulation. */

@@ -28,7 +28,7 @@ export interface OtherCourse {
 /** A site has sensors of several sorts, and its water makes all of them drift more or less. */
 export function drawSite(sensors: number, days: number, random: RandomStream): OtherCourse[] {
   const harsh = Math.exp(0.45 * random.normal())
-  // Weights of the sorts differ from site to site as those of a Dirichlet distribution with parameters of 1.
+  // How many of each sort differs widely from site to site (exponential weights); calm ones are twice as many.
   const weights = DRIFT_SORTS.map((_, i) => -Math.log(1 - random.uniform()) * (i === 0 ? 2 : 1))
   const total = weights.reduce((a, b) => a + b, 0)
   return Array.from({ length: sensors }, () => {

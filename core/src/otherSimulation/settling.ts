@@ -95,6 +95,7 @@ class Layer {
   }
 }
 
+/** An electrode whose dips have this shape. */
 export function drawNature(shape: OtherTrace['shape'], random: RandomStream): ElectrodeNature {
   const log = (low: number, high: number) => Math.exp(random.between(Math.log(low), Math.log(high)))
   const is = (...shapes: OtherTrace['shape'][]) => shapes.includes(shape)

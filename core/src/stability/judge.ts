@@ -28,7 +28,7 @@ interface Belief {
   creepRisk: number
   /** Whether it does not visibly move now. */
   atRest: boolean
-  /** What is held if it does not, where that is the likelier. */
+  /** What is held if it does not, where that is far the likelier. */
   creep: CreepBelief | null
 }
 
@@ -207,6 +207,8 @@ class RelaxationJudge implements StabilityJudge {
 
   private loseSignal(t: number): StabilityOpinion {
     this.calmFrom = t + 3
+    // Nobody saw what happened meanwhile: what was known has to last anew.
+    this.knownSince = this.restSince = this.creepSince = Number.NaN
     this.opinion = { ...this.opinion, state: 'disturbed', reason: 'signal-lost', secondsToGo: null }
     return this.opinion
   }
@@ -325,9 +327,7 @@ class RelaxationJudge implements StabilityJudge {
       TURNED_FOR * stretch.turning.push(lastBin, elapsed, firstValue, end, doubt),
     )
     const rate = beliefs.remaining(elapsed + 0.5) - beliefs.remaining(Math.max(0, elapsed - 0.5))
-    const pace = stretch.moving.push(lastBin, elapsed)
-    // Whatever the tail may be: what visibly moves faster than that is not at rest, in either direction.
-    const atRest = pace !== null && Math.abs(pace.pace) - pace.sd <= harmless
+    const atRest = stretch.moving.push(lastBin, elapsed, harmless)
     const creep = creeps > SURELY_CREEPS ? beliefs.creep(elapsed, display, target) : null
     return {
       end,

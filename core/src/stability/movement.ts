@@ -6,18 +6,42 @@ interface Point {
 }
 
 /** How far back a movement is looked for: a share of the time so far, but at least and at most so many seconds. */
-const WINDOW_SHARE = 0.2
-const LEAST_WINDOW = 14
-const LONGEST_WINDOW = 80
+interface Window {
+  share: number
+  least: number
+  most: number
+}
+
+const TURNING_WINDOW: Window = { share: 0.2, least: 14, most: 80 }
+const PACE_WINDOW: Window = { share: 0.4, least: 25, most: 80 }
 /** Fewer points than this show no movement. */
 const POINTS = 5
+
+/** A straight line through the last stretch of a reading. */
+class RecentLine {
+  private recent: Point[] = []
+
+  constructor(private readonly window: Window) {}
+
+  /** @returns slope and its standard deviation, units of the reading per second; null before there is a stretch */
+  push(point: Point, elapsed: number): { slope: number; slopeSd: number } | null {
+    const { share, least, most } = this.window
+    const from = point.t - Math.min(most, Math.max(least, share * elapsed))
+    this.recent = [...this.recent.filter((p) => p.t >= from), point]
+    if (this.recent.length < POINTS) return null
+    return leastSquares(
+      this.recent.map((p) => p.t),
+      this.recent.map((p) => p.value),
+    )
+  }
+}
 
 /**
  * The pace at which a reading moves away from where it came to from: a settling reading does not turn back, a
  * creeping one that overtakes its own tail does.
  */
 export class TurningBack {
-  private recent: Point[] = []
+  private readonly line = new RecentLine(TURNING_WINDOW)
 
   /**
    * @param elapsed seconds since the change of solution
@@ -26,35 +50,22 @@ export class TurningBack {
    * @returns units of the reading per second; 0 while it goes the way it should
    */
   push(point: Point, elapsed: number, start: number, end: number, doubt = 0): number {
-    const from = point.t - Math.min(LONGEST_WINDOW, Math.max(LEAST_WINDOW, WINDOW_SHARE * elapsed))
-    this.recent = [...this.recent.filter((p) => p.t >= from), point]
-    if (this.recent.length < POINTS) return 0
-    const { slope, slopeSd } = leastSquares(
-      this.recent.map((p) => p.t),
-      this.recent.map((p) => p.value),
-    )
-    return Math.max(0, slope * Math.sign(start - end) - doubt * slopeSd)
+    const line = this.line.push(point, elapsed)
+    return line ? Math.max(0, line.slope * Math.sign(start - end) - doubt * line.slopeSd) : 0
   }
 }
 
-/** How far back the present pace is looked for: a share of the time so far, least and most seconds. */
-const PACE_WINDOW = { share: 0.4, least: 25, most: 80 }
-
-/** The pace at which a reading moves now, whatever is believed of its tail: straight through its last stretch. */
+/** Whether a reading moves now, whatever is believed of its tail. */
 export class PresentPace {
-  private recent: Point[] = []
+  private readonly line = new RecentLine(PACE_WINDOW)
 
-  /** @returns the pace and its standard deviation, units of the reading per second; null before there is a stretch */
-  push(point: Point, elapsed: number): { pace: number; sd: number } | null {
-    const { share, least, most } = PACE_WINDOW
-    const from = point.t - Math.min(most, Math.max(least, share * elapsed))
-    this.recent = [...this.recent.filter((p) => p.t >= from), point]
-    if (this.recent.length < POINTS || elapsed < least) return null
-    const { slope, slopeSd } = leastSquares(
-      this.recent.map((p) => p.t),
-      this.recent.map((p) => p.value),
-    )
-    return { pace: slope, sd: slopeSd }
+  /**
+   * @param harmless pace that counts as none, units of the reading per second
+   * @returns whether it does not visibly move faster than that, in either direction; false before there is a stretch
+   */
+  push(point: Point, elapsed: number, harmless: number): boolean {
+    const line = this.line.push(point, elapsed)
+    return line !== null && elapsed >= PACE_WINDOW.least && Math.abs(line.slope) - line.slopeSd <= harmless
   }
 }
 

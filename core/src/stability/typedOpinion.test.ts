@@ -32,6 +32,8 @@ describe('numbers typed off a display', () => {
     expect(judge([at(0, 7.11), at(90, 7.12)])?.state).toBe('known')
     expect(judge([at(0, 7.11), at(120, 7.12)])?.state).toBe('stable')
     expect(judge([at(0, 7.11), at(90, 7.3), at(106, 7.3)])?.state).toBe('known')
+    // What came back to the same number has not rested meanwhile.
+    expect(judge([at(0, 7.11), at(90, 7.3), at(180, 7.11), at(196, 7.11)])?.state).toBe('known')
   })
 
   it('one that stood still by the own watch is enough at once', () => {

@@ -41,7 +41,8 @@ export function typedOpinion(
   const agree = moved !== null && moved <= digit * (1 + ROUNDING)
   const known = last.still || agree
   // Both numbers were rounded, by half a digit each.
-  const rests = typed.some((s) => Math.abs(last.value - s.value) + digit <= harmless * (last.t - s.t))
+  const moving = typed.findLastIndex((s) => Math.abs(last.value - s.value) > digit * (1 + ROUNDING))
+  const rests = typed.slice(moving + 1).some((s) => Math.abs(last.value - s.value) + digit <= harmless * (last.t - s.t))
   const wait = Math.max(0, TYPED_APART - (now - last.t))
   // What moves by less than its last digit is not seen to move.
   const stillness = last.still ? digit : Math.max(moved ?? digit, digit / 2)
