@@ -82,8 +82,36 @@ function carry(h: DriftHypothesis, flat: Float64Array, o: number, days: number):
   flat[o + SECOND_VARIANCE] = growth * growth * ss + wandered
 }
 
-/** Probability of at least one step within so many days. */
-export const stepChance = (h: DriftHypothesis, days: number): number => 1 - Math.exp(-h.stepsPerDay * days)
+/**
+ * What may come suddenly within so many days, a step or a turn of the rate: its probability, and what it adds to the
+ * variances when it comes. A turn comes at any moment of these days.
+ */
+export interface Surprise {
+  chance: number
+  errorVariance: number
+  covariance: number
+  secondVariance: number
+}
+
+const none: Surprise = { chance: 0, errorVariance: 0, covariance: 0, secondVariance: 0 }
+
+/** What may come suddenly to a sensor within so many days. */
+export const surprise = (h: DriftHypothesis, days: number): Surprise =>
+  surpriseInto({ ...none }, h, days, happens(h.stepsPerDay, days), happens(h.turnsPerDay, days))
+
+/** Probability of at least one of what happens so often a day. */
+const happens = (perDay: number, days: number): number => (perDay === 0 ? 0 : 1 - Math.exp(-perDay * days))
+
+/** The same, written into `into`: it is asked a hundred thousand times for a site. */
+function surpriseInto(into: Surprise, h: DriftHypothesis, days: number, stepped: number, turned: number): Surprise {
+  const turn = turned === 0 ? 0 : (turned / (stepped + turned)) * h.turnVariance
+  into.chance = stepped + turned - stepped * turned
+  into.errorVariance =
+    turned === 0 ? h.stepVariance : (stepped / (stepped + turned)) * h.stepVariance + (turn * days * days) / 3
+  into.covariance = (turn * days) / 2
+  into.secondVariance = turn
+  return into
+}
 
 /** The filter after a first visit, or an installation, that left `asLeft` behind. */
 export function startFilter(hypotheses: readonly DriftHypothesis[], first: DriftObservation): DriftFilter {
@@ -120,19 +148,20 @@ export function updateFilter(
   const beliefs = Float64Array.from(filter.beliefs)
   let stepsPerDay = -1
   let stepped = 0
+  const sudden = { ...none }
   for (let i = 0; i < hypotheses.length; i++) {
     const h = hypotheses[i] as DriftHypothesis
     const o = WIDTH * i
     carry(h, beliefs, o, days)
     if (h.stepsPerDay !== stepsPerDay) {
       stepsPerDay = h.stepsPerDay
-      stepped = stepChance(h, days)
+      stepped = happens(stepsPerDay, days)
     }
-    if (found === null) {
-      beliefs[o + ERROR_VARIANCE] = (beliefs[o + ERROR_VARIANCE] as number) + stepped * h.stepVariance
-    } else {
+    surpriseInto(sudden, h, days, stepped, happens(h.turnsPerDay, days))
+    if (found === null) widen(beliefs, o, sudden)
+    else {
       const noise = Math.max(variance, LEAST_SD_SHARE * LEAST_SD_SHARE * h.stepVariance)
-      const like = takeIn(beliefs, o, found, noise, stepped, h.stepVariance)
+      const like = takeIn(beliefs, o, found, noise, sudden, h.stepVariance)
       logLikelihoods[i] = MEMORY * (logLikelihoods[i] as number) + like
     }
     if (resets) leave(h, beliefs, o, visit.asLeft, variance)
@@ -155,52 +184,69 @@ export function openFilter(filter: DriftFilter, hypotheses: readonly DriftHypoth
   return { ...filter, beliefs, logLikelihoods: filter.logLikelihoods.map((l) => 0.5 * l) }
 }
 
-/** Bayes' rule for one reading of the error, in place. @returns its log likelihood */
-function takeIn(
-  flat: Float64Array,
-  o: number,
-  found: number,
-  noise: number,
-  stepped: number,
-  stepVariance: number,
-): number {
+/** What may have come suddenly, in place, where no reading tells. */
+function widen(flat: Float64Array, o: number, { chance, errorVariance, covariance, secondVariance }: Surprise): void {
+  flat[o + ERROR_VARIANCE] = (flat[o + ERROR_VARIANCE] as number) + chance * errorVariance
+  flat[o + COVARIANCE] = (flat[o + COVARIANCE] as number) + chance * covariance
+  flat[o + SECOND_VARIANCE] = (flat[o + SECOND_VARIANCE] as number) + chance * secondVariance
+}
+
+/**
+ * Bayes' rule for one reading of the error, in place.
+ * @param astray variance of a reading that was wrong in itself
+ * @returns its log likelihood
+ */
+function takeIn(flat: Float64Array, o: number, found: number, noise: number, sudden: Surprise, astray: number): number {
   const ee = flat[o + ERROR_VARIANCE] as number
   const es = flat[o + COVARIANCE] as number
   const ss = flat[o + SECOND_VARIANCE] as number
   const miss = found - (flat[o + ERROR] as number)
+  const square = -0.5 * miss * miss
+  const { chance } = sudden
+  const eeSudden = ee + sudden.errorVariance
+  const esSudden = es + sudden.covariance
   const plain = ee + noise
-  const far = plain + stepVariance
-  const farther = ee + stepVariance
-  const likePlain = ((1 - stepped) * (1 - MISREAD) * Math.exp((-0.5 * miss * miss) / plain)) / Math.sqrt(plain)
-  const likeFar = Math.exp((-0.5 * miss * miss) / far) / Math.sqrt(far)
-  const likeStep = stepped * (1 - MISREAD) * likeFar
-  const likeMisread = (1 - stepped) * MISREAD * likeFar
-  const total = likePlain + likeStep + likeMisread
-  // So far off that all densities vanish: a step is then the one that explains it.
+  const far = eeSudden + noise
+  const wrong = plain + astray
+  const likeFar = Math.exp(square / far) / Math.sqrt(far)
+  const likeWrong = wrong === far ? likeFar : Math.exp(square / wrong) / Math.sqrt(wrong)
+  const likePlain = ((1 - chance) * (1 - MISREAD) * Math.exp(square / plain)) / Math.sqrt(plain)
+  const likeSudden = chance * (1 - MISREAD) * likeFar
+  const likeMisread = (1 - chance) * MISREAD * likeWrong
+  const total = likePlain + likeSudden + likeMisread
+  // So far off that all densities vanish: something sudden is then the one that explains it.
   const lost = !(total > 1e-290)
   const p = lost ? 0 : likePlain / total
-  const s = lost ? 1 : likeStep / total
+  const s = lost ? 1 : likeSudden / total
   const m = lost ? 0 : likeMisread / total
-  // Gains of error and second state for plain course, step and misreading.
+  // Gains of error and second state for plain course, sudden change and misreading.
   const gp = ee / plain
-  const gs = farther / far
-  const gm = ee / far
+  const gs = eeSudden / far
+  const gm = ee / wrong
   const hp = es / plain
-  const hf = es / far
+  const hs = esSudden / far
+  const hm = es / wrong
   const error = (p * gp + s * gs + m * gm) * miss
-  const second = (p * hp + (s + m) * hf) * miss
+  const second = (p * hp + s * hs + m * hm) * miss
   const ep = gp * miss - error
   const et = gs * miss - error
   const em = gm * miss - error
   const sp = hp * miss - second
-  const sf = hf * miss - second
+  const st = hs * miss - second
+  const sm = hm * miss - second
   flat[o + ERROR] = (flat[o + ERROR] as number) + error
   flat[o + SECOND] = (flat[o + SECOND] as number) + second
   flat[o + ERROR_VARIANCE] =
-    p * ((1 - gp) * ee + ep * ep) + s * ((1 - gs) * farther + et * et) + m * ((1 - gm) * ee + em * em)
-  flat[o + COVARIANCE] = p * ((1 - gp) * es + ep * sp) + s * ((1 - gs) * es + et * sf) + m * ((1 - gm) * es + em * sf)
-  flat[o + SECOND_VARIANCE] = Math.max(ss - (p * hp + (s + m) * hf) * es + p * sp * sp + (s + m) * sf * sf, 1e-30)
-  return lost ? -0.5 * ((miss * miss) / far + Math.log(far)) + Math.log(Math.max(stepped, 1e-12)) : Math.log(total)
+    p * ((1 - gp) * ee + ep * ep) + s * ((1 - gs) * eeSudden + et * et) + m * ((1 - gm) * ee + em * em)
+  flat[o + COVARIANCE] =
+    p * ((1 - gp) * es + ep * sp) + s * ((1 - gs) * esSudden + et * st) + m * ((1 - gm) * es + em * sm)
+  flat[o + SECOND_VARIANCE] = Math.max(
+    p * (ss - hp * es + sp * sp) +
+      s * (ss + sudden.secondVariance - hs * esSudden + st * st) +
+      m * (ss - hm * es + sm * sm),
+    1e-30,
+  )
+  return lost ? square / far - 0.5 * Math.log(far) + Math.log(Math.max(chance, 1e-12)) : Math.log(total)
 }
 
 /** Moves what is displayed by a known amount, in place: the level to which it returns moves with it. */

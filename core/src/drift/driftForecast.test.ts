@@ -42,6 +42,8 @@ const PLAIN: DriftHypothesis = {
   pace: 0,
   stepsPerDay: 0,
   stepVariance: 0.01,
+  turnsPerDay: 0,
+  turnVariance: 0,
   prior: 1,
 }
 

@@ -7,7 +7,7 @@ import {
   type DriftFilter,
   openFilter,
   startFilter,
-  stepChance,
+  surprise,
   updateFilter,
 } from './driftFilter.ts'
 import { type DriftHypothesis, driftHypotheses } from './hypothesis.ts'
@@ -147,7 +147,8 @@ function moments(courses: readonly LikelyCourse[], days: number): ExpectedError 
   for (const { weight, hypothesis, belief } of courses) {
     const { error, errorVariance } = carried(hypothesis, belief, days)
     mean += weight * error
-    square += weight * (errorVariance + stepChance(hypothesis, days) * hypothesis.stepVariance + error * error)
+    const sudden = surprise(hypothesis, days)
+    square += weight * (errorVariance + sudden.chance * sudden.errorVariance + error * error)
   }
   return { mean, sd: Math.sqrt(Math.max(square - mean * mean, 0)) }
 }
@@ -172,10 +173,10 @@ export function forecastOfReading(
   let below = 0
   for (const { weight, hypothesis, belief } of forecast.courses) {
     const { error, errorVariance } = carried(hypothesis, belief, days)
-    const stepped = stepChance(hypothesis, days)
+    const sudden = surprise(hypothesis, days)
     for (const [share, variance] of [
-      [1 - stepped, errorVariance],
-      [stepped, errorVariance + hypothesis.stepVariance],
+      [1 - sudden.chance, errorVariance],
+      [sudden.chance, errorVariance + sudden.errorVariance],
     ] as const) {
       const sd = Math.hypot(Math.sqrt(variance), reading.sd)
       const z = (reading.value - error) / sd
@@ -196,12 +197,12 @@ export function probabilityBetween(forecast: DriftForecast, days: number, low: n
   let within = 0
   for (const { weight, hypothesis, belief } of forecast.courses) {
     const { error, errorVariance } = carried(hypothesis, belief, days)
-    const stepped = stepChance(hypothesis, days)
+    const { chance, errorVariance: added } = surprise(hypothesis, days)
     const sd = Math.sqrt(errorVariance)
-    const wide = Math.sqrt(errorVariance + hypothesis.stepVariance)
+    const wide = Math.sqrt(errorVariance + added)
     within +=
       weight *
-      ((1 - stepped) * between(low, high, error, sd) + (stepped > 1e-4 ? stepped * between(low, high, error, wide) : 0))
+      ((1 - chance) * between(low, high, error, sd) + (chance > 1e-4 ? chance * between(low, high, error, wide) : 0))
   }
   // Weights add up to one but for rounding.
   return Math.min(1, within)

@@ -20,6 +20,9 @@ export interface DriftHypothesis {
   /** Sudden steps: how often a day, and the variance of one. */
   stepsPerDay: number
   stepVariance: number
+  /** Sudden changes of the drift rate: how often a day, and the variance of one. */
+  turnsPerDay: number
+  turnVariance: number
   /** Share of the hypotheses before the site's own sensors speak; they add up to 1. */
   prior: number
 }
@@ -40,13 +43,16 @@ const WALKS = [
   { times: 2, share: 0.25 },
   { times: 14, share: 0.1 },
 ]
-/** How far the rate wanders in a quarter of a year, as a share of its spread; how fast it grows, per day; its steps. */
+/** Sudden changes of the rate (a glass that begins to fail): how often, and how large, as a multiple of its spread. */
+const TURNS = { perDay: 0.5 / 365, times: 3 }
+const STEADY = { wanders: 0.15, pace: 0, steps: RARE_STEPS, turnsPerDay: 0 }
+/** How far the rate wanders in a quarter of a year, as a share of its spread; how fast it grows, per day; steps and turns. */
 const MANNERS = [
-  { wanders: 0.15, pace: 0, steps: RARE_STEPS, share: 0.32 },
-  { wanders: 0.15, pace: 0, steps: OFTEN_STEPS, share: 0.05 },
-  { wanders: 0.4, pace: 0, steps: RARE_STEPS, share: 0.33 },
-  { wanders: 0.4, pace: 0, steps: OFTEN_STEPS, share: 0.05 },
-  { wanders: 0.15, pace: 1 / 250, steps: RARE_STEPS, share: 0.25 },
+  { ...STEADY, share: 0.32 },
+  { ...STEADY, steps: OFTEN_STEPS, share: 0.08 },
+  { ...STEADY, wanders: 0.7, share: 0.28 },
+  { ...STEADY, turnsPerDay: TURNS.perDay, share: 0.12 },
+  { ...STEADY, pace: 1 / 250, share: 0.2 },
 ]
 const QUARTER = 91
 /** Where a reverting sensor comes to rest: what an ordinary one drifts in so many days. */
@@ -62,7 +68,7 @@ export function driftHypotheses({ rateSd, walk }: UsualDrift): DriftHypothesis[]
   const trends = RATES.flatMap((rate) =>
     WALKS.flatMap((w) =>
       MANNERS.map(
-        ({ wanders, pace, steps, share }): DriftHypothesis => ({
+        ({ wanders, pace, steps, turnsPerDay, share }): DriftHypothesis => ({
           course: 'trend',
           walk: w.times * walk,
           spread: rate.times * rateSd,
@@ -70,6 +76,8 @@ export function driftHypotheses({ rateSd, walk }: UsualDrift): DriftHypothesis[]
           pace,
           stepsPerDay: steps.perDay,
           stepVariance: (steps.days * rateSd) ** 2,
+          turnsPerDay,
+          turnVariance: (TURNS.times * rate.times * rateSd) ** 2,
           prior: (1 - REVERTING_SHARE) * share * rate.share * w.share,
         }),
       ),
@@ -85,6 +93,8 @@ export function driftHypotheses({ rateSd, walk }: UsualDrift): DriftHypothesis[]
         pace,
         stepsPerDay: RARE_STEPS.perDay,
         stepVariance: (RARE_STEPS.days * rateSd) ** 2,
+        turnsPerDay: 0,
+        turnVariance: 0,
         prior: (REVERTING_SHARE * w.share) / RETURNS.length,
       }),
     ),
