@@ -48,7 +48,15 @@ export {
   forecastSite,
   probabilityInTolerance,
 } from './drift/driftForecast.ts'
-export { type AgeingSeries, type EndOfLife, endOfLife, firstEnd, orderBy } from './drift/endOfLife.ts'
+export {
+  type AgeingSeries,
+  type EndOfLife,
+  endOfLife,
+  endOrder,
+  firstEnd,
+  fromNow,
+  orderBy,
+} from './drift/endOfLife.ts'
 export { type NumbersChange, withNumbersChanged } from './drift/numbersChanged.ts'
 export { DAY_MS, type DriftObservation, type UsualDrift } from './drift/observation.ts'
 export { type DriftSeries, driftSeries, type RecordedVisit, type SetAside } from './drift/series.ts'

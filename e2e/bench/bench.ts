@@ -22,6 +22,7 @@ import { fleetTable } from './fleetTable.ts'
 import { lineRows } from './lines.ts'
 import { otherDiagnosisRows } from './otherDiagnosis.ts'
 import { otherFleetRows } from './otherFleet.ts'
+import { otherLifeRows } from './otherLives.ts'
 import { otherSettlingRows } from './otherSettling.ts'
 import { pastCalibrations } from './pastCalibrations.ts'
 import { readingRows } from './readings.ts'
@@ -319,6 +320,7 @@ for (const r of [
   ...diagnosisRows(),
   ...otherSettlingRows(),
   ...otherFleetRows(),
+  ...otherLifeRows(),
   ...otherDiagnosisRows(),
   forecastSpeed(),
   theilSenSpeed(),

@@ -170,6 +170,22 @@ export function updateFilter(
   return { at: visit.at, beliefs, logLikelihoods, intervals: filter.intervals + (found === null ? 0 : 1) }
 }
 
+/** Filters of the same visits under different hypotheses, as one. */
+export const joinFilters = (filters: readonly DriftFilter[]): DriftFilter => ({
+  ...(filters[0] as DriftFilter),
+  beliefs: joined(filters.map((f) => f.beliefs)),
+  logLikelihoods: joined(filters.map((f) => f.logLikelihoods)),
+})
+
+function joined(parts: readonly Float64Array[]): Float64Array {
+  const all = new Float64Array(parts.reduce((sum, p) => sum + p.length, 0))
+  parts.reduce((place, part) => {
+    all.set(part, place)
+    return place + part.length
+  }, 0)
+  return all
+}
+
 /** The sensor became another one between visits (refilled, poisoned): what was known of its course is open again. */
 export function openFilter(filter: DriftFilter, hypotheses: readonly DriftHypothesis[]): DriftFilter {
   const beliefs = Float64Array.from(filter.beliefs)

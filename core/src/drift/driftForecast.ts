@@ -154,7 +154,7 @@ function moments(courses: readonly LikelyCourse[], days: number): ExpectedError 
 }
 
 /** Probability that the error is below `limit` so many days after the last visit. */
-function probabilityBelow(forecast: DriftForecast, days: number, limit: number): number {
+export function probabilityBelow(forecast: DriftForecast, days: number, limit: number): number {
   return probabilityBetween(forecast, days, Number.NEGATIVE_INFINITY, limit)
 }
 

@@ -1,13 +1,19 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
-import { quantity, type Sentence, say, signedQuantity } from '../quantities/sentence.ts'
-import { changePoints } from '../statistics/changePoints.ts'
-import { scaledMad } from '../statistics/median.ts'
+import { inPercent, quantity, type Sentence, say, signedQuantity } from '../quantities/sentence.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
-import { theilSen } from '../statistics/theilSen.ts'
-import { FARTHEST_DAYS } from './driftForecast.ts'
+import { joinFilters } from './driftFilter.ts'
+import {
+  type DriftForecast,
+  expectedError,
+  FARTHEST_DAYS,
+  filterHistory,
+  forecastOf,
+  probabilityBelow,
+} from './driftForecast.ts'
+import { ageingHypotheses } from './hypothesis.ts'
 import { DAY_MS } from './observation.ts'
 
-/** A number that ages towards a limit: slope efficiency, pair gap, settling time. */
+/** A number that ages towards a limit: slope efficiency, zero, settling time. */
 export interface AgeingSeries {
   /** In the words of the sentence: "slope", "settling time". */
   name: string
@@ -15,115 +21,171 @@ export interface AgeingSeries {
   decimals: number
   /** Beyond it the sensor is to be replaced. */
   limit: number
+  /** Standard deviation of the limit itself, where it was worked out from readings; same unit. */
+  limitSd?: number
   /** On which side the limit lies. */
   dies: 'below' | 'above'
+  /** What it is when new, and to what standard deviation one visit tells it. */
+  fresh: number
+  readSd: number
+  /** It ages by ratios, as times do: twice as long, and twice as long again. */
+  byRatio?: true
   points: readonly { at: number; value: number }[]
 }
 
 export interface EndOfLife {
   name: string
-  /** When the limit is likeliest crossed, epoch ms; null when that lies beyond what the data can tell. */
+  /** When the limit is as likely crossed as not, epoch ms; null when that lies beyond what can be told. */
   at: number | null
   /** 95 % interval; an open end is null. */
   earliest: number | null
   latest: number | null
   reason: Sentence
+  /** Something is wrong with it that ends it sooner than any of its numbers. */
+  byCause?: true
 }
 
 /** Fewer points tell no trend. */
 const LEAST_POINTS = 3
-/** A trend is not carried on for longer than this many times the span it was seen over. */
-const REACH = 3
+/** Multiples of the scatter that is usual: what is read carefully scatters less. */
+const SCATTERS = [
+  { times: 0.5, share: 0.5 },
+  { times: 1.6, share: 0.5 },
+]
+/** So many of the newest visits are looked at: what is older hardly counts. */
+const NEWEST = 24
+/** A number gets to its limit in so many days, about; common practice, no source. */
+const USUAL_LIFE_DAYS = 730
+/** Days at which it is looked whether the limit was crossed by then. */
+const LOOKED_AT = [0, 4, 8, 14, 21, 30, 45, 60, 80, 100, 130, 160, 200, 250, 310, 380, 460, 550, 640, FARTHEST_DAYS]
 
 /**
- * When an ageing number crosses its limit, by the Theil-Sen trend of the points since its course last changed and the
- * confidence interval of its slope, about the middle of these points. Never "never": beyond the data it says so.
- * @param now epoch ms
+ * When an ageing number crosses its limit. Its course is not known: steady and wandering trends, such that speed up or
+ * fade, turn or jump, are weighed by the visits as drift is (see `forecastSite`), and with them how widely the visits
+ * scatter. The end is the day by which half of what is likely is beyond the limit; 95 % of it lie between the earliest and
+ * the latest. Never "never": beyond what is forecast at all it says so.
  * @throws OutOfRange for a limit that is no number
  */
-export function endOfLife(series: AgeingSeries, now: number): EndOfLife {
-  requireWithin('Limit', series.limit, -1e12, 1e12)
-  const { name, unit, decimals, limit } = series
-  const points = newestStretch(series.points)
-  const text = (v: number) => quantity(v, unit, decimals)
+export function endOfLife(series: AgeingSeries): EndOfLife {
+  const { name, unit, decimals, limit, dies } = series
+  requireWithin('Limit', limit, -1e12, 1e12)
+  const scale = series.byRatio ? Math.log : (v: number) => v
+  // Of two at one instant the first one counts: a trend cannot tell them apart.
+  const points = series.points.filter(
+    (p, i, all) => Number.isFinite(scale(p.value)) && (i === 0 || p.at > (all[i - 1] as { at: number }).at),
+  )
   const last = points.at(-1)
   if (!last || points.length < LEAST_POINTS) {
-    return {
-      name,
-      at: null,
-      earliest: null,
-      latest: null,
-      reason: `Too few visits yet to tell the trend of its ${name}.`,
-    }
+    const reason = `Too few visits yet to tell the trend of its ${name}.`
+    return { name, at: null, earliest: null, latest: null, reason }
   }
-  const sign = series.dies === 'below' ? -1 : 1
-  const beyond = (v: number) => sign * (v - limit) >= 0
-  const days = points.map((p) => (p.at - last.at) / DAY_MS)
-  const values = points.map((p) => p.value)
-  const trend = theilSen(days, values)
-  const now0 = trend.intercept
-  if (beyond(now0)) {
-    return {
-      name,
-      at: now,
-      earliest: now,
-      latest: now,
-      reason: say`Its ${name} is ${text(now0)}, beyond ${text(limit)} now.`,
-    }
+  const sign = dies === 'below' ? -1 : 1
+  const end = scale(limit)
+  const forecast = forecastOfWay(
+    points.slice(-NEWEST).map((p) => ({ at: p.at, value: sign * (scale(p.value) - end) })),
+    {
+      range: Math.abs(scale(series.fresh) - end),
+      readSd: series.byRatio ? series.readSd / series.fresh : series.readSd,
+      limitSd: (series.limitSd ?? 0) / (series.byRatio ? limit : 1),
+    },
+  )
+  const by = crossingDays((days) => 1 - probabilityBelow(forecast, days, 0))
+  const unscaled = (v: number) => (series.byRatio ? limit * Math.exp(sign * v) : limit + sign * v)
+  const today = unscaled(expectedError(forecast, 0).mean)
+  const text = (v: number) => quantity(v, unit, decimals)
+  const at = (days: number | null) => (days === null ? null : last.at + days * DAY_MS)
+  if (by(0.5) === 0) {
+    const reason = say`Its ${name} is ${text(today)}, beyond ${text(limit)} now.`
+    return { name, at: last.at, earliest: last.at, latest: last.at, reason }
   }
-  const span = -(days[0] as number)
-  const farthest = Math.min(REACH * span, FARTHEST_DAYS)
-  const noise =
-    (Z95 * scaledMad(values.map((v, i) => v - trend.intercept - trend.slope * (days[i] as number)))) /
-    Math.sqrt(points.length)
-  const [quick, slow] = sign > 0 ? [trend.slopeHigh, trend.slopeLow] : [trend.slopeLow, trend.slopeHigh]
-  // The line turns about the middle of its points, so a steeper one starts nearer to the limit today.
-  const middle = span / 2
-  const crossing = (slope: number, start: number): number | null => {
-    const speed = sign * slope
-    if (speed <= 0) return null
-    const ahead = Math.max(0, (sign * (limit - start)) / speed)
-    return ahead > farthest ? null : last.at + ahead * DAY_MS
-  }
-  const shifted = (slope: number) => trend.intercept + (slope - trend.slope) * middle
-  const at = crossing(trend.slope, trend.intercept)
-  const earliest = crossing(quick, shifted(quick) + sign * noise)
-  const latest = crossing(slow, shifted(slow) - sign * noise)
-  const monthly = trend.slope * 30
-  const pace = say`Its ${name} is ${text(now0)} and moves ${signedQuantity(monthly, unit, decimals)} a month; the limit is ${text(limit)}.`
+  const monthly = unscaled(expectedError(forecast, 30).mean) - today
+  const pace = say`Its ${name} is ${text(today)} and moves ${signedQuantity(monthly, unit, decimals)} a month; the limit is ${text(limit)}.`
+  const middle = at(by(0.5))
   return {
     name,
-    at,
-    earliest,
-    latest,
-    reason: at === null ? say`${pace} No end in sight from these visits.` : pace,
+    at: middle,
+    earliest: at(by(0.025)),
+    latest: at(by(0.975)),
+    reason: middle === null ? say`${pace} No end in sight from these visits.` : pace,
   }
 }
 
-/** The points since the course last changed, or as many of the newest as a trend needs. */
-function newestStretch(all: AgeingSeries['points']): AgeingSeries['points'] {
-  // Of two at one instant the first one counts: a trend cannot tell them apart.
-  const points = all.filter((p, i) => Number.isFinite(p.value) && (i === 0 || p.at > (all[i - 1] as { at: number }).at))
-  const segments = changePoints(
-    points.map((p) => p.at),
-    points.map((p) => p.value),
-  )
-  const start = segments.at(-1)?.start ?? 0
-  return points.slice(Math.max(0, Math.min(start, points.length - LEAST_POINTS)))
+/** The same, where some time went by since the last visit: what should have ended by now ends now. */
+export function fromNow(end: EndOfLife, now: number): EndOfLife {
+  const later = (at: number | null) => (at === null ? null : Math.max(at, now))
+  return { ...end, at: later(end.at), earliest: later(end.earliest), latest: later(end.latest) }
 }
 
-/** The first end of several, and when a spare must be ordered at the latest to be there in time. */
-export function firstEnd(ends: readonly EndOfLife[]): EndOfLife | null {
-  const known = ends.filter((e) => e.at !== null || e.earliest !== null)
-  return known.toSorted((a, b) => (a.at ?? a.earliest ?? 0) - (b.at ?? b.earliest ?? 0))[0] ?? null
+/** Forecast of the way that is still to go: courses and scatters of the visits are weighed at once. */
+function forecastOfWay(
+  points: readonly { at: number; value: number }[],
+  { range, readSd, limitSd }: { range: number; readSd: number; limitSd: number },
+): DriftForecast {
+  const hypotheses = ageingHypotheses(range / USUAL_LIFE_DAYS)
+  const filters = SCATTERS.map(({ times }) => {
+    const uncertainty = Z95 * times * readSd
+    return filterHistory(hypotheses, {
+      observations: points.map(({ at, value }) => ({
+        at,
+        asFound: value,
+        asLeft: value,
+        uncertainty,
+        adjusted: false,
+      })),
+    })
+  })
+  const forecast = forecastOf(
+    SCATTERS.flatMap(() => hypotheses),
+    joinFilters(filters),
+    SCATTERS.flatMap(({ share }) => hypotheses.map((h) => share * h.prior)),
+  )
+  for (const { belief } of forecast.courses) belief.errorVariance += limitSd ** 2
+  return forecast
+}
+
+/** Days until a probability that grows has reached what is asked for; null where it has not at the farthest. */
+function crossingDays(probability: (days: number) => number): (p: number) => number | null {
+  const seen = LOOKED_AT.map((days) => ({ days, p: probability(days) }))
+  return (p) => {
+    const i = seen.findIndex((s) => s.p >= p)
+    const [before, after] = [seen[i - 1], seen[i]]
+    if (!after) return null
+    return before ? before.days + ((after.days - before.days) * (p - before.p)) / (after.p - before.p) : after.days
+  }
 }
 
 /**
- * When to order a spare: its lead time before the earliest end that is still likely (2.5 %), never in the past.
+ * The first end of several: of those that have a date the soonest, else the one that cannot be excluded the soonest.
+ * A cause that nothing done at a visit mends comes before any of them.
+ * @param cause what the sensor's record points to, where it names a cause
+ */
+export function firstEnd(
+  ends: readonly EndOfLife[],
+  cause: { name: string; probability: number; final: boolean } | null,
+  now: number,
+): EndOfLife | null {
+  if (cause?.final) {
+    const reason = say`Likely ${cause.name} (${inPercent(cause.probability, 0)} sure): nothing done at a visit brings it back.`
+    return { name: cause.name, at: now, earliest: now, latest: now, byCause: true, reason }
+  }
+  return (
+    ends.filter((e) => e.at !== null || e.earliest !== null).toSorted((a, b) => endOrder(a) - endOrder(b))[0] ?? null
+  )
+}
+
+/** What has no date comes after all that have one. */
+const UNDATED_MS = 1e6 * DAY_MS
+
+/** To sort ends by: the soonest first, and those without a date after all others, by when they cannot be excluded. */
+export const endOrder = ({ at, earliest }: Pick<EndOfLife, 'at' | 'earliest'>): number =>
+  at ?? (earliest ?? Number.MAX_SAFE_INTEGER / 2) + UNDATED_MS
+
+/**
+ * When to order a spare: its lead time before the earliest end that is still likely (2.5 %), never in the past; null as
+ * long as no end has a date.
  * @throws OutOfRange for a negative lead time
  */
-export function orderBy(end: EndOfLife, leadDays: number, now: number): number | null {
+export function orderBy({ at, earliest }: EndOfLife, leadDays: number, now: number): number | null {
   requireWithin('Lead time', leadDays, 0, 1000, 'd')
-  const from = end.earliest ?? end.at
-  return from === null ? null : Math.max(now, from - leadDays * DAY_MS)
+  return at === null ? null : Math.max(now, (earliest ?? at) - leadDays * DAY_MS)
 }

@@ -45,9 +45,16 @@ const WALKS = [
 ]
 /** Sudden changes of the rate (a glass that begins to fail): how often, and how large, as a multiple of its spread. */
 const TURNS = { perDay: 0.5 / 365, times: 3 }
+interface Manner {
+  wanders: number
+  pace: number
+  steps: { perDay: number; days: number }
+  turnsPerDay: number
+  share: number
+}
 const STEADY = { wanders: 0.15, pace: 0, steps: RARE_STEPS, turnsPerDay: 0 }
 /** How far the rate wanders in a quarter of a year, as a share of its spread; how fast it grows, per day; steps and turns. */
-const MANNERS = [
+const MANNERS: readonly Manner[] = [
   { ...STEADY, share: 0.32 },
   { ...STEADY, steps: OFTEN_STEPS, share: 0.08 },
   { ...STEADY, wanders: 0.7, share: 0.28 },
@@ -64,25 +71,8 @@ const REVERTING_SHARE = 0.15
  * The hypotheses that are weighed for a kind of sensor. Their figures are this product's own choice, wide enough to
  * be right for sensors that drift ten times more or less than usual; which of them hold is learnt from the visits.
  */
-export function driftHypotheses({ rateSd, walk }: UsualDrift): DriftHypothesis[] {
-  const trends = RATES.flatMap((rate) =>
-    WALKS.flatMap((w) =>
-      MANNERS.map(
-        ({ wanders, pace, steps, turnsPerDay, share }): DriftHypothesis => ({
-          course: 'trend',
-          walk: w.times * walk,
-          spread: rate.times * rateSd,
-          wander: (wanders * rate.times * rateSd) ** 2 / QUARTER,
-          pace,
-          stepsPerDay: steps.perDay,
-          stepVariance: (steps.days * rateSd) ** 2,
-          turnsPerDay,
-          turnVariance: (TURNS.times * rate.times * rateSd) ** 2,
-          prior: (1 - REVERTING_SHARE) * share * rate.share * w.share,
-        }),
-      ),
-    ),
-  )
+export function driftHypotheses(usual: UsualDrift): DriftHypothesis[] {
+  const { rateSd, walk } = usual
   const reverting = RETURNS.flatMap((pace) =>
     WALKS.map(
       (w): DriftHypothesis => ({
@@ -99,5 +89,52 @@ export function driftHypotheses({ rateSd, walk }: UsualDrift): DriftHypothesis[]
       }),
     ),
   )
-  return [...trends, ...reverting]
+  return [...trends(usual, MANNERS, WALKS, 1 - REVERTING_SHARE), ...reverting]
 }
+
+function trends(
+  { rateSd, walk }: UsualDrift,
+  manners: readonly Manner[],
+  walks: typeof WALKS,
+  allShare: number,
+): DriftHypothesis[] {
+  return RATES.flatMap((rate) =>
+    walks.flatMap((w) =>
+      manners.map(
+        ({ wanders, pace, steps, turnsPerDay, share }): DriftHypothesis => ({
+          course: 'trend',
+          walk: w.times * walk,
+          spread: rate.times * rateSd,
+          wander: (wanders * rate.times * rateSd) ** 2 / QUARTER,
+          pace,
+          stepsPerDay: steps.perDay,
+          stepVariance: (steps.days * rateSd) ** 2,
+          turnsPerDay,
+          turnVariance: (TURNS.times * rate.times * rateSd) ** 2,
+          prior: allShare * share * rate.share * w.share,
+        }),
+      ),
+    ),
+  )
+}
+
+/** How an ageing number may go: as drift does, and such that quick wear fades. */
+const AGEING_MANNERS: readonly Manner[] = [
+  { ...STEADY, share: 0.25 },
+  { ...STEADY, steps: OFTEN_STEPS, share: 0.1 },
+  { ...STEADY, wanders: 0.7, share: 0.2 },
+  { ...STEADY, turnsPerDay: TURNS.perDay, share: 0.15 },
+  { ...STEADY, pace: 1 / 250, share: 0.2 },
+  { ...STEADY, pace: -1 / 250, share: 0.1 },
+]
+
+/** In a month it walks about as far as it ages in eight days; such as walk farther are rarer than with drift. */
+const AGEING_WALK_DAYS = 8
+const AGEING_WALKS = [
+  { times: 0.15, share: 0.6 },
+  { times: 3, share: 0.4 },
+]
+
+/** The hypotheses that are weighed for a number that ages by about so much a day. */
+export const ageingHypotheses = (rateSd: number): DriftHypothesis[] =>
+  trends({ rateSd, walk: (AGEING_WALK_DAYS * rateSd) ** 2 / 30 }, AGEING_MANNERS, AGEING_WALKS, 1)

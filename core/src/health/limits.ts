@@ -12,6 +12,10 @@ export interface AgeingVisit {
 /** A sensor that takes so many times as long as it used to is no longer worth waiting for; common practice, no source. */
 const SLOWEST = 4
 const BASELINE_VISITS = 4
+/** How widely one visit scatters, as a share of the way from new to the limit, and of a settling time; from experience. */
+const SCATTER = 0.03
+const IDEAL_SLOPE = 100
+const SETTLING_SCATTER = 0.25
 
 /** The numbers of a sensor that age towards a limit, oldest first. */
 export function ageingSeries(traits: HealthTraits, visits: readonly AgeingVisit[]): AgeingSeries[] {
@@ -29,6 +33,8 @@ export function ageingSeries(traits: HealthTraits, visits: readonly AgeingVisit[
       decimals: 1,
       limit: leastSlope,
       dies: 'below',
+      fresh: IDEAL_SLOPE,
+      readSd: SCATTER * (IDEAL_SLOPE - leastSlope),
       points: points((v) => v.characteristic && 100 * (v.characteristic[slopeKey] ?? Number.NaN)),
     })
   }
@@ -41,6 +47,8 @@ export function ageingSeries(traits: HealthTraits, visits: readonly AgeingVisit[
       decimals: 1,
       limit: upwards ? greatestZero : -greatestZero,
       dies: upwards ? 'above' : 'below',
+      fresh: 0,
+      readSd: SCATTER * greatestZero,
       points: zeros,
     })
   }
@@ -52,7 +60,11 @@ export function ageingSeries(traits: HealthTraits, visits: readonly AgeingVisit[
       unit: 's',
       decimals: 0,
       limit: SLOWEST * baseline,
+      limitSd: (SLOWEST * baseline * SETTLING_SCATTER) / Math.sqrt(BASELINE_VISITS),
       dies: 'above',
+      fresh: baseline,
+      readSd: SETTLING_SCATTER * baseline,
+      byRatio: true,
       points: settling,
     })
   }

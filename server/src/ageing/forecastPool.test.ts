@@ -1,6 +1,6 @@
-import { DAY_MS, type DriftHistory, forecastSite } from '@frustum/core'
+import { type AgeingSeries, DAY_MS, type DriftHistory, endOfLife, forecastSite } from '@frustum/core'
 import { expect, it } from 'vitest'
-import { forecastOffThread } from './forecastPool.ts'
+import { endsOffThread, forecastOffThread } from './forecastPool.ts'
 
 const USUAL = { rateSd: 0.05 / 30, walk: 0.02 ** 2 / 30 }
 
@@ -30,4 +30,20 @@ it('a small one is computed at once, and an error comes back as one', async () =
   const histories = site(3, 4)
   expect(await forecastOffThread(histories, USUAL)).toEqual(forecastSite(histories, USUAL))
   await expect(forecastOffThread([{ observations: [] }], USUAL)).rejects.toThrow('at least one visit')
+})
+
+it('ends of life come from the same thread when there are many, and in their order', async () => {
+  const ageing = (last: number): AgeingSeries => ({
+    name: 'slope',
+    unit: '%',
+    decimals: 1,
+    limit: 85,
+    dies: 'below',
+    fresh: 100,
+    readSd: 0.4,
+    points: [99, 97, 96, last].map((value, i) => ({ at: 30 * i * DAY_MS, value })),
+  })
+  const many = Array.from({ length: 90 }, (_, i) => ageing(95 - i / 30))
+  expect(await endsOffThread(many)).toEqual(many.map(endOfLife))
+  expect(await endsOffThread(many.slice(0, 2))).toEqual(many.slice(0, 2).map(endOfLife))
 })

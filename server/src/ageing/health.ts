@@ -5,8 +5,8 @@ import {
   DAY_MS,
   type Diagnosis,
   diagnose,
+  diagnosed,
   type EndOfLife,
-  endOfLife,
   evidenceOf,
   firstEnd,
   type HealthEvidence,
@@ -25,6 +25,7 @@ import { events, testAnswers } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
 import { lineFacts } from '../records/setup.ts'
 import { earlierInstallations, type Installed } from '../sensors.ts'
+import { endsOf } from './ends.ts'
 import { type ClosedVisitRow, closedVisits, findingsOf } from './pastVisits.ts'
 
 /** What is known of the health of an installed sensor. */
@@ -33,7 +34,7 @@ export interface SensorHealth {
   diagnosis: Diagnosis
   ends: EndOfLife[]
   end: EndOfLife | null
-  /** When to order a spare; null as long as no end is in sight. */
+  /** When to order a spare; null as long as no end has a date. */
   orderBy: number | null
   settling: { at: number; seconds: number }[]
   /** Of its body, where it shares a reference. */
@@ -59,6 +60,20 @@ export async function computeHealth(
   const happened = await db.select().from(events).orderBy(asc(events.at))
   const answers = await testsOf(db)
   const bodies = sharedBodies(installed, seen)
+  const ageing = new Map(
+    installed.map(({ installation: { id }, position }) => [
+      id,
+      ageingSeries(
+        kindOf(position.kind).health,
+        (seen.get(id) ?? []).map((v) => ({
+          at: v.at,
+          characteristic: v.characteristic,
+          settlingSeconds: settlingSeconds(v),
+        })),
+      ),
+    ]),
+  )
+  const allEnds = await endsOf(db, ageing, now)
   return new Map(
     installed.map((i) => {
       const { id } = i.installation
@@ -84,16 +99,14 @@ export async function computeHealth(
         const seconds = settlingSeconds(v)
         return seconds === null ? [] : [{ at: v.at, seconds }]
       })
-      const ends = ageingSeries(
-        traits,
-        own.map((v) => ({ at: v.at, characteristic: v.characteristic, settlingSeconds: settlingSeconds(v) })),
-      ).map((series) => endOfLife(series, now))
-      const end = firstEnd(ends)
+      const ends = allEnds.get(id) ?? []
+      const diagnosis = diagnose(traits, evidence, { sealed: isSealed(i.sensor.model) })
+      const end = firstEnd(ends, diagnosis.tooLittle ? null : diagnosed(diagnosis), now)
       return [
         id,
         {
           evidence,
-          diagnosis: diagnose(traits, evidence, { sealed: isSealed(i.sensor.model) }),
+          diagnosis,
           ends,
           end,
           orderBy: end && orderBy(end, i.position.spareLeadDays, now),

@@ -1,5 +1,5 @@
 import type { ProbeView } from '@frustum/contract'
-import type { CheckFirst } from '@frustum/core'
+import type { CheckFirst, EndOfLife } from '@frustum/core'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { Changes } from '../../components/Changes.tsx'
@@ -127,15 +127,13 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
 
 function EndOfLifeSays({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
   const { ends, end, orderBy } = probe.health
-  if (ends.length === 0) return null
-  const date = (at: number | null, open: string) => (at === null ? open : day(at, timeZone))
+  if (ends.length === 0 && !end) return null
   return (
     <section>
       <h2 className="pb-1 text-base soft">End of life</h2>
       {end ? (
         <p>
-          By its {end.name} about <strong>{date(end.at, 'beyond these data')}</strong>, between{' '}
-          {date(end.earliest, 'now')} and {date(end.latest, 'beyond these data')} (95 % sure).
+          {end.byCause ? text(end.reason) : <EndOf end={end} timeZone={timeZone} />}
           {orderBy !== null && (
             <>
               {' '}
@@ -152,6 +150,27 @@ function EndOfLifeSays({ probe, timeZone }: { probe: ProbeView; timeZone: string
         ))}
       </ul>
     </section>
+  )
+}
+
+/** When a number gets to its limit. What is open lies beyond two years. */
+function EndOf({ end: { name, at, earliest, latest }, timeZone }: { end: EndOfLife; timeZone: string }) {
+  const date = (when: number) => day(when, timeZone)
+  const soonest = earliest === null ? null : `not before ${date(earliest)} (97.5 % sure)`
+  if (at === null)
+    return (
+      <>
+        By its {name} {soonest}. No date yet: two years are as far as it is forecast.
+      </>
+    )
+  return (
+    <>
+      By its {name} about <strong>{date(at)}</strong>,{' '}
+      {earliest !== null && latest !== null
+        ? `between ${date(earliest)} and ${date(latest)} (95 % sure)`
+        : `${soonest ?? ''}, and it may last longer than two years`}
+      .
+    </>
   )
 }
 

@@ -1,4 +1,5 @@
 import type { FleetRow } from '@frustum/contract'
+import { endOrder } from '@frustum/core'
 import { createColumnHelper } from '@tanstack/react-table'
 import { Link } from 'react-router'
 import { day, fixed, listed, percent } from '../../components/format.ts'
@@ -83,7 +84,7 @@ export function fleetColumns(timeZone: string) {
       size: 84,
       cell: (c) => date(c.getValue()),
     }),
-    column.accessor((r) => r.end?.at ?? r.end?.earliest ?? undefined, {
+    column.accessor((r) => (r.end ? endOrder(r.end) : undefined), {
       id: 'end',
       header: 'End of life',
       size: 136,
@@ -91,9 +92,11 @@ export function fleetColumns(timeZone: string) {
       cell: ({ row: { original: r } }) =>
         r.end ? (
           <span>
-            {r.end.at ? date(r.end.at) : `not before ${date(r.end.earliest)}`}
+            {r.end.byCause ? 'now, likely' : date(r.end.at ?? r.end.earliest)}
             <span className="block text-sm soft">
-              {r.end.name}; order by {date(r.orderBy)}
+              {r.end.name}
+              {r.end.at === null && ', earliest'}
+              {r.orderBy !== null && `; order by ${date(r.orderBy)}`}
             </span>
           </span>
         ) : (
