@@ -60,6 +60,7 @@ export {
 export { type NumbersChange, withNumbersChanged } from './drift/numbersChanged.ts'
 export { DAY_MS, type DriftObservation, type UsualDrift } from './drift/observation.ts'
 export { type DriftSeries, driftSeries, type RecordedVisit, type SetAside } from './drift/series.ts'
+export { type Apart, withTwin } from './drift/twin.ts'
 export * from './electrode/ionSelective.ts'
 export { nernstSlope } from './electrode/nernst.ts'
 export {

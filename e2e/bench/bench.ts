@@ -21,7 +21,7 @@ import { coreSpeed } from './core.ts'
 import { fleetTable } from './fleetTable.ts'
 import { lineRows } from './lines.ts'
 import { otherDiagnosisRows } from './otherDiagnosis.ts'
-import { otherFleetRows } from './otherFleet.ts'
+import { groupRows, otherFleetRows, pairRows } from './otherFleet.ts'
 import { otherLifeRows } from './otherLives.ts'
 import { otherSettlingRows } from './otherSettling.ts'
 import { pastCalibrations } from './pastCalibrations.ts'
@@ -320,6 +320,8 @@ for (const r of [
   ...diagnosisRows(),
   ...otherSettlingRows(),
   ...otherFleetRows(),
+  ...groupRows(),
+  ...pairRows(),
   ...otherLifeRows(),
   ...otherDiagnosisRows(),
   forecastSpeed(),

@@ -1,5 +1,5 @@
-import { forecastOfReading, median, randomStream } from '@frustum/core'
-import { DRIFT_SORTS, type DriftSort, drawSite } from '@frustum/core/other-simulation'
+import { forecastOfReading, median, modelOf, randomStream } from '@frustum/core'
+import { DRIFT_SORTS, type DriftSort, drawPair, drawSite } from '@frustum/core/other-simulation'
 import { addScores, type PlayedVisit, type PolicyScore, playPolicy } from '@frustum/core/simulation'
 import type { BenchRow } from './ageing.ts'
 import { withInterval } from './intervals.ts'
@@ -114,4 +114,70 @@ export function otherFleetRows(sites = 16, seed = 5): BenchRow[] {
       ok: null,
     },
   ]
+}
+
+/** Two in the same water, whose differences are looked at weekly, and the same two each for itself. */
+export function pairRows(sites = 2, seed = 31): BenchRow[] {
+  const sd = 0.012
+  const beside = { twinOf: (i: number) => i ^ 1, everyDays: 7, sd, uncertainty: 1.96 * sd }
+  return [0, 0.5, 1].map((together) => {
+    const random = randomStream(seed)
+    const waters = Array.from({ length: sites }, () =>
+      DRIFT_SORTS.flatMap((sort) => drawPair(sort, DAYS, together, random.fork())),
+    )
+    const play = (rules: Parameters<typeof playPolicy>[3]) => {
+      const own = randomStream(seed + 1)
+      return addScores(waters.flatMap((water) => playPolicy('drift', water, own.fork(), rules)))
+    }
+    const [alone, seen] = [play({}), play({ beside })]
+    return {
+      what: `  pairs, ${100 * together} % of their drift in common`,
+      measured: `${text(seen)}; each alone ${text(alone)}`,
+      wanted: together === 1 ? 'no more days out' : 'at least a fifth fewer days out',
+      ok: seen.daysOut <= (together === 1 ? 1 : 0.8) * alone.daysOut && seen.visits <= alone.visits,
+    }
+  })
+}
+
+const USUAL_PH = modelOf('ph').usualDrift
+
+interface Group {
+  what: string
+  sensors: number
+  /** No date can keep such as are left at the limit, or may not be visited sooner. */
+  open?: true
+  rules: Parameters<typeof playPolicy>[3]
+}
+
+const GROUPS: readonly Group[] = [
+  { what: 'a site with one sensor', sensors: 1, rules: {} },
+  { what: 'left as it is unless out', sensors: 10, open: true, rules: { adjustFrom: 1 } },
+  {
+    what: 'taken for ten times as quiet as they are',
+    sensors: 10,
+    rules: { usual: { rateSd: USUAL_PH.rateSd / 10, walk: USUAL_PH.walk / 100 } },
+  },
+  {
+    what: 'taken for five times as wild as they are',
+    sensors: 10,
+    rules: { usual: { rateSd: 5 * USUAL_PH.rateSd, walk: 25 * USUAL_PH.walk } },
+  },
+  { what: 'visited once a quarter at most', sensors: 10, open: true, rules: { floorDays: 90 } },
+]
+
+/** Groups of sites that are not as the forecast would like them. */
+export function groupRows(sensors = 80, seed = 41): BenchRow[] {
+  return GROUPS.map(({ what, sensors: each, open, rules }) => {
+    const random = randomStream(seed)
+    const scores = Array.from({ length: sensors / each }, () => drawSite(each, DAYS, random.fork())).flatMap((site) =>
+      playPolicy('drift', site, random.fork(), rules),
+    )
+    const all = addScores(scores)
+    return {
+      what: `  ${what}`,
+      measured: text(all),
+      wanted: open ? '' : 'at least 91 % in tolerance',
+      ok: open ? null : share(all) >= 0.91,
+    }
+  })
 }

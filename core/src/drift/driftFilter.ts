@@ -113,6 +113,28 @@ function surpriseInto(into: Surprise, h: DriftHypothesis, days: number, stepped:
   return into
 }
 
+/** One of the ways a belief may have gone: how likely, and what it is then. */
+export interface Way {
+  chance: number
+  belief: Belief
+}
+
+/** Where a belief stands `days` later, without anything sudden on the way and with it. */
+export function carriedSuddenly(h: DriftHypothesis, b: Belief, days: number): [Way, Way] {
+  const belief = carried(h, b, days)
+  const { chance, errorVariance, covariance, secondVariance } = surprise(h, days)
+  const after = {
+    ...belief,
+    errorVariance: belief.errorVariance + errorVariance,
+    covariance: belief.covariance + covariance,
+    secondVariance: belief.secondVariance + secondVariance,
+  }
+  return [
+    { chance: 1 - chance, belief },
+    { chance, belief: after },
+  ]
+}
+
 /** The filter after a first visit, or an installation, that left `asLeft` behind. */
 export function startFilter(hypotheses: readonly DriftHypothesis[], first: DriftObservation): DriftFilter {
   const beliefs = new Float64Array(WIDTH * hypotheses.length)

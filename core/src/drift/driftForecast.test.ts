@@ -306,7 +306,7 @@ describe('nextDate and sensorState', () => {
     expect(nextDate(forecast, { ...policy, method: 'staircase' }, visits)).toMatchObject({ days: 90 })
     // 30, pass 45, fail 23 (22.5 rounded up), pass 35 (34.5).
     const mixed = [null, 0.05, 0.2, 0.05].map((asFound, i) => ({ ...(visits[i] as DriftObservation), asFound }))
-    expect(nextDate(forecast, { ...policy, method: 'staircase' }, mixed)).toMatchObject({ days: 35 })
+    expect(nextDate(forecastDrift(mixed), { ...policy, method: 'staircase' }, mixed)).toMatchObject({ days: 35 })
     const hours = { ...policy, method: 'in-use', inUseHours: 500, hoursPerDay: 12 } as const
     expect(nextDate(forecast, hours)).toMatchObject({ days: 41, limitedBy: 'in-use' })
     expect(plain(nextDate(forecast, hours).reason)).toBe(

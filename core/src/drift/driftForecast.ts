@@ -15,7 +15,7 @@ import type { DriftObservation, UsualDrift } from './observation.ts'
 import { hypothesisWeights, sitePriors } from './sitePrior.ts'
 
 /** One hypothesis that is still worth counting, with what is believed under it. */
-interface LikelyCourse {
+export interface LikelyCourse {
   weight: number
   hypothesis: DriftHypothesis
   belief: Belief
@@ -106,26 +106,41 @@ export function forecastOf(
   filter: DriftFilter,
   prior: ArrayLike<number>,
 ): DriftForecast {
-  const weights = hypothesisWeights(filter, prior)
-  const order = [...weights.keys()].sort((a, b) => (weights[b] as number) - (weights[a] as number))
-  const courses: LikelyCourse[] = []
+  const courses = Array.from(hypothesisWeights(filter, prior), (weight, i) => ({ weight, i }))
+  const likely = likeliest(courses).map(({ weight, i }) => ({
+    weight,
+    hypothesis: hypotheses[i] as DriftHypothesis,
+    belief: beliefUnder(filter, i),
+  }))
+  return forecastFrom(likely, filter.at, filter.intervals)
+}
+
+/** The likeliest, most likely first, but for a small rest that does not count. */
+export function likeliest<T extends { weight: number }>(all: readonly T[]): T[] {
+  const total = all.reduce((sum, c) => sum + c.weight, 0)
   let counted = 0
-  for (const i of order) {
-    if (counted >= 1 - LEFT_OUT) break
-    const weight = weights[i] as number
-    courses.push({ weight, hypothesis: hypotheses[i] as DriftHypothesis, belief: beliefUnder(filter, i) })
-    counted += weight
+  const kept: T[] = []
+  for (const course of all.toSorted((a, b) => b.weight - a.weight)) {
+    if (counted >= (1 - LEFT_OUT) * total) break
+    kept.push(course)
+    counted += course.weight
   }
-  for (const course of courses) course.weight /= counted
+  return kept
+}
+
+/** The forecast that these courses make from an instant on; their weights need not add up to 1. */
+export function forecastFrom(all: readonly LikelyCourse[], from: number, intervals: number): DriftForecast {
+  const total = all.reduce((sum, c) => sum + c.weight, 0)
+  const courses = all.map((c) => ({ ...c, weight: c.weight / total }))
   const start = moments(courses, 0)
   const later = moments(courses, RATE_DAYS)
   return {
-    from: filter.at,
+    from,
     errorAtStart: start.mean,
     sdAtStart: start.sd,
     rate: (later.mean - start.mean) / RATE_DAYS,
     rateSd: Math.sqrt(Math.max(later.sd ** 2 - start.sd ** 2, 0)) / RATE_DAYS,
-    intervals: filter.intervals,
+    intervals,
     courses,
   }
 }

@@ -39,6 +39,22 @@ export function drawSite(sensors: number, days: number, random: RandomStream): O
   })
 }
 
+/**
+ * Two sensors of one sort in the same water. What comes to both is this share of their variance: 0 for none of it, 1 for
+ * all.
+ */
+export function drawPair(sort: DriftSort, days: number, together: number, random: RandomStream): OtherCourse[] {
+  const harsh = Math.exp(0.45 * random.normal())
+  const [one, other, both] = [0, 1, 2].map(() => drawCourse(sort, { days, harsh, random: random.fork() }))
+  const mixed = (own: OtherCourse): OtherCourse => ({
+    ...own,
+    untouched: own.untouched.map(
+      (v, day) => Math.sqrt(1 - together) * v + Math.sqrt(together) * ((both as OtherCourse).untouched[day] as number),
+    ),
+  })
+  return [mixed(one as OtherCourse), mixed(other as OtherCourse)]
+}
+
 /** One sensor's untouched course. */
 export function drawCourse(
   sort: DriftSort,

@@ -141,25 +141,27 @@ export function nextDate(
     FARTHEST_DAYS,
     changedAfter === null ? 0 : shift,
   )
-  const share = forecastShare(forecast, policy, past)
-  const byItself = wantedDays(method, policy, { from: forecast.from, horizonDays, past })
-  const wanted = share < 1 ? Math.round(share * byItself + (1 - share) * startingDaysOf(policy)) : byItself
-  // What was read beside the display is no visit: calendars go on counting from the last one.
+  // What was read beside the display is no visit: all rules go on counting from the last one.
   const sinceVisit = daysSinceVisit(forecast, past)
-  const ruled = method === 'drift' ? wanted : Math.max(0, wanted - sinceVisit)
-  const own = Math.min(Math.max(0, policy.ceilingDays - sinceVisit), Math.max(policy.floorDays - sinceVisit, ruled))
-  const allowed = Math.min(own, Math.max(0, (policy.authorityDays ?? Number.POSITIVE_INFINITY) - sinceVisit))
-  const event = happened.find((h) => h.at >= forecast.from - sinceVisit * DAY_MS)
+  // What was seen since a visit and puts the sensor in doubt does not wait for a calendar.
+  const share = sinceVisit > 0 && horizonDays === 0 ? 1 : forecastShare(forecast, policy, past)
+  const visitedAt = forecast.from - sinceVisit * DAY_MS
+  const byItself = method === 'drift' ? sinceVisit + horizonDays : wantedDays(method, policy, { from: visitedAt, past })
+  const wanted = share < 1 ? Math.round(share * byItself + (1 - share) * startingDaysOf(policy)) : byItself
+  const own = Math.min(policy.ceilingDays, Math.max(policy.floorDays, wanted))
+  const usualDays = Math.min(own, policy.authorityDays ?? Number.POSITIVE_INFINITY)
+  const allowed = Math.max(0, usualDays - sinceVisit)
+  const event = happened.find((h) => h.at >= visitedAt)
   const eventAfter = event ? Math.max(0, (event.at - forecast.from) / DAY_MS) : Number.POSITIVE_INFINITY
   const days = Math.min(allowed, changedAfter ?? Number.POSITIVE_INFINITY, eventAfter)
   const limit =
     wanted < policy.floorDays ? 'floor' : wanted > policy.ceilingDays ? 'ceiling' : share < 1 ? 'calendar' : method
   const byEvent = event !== undefined && eventAfter <= Math.min(allowed, changedAfter ?? Number.POSITIVE_INFINITY)
-  const limitedBy = byEvent ? 'event' : changedAfter !== null ? 'numbers' : allowed < own ? 'authority' : limit
+  const limitedBy = byEvent ? 'event' : changedAfter !== null ? 'numbers' : usualDays < own ? 'authority' : limit
   return {
     at: forecast.from + days * DAY_MS,
     days,
-    usualDays: allowed,
+    usualDays,
     horizonDays,
     beyond: horizonDays >= FARTHEST_DAYS,
     limitedBy,
@@ -168,14 +170,19 @@ export function nextDate(
         ? say`${event.what}, ${{ at: event.at }}: check it before it is trusted again.`
         : limitedBy === 'numbers'
           ? changedWords(policy, shift)
-          : intervalReason(forecast, policy, { horizonDays, days, limitedBy, share }),
+          : intervalReason(forecast, policy, {
+              horizonDays: horizonDays === 0 ? 0 : Math.round(sinceVisit + horizonDays),
+              days: usualDays,
+              limitedBy,
+              share,
+            }),
   }
 }
 
-/** Days from the last visit to where the forecast begins, which may be a value that was read beside the display. */
+/** Days from the last visit to where the forecast begins: what was read beside the display, or beside its twin. */
 function daysSinceVisit(forecast: DriftForecast, past: readonly DriftObservation[]): number {
   const visit = past.findLast((o) => !o.beside)
-  return past.at(-1)?.beside && visit ? (forecast.from - visit.at) / DAY_MS : 0
+  return visit ? Math.max(0, (forecast.from - visit.at) / DAY_MS) : 0
 }
 
 const startingDaysOf = ({ startingDays }: IntervalPolicy) =>
@@ -204,10 +211,11 @@ function changedWords({ unit = 'pH', decimals = 2 }: IntervalPolicy, shift: numb
   return say`The calibration in its device changed: it shows ${amount} too ${shift > 0 ? 'much' : 'little'}. Restore it, or calibrate.`
 }
 
+/** By a method that counts from the last visit. */
 function wantedDays(
-  method: IntervalMethod,
+  method: Exclude<IntervalMethod, 'drift'>,
   policy: IntervalPolicy,
-  { from, horizonDays, past }: { from: number; horizonDays: number; past: readonly DriftObservation[] },
+  { from, past }: { from: number; past: readonly DriftObservation[] },
 ): number {
   const fixed = requireWithin('Fixed interval', policy.fixedDays ?? USUAL_FIXED_DAYS, 1, 3650, 'd')
   switch (method) {
@@ -220,8 +228,6 @@ function wantedDays(
       if (policy.hoursCounted) return countedDays(hours, policy.hoursCounted, from)
       return Math.floor(hours / requireWithin('Hours a day', policy.hoursPerDay ?? 24, 0.1, 24, 'h'))
     }
-    default:
-      return horizonDays
   }
 }
 

@@ -9,6 +9,7 @@ import {
 import { driftHypotheses } from '../drift/hypothesis.ts'
 import { DAY_MS, type UsualDrift } from '../drift/observation.ts'
 import { sitePriors } from '../drift/sitePrior.ts'
+import { withTwin } from '../drift/twin.ts'
 import { staircaseInterval } from '../planning/staircase.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import type { RandomStream } from '../statistics/random.ts'
@@ -45,8 +46,19 @@ export interface ComparisonRules {
   /** An error found beyond this share of the tolerance is adjusted away. */
   adjustFrom: number
   usual: UsualDrift
+  /** Sensors that hang beside another one, whose differences are looked at every so many days. */
+  beside?: BesideRules
   /** Told of each visit under the drift policy, before the forecast learns from it. */
   onVisit?: (visit: PlayedVisit) => void
+}
+
+export interface BesideRules {
+  /** The twin of sensor number `i`, among the same sensors. */
+  twinOf: (i: number) => number
+  everyDays: number
+  /** Standard deviation of a difference, and the half-width that is stated for it. */
+  sd: number
+  uncertainty: number
 }
 
 const USUAL_RULES: ComparisonRules = {
@@ -120,14 +132,37 @@ export function playPolicy(
   }
   const intervals = courses.map((_, i) => (policy === 'drift' ? intervalOf(i) : MONTH))
   const due = [...intervals]
+  const visited = courses.map(() => 0)
+  const lookBeside = (day: number, { twinOf, sd, uncertainty }: BesideRules) => {
+    const forecasts = courses.map((_, i) =>
+      forecastOf(hypotheses, filters[i] as DriftFilter, priors[i] as Float64Array),
+    )
+    const errors = courses.map(
+      (c, i) => (c.untouched[day] as number) - (corrections[i] as number) + (sd / Math.SQRT2) * random.normal(),
+    )
+    courses.forEach((_, i) => {
+      const twin = twinOf(i)
+      const seen = withTwin(forecasts[i] as DriftForecast, forecasts[twin] as DriftForecast, {
+        at: day * DAY_MS,
+        difference: (errors[i] as number) - (errors[twin] as number),
+        uncertainty,
+      })
+      const wanted = day + daysWithinTolerance(seen, rules.tolerance, rules.reliability, rules.ceilingDays)
+      const last = visited[i] as number
+      due[i] = Math.max(last + rules.floorDays, Math.min(last + rules.ceilingDays, wanted))
+      promised[i] = probabilityInTolerance(seen, (due[i] as number) - day, rules.tolerance)
+    })
+  }
   for (let day = 1; day <= days; day++) {
     if (policy === 'drift' && day % MONTH === 0) priors = sitePriors(hypotheses, filters) as typeof priors
+    if (policy === 'drift' && rules.beside && day % rules.beside.everyDays === 0) lookBeside(day, rules.beside)
     courses.forEach((course, i) => {
       const score = scores[i] as PolicyScore
       const error = (course.untouched[day] as number) - (corrections[i] as number)
       if (Math.abs(error) > rules.tolerance) score.daysOut++
       if (day < (due[i] as number)) return
       score.visits++
+      visited[i] = day
       score.expected += promised[i] as number
       if (intervals[i] === rules.floorDays) score.atFloor++
       if (intervals[i] === rules.ceilingDays) score.atCeiling++

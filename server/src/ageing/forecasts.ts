@@ -17,6 +17,7 @@ import {
   type RecordedVisit,
   type SensorKind,
   type Sentence,
+  say,
   sensorEvent,
   TAKEN_ON,
   withNumbersChanged,
@@ -28,6 +29,7 @@ import { driftObservations, events, exclusions, hoursRun } from '../database/sch
 import { numbersChanges } from '../links/deviceCalibration.ts'
 import { earlierInstallations, type Installed } from '../sensors.ts'
 import { besideObservation, besideWords, disagrees, referenceValuesOf } from './besideDisplay.ts'
+import { besideTwins } from './besideTwin.ts'
 import { forecastOffThread } from './forecastPool.ts'
 import { carriedOver, setUpChanges } from './otherSetUp.ts'
 import { transferredObservations } from './transferredObservations.ts'
@@ -38,6 +40,12 @@ export interface SensorForecast {
   /** Never empty: a sensor nobody has visited starts at its installation. */
   observations: DriftObservation[]
   forecast: DriftForecast
+  /** What its own visits alone say, where the forecast counts what its twin reads. */
+  alone: DriftForecast
+  /** How it reads beside its twin; null where it has none, or both may be right. */
+  besideTwin: Sentence | null
+  /** Epoch ms; readings beside the display are no visits. */
+  visitedAt: number
   /** Of the device's numbers since the last visit; the forecast counts them from that visit on. */
   changes: NumbersChange[]
   /** Events since the last visit that ask for a check, oldest first. */
@@ -137,7 +145,16 @@ export async function computeForecasts(
       return { series, observations, changedAt: changes.get(i.installation.id) ?? [], unit }
     })
     const histories = inputs.map(({ observations, changedAt, unit }) => ({ observations, changedAt, unit }))
-    const forecasts = await forecastKind(db, kind as SensorKind, histories)
+    const alone = await forecastKind(db, kind as SensorKind, histories)
+    const beside = await besideTwins(
+      db,
+      like.map((installed, k) => {
+        const own = alone[k] as DriftForecast
+        const changedAt = numbers.get(installed.installation.id)?.at(-1)?.at ?? 0
+        return { installed, alone: own, since: Math.max(own.from, changedAt) }
+      }),
+      now,
+    )
     like.forEach((i, k) => {
       const { series, observations } = inputs[k] as (typeof inputs)[number]
       const last = observations.at(-1) as DriftObservation
@@ -149,8 +166,20 @@ export async function computeForecasts(
       const happened = (asking.get(i.installation.id) ?? [])
         .filter((e) => e.at > lastVisit.at && !(isKnown && e.what === TAKEN_ON.label))
         .toSorted((a, b) => a.at - b.at)
-      const forecast = forecasts[k] as DriftForecast
-      found.set(i.installation.id, { series, observations, forecast, changes, hours, happened })
+      const own = alone[k] as DriftForecast
+      const { forecast = own, words: besideTwin = null } = beside.get(i.installation.id) ?? {}
+      const visitedAt = lastVisit.at
+      found.set(i.installation.id, {
+        series,
+        observations,
+        forecast,
+        alone: own,
+        besideTwin,
+        visitedAt,
+        changes,
+        hours,
+        happened,
+      })
     })
   }
   return found
@@ -164,15 +193,25 @@ function forecastKind(db: Database, kind: SensorKind, histories: DriftHistory[])
 }
 
 /** The next date of an installed sensor under these rules. */
-export const nextDateOf = (
+export function nextDateOf(
   {
     forecast,
+    alone,
+    besideTwin,
     observations,
     changes,
     happened,
-  }: Pick<SensorForecast, 'forecast' | 'observations' | 'changes' | 'happened'>,
+  }: Pick<SensorForecast, 'forecast' | 'alone' | 'besideTwin' | 'observations' | 'changes' | 'happened'>,
   policy: IntervalPolicy,
-): NextDate => nextDate(forecast, policy, observations, changes, happened)
+): NextDate {
+  const by = (known: DriftForecast) => nextDate(known, policy, observations, changes, happened)
+  const beside = by(forecast)
+  // A date that came by its own visits is not put off by a twin that it has parted from.
+  const own = forecast !== alone && beside.horizonDays === 0 ? by(alone) : beside
+  const next = own.at < beside.at ? own : beside
+  const byDrift = next.limitedBy === 'drift' || next.limitedBy === 'floor'
+  return besideTwin && byDrift ? { ...next, reason: say`${next.reason} ${besideTwin}` } : next
+}
 
 /** A sensor nobody has visited yet starts at its installation, within its tolerance. */
 const unvisited = ({ installation, position }: Installed): DriftObservation[] => [

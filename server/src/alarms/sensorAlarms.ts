@@ -201,8 +201,9 @@ export class SensorAlarms {
     for (const one of this.watched.values()) {
       const known = forecasts.get(one.installed.installation.id)
       if (!known) continue
-      const days = Math.max(0, (now - known.forecast.from) / DAY_MS)
-      one.sd = shownError(one.installed, expectedError(known.forecast, days).sd)
+      // What their difference says of them is no yardstick for their difference.
+      const days = Math.max(0, (now - known.alone.from) / DAY_MS)
+      one.sd = shownError(one.installed, expectedError(known.alone, days).sd)
       const shift = shownError(one.installed, shiftOf(known, now - USUAL_DAYS * DAY_MS))
       if (shift === one.shift) continue
       one.shift = shift

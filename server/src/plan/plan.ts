@@ -51,13 +51,12 @@ export async function planOf(db: Database, now: number): Promise<PlanView> {
   const moved = await movesInForce(db, forecasts, installed)
   const sensors = installed.map((i) => {
     const known = forecasts.get(i.installation.id) as SensorForecast
-    const { forecast } = known
     const policy = policyOf(i.position, known.hours)
     const next = nextDateOf(known, policy)
     return {
       position: i.position.code,
       place: i.place.name,
-      from: forecast.from,
+      from: known.visitedAt,
       days: Math.max(1, next.usualDays),
       dueAt: next.at,
       floorDays: policy.floorDays,
@@ -210,7 +209,7 @@ async function movesInForce(
   const found = new Map<number, number>()
   for (const i of installed) {
     const move = newest.get(i.position.id)
-    const last = forecasts.get(i.installation.id)?.forecast.from ?? 0
+    const last = forecasts.get(i.installation.id)?.visitedAt ?? 0
     if (move?.to && move.movedAt.getTime() > last) found.set(i.position.id, move.to.getTime())
   }
   return found
@@ -256,7 +255,7 @@ async function refuseBeyondAuthority(
   for (const i of fit) {
     const { code, authorityDays, authorityRule } = i.position
     if (authorityDays === null || !rows.some((r) => r.code === code)) continue
-    const last = (forecasts.get(i.installation.id) as SensorForecast).forecast.from
+    const last = (forecasts.get(i.installation.id) as SensorForecast).visitedAt
     if (to > Math.max(now, last + authorityDays * DAY_MS)) {
       throw new Problem(409, 'authority', `${code} may not go later than the authority’s rule allows.`, {
         detail: authorityRule ?? `At least every ${authorityDays} days.`,

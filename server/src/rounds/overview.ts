@@ -44,14 +44,16 @@ const HOUR = 3_600_000
 function coneOf(
   db: Database,
   installed: Installed,
-  { forecast, changes }: SensorForecast,
+  { forecast, alone, changes }: SensorForecast,
   { until, steps }: { until: number; steps: number },
 ): ConePoint[] {
   const { tolerance } = installed.position
   const restsOn = [forecast, tolerance, Math.floor(until / HOUR), ...changes.map((c) => c.at)]
   return derived(db, `cone of ${installed.installation.id} in ${steps}`, restsOn, () => {
     const digits = (v: number) => Number(v.toPrecision(5))
-    return forecastCone(forecast, tolerance, until, steps, changes).map((p) => ({
+    // Up to where its twin was looked at it is what its own visits said.
+    const before = forecast === alone ? [] : forecastCone(alone, tolerance, forecast.from, FEW_STEPS)
+    return [...before, ...forecastCone(forecast, tolerance, until, steps, changes)].map((p) => ({
       at: Math.round(p.at),
       mean: digits(p.mean),
       low: digits(p.low),
@@ -212,11 +214,11 @@ export function stateOf(
 }
 
 /** By its drift, or by what its device did to its numbers. */
-function outSince({ forecast, changes }: SensorForecast, tolerance: number): number {
-  const leaves = (about: number) =>
-    forecast.from + daysWithinTolerance(forecast, tolerance, 0.5, FARTHEST_DAYS, about) * DAY_MS
+function outSince({ forecast, alone, changes }: SensorForecast, tolerance: number): number {
+  const leaves = (about: number, by = forecast) =>
+    by.from + daysWithinTolerance(by, tolerance, 0.5, FARTHEST_DAYS, about) * DAY_MS
   const [first] = changes
-  if (!first) return leaves(0)
+  if (!first) return leaves(0) === forecast.from ? Math.min(forecast.from, leaves(0, alone)) : leaves(0)
   const byDrift = leaves(changes.reduce((sum, c) => sum + c.shift, 0))
   return byDrift < first.at ? byDrift : Math.max(leaves(0), first.at)
 }

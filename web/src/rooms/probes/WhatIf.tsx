@@ -99,7 +99,7 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
         <div className="flex flex-wrap items-center justify-between gap-4 pt-2">
           <p className="max-w-xl text-pretty" role="status">
             <strong data-testid="what-if-date">{day(shown.next.at, timeZone)}</strong>,{' '}
-            {shown.next.usualDays === shown.next.days ? '' : 'then '}every {shown.next.usualDays} days: about{' '}
+            {shown.next.usualDays === shown.next.days ? '' : 'then '}every {Math.round(shown.next.usualDays)} days: about{' '}
             {fixed(shown.visitsPerYear, 1)} visits and {duration(shown.minutesPerYear)} of hands a year.{' '}
             {text(shown.next.reason)}
           </p>
