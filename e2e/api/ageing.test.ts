@@ -40,7 +40,10 @@ describe('the fleet', () => {
     const row = (position: string) => rows.find((r) => r.position === position)
     expect(rows).toHaveLength(25)
     expect(row('CH-pH-2')).toMatchObject({ reference: 'failing', trouble: { cause: 'electrolyte-contaminated' } })
-    expect(row('BR-Cl-1')).toMatchObject({ trouble: { cause: 'ion-tip-spent' }, end: { name: 'slope' } })
+    expect(row('BR-Cl-1')).toMatchObject({
+      trouble: { cause: 'ion-tip-spent' },
+      end: { name: 'ion tip spent', byCause: true },
+    })
     expect(row('WH-pH-4')).toMatchObject({
       reference: 'steady',
       trouble: { cause: 'glass-aged' },

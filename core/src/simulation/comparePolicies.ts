@@ -52,7 +52,7 @@ export interface ComparisonRules {
   onVisit?: (visit: PlayedVisit) => void
 }
 
-export interface BesideRules {
+interface BesideRules {
   /** The twin of sensor number `i`, among the same sensors. */
   twinOf: (i: number) => number
   everyDays: number

@@ -120,6 +120,8 @@ export function LargeFrustum({ figure, timeZone, now = serverNow() }: LargeFrust
       <figcaption className="text-sm soft">
         Where the error may be: half of the chances in the dark band, 95 % in the light one. Dots are what visits left
         behind.
+        {figure.from > (figure.dots.at(-1)?.at ?? figure.from) &&
+          ` From ${day(figure.from, timeZone)} on it counts what its twin reads.`}
       </figcaption>
     </figure>
   )

@@ -99,8 +99,8 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
         <div className="flex flex-wrap items-center justify-between gap-4 pt-2">
           <p className="max-w-xl text-pretty" role="status">
             <strong data-testid="what-if-date">{day(shown.next.at, timeZone)}</strong>,{' '}
-            {shown.next.usualDays === shown.next.days ? '' : 'then '}every {Math.round(shown.next.usualDays)} days: about{' '}
-            {fixed(shown.visitsPerYear, 1)} visits and {duration(shown.minutesPerYear)} of hands a year.{' '}
+            {shown.next.usualDays === shown.next.days ? '' : 'then '}every {Math.round(shown.next.usualDays)} days:
+            about {fixed(shown.visitsPerYear, 1)} visits and {duration(shown.minutesPerYear)} of hands a year.{' '}
             {text(shown.next.reason)}
           </p>
           <button type="button" className="slant" disabled={!rules || isLoading} onClick={(e) => void use(e)}>
