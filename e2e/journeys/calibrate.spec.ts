@@ -58,7 +58,7 @@ journey(
 
     await step(page, 'What the two points say')
     await expect(page.getByTestId('proposal')).toHaveText('Adjust')
-    await expect(page.getByText(/too high at the process value/)).toBeVisible()
+    await expect(page.getByText(/too low at the process value/)).toBeVisible()
     await expectAccessible(page)
     await page.keyboard.press('Space')
     await step(page, /Write the numbers/)
@@ -78,7 +78,7 @@ journey(
     // From Rounds to done, as fingers count: taps and keys, none of them a typed number.
     expect(await actions()).toEqual({ taps: expect.any(Number), total: expect.any(Number), typed: 0 })
     expect((await actions()).total).toBeLessThanOrEqual(14)
-    await expect(page.getByText(/Next check/)).toContainText(/It drifts 0\.\d+\spH a month upwards/)
+    await expect(page.getByText(/Next check/)).toContainText(/It drifts 0\.\d+\spH a month downwards/)
     await expect(page.getByText('As left', { exact: true }).locator('xpath=following-sibling::dd[1]')).toHaveText(
       /^[+−]?0\.0\d\spH$/,
     )

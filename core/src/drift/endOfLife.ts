@@ -31,6 +31,8 @@ export interface AgeingSeries {
   /** It ages by ratios, as times do: twice as long, and twice as long again. */
   byRatio?: true
   points: readonly { at: number; value: number }[]
+  /** Epoch ms of events that made it another sensor (refilled, poisoned): its course is open again from then on. */
+  changedAt?: readonly number[]
 }
 
 export interface EndOfLife {
@@ -82,6 +84,7 @@ export function endOfLife(series: AgeingSeries): EndOfLife {
   const sign = dies === 'below' ? -1 : 1
   const end = scale(limit)
   const forecast = forecastOfWay(
+    series.changedAt ?? [],
     points.slice(-NEWEST).map((p) => ({ at: p.at, value: sign * (scale(p.value) - end) })),
     {
       range: Math.abs(scale(series.fresh) - end),
@@ -118,6 +121,7 @@ export function fromNow(end: EndOfLife, now: number): EndOfLife {
 
 /** Forecast of the way that is still to go: courses and scatters of the visits are weighed at once. */
 function forecastOfWay(
+  changedAt: readonly number[],
   points: readonly { at: number; value: number }[],
   { range, readSd, limitSd }: { range: number; readSd: number; limitSd: number },
 ): DriftForecast {
@@ -125,6 +129,7 @@ function forecastOfWay(
   const filters = SCATTERS.map(({ times }) => {
     const uncertainty = Z95 * times * readSd
     return filterHistory(hypotheses, {
+      changedAt,
       observations: points.map(({ at, value }) => ({
         at,
         asFound: value,

@@ -125,6 +125,17 @@ describe('endOfLife', () => {
     expect(end.latest).toBeNull()
   })
 
+  it('knows from an upset on how it goes now, where the upset is known', () => {
+    // Nothing for a year, then 2 % a month: 93 % at the last visit, and 85 % four months later.
+    const points = monthly([...Array.from({ length: 12 }, (_, i) => 99 - 0.05 * (i % 2)), 97, 95, 93])
+    const last = (points.at(-1) as { at: number }).at
+    const told = endOfLife({ ...slope(points), changedAt: [11.5 * 30 * DAY_MS] })
+    const untold = endOfLife(slope(points))
+    expect(Math.abs((told.at as number) - last) / DAY_MS).toBeLessThan(200)
+    expect(told.at as number).toBeLessThan(untold.at ?? Number.POSITIVE_INFINITY)
+    expect((told.earliest as number) - last).toBeLessThan(120 * DAY_MS)
+  })
+
   it('goes by ratios where it is told to, and takes in how well the limit itself is known', () => {
     const doubling = {
       ...slope([]),

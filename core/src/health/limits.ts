@@ -17,8 +17,15 @@ const SCATTER = 0.03
 const IDEAL_SLOPE = 100
 const SETTLING_SCATTER = 0.25
 
-/** The numbers of a sensor that age towards a limit, oldest first. */
-export function ageingSeries(traits: HealthTraits, visits: readonly AgeingVisit[]): AgeingSeries[] {
+/**
+ * The numbers of a sensor that age towards a limit, oldest first.
+ * @param changedAt epoch ms of events that made it another sensor
+ */
+export function ageingSeries(
+  traits: HealthTraits,
+  visits: readonly AgeingVisit[],
+  changedAt: readonly number[] = [],
+): AgeingSeries[] {
   const points = (of: (v: AgeingVisit) => number | null | undefined) =>
     visits.flatMap((v) => {
       const value = of(v)
@@ -68,5 +75,5 @@ export function ageingSeries(traits: HealthTraits, visits: readonly AgeingVisit[
       points: settling,
     })
   }
-  return series
+  return series.map((one) => ({ ...one, changedAt }))
 }

@@ -15,6 +15,7 @@ import {
   nullIfOutOfRange,
   orderBy,
   type SharedReference,
+  sensorEvent,
   separateSharedReference,
   settlingSeconds,
   zeroOf,
@@ -70,6 +71,7 @@ export async function computeHealth(
           characteristic: v.characteristic,
           settlingSeconds: settlingSeconds(v),
         })),
+        happened.filter((e) => e.installationId === id && sensorEvent(e.kind)?.cuts).map((e) => e.at.getTime()),
       ),
     ]),
   )
