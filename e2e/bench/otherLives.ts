@@ -74,3 +74,15 @@ export function otherLifeRows(each = 200, seed = 11): BenchRow[] {
     ),
   ]
 }
+
+const HELD_BACK_SEED = 71_203
+
+/** Lives that nobody looked at while the end of life was changed. */
+export const heldBackLives = (today: string): string[] => [
+  '## End of life',
+  '',
+  `Written by \`npm run held-back\` on ${today} (seed ${HELD_BACK_SEED}).`,
+  '',
+  ...otherLifeRows(300, HELD_BACK_SEED).map((r) => `- ${r.what.trim()}: ${r.measured}.`),
+  '',
+]

@@ -17,8 +17,12 @@ export const DRIFT_SORTS = [
 ] as const
 export type DriftSort = (typeof DRIFT_SORTS)[number]
 
+/** Sorts that nobody looked at while the forecast was changed. */
+export const HELD_BACK_DRIFT = ['two moods', 'long memory', 'creeping to rest'] as const
+export type HeldBackDrift = (typeof HELD_BACK_DRIFT)[number]
+
 export interface OtherCourse {
-  sort: DriftSort
+  sort: DriftSort | HeldBackDrift
   /** Error on each day. */
   untouched: Float64Array
   /** Standard deviation of a visit's reading on each day. */
@@ -97,4 +101,38 @@ export function drawCourse(
     }
   }
   return { sort, untouched, noise }
+}
+
+/** A site of sorts that were held back. */
+export function drawHeldBackSite(sensors: number, days: number, random: RandomStream): OtherCourse[] {
+  const harsh = Math.exp(0.45 * random.normal())
+  return Array.from({ length: sensors }, (_, i) => {
+    const sort = HELD_BACK_DRIFT[i % HELD_BACK_DRIFT.length] as HeldBackDrift
+    return {
+      sort,
+      untouched: heldBackCourse(sort, days, harsh, random.fork()),
+      noise: new Float64Array(days + 1).fill(0.01),
+    }
+  })
+}
+
+function heldBackCourse(sort: HeldBackDrift, days: number, harsh: number, random: RandomStream): Float64Array {
+  const untouched = new Float64Array(days + 1)
+  const quick = harsh * random.between(8e-4, 2.5e-3) * (random.uniform() < 0.5 ? -1 : 1)
+  const rests = harsh * 0.12 * random.normal()
+  const within = random.between(60, 300)
+  const memory = [5, 40, 300].map((time) => ({ time, level: 0, size: harsh * random.between(0.008, 0.03) }))
+  let [isQuick, error] = [random.uniform() < 0.3, 0]
+  for (let day = 1; day <= days; day++) {
+    const shock = 9e-4 * harsh * random.normal()
+    if (random.uniform() < 1 / (isQuick ? 60 : 150)) isQuick = !isQuick
+    if (sort === 'two moods') error += (isQuick ? quick : 0.05 * quick) + shock
+    else if (sort === 'creeping to rest') error += (rests - error) / within + shock
+    else {
+      for (const m of memory) m.level += -m.level / m.time + m.size * Math.sqrt(2 / m.time) * random.normal()
+      error = memory.reduce((sum, m) => sum + m.level, 0)
+    }
+    untouched[day] = error
+  }
+  return untouched
 }

@@ -52,7 +52,7 @@ export const CUTTLEFISH_HALL: readonly FleetSensor[] = [
     events: [{ daysAgo: 118, kind: 'upset', note: 'Sulfide from a stuck filter ran through the nursery for a night.' }],
     truth: ph((day) => ({
       // Sulfide binds silver more firmly than chloride does: the potential of the reference falls, what is measured rises.
-      zero: 4 - 0.004 * (day + 560) + 0.24 * since(day, -118),
+      zero: -3 - 0.004 * (day + 560) + 0.24 * since(day, -118),
       slopeEfficiency: 0.978 - 0.00003 * (day + 560),
       slowShare: 0.03 + 0.0003 * since(day, -118),
     })),
