@@ -104,7 +104,7 @@ describe('a forecast beside a twin', () => {
     expect(() => withTwin(one, other, { at: other.from, difference: 0, uncertainty: 0.03 })).toThrow(/last visits/)
   })
 
-  it('saves days out of tolerance where twins drift apart, without more visits', () => {
+  it('saves days out of tolerance where twins drift apart, at equal visits', () => {
     const random = randomStream(31)
     const sites = Array.from({ length: heavy(1, 6) }, () =>
       (['heavy steps', 'wearing out suddenly', 'calm'] as const).flatMap((sort) =>
@@ -114,7 +114,9 @@ describe('a forecast beside a twin', () => {
     const play = (beside: boolean) => {
       const own = randomStream(4)
       const look = { twinOf: (i: number) => i ^ 1, everyDays: 7, sd: 0.012, uncertainty: 0.025 }
-      return addScores(sites.flatMap((s) => playPolicy('drift', s, own.fork(), beside ? { beside: look } : {})))
+      return addScores(
+        sites.flatMap((s) => playPolicy('drift', s, own.fork(), beside ? { beside: look, reliability: 0.92 } : {})),
+      )
     }
     const [alone, beside] = [play(false), play(true)]
     expect(beside.daysOut).toBeLessThan(0.8 * alone.daysOut)

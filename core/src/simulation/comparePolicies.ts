@@ -148,8 +148,9 @@ export function playPolicy(
         uncertainty,
       })
       const wanted = day + daysWithinTolerance(seen, rules.tolerance, rules.reliability, rules.ceilingDays)
+      // Two that agree may both be wrong: nothing is put off by it.
       const last = visited[i] as number
-      due[i] = Math.max(last + rules.floorDays, Math.min(last + rules.ceilingDays, wanted))
+      due[i] = Math.max(last + rules.floorDays, Math.min(last + (intervals[i] as number), wanted))
       promised[i] = probabilityInTolerance(seen, (due[i] as number) - day, rules.tolerance)
     })
   }

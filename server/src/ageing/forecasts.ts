@@ -206,8 +206,8 @@ export function nextDateOf(
 ): NextDate {
   const by = (known: DriftForecast) => nextDate(known, policy, observations, changes, happened)
   const beside = by(forecast)
-  // A date that came by its own visits is not put off by a twin that it has parted from.
-  const own = forecast !== alone && beside.horizonDays === 0 ? by(alone) : beside
+  // Two that agree may both be wrong: what its own visits say is not put off by a twin.
+  const own = forecast === alone ? beside : by(alone)
   const next = own.at < beside.at ? own : beside
   const byDrift = next.limitedBy === 'drift' || next.limitedBy === 'floor'
   return besideTwin && byDrift ? { ...next, reason: say`${next.reason} ${besideTwin}` } : next
