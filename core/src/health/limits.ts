@@ -12,7 +12,7 @@ export interface AgeingVisit {
 /** A sensor that takes so many times as long as it used to is no longer worth waiting for; common practice, no source. */
 const SLOWEST = 4
 const BASELINE_VISITS = 4
-/** How widely one visit scatters, as a share of the way from new to the limit, and of a settling time; from experience. */
+/** How widely one visit scatters, as a share of the way from new to the limit, and of a settling time; common practice, no source. */
 const SCATTER = 0.03
 const IDEAL_SLOPE = 100
 const SETTLING_SCATTER = 0.25

@@ -52,7 +52,7 @@ function coneOf(
   return derived(db, `cone of ${installed.installation.id} in ${steps}`, restsOn, () => {
     const digits = (v: number) => Number(v.toPrecision(5))
     // Up to where its twin was looked at it is what its own visits said.
-    const before = forecast === alone ? [] : forecastCone(alone, tolerance, forecast.from, FEW_STEPS)
+    const before = forecast === alone ? [] : forecastCone(alone, tolerance, forecast.from, FEW_STEPS, changes)
     return [...before, ...forecastCone(forecast, tolerance, until, steps, changes)].map((p) => ({
       at: Math.round(p.at),
       mean: digits(p.mean),
