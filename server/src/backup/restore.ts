@@ -1,4 +1,5 @@
 import { rmSync } from 'node:fs'
+import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { RestoringView } from '@frustum/contract'
 import { Engine } from '../database/engine/engine.ts'
@@ -23,7 +24,7 @@ export async function prepareRestore(
   { needsLead }: { needsLead: boolean },
 ): Promise<RestoringView> {
   const draft = join(dataFolder, 'restore.tmp')
-  rmSync(draft, { recursive: true, force: true })
+  await removeDraft(draft)
   try {
     const { site, madeAt } = await unpackInto(file, draft, passphrase)
     await bringUpToDate(join(draft, 'database'), needsLead)
@@ -32,11 +33,14 @@ export async function prepareRestore(
     await renameLasting(draft, join(dataFolder, RESTORED))
     return { site, madeAt: Date.parse(madeAt) }
   } catch (error) {
-    rmSync(draft, { recursive: true, force: true })
+    await removeDraft(draft)
     if (!(error instanceof StartProblem)) throw error
     throw new Problem(400, 'unfit-backup', error.message, { detail: 'Nothing was changed.' })
   }
 }
+
+/** What was being unpacked when it turned out to be damaged may still be written for a moment: then it tries again. */
+const removeDraft = (path: string) => rm(path, { recursive: true, force: true, maxRetries: 20, retryDelay: 50 })
 
 async function bringUpToDate(path: string, needsLead: boolean): Promise<void> {
   checkFolder(path)
