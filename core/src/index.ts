@@ -74,7 +74,7 @@ export * from './electrode/referenceElectrodes.ts'
 export { CAUSE_WORDS, CAUSES, type Cause } from './health/causes.ts'
 export { type Diagnosis, diagnose, type NextTest, type RankedCause } from './health/diagnose.ts'
 export { type Diagnosed, diagnosed } from './health/diagnosed.ts'
-export { evidenceOf, type HealthRecord, type HealthVisit } from './health/evidence.ts'
+export { evidenceOf, type HealthRecord } from './health/evidence.ts'
 export {
   type Answer,
   type DiagnosticEvidence as HealthEvidence,
@@ -83,9 +83,11 @@ export {
   type Feature,
 } from './health/features.ts'
 export type { HealthTraits } from './health/healthTraits.ts'
+export type { HealthVisit } from './health/healthVisit.ts'
 export { type AgeingVisit, ageingSeries } from './health/limits.ts'
 export { SENSOR_EVENTS, type SensorEvent, sensorEvent, TAKEN_ON } from './health/sensorEvents.ts'
 export { type BodyVisit, type SharedReference, separateSharedReference } from './health/sharedReference.ts'
+export { type Trouble, type TroubleHistory, troublesOf } from './health/troubles.ts'
 export { type ClosedVisit, type HealthSensor, healthVisits, settlingSeconds, zeroOf } from './health/visitHealth.ts'
 export * from './judgement/agreement.ts'
 export {

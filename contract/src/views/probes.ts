@@ -13,6 +13,7 @@ import type {
   Scale,
   SetAside,
   SharedReference,
+  TroubleHistory,
   WorkDone,
 } from '@frustum/core'
 import type { RoundsRow, UnfitSensor } from './rounds.ts'
@@ -71,6 +72,8 @@ export interface HealthView {
   next: NextTest | null
   /** Features that were answered by a test on purpose. */
   tested: Feature[]
+  /** Since when the likeliest cause is it, and what came and went before. */
+  troubles: TroubleHistory
   ends: EndOfLife[]
   end: EndOfLife | null
   orderBy: number | null

@@ -5,13 +5,16 @@ export const FEATURES = {
   zeroCourse: ['steady', 'creeping', 'running', 'jumped'],
   referenceGoes: ['down', 'up'],
   slopeLevel: ['sound', 'ageing', 'low', 'none', 'high'],
-  slopeCourse: ['steady', 'falling', 'jumped'],
+  slopeCourse: ['steady', 'falling', 'jumped', 'comes and goes'],
   settling: ['usual', 'slow', 'very slow'],
+  slowSince: ['this visit', 'some visits'],
   noise: ['usual', 'restless this time', 'restless for long'],
   noiseApart: ['alike', 'one alone'],
+  whatMoved: ['every reading', 'one standard', 'one reading'],
   hysteresis: ['returns', 'lags'],
   cleaning: ['changes nothing', 'helps'],
-  beakerAndTank: ['agree', 'only the tank is wrong'],
+  cleaningMoved: ['away from the process', 'towards it'],
+  beakerAndTank: ['agree', 'only the tank is wrong', 'only the standards are off'],
   temperature: ['agrees', 'is wrong'],
   standards: ['consistent', 'one disagrees'],
   before: ['nothing', 'an upset', 'it stood dry', 'a power failure'],
@@ -32,8 +35,16 @@ export const FEATURES = {
 
 export type Feature = keyof typeof FEATURES
 export type Answer<F extends Feature = Feature> = (typeof FEATURES)[F][number]
+/** How well each answer of a feature fits what was seen; only their ratios count, and one left out does not fit. */
+export type Fit<F extends Feature> = { [A in Answer<F>]?: number }
 /** What is known; whatever is not known is left out and counts neither way. */
-export type DiagnosticEvidence = { [F in Feature]?: Answer<F> }
+export type DiagnosticEvidence = { [F in Feature]?: Answer<F> } & {
+  /**
+   * How well the figures fit each answer of a feature that they gave, in the order of its answers, the best as 1: a
+   * figure between two words speaks for both. Answers without it were found on purpose and hold as they are.
+   */
+  fits?: { [F in Feature]?: readonly number[] }
+}
 
 export const FEATURE_WORDS: Record<Feature, string> = {
   zeroCourse: 'Zero',
@@ -41,10 +52,13 @@ export const FEATURE_WORDS: Record<Feature, string> = {
   slopeLevel: 'Slope',
   slopeCourse: 'Course of the slope',
   settling: 'Settling',
+  slowSince: 'Slow since',
   noise: 'Noise in the standard',
   noiseApart: 'Noise from standard to standard',
+  whatMoved: 'In the standards moved',
   hysteresis: 'Back in the first standard it',
   cleaning: 'Cleaning',
+  cleaningMoved: 'Cleaning moved it',
   beakerAndTank: 'Beaker and tank',
   temperature: 'Its temperature',
   standards: 'The standards',

@@ -6,16 +6,25 @@ import { simulateFaults } from '../simulation/faultHistories.ts'
 import { randomStream } from '../statistics/random.ts'
 import { CAUSES } from './causes.ts'
 import { diagnose } from './diagnose.ts'
-import { evidenceOf, type HealthVisit } from './evidence.ts'
+import { evidenceOf } from './evidence.ts'
 import { FEATURES, type Feature } from './features.ts'
-import { LIKELIHOODS, SOUND } from './likelihoods.ts'
+import type { HealthVisit } from './healthVisit.ts'
+import { LIKELIHOODS, SOUND, VARIANTS } from './likelihoods.ts'
 import { type BodyVisit, separateSharedReference } from './sharedReference.ts'
 
 describe('the table of likelihoods', () => {
+  const ways = Object.values(VARIANTS).flat()
+
+  it('has for each way of a cause a share, adding up to one', () => {
+    for (const of of Object.values(VARIANTS)) expect(of.reduce((sum, w) => sum + w.share, 0)).toBeCloseTo(1, 9)
+  })
+
   it('has for each answer one chance, adding up to one, and a reason', () => {
     const rows = [
       ...Object.entries(SOUND).map(([f, chances]) => ({ f, chances, because: 'sound' })),
-      ...Object.values(LIKELIHOODS).flatMap((row) => Object.entries(row).map(([f, l]) => ({ f, ...l }))),
+      ...[...Object.values(LIKELIHOODS), ...ways.map((w) => w.of)].flatMap((row) =>
+        Object.entries(row).map(([f, l]) => ({ f, ...l })),
+      ),
     ]
     for (const { f, chances, because } of rows) {
       expect(chances, f).toHaveLength(FEATURES[f as Feature].length)
@@ -92,12 +101,18 @@ describe('evidenceOf', () => {
     noise: 0.1,
     noiseApart: 1.3,
     processNoise: 0.15,
+    againstBefore: null,
     hysteresis: 0.3,
     cleaning: 0.5,
+    cleaningAway: null,
     fasterAfterCleaning: 1.1,
     cellFactor: null,
     tankAlone: 0.1,
+    tankNow: null,
+    tankByBefore: null,
     temperatureError: 0.1,
+    processWarmer: null,
+    standardTemperature: null,
     standardsDisagree: false,
     sharedShift: null,
     ownShift: null,

@@ -18,13 +18,16 @@ export const SOUND: Record<Feature, readonly number[]> = {
   referenceGoes: [0.5, 0.5],
   // Electrodes at work run between 92 and 99 % (common practice, no source).
   slopeLevel: [0.78, 0.19, 0.01, 0.002, 0.018],
-  slopeCourse: [0.93, 0.05, 0.02],
+  slopeCourse: [0.92, 0.05, 0.02, 0.01],
   settling: [0.93, 0.065, 0.005],
+  slowSince: [0.5, 0.5],
   noise: [0.97, 0.025, 0.005],
-  noiseApart: [0.95, 0.05],
+  noiseApart: [0.965, 0.035],
+  whatMoved: [0.4, 0.3, 0.3],
   hysteresis: [0.95, 0.05],
   cleaning: [0.93, 0.07],
-  beakerAndTank: [0.97, 0.03],
+  cleaningMoved: [0.5, 0.5],
+  beakerAndTank: [0.95, 0.025, 0.025],
   temperature: [0.98, 0.02],
   standards: [0.97, 0.03],
   before: [0.9, 0.04, 0.02, 0.04],
@@ -46,13 +49,15 @@ export const SOUND: Record<Feature, readonly number[]> = {
 export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = {
   nothing: {},
   'electrolyte-used-up': {
+    whatMoved: { chances: [0.9, 0.05, 0.05], because: 'the reference is in every reading' },
+    slowSince: { chances: [0.25, 0.75], because: 'its salt goes by and by' },
     zeroCourse: {
       chances: [0.05, 0.35, 0.45, 0.15],
       because: 'the potential of the reference follows its chloride, which leaks away',
     },
     // E = E0 - k log a(Cl): Nernst.
     referenceGoes: { chances: [0.06, 0.94], because: 'with less chloride the potential of its silver rises' },
-    settling: { chances: [0.35, 0.55, 0.1], because: 'a thin electrolyte carries the current badly' },
+    settling: { chances: [0.45, 0.45, 0.1], because: 'a thin electrolyte carries the current badly' },
     noise: { chances: [0.75, 0.08, 0.17], because: 'so does its rest potential' },
     hysteresis: { chances: [0.65, 0.35], because: 'the liquid junction is no longer swamped by KCl' },
     sharedShift: { chances: [0.04, 0.06, 0.9], because: 'all that share the reference shift with it' },
@@ -63,6 +68,7 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
     afterRefill: { chances: [0.08, 0.92], because: 'fresh electrolyte is all it lacks' },
   },
   'electrolyte-contaminated': {
+    whatMoved: { chances: [0.9, 0.05, 0.05], because: 'the reference is in every reading' },
     zeroCourse: {
       chances: [0.04, 0.3, 0.5, 0.16],
       because: 'sulphide, bromide or a complexing agent moves the potential of the silver',
@@ -80,43 +86,56 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
     afterRefill: { chances: [0.75, 0.25], because: 'the silver is attacked too; it comes back for days at most' },
   },
   'junction-blocked': {
+    whatMoved: { chances: [0.6, 0.1, 0.3], because: 'what the last solution left is in single readings' },
+    slowSince: { chances: [0.25, 0.75], because: 'it blocks bit by bit' },
     zeroCourse: { chances: [0.2, 0.5, 0.2, 0.1], because: 'a blocked junction has a potential of its own' },
-    settling: { chances: [0.03, 0.32, 0.65], because: 'ions pass slowly' },
-    noise: { chances: [0.45, 0.2, 0.35], because: 'high resistance picks up' },
-    hysteresis: { chances: [0.1, 0.9], because: 'the last solution stays in the pores' },
+    settling: { chances: [0.05, 0.45, 0.5], because: 'ions pass slowly' },
+    noise: { chances: [0.6, 0.15, 0.25], because: 'high resistance picks up' },
+    hysteresis: { chances: [0.2, 0.8], because: 'the last solution stays in the pores' },
     cleaning: { chances: [0.65, 0.35], because: 'cleaning opens some of them' },
-    sharedShift: { chances: [0.15, 0.15, 0.7], because: 'all that share the reference shift with it' },
+    sharedShift: { chances: [0.25, 0.25, 0.5], because: 'all that share the reference shift with it' },
     junctionResistance: { chances: [0.06, 0.94], because: 'that is what blocked means' },
     stirring: { chances: [0.12, 0.88], because: 'streaming potential over a poor junction' },
-    beakerAndTank: { chances: [0.85, 0.15], because: 'flow and pressure differ' },
+    beakerAndTank: { chances: [0.8, 0.12, 0.08], because: 'flow and pressure differ' },
   },
   'glass-aged': {
+    whatMoved: { chances: [0.75, 0.15, 0.1], because: 'a lost slope is in all of them' },
+    slowSince: { chances: [0.15, 0.85], because: 'month by month' },
     slopeLevel: { chances: [0.08, 0.5, 0.4, 0.01, 0.01], because: 'the gel layer loses sites' },
-    slopeCourse: { chances: [0.2, 0.74, 0.06], because: 'month by month' },
+    slopeCourse: { chances: [0.19, 0.74, 0.06, 0.01], because: 'month by month' },
     settling: { chances: [0.25, 0.6, 0.15], because: 'a thick gel layer answers slowly' },
     glassResistance: { chances: [0.55, 0.02, 0.43], because: 'old glass has a high resistance' },
   },
   'glass-coated': {
+    whatMoved: { chances: [0.35, 0.05, 0.6], because: 'before cleaning it holds the last solution' },
+    slowSince: { chances: [0.25, 0.75], because: 'the film grows' },
     slopeLevel: {
       chances: [0.35, 0.45, 0.19, 0, 0.01],
       because: 'a film keeps the bulb in its own water; cleaning brings most of it back',
     },
-    slopeCourse: { chances: [0.4, 0.52, 0.08], because: 'what cleaning leaves behind grows from visit to visit' },
+    slopeCourse: {
+      chances: [0.5, 0.4, 0.08, 0.02],
+      because: 'what cleaning leaves behind grows from visit to visit',
+    },
     settling: { chances: [0.08, 0.47, 0.45], because: 'ions must diffuse through the film' },
     hysteresis: { chances: [0.55, 0.45], because: 'the film holds the last solution' },
     cleaning: { chances: [0.15, 0.85], because: 'that takes the film off' },
+    cleaningMoved: { chances: [0.92, 0.08], because: 'the film held some of the process’s own water' },
     glassResistance: { chances: [0.8, 0.0, 0.2], because: 'a film adds a little' },
   },
   'glass-cracked': {
+    whatMoved: { chances: [0.95, 0.03, 0.02], because: 'it reads the same in everything' },
     zeroCourse: { chances: [0.25, 0.08, 0.07, 0.6], because: 'both sides of the glass are the same solution now' },
     slopeLevel: { chances: [0.005, 0.01, 0.035, 0.945, 0.005], because: 'no difference of potential is left' },
-    slopeCourse: { chances: [0.04, 0.05, 0.91], because: 'it breaks in a moment' },
+    slopeCourse: { chances: [0.03, 0.05, 0.91, 0.01], because: 'it breaks in a moment' },
     glassResistance: { chances: [0.04, 0.94, 0.02], because: 'the crack conducts' },
   },
   'dried-out': {
+    whatMoved: { chances: [0.8, 0.08, 0.12], because: 'gel layer and junction are in every reading' },
+    slowSince: { chances: [0.85, 0.15], because: 'it happened between two visits' },
     zeroCourse: { chances: [0.2, 0.1, 0.1, 0.6], because: 'gel layer and junction have lost their water' },
     slopeLevel: { chances: [0.25, 0.42, 0.29, 0.03, 0.01], because: 'a dry gel layer answers in part' },
-    slopeCourse: { chances: [0.45, 0.1, 0.45], because: 'since one visit' },
+    slopeCourse: { chances: [0.44, 0.1, 0.45, 0.01], because: 'since one visit' },
     settling: { chances: [0.03, 0.22, 0.75], because: 'it swells while one waits' },
     noise: { chances: [0.7, 0.27, 0.03], because: 'a dry junction is restless' },
     hysteresis: { chances: [0.4, 0.6], because: 'it goes on swelling' },
@@ -127,25 +146,13 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
     afterSoak: { chances: [0.08, 0.92], because: 'water is all it lacks' },
   },
   bubble: {
-    zeroCourse: { chances: [0.3, 0.05, 0.05, 0.6], because: 'part of the tip sees air' },
-    slopeLevel: { chances: [0.38, 0.25, 0.2, 0.04, 0.13], because: 'at one point and not at the other' },
-    slopeCourse: { chances: [0.4, 0.03, 0.57], because: 'since one visit' },
     noise: { chances: [0.6, 0.37, 0.03], because: 'it trembles, and is gone by the next visit' },
     noiseApart: { chances: [0.3, 0.7], because: 'it sits there in one standard only' },
-    cleaning: { chances: [0.45, 0.55], because: 'rinsing and wiping take it off as well' },
     cellReads: { chances: [0.08, 0.9, 0.02], because: 'air does not conduct' },
     tapping: { chances: [0.05, 0.95], because: 'that takes it off' },
     stirring: { chances: [0.35, 0.65], because: 'flow moves it' },
-    standards: { chances: [0.7, 0.3], because: 'it sits there at one standard only' },
   },
   'bad-standard': {
-    zeroCourse: { chances: [0.45, 0.05, 0.02, 0.48], because: 'the wrong value is taken for right' },
-    slopeLevel: {
-      chances: [0.2, 0.2, 0.2, 0.05, 0.35],
-      because: 'no electrode is better than ideal; a high slope is the standard’s',
-    },
-    slopeCourse: { chances: [0.15, 0.03, 0.82], because: 'since one visit' },
-    standards: { chances: [0.25, 0.75], because: 'the points do not fit together' },
     cellReads: { chances: [0.2, 0.4, 0.4], because: 'evaporated or diluted' },
     freshStandard: { chances: [0.05, 0.95], because: 'the sensor is right' },
     sharedShift: { chances: [0.55, 0.4, 0.05], because: 'a standard is for one electrode' },
@@ -156,35 +163,26 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
     cellReads: { chances: [0.2, 0.4, 0.4], because: 'compensation with the wrong temperature' },
   },
   'connector-wet': {
-    zeroCourse: {
-      chances: [0.4, 0.15, 0.1, 0.35],
-      because: 'leakage pulls the signal towards zero, now more, now less',
-    },
-    slopeLevel: {
-      chances: [0.35, 0.3, 0.3, 0.05, 0],
-      because: 'a shunt beside hundreds of megohms takes part of the signal',
-    },
-    slopeCourse: { chances: [0.4, 0.1, 0.5], because: 'it comes and goes' },
-    noiseApart: { chances: [0.75, 0.25], because: 'it comes and goes' },
-    noise: { chances: [0.06, 0.3, 0.64], because: 'moisture crackles and picks up until somebody dries it' },
-    glassResistance: { chances: [0.5, 0.48, 0.02], because: 'the leak lies beside the glass' },
-    beakerAndTank: { chances: [0.9, 0.1], because: 'it is there in the beaker too' },
+    beakerAndTank: { chances: [0.8, 0.08, 0.12], because: 'it is there in the beaker too' },
     unplugging: { chances: [0.9, 0.1], because: 'other equipment is not the cause' },
   },
   'ground-loop': {
-    beakerAndTank: { chances: [0.05, 0.95], because: 'the current flows through the tank, not through the beaker' },
+    beakerAndTank: {
+      chances: [0.05, 0.94, 0.01],
+      because: 'the current flows through the tank, not through the beaker',
+    },
     noise: { chances: [0.88, 0.06, 0.06], because: 'in the beaker it is quiet' },
     unplugging: { chances: [0.1, 0.9], because: 'the source goes with it' },
   },
   'ion-tip-spent': {
     slopeLevel: { chances: [0.06, 0.36, 0.55, 0.03, 0], because: 'the membrane has lost its exchanger' },
-    slopeCourse: { chances: [0.12, 0.83, 0.05], because: 'visit by visit' },
+    slopeCourse: { chances: [0.11, 0.83, 0.05, 0.01], because: 'visit by visit' },
     settling: { chances: [0.2, 0.55, 0.25], because: 'a worn membrane answers slowly' },
     zeroCourse: { chances: [0.35, 0.55, 0.07, 0.03], because: 'its own potential goes too' },
     sharedShift: { chances: [0.3, 0.68, 0.02], because: 'it is this electrode’s own' },
   },
   'interfering-ion': {
-    beakerAndTank: { chances: [0.1, 0.9], because: 'standards have none of it, the water has' },
+    beakerAndTank: { chances: [0.1, 0.89, 0.01], because: 'standards have none of it, the water has' },
     slopeLevel: { chances: [0.85, 0.13, 0.02, 0, 0], because: 'in standards it is sound' },
     unplugging: { chances: [0.97, 0.03], because: 'it is in the water' },
     // A beaker of the tank's own water reads as wrong as the tank: what tells it from stray voltage.
@@ -194,7 +192,7 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
     cellReads: { chances: [0.08, 0.91, 0.01], because: 'a layer takes part of the field' },
     cleaning: { chances: [0.04, 0.96], because: 'that takes the layer off' },
     settling: { chances: [0.6, 0.35, 0.05], because: 'solution lingers in the layer' },
-    slopeCourse: { chances: [0.4, 0.56, 0.04], because: 'it grows week by week' },
+    slopeCourse: { chances: [0.39, 0.56, 0.04, 0.01], because: 'it grows week by week' },
   },
   'cell-not-dry': {
     airZero: { chances: [0.05, 0.95], because: 'a film of water conducts' },
@@ -205,4 +203,110 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
     deviceNumbers: { chances: [0.03, 0.97], because: 'its memory holds what it left the factory with' },
     before: { chances: [0.4, 0.02, 0.02, 0.56], because: 'the power failed' },
   },
+}
+
+/** A way in which a cause can show, and how often it is this one; what it does not name is as the cause says. */
+export interface Variant {
+  share: number
+  of: Partial<Record<Feature, Likelihood>>
+}
+
+/** Where one cause shows in ways that exclude each other: their answers go together, and are weighed together. */
+export const VARIANTS: Partial<Record<Cause, readonly Variant[]>> = {
+  bubble: [
+    {
+      share: 0.35,
+      of: {
+        cleaning: { chances: [0.12, 0.88], because: 'rinsing and wiping took it off' },
+        whatMoved: { chances: [0.06, 0.06, 0.88], because: 'it sat there before cleaning only' },
+      },
+    },
+    {
+      share: 0.35,
+      of: {
+        zeroCourse: { chances: [0.25, 0.06, 0.06, 0.63], because: 'in the first standard part of the tip saw air' },
+        slopeLevel: { chances: [0.35, 0.2, 0.2, 0.05, 0.2], because: 'at one point and not at the other' },
+        slopeCourse: { chances: [0.25, 0.03, 0.7, 0.02], because: 'since one visit' },
+        cleaning: { chances: [0.2, 0.8], because: 'it was not there before cleaning' },
+        hysteresis: { chances: [0.15, 0.85], because: 'it was gone on the way back' },
+        whatMoved: { chances: [0.06, 0.12, 0.82], because: 'it sat there at one of them' },
+        beakerAndTank: { chances: [0.3, 0.05, 0.65], because: 'it came with the cup and stayed with it' },
+        standards: { chances: [0.6, 0.4], because: 'it sat there at one standard only' },
+      },
+    },
+    {
+      share: 0.3,
+      of: {
+        slopeLevel: { chances: [0.3, 0.22, 0.22, 0.05, 0.21], because: 'at one point and not at the other' },
+        slopeCourse: { chances: [0.2, 0.05, 0.73, 0.02], because: 'since one visit' },
+        whatMoved: { chances: [0.2, 0.4, 0.4], because: 'it sat there in the second standard only' },
+        beakerAndTank: { chances: [0.45, 0.05, 0.5], because: 'it came with the cup and stayed with it' },
+        standards: { chances: [0.55, 0.45], because: 'it sat there at one standard only' },
+      },
+    },
+  ],
+  'bad-standard': [
+    {
+      share: 0.4,
+      of: {
+        zeroCourse: { chances: [0.28, 0.06, 0.03, 0.63], because: 'the wrong value is taken for right' },
+        slopeLevel: {
+          chances: [0.25, 0.2, 0.2, 0.02, 0.33],
+          because: 'no electrode is better than ideal; a high slope is the standard’s',
+        },
+        slopeCourse: { chances: [0.2, 0.04, 0.74, 0.02], because: 'since one visit' },
+        whatMoved: { chances: [0.08, 0.84, 0.08], because: 'the first standard is wrong, and no other' },
+        beakerAndTank: { chances: [0.2, 0.02, 0.78], because: 'in the tank it reads as it always did' },
+        standards: { chances: [0.4, 0.6], because: 'the points do not fit together' },
+      },
+    },
+    {
+      share: 0.4,
+      of: {
+        slopeLevel: {
+          chances: [0.25, 0.2, 0.2, 0.02, 0.33],
+          because: 'no electrode is better than ideal; a high slope is the standard’s',
+        },
+        slopeCourse: { chances: [0.2, 0.04, 0.74, 0.02], because: 'since one visit' },
+        whatMoved: { chances: [0.2, 0.6, 0.2], because: 'the second standard is wrong, and no other' },
+        beakerAndTank: { chances: [0.4, 0.02, 0.58], because: 'in the tank it reads as it always did' },
+        standards: { chances: [0.4, 0.6], because: 'the points do not fit together' },
+      },
+    },
+    {
+      share: 0.2,
+      of: {
+        standards: { chances: [0.04, 0.96], because: 'each was nearer to the value of the other' },
+        whatMoved: { chances: [0.7, 0.2, 0.1], because: 'both were the other one' },
+        slopeCourse: { chances: [0.1, 0.02, 0.86, 0.02], because: 'it turned round' },
+        slopeLevel: { chances: [0.05, 0.05, 0.1, 0.75, 0.05], because: 'it turned round' },
+      },
+    },
+  ],
+  'connector-wet': [
+    {
+      share: 0.55,
+      of: {
+        noise: { chances: [0.04, 0.32, 0.64], because: 'moisture crackles and picks up until somebody dries it' },
+        noiseApart: { chances: [0.75, 0.25], because: 'it comes and goes' },
+        slopeLevel: { chances: [0.5, 0.3, 0.17, 0.02, 0.01], because: 'a little of the signal leaks off' },
+        slopeCourse: { chances: [0.5, 0.15, 0.2, 0.15], because: 'a little of the signal leaks off' },
+        glassResistance: { chances: [0.6, 0.38, 0.02], because: 'the leak lies beside the glass' },
+      },
+    },
+    {
+      share: 0.45,
+      of: {
+        noise: { chances: [0.25, 0.25, 0.5], because: 'moisture crackles and picks up until somebody dries it' },
+        slopeLevel: {
+          chances: [0.1, 0.42, 0.43, 0.05, 0],
+          because: 'a shunt beside hundreds of megohms takes part of the signal',
+        },
+        slopeCourse: { chances: [0.1, 0.1, 0.55, 0.25], because: 'it comes and goes' },
+        zeroCourse: { chances: [0.45, 0.12, 0.08, 0.35], because: 'leakage pulls the signal towards zero' },
+        whatMoved: { chances: [0.6, 0.25, 0.15], because: 'it takes a share of every signal' },
+        glassResistance: { chances: [0.35, 0.63, 0.02], because: 'the leak lies beside the glass' },
+      },
+    },
+  ],
 }

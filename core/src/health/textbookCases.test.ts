@@ -6,8 +6,10 @@ import { kindOf, sensorKinds } from '../kinds/index.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import { CAUSES, type Cause } from './causes.ts'
 import { diagnose } from './diagnose.ts'
-import { evidenceOf, type HealthRecord, type HealthVisit } from './evidence.ts'
+import { evidenceOf, type HealthRecord } from './evidence.ts'
 import { type Answer, type DiagnosticEvidence, FEATURES, type Feature } from './features.ts'
+import type { HealthVisit } from './healthVisit.ts'
+import { troublesOf } from './troubles.ts'
 
 /**
  * Records written by hand, figure by figure, as the troubleshooting chapters of electrode handbooks describe each fault
@@ -24,12 +26,18 @@ const SOUND: Omit<HealthVisit, 'at'> = {
   noise: 0.1,
   noiseApart: 1.4,
   processNoise: 0.15,
+  againstBefore: null,
   hysteresis: 0.4,
   cleaning: null,
+  cleaningAway: null,
   fasterAfterCleaning: null,
   cellFactor: null,
   tankAlone: null,
+  tankNow: null,
+  tankByBefore: null,
   temperatureError: null,
+  processWarmer: null,
+  standardTemperature: null,
   standardsDisagree: false,
   sharedShift: null,
   ownShift: null,
@@ -184,6 +192,31 @@ describe('faults as handbooks describe them', () => {
       ranked.find((r) => r.cause === cause)?.probability ?? 0
     expect(share(noisy(15), 'connector-wet')).toBeGreaterThan(2 * share(noisy(17), 'connector-wet'))
     expect(share(noisy(17), 'bubble')).toBeGreaterThan(2 * share(noisy(15), 'bubble'))
+  })
+})
+
+describe('what came and went', () => {
+  it('names a fault that was gone by the next visit, and the day on which it was met', () => {
+    const { since, past } = troublesOf(
+      recordOf({ figures: (m) => (m === 12 ? { noiseApart: 14, hysteresis: 9, slope: 1.05 } : { slope: 0.98 }) }),
+    )
+    expect(since).toBeNull()
+    expect(past.map((t) => [t.cause, t.from / MONTH, t.until / MONTH])).toEqual([['bubble', 12, 12]])
+  })
+
+  it('says since when the likeliest cause is it, and takes no trouble of now for one of before', () => {
+    const { since, past } = troublesOf(recordOf(CASES['electrolyte-used-up']))
+    // It begins to run after the visit of month 11.
+    expect((since ?? 0) / MONTH).toBeGreaterThan(11)
+    expect((since ?? 0) / MONTH).toBeLessThan(17)
+    expect(past.map((t) => t.cause)).not.toContain('electrolyte-used-up')
+  })
+
+  it('finds nothing in the past of a sound sensor, nor of one that was hardly seen', () => {
+    expect(troublesOf(recordOf(CASES.nothing))).toEqual({ since: null, past: [] })
+    const record = recordOf(CASES['glass-cracked'])
+    expect(troublesOf({ ...record, visits: record.visits.slice(0, 1) })).toEqual({ since: null, past: [] })
+    expect(troublesOf({ ...record, visits: [] })).toEqual({ since: null, past: [] })
   })
 })
 

@@ -41,6 +41,15 @@ const visit = (day: number, over: Partial<ClosedVisit> = {}): ClosedVisit => ({
   numbersChanged: null,
   ...over,
 })
+const evidence = (seen: ClosedVisit[]) =>
+  evidenceOf({
+    traits: PH.health,
+    visits: healthVisits(TANK, seen),
+    events: [],
+    installedAt: 0,
+    now: (seen.at(-1)?.at ?? 0) + DAY,
+    tests: {},
+  })
 const last = (sensor: HealthSensor, seen: ClosedVisit[]) => healthVisits(sensor, seen).at(-1)
 
 describe('what a visit tells of a sensor’s health', () => {
@@ -139,8 +148,8 @@ describe('what a visit tells of a sensor’s health', () => {
     })
     const cable = answers([...calm, month(4, 2, 3)])
     expect(cable.noise).toBe('restless this time')
-    expect(cable.beakerAndTank).toBeUndefined()
-    expect(answers([...calm, month(4, 0.1, 0.2)]).beakerAndTank).toBeUndefined()
+    expect(cable.beakerAndTank).toBe('agree')
+    expect(answers([...calm, month(4, 0.1, 0.2)]).beakerAndTank).toBe('agree')
   })
 
   it('holds a hand meter in the tank against the standards of a calibration not long before', () => {
@@ -155,18 +164,52 @@ describe('what a visit tells of a sensor’s health', () => {
     expect(compared(45, 0.42)).toBeNull()
   })
 
-  it('takes the tank for wrong only where all readings in it are far from usual while the standards are right', () => {
-    const tank = (...values: number[]) =>
-      last(TANK, [
-        visit(0, {
-          readings: values.map((v, i) => ({ step: i === 0 ? 'found-process' : 'back', reading: reading(v) })),
-        }),
-      ])?.tankAlone
-    expect(tank(8.9, 8.95)).toBeCloseTo(2, 6)
-    // Half a pH is what a tank does by itself; one of two readings far off is a moment.
-    expect(tank(8.4, 8.9)).toBeNull()
-    expect(tank(7.3, 8.9)).toBeNull()
+  it('tells by tank and standards of a visit which of them moved', () => {
+    /** A water that wanders a little; at the last visit its reading and the zero by the standards moved so much, mV. */
+    const answer = (tankMoved: number, standardsMoved: number) => {
+      const at = (i: number, tank: number, zero: number) =>
+        visit(30 * i, {
+          characteristic: { ...SOUND, zero },
+          readings: [{ step: 'back', reading: reading(8.1 + 0.05 * (-1) ** i, { signal: SIGNAL + tank }) }],
+        })
+      const seen = [...[0, 1, 2, 3].map((i) => at(i, 3 * (-1) ** i, -4)), at(4, tankMoved, -4 + standardsMoved)]
+      return evidence(seen).beakerAndTank
+    }
+    const SIGNAL = PH.model.signalOf(8.1, 25, SOUND, {})
+    // What befell the sensor is in both; what befell only one of them is in that one.
+    expect(answer(0, 0)).toBe('agree')
+    expect(answer(-30, -30)).toBe('agree')
+    expect(answer(60, 0)).toBe('only the tank is wrong')
+    expect(answer(0, 30)).toBe('only the standards are off')
+    // Half a pH is what a tank does by itself.
+    expect(answer(-12, 0)).toBe('agree')
     expect(last(TANK, [visit(0, { codes: ['beaker-right-tank-wrong'] })])?.tankAlone).toBe(2)
+  })
+
+  it('tells what moved of its readings in standards: the sensor, one standard, or one reading', () => {
+    const moved = (before: number, first: number, second: number, back: number) =>
+      evidence([
+        visit(0),
+        visit(30, {
+          readings: (
+            [
+              ['found-first', 'pH7.00', 7, before],
+              ['first', 'pH7.00', 7, first],
+              ['second', 'pH10.01', 10.01, second],
+              ['back-first', 'pH7.00', 7, back],
+            ] as const
+          ).map(([step, code, value, by]) => ({
+            step,
+            reading: inBuffer(code, value, { signal: PH.model.signalOf(value, 25, SOUND, {}) + by }),
+          })),
+        }),
+      ]).whatMoved
+    expect(moved(15, 15.5, 14.6, 15.2)).toBe('every reading')
+    expect(moved(12, 12.3, 0.2, 11.8)).toBe('one standard')
+    expect(moved(0.3, 14, 0.2, -0.4)).toBe('one reading')
+    // Nothing moved: nothing to tell, and a lost slope is the sensor's.
+    expect(moved(0.2, -0.3, 0.1, 0.4)).toBeUndefined()
+    expect(moved(0, 15, 30, 15)).not.toBe('one standard')
   })
 
   it('reads resistances as multiples of what they were when new, the glass brought to 25 °C', () => {
@@ -192,12 +235,44 @@ describe('what a visit tells of a sensor’s health', () => {
     expect(last(TANK, [visit(0)])).toMatchObject({ glassResistance: null, junctionResistance: null })
   })
 
-  it('doubts the thermometer where the water seems far from its usual temperature, and proves nothing near it', () => {
-    const told = (temperature: number) =>
-      last(TANK, [visit(0, { readings: [{ step: 'back', reading: reading(8.1, { temperature }) }] })])?.temperatureError
-    expect(told(31)).toBeCloseTo(6, 9)
-    expect(told(26)).toBeNull()
+  it('doubts a thermometer that is off by as much in the standards as in the water', () => {
+    const told = (water: number, room: number) =>
+      evidence([
+        ...[0, 30, 60].map((day) => temperatures(day, 25 + 0.2 * (day % 20), 21)),
+        temperatures(90, water, room),
+      ]).temperature
+    const temperatures = (day: number, water: number, room: number) =>
+      visit(day, {
+        readings: [
+          { step: 'point-1', reading: inBuffer('pH7.00', 7, { temperature: room }) },
+          { step: 'back', reading: reading(8.1, { temperature: water }) },
+        ],
+      })
+    expect(told(29.5, 25.5)).toBe('is wrong')
+    // A warm water or a warm room alone is neither.
+    expect(told(28, 21)).toBe('agrees')
+    expect(told(25, 24.5)).toBe('agrees')
+    expect(evidence([temperatures(0, 37, 21)]).temperature).toBe('is wrong')
     expect(last(TANK, [visit(0, { codes: ['temperature-implausible'] })])?.temperatureError).toBe(2)
+  })
+
+  it('sees which way cleaning moved it: a film holds some of the process', () => {
+    const away = (before: number) => {
+      const process = PH.model.signalOf(8.1, 25, SOUND, {})
+      const clean = PH.model.signalOf(7, 25, SOUND, {})
+      return evidence([
+        visit(0, {
+          readings: [
+            { step: 'found-process', reading: reading(8.1) },
+            { step: 'found-first', reading: inBuffer('pH7.00', 7, { signal: clean + before * (process - clean) }) },
+            { step: 'first', reading: inBuffer('pH7.00', 7) },
+          ],
+        }),
+      ]).cleaningMoved
+    }
+    expect(away(0.15)).toBe('away from the process')
+    expect(away(-0.15)).toBe('towards it')
+    expect(away(0)).toBeUndefined()
   })
 
   it('finds what cleaning moved, and the lag on the way back to the first standard', () => {

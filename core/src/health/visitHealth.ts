@@ -4,8 +4,9 @@ import { type CapturedReading, isOverLine } from '../measurement/capturedReading
 import type { CalibrationParameters, DeviceSetting, MeasurementModel } from '../measurement/measurementModel.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { median } from '../statistics/median.ts'
-import type { HealthVisit } from './evidence.ts'
 import type { HealthTraits } from './healthTraits.ts'
+import type { HealthVisit } from './healthVisit.ts'
+import type { StandardReading } from './whatMoved.ts'
 
 /** Where a sensor sits: what its readings in the process are held against. */
 export interface HealthSensor {
@@ -47,11 +48,10 @@ const STANDARDS_DISAGREE: readonly FindingCode[] = [
 const TEMPERATURE_WRONG: readonly FindingCode[] = ['wrong-temperature-input', 'temperature-implausible']
 /** Beyond the limit between the words by a clear margin: degC, and tolerances. */
 const CLEARLY = 2
-/** A water may stray this far from its usual value, in tolerances, and its temperature, degC; common practice, no source. */
-const USUAL_STRAY = 4
-const USUAL_TEMPERATURE = 3
 /** Standards that are nearer to each other tell no slope, mV: half a pH; common practice, no source. */
 const LEAST_APART = 30
+/** Of a standard nearer to the process than this, mV, nobody can say which way a film holds it. */
+const LEAST_AWAY = 10
 /** Share of the slope, the wrong way round, from which on the standards were swapped. */
 const SWAPPED = 0.3
 /** A hand meter says nothing of a sensor that was calibrated longer ago than this, days; common practice, no source. */
@@ -67,8 +67,9 @@ export function healthVisits(sensor: HealthSensor, seen: readonly ClosedVisit[])
   const junction = firstKnown(seen, (v) => resistanceOf(v, 'junction'))
   return seen.map((visit, i): HealthVisit => {
     const c = visit.characteristic
-    const { cleaning, faster, hysteresis } = sameStandardAgain(visit, cell)
+    const { cleaning, away, faster, hysteresis } = sameStandardAgain(visit, cell)
     const share = cell ? sensor.processValue : 1
+    const before = seen.slice(0, i).findLast((v) => v.characteristic)?.characteristic ?? null
     return {
       at: visit.at,
       zero: cell ? (c ? (c.zero ?? 0) / sensor.processValue : null) : zeroOf(traits, c),
@@ -78,12 +79,18 @@ export function healthVisits(sensor: HealthSensor, seen: readonly ClosedVisit[])
       noise: noiseOf(visit, (r) => r.standard !== undefined, share),
       noiseApart: noiseApart(visit),
       processNoise: noiseOf(visit, inProcess, share),
+      againstBefore: referenceElectrode ? againstBefore(sensor, visit, before) : null,
       hysteresis,
       cleaning,
+      cleaningAway: away,
       fasterAfterCleaning: faster,
       cellFactor: cell ? (c?.factor ?? null) : null,
       tankAlone: tankAlone(sensor, visit, seen.slice(0, i)),
-      temperatureError: temperatureError(sensor, visit),
+      tankNow: strayed(sensor, visit, c),
+      tankByBefore: strayed(sensor, visit, before),
+      temperatureError: temperatureError(visit),
+      processWarmer: warmerThanUsual(sensor, visit),
+      standardTemperature: temperatureIn(sensor, visit, (r) => r.standard !== undefined),
       standardsDisagree: visit.codes?.some((code) => STANDARDS_DISAGREE.includes(code)) ?? null,
       sharedShift: visit.shift?.common ?? null,
       ownShift: visit.shift?.own ?? null,
@@ -165,7 +172,7 @@ function slopeOfReadings({ model, device }: HealthSensor, { readings }: ClosedVi
 function sameStandardAgain(
   { readings }: ClosedVisit,
   share: boolean,
-): { cleaning: number | null; faster: number | null; hysteresis: number | null } {
+): { cleaning: number | null; away: number | null; faster: number | null; hysteresis: number | null } {
   const found = readings.find((r) => r.step.startsWith('found') && r.reading.standard)
   const code = found?.reading.standard?.code
   // Of a step that was read more than once the last counts here: it went from cup to cup, not back to one.
@@ -177,53 +184,80 @@ function sameStandardAgain(
   )
   const first = after[0]
   const back = after.length > 1 ? after.at(-1) : undefined
+  const inWater = readings.find(({ step, reading }) => inProcess(reading, step))
+  const apart = inWater && first ? first.reading.signal - inWater.reading.signal : 0
   const moved = (a: CapturedReading, b: CapturedReading) =>
     share ? (b.signal - a.signal) / b.signal : b.signal - a.signal
   return {
     cleaning: found && first ? moved(found.reading, first.reading) : null,
+    away:
+      !share && found && first && Math.abs(apart) > LEAST_AWAY
+        ? Math.sign(apart) * moved(found.reading, first.reading)
+        : null,
     faster: found && first ? paceRatio(found.reading, first.reading) : null,
     hysteresis: !share && first && back ? moved(first.reading, back.reading) : null,
   }
 }
 
-/**
- * Error in the process that the standards do not explain, in tolerances: by a hand meter soon after a calibration, or
- * by how far all readings of the visit in the process lie from what this water usually is, with the sensor taken as
- * the standards of the same visit found it.
- */
+/** Error against a hand meter soon after a calibration that the standards do not explain, in tolerances. */
 function tankAlone(sensor: HealthSensor, visit: ClosedVisit, before: readonly ClosedVisit[]): number | null {
   if (visit.codes?.includes('beaker-right-tank-wrong')) return CLEARLY
-  if (visit.compared) {
-    const calibrated = before.findLast((v) => v.asLeft !== null)
-    if (!calibrated || visit.at - calibrated.at > FRESH_DAYS * DAY_MS) return null
-    const unexplained = Math.abs(visit.compared.error - (calibrated.asLeft as number))
-    return Math.max(0, unexplained - visit.compared.uncertainty) / sensor.tolerance
-  }
-  const { characteristic } = visit
-  if (!characteristic) return null
-  const { model } = sensor
-  const errors = visit.readings.flatMap(({ step, reading }) => {
-    if (!inProcess(reading, step)) return []
-    const value = nullIfOutOfRange(() =>
-      model.valueOf(reading.signal, reading.temperature, characteristic, sensor.device),
-    )
-    return value === null ? [] : [model.errorOf(value, sensor.processValue)]
-  })
-  if (errors.length === 0 || (errors.some((e) => e > 0) && errors.some((e) => e < 0))) return null
-  const strayed = Math.min(...errors.map(Math.abs)) / (USUAL_STRAY * sensor.tolerance)
-  // Near its usual value proves nothing: water moves too.
-  return strayed > 1 ? strayed : null
+  if (!visit.compared) return null
+  const calibrated = before.findLast((v) => v.asLeft !== null)
+  if (!calibrated || visit.at - calibrated.at > FRESH_DAYS * DAY_MS) return null
+  const unexplained = Math.abs(visit.compared.error - (calibrated.asLeft as number))
+  return Math.max(0, unexplained - visit.compared.uncertainty) / sensor.tolerance
 }
 
-/** degC by which its own thermometer is off, as far as the visit tells; null where nothing speaks against it. */
-function temperatureError(sensor: HealthSensor, { readings, codes }: ClosedVisit): number | null {
-  if (codes?.some((code) => TEMPERATURE_WRONG.includes(code))) return CLEARLY
-  if (!sensor.traits.thermometer) return null
-  const apart = readings.flatMap(({ step, reading }) =>
-    inProcess(reading, step) ? [reading.temperature - sensor.processTemperature] : [],
-  )
-  // A water near its usual temperature proves nothing to the tenth of a degree.
-  return apart.length > 0 && Math.min(...apart.map(Math.abs)) > USUAL_TEMPERATURE ? median(apart) : null
+/** How far the process lay from its usual value by a calibration, in tolerances; null where it was not read. */
+function strayed(sensor: HealthSensor, { readings }: ClosedVisit, by: CalibrationParameters | null): number | null {
+  if (!by) return null
+  const { model } = sensor
+  const errors = readings.flatMap(({ step, reading }) => {
+    if (!inProcess(reading, step)) return []
+    const value = nullIfOutOfRange(() => model.valueOf(reading.signal, reading.temperature, by, sensor.device))
+    return value === null ? [] : [model.errorOf(value, sensor.processValue)]
+  })
+  return errors.length > 0 ? median(errors) / sensor.tolerance : null
+}
+
+/** How far each reading in a standard lay from what an earlier calibration foresaw; null where there is none. */
+function againstBefore(
+  { model, device, traits }: HealthSensor,
+  { readings }: ClosedVisit,
+  by: CalibrationParameters | null,
+): StandardReading[] | null {
+  if (!by) return null
+  return readings.flatMap(({ reading: { standard, temperature, signal } }) => {
+    if (!standard) return []
+    const foreseen = nullIfOutOfRange(() => [
+      model.signalOf(standard.value, temperature, by, device),
+      model.signalOf(standard.value, temperature, model.ideal, device),
+    ])
+    if (!foreseen) return []
+    const [expected, ideal] = foreseen as [number, number]
+    return [{ code: standard.code, off: signal - expected, span: ideal - (zeroOf(traits, model.ideal) ?? 0) }]
+  })
+}
+
+/** degC by which its own thermometer is off, where the visit found it out; null where it did not. */
+const temperatureError = ({ codes }: ClosedVisit): number | null =>
+  codes?.some((code) => TEMPERATURE_WRONG.includes(code)) ? CLEARLY : null
+
+/** By how much its own thermometer showed the process warmer than usual, degC; null where that is not known. */
+function warmerThanUsual(sensor: HealthSensor, visit: ClosedVisit): number | null {
+  const shown = temperatureIn(sensor, visit, inProcess)
+  return shown === null ? null : shown - sensor.processTemperature
+}
+
+/** What its own thermometer showed in readings of a kind, degC; null where it has none, or was not read. */
+function temperatureIn(
+  { traits }: HealthSensor,
+  { readings }: ClosedVisit,
+  which: (reading: CapturedReading, step: string) => boolean,
+): number | null {
+  const known = readings.flatMap(({ step, reading }) => (which(reading, step) ? [reading.temperature] : []))
+  return traits.thermometer && known.length > 0 ? median(known) : null
 }
 
 /** MOhm of the glass at 25 degC, or kOhm of the junction, as the device reported them; null where it does not. */

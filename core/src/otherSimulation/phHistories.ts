@@ -49,6 +49,26 @@ export interface PhHistory {
   tests: DiagnosticEvidence
 }
 
+/** Where and how it is looked after, where that is not as usual. */
+export interface PhPlace {
+  /** How many times as much electrode, water, room and people scatter as in a calm place. */
+  unrest?: number
+  /** What lasts began after a third of the visits, long before anybody asks. */
+  early?: boolean
+  /** Days between visits, from and to. */
+  days?: [number, number]
+}
+const LASTS: readonly PhCause[] = [
+  'electrolyte-used-up',
+  'electrolyte-contaminated',
+  'junction-blocked',
+  'glass-aged',
+  'glass-coated',
+  'temperature-wrong',
+  'connector-wet',
+  'ground-loop',
+]
+
 /** What stays the same of an electrode, and of the people who look after it. */
 interface Nature {
   /** mV at pH 7 when new, and share of the ideal slope. */
@@ -68,6 +88,7 @@ interface Nature {
   back: number
   onBody: boolean
   notes: number
+  unrest: number
 }
 
 /** The electrode as it is at a visit. */
@@ -93,16 +114,19 @@ interface Electrode {
   reset: boolean
 }
 
-/** Draws a history of a cause; it may have begun at any visit of the later half, or at the last. */
-export function phHistory(cause: PhCause, random: RandomStream): PhHistory {
-  const nature = natureOf(random)
+/**
+ * Draws a history of a cause; it may have begun at any visit of the later half, or at the last.
+ */
+export function phHistory(cause: PhCause, random: RandomStream, place: PhPlace = {}): PhHistory {
+  const { unrest = 1, early = false, days = [16, 48] } = place
+  const nature = { ...natureOf(random), unrest }
   const count = 6 + Math.floor(9 * random.uniform())
-  const every = random.between(16, 48)
+  const every = random.between(...days)
   const at: number[] = []
   for (let i = 0, t = 0; i < count; i++, t += every * random.between(0.7, 1.35) * DAY) at.push(t)
   const now = (at.at(-1) as number) + random.between(0.02, 4) * DAY
   const before = random.between(2, 260) * DAY
-  const began = beginning(cause, count, random)
+  const began = early && LASTS.includes(cause) ? Math.floor(count / 3) : beginning(cause, count, random)
   const strength = Math.exp(0.35 * random.normal())
   const sign = random.uniform() < 0.5 ? -1 : 1
   const events = eventsOf(cause, { at, began, nature, random })
@@ -129,7 +153,7 @@ export function phHistory(cause: PhCause, random: RandomStream): PhHistory {
   return { cause, visits, events, installedAt: -before, now, tests: testsOf(cause, random) }
 }
 
-const natureOf = (random: RandomStream): Nature => ({
+const natureOf = (random: RandomStream): Omit<Nature, 'unrest'> => ({
   zero: 9 * random.normal(),
   slope: 0.992 - Math.abs(0.007 * random.normal()),
   ageing: random.between(0.008, 0.045),
@@ -165,8 +189,8 @@ function sound(n: Nature, age: number, sinceRefill: number, random: RandomStream
   return {
     chloride: Math.exp(-(n.leak * sinceRefill) / 365),
     bound: 0,
-    slope: n.slope - (n.ageing * age) / 365 + 0.003 * random.normal(),
-    own: n.zero + 1.2 * random.normal() + 0.004 * age,
+    slope: n.slope - (n.ageing * age) / 365 + 0.003 * n.unrest * random.normal(),
+    own: n.zero + 1.2 * n.unrest * random.normal() + 0.004 * age,
     junction: 1 + (0.3 * sinceRefill) / 365,
     glass: 2 ** ((0.8 * age) / 365) * Math.exp(0.05 * random.normal()),
     film: 0,
@@ -265,7 +289,7 @@ const referenceOf = ({ chloride, bound }: Electrode): number =>
 function look(n: Nature, e: Electrode, c: Looking): ClosedVisit {
   const { random } = c
   const readings: { step: string; reading: CapturedReading }[] = []
-  const seen = { celsius: n.room + 0.4 * random.normal() }
+  const seen = { celsius: n.room + 0.4 * n.unrest * random.normal() }
   /** mV in a solution, by how clean the tip is. */
   const volts = (pH: number, celsius: number, film: number, from: number) => {
     const k = nernst(celsius)
@@ -280,7 +304,7 @@ function look(n: Nature, e: Electrode, c: Looking): ClosedVisit {
     celsius: number,
     { slow = 1, noise = 1, standard }: { slow?: number; noise?: number; standard?: [string, number] },
   ) => {
-    const sd = n.noise * e.noise * noise * Math.exp(0.3 * random.normal())
+    const sd = n.noise * e.noise * noise * Math.exp(0.3 * n.unrest * random.normal())
     const over = !n.typed
     readings.push({
       step,
@@ -302,7 +326,7 @@ function look(n: Nature, e: Electrode, c: Looking): ClosedVisit {
         stability: {
           state: 'stable',
           reason: 'not-noted',
-          seconds: n.seconds * e.slow * slow * Math.exp(0.22 * random.normal()),
+          seconds: n.seconds * e.slow * slow * Math.exp(0.22 * n.unrest * random.normal()),
           confidence: 0.95,
         },
         trace: [],
@@ -322,9 +346,10 @@ function look(n: Nature, e: Electrode, c: Looking): ClosedVisit {
       },
     })
   }
-  const tank = n.tank.pH + 0.06 * random.normal()
+  const tank = n.tank.pH + 0.06 * n.unrest * random.normal()
+  const celsius = n.tank.celsius + 0.7 * (n.unrest - 1) * random.normal()
   const filmed = { slow: 1 + 2 * e.film }
-  read('found-process', volts(tank, n.tank.celsius, 0, tank) + e.stray, n.tank.celsius, { ...filmed, noise: e.hum })
+  read('found-process', volts(tank, celsius, 0, tank) + e.stray, celsius, { ...filmed, noise: e.hum })
   const second = n.tank.pH > 7 ? (['pH10.01', 10.01] as const) : (['pH4.01', 4.005] as const)
   const isBad = c.cause === 'bad-standard' && c.active
   const swapped = isBad && random.uniform() < 0.25
@@ -363,7 +388,7 @@ function look(n: Nature, e: Electrode, c: Looking): ClosedVisit {
       { standard: ['pH7.00', 7] },
     )
   }
-  read('back', volts(tank, n.tank.celsius, 0.1 * e.film, 7) + e.stray, n.tank.celsius, { noise: e.hum })
+  read('back', volts(tank, celsius, 0.1 * e.film, 7) + e.stray, celsius, { noise: e.hum })
   const [one, two] = [readings.find((r) => r.step === 'first'), readings.find((r) => r.step === 'second')].map(
     (r) => r?.reading as CapturedReading,
   ) as [CapturedReading, CapturedReading]

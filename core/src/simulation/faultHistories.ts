@@ -1,7 +1,8 @@
 import { DAY_MS } from '../drift/observation.ts'
 import { CAUSES, type Cause } from '../health/causes.ts'
-import type { HealthRecord, HealthVisit } from '../health/evidence.ts'
+import type { HealthRecord } from '../health/evidence.ts'
 import type { DiagnosticEvidence } from '../health/features.ts'
+import type { HealthVisit } from '../health/healthVisit.ts'
 import { kindOf, sensorKinds } from '../kinds/index.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 
@@ -247,14 +248,20 @@ function look(kind: SensorKind, s: State, before: State, c: Circumstances, rando
     noise: c.looks.noise ? 0.1 * s.noisy * Math.exp(0.2 * random.normal()) : null,
     noiseApart: c.looks.noise && s.bubbled ? random.between(1.5, 12) : null,
     processNoise: c.looks.noise ? 0.15 * s.noisy * s.hum * Math.exp(0.3 * random.normal()) : null,
+    againstBefore: null,
     hysteresis: electrode && c.looks.back ? s.memory * (1 + 0.2 * random.normal()) : null,
     fasterAfterCleaning: null,
+    cleaningAway: null,
     cleaning: electrode ? 60 * s.film + 0.7 * random.normal() : cell ? s.film + 0.004 * random.normal() : null,
     cellFactor: cell
       ? ((1 + s.standard) * (1 + (s.noisy > 2 ? s.film : 0)) + 0.005 * random.normal()) /
         (1 + s.wet) ** 0 /
         (1 - (s.noisy > 2 ? 0 : s.film))
       : null,
+    tankNow: null,
+    tankByBefore: null,
+    processWarmer: null,
+    standardTemperature: null,
     tankAlone: c.looks.tank ? s.tank + 0.25 * random.normal() : null,
     temperatureError: c.looks.thermometer ? s.thermometer + 0.15 * random.normal() : null,
     standardsDisagree: s.confused || random.uniform() < 0.02,

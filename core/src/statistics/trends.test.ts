@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { TheilSenRegression } from 'ml-regression-theil-sen'
 import { describe, expect, it } from 'vitest'
 import { changePoints } from './changePoints.ts'
+import { choleskyFactor, dot } from './cholesky.ts'
 import { controlLimits } from './controlLimits.ts'
 import { leastSquares } from './leastSquares.ts'
 import { randomStream } from './random.ts'
@@ -129,6 +130,22 @@ describe('controlLimits', () => {
     expect(controlLimits([10, 12, 11, 13, 9, 40])?.beyond).toEqual([5])
     expect(controlLimits([10, 11, 10, 11, 10, 11, 10, 11, 10, 11, 10, 30])?.beyond).toEqual([11])
     expect(controlLimits([1, 2, 3, 4])).toBeNull()
+  })
+})
+
+describe('choleskyFactor', () => {
+  it('gives the determinant, and makes what it whitens as likely as the matrix says', () => {
+    const factor = choleskyFactor([
+      [4, 2, 0.6],
+      [2, 3, 0.4],
+      [0.6, 0.4, 1],
+    ])
+    // By cofactors: 4 (3 - 0.16) - 2 (2 - 0.24) + 0.6 (0.8 - 1.8) = 7.24.
+    expect(Math.exp(factor.logDeterminant)).toBeCloseTo(7.24, 10)
+    const b = Float64Array.of(1, -2, 0.5)
+    const [white, x] = [factor.whitened(b), factor.solved(b)]
+    expect(dot(white, white)).toBeCloseTo(dot(b, x), 10)
+    expect(4 * (x[0] ?? 0) + 2 * (x[1] ?? 0) + 0.6 * (x[2] ?? 0)).toBeCloseTo(1, 10)
   })
 })
 

@@ -10,6 +10,7 @@ import {
   evidenceOf,
   firstEnd,
   type HealthEvidence,
+  type HealthRecord,
   healthVisits,
   kindOf,
   nullIfOutOfRange,
@@ -21,6 +22,7 @@ import {
   zeroOf,
 } from '@frustum/core'
 import { asc, desc } from 'drizzle-orm'
+import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { events, testAnswers } from '../database/schema.ts'
 import { changedDeviceCalibrations } from '../links/deviceCalibration.ts'
@@ -31,6 +33,7 @@ import { type ClosedVisitRow, closedVisits, findingsOf } from './pastVisits.ts'
 
 /** What is known of the health of an installed sensor. */
 export interface SensorHealth {
+  record: HealthRecord
   evidence: HealthEvidence
   diagnosis: Diagnosis
   ends: EndOfLife[]
@@ -84,7 +87,7 @@ export async function computeHealth(
       const before = earlier.get(id) ?? []
       const everywhere = [...before.map((e) => e.id), id]
       const shared = (i.position.body && bodies.get(i.position.body)) || null
-      const evidence = evidenceOf({
+      const record: HealthRecord = {
         traits,
         visits: healthVisits(
           { ...i.position, traits, model, device: i.device.setting },
@@ -96,7 +99,8 @@ export async function computeHealth(
         installedAt: (before[0] ?? i.installation).installedAt.getTime(),
         now,
         tests: answers.get(id) ?? {},
-      })
+      }
+      const evidence = evidenceHeld(db, id, record)
       const settling = own.flatMap((v) => {
         const seconds = settlingSeconds(v)
         return seconds === null ? [] : [{ at: v.at, seconds }]
@@ -107,6 +111,7 @@ export async function computeHealth(
       return [
         id,
         {
+          record,
           evidence,
           diagnosis,
           ends,
@@ -119,6 +124,15 @@ export async function computeHealth(
     }),
   )
 }
+
+/** Evidence is computed anew only for sensors of which something new is known, and once a day for its age. */
+const evidenceHeld = (db: Database, id: number, record: HealthRecord): HealthEvidence =>
+  derived(
+    db,
+    `evidence of ${id}`,
+    [JSON.stringify({ ...record, traits: null, now: Math.floor(record.now / DAY_MS) })],
+    () => evidenceOf(record),
+  )
 
 /** What the round of visits around an instant said of the shared reference. */
 function shiftAt(shared: SharedReference | null, at: number, code: string): ClosedVisit['shift'] {

@@ -1,5 +1,5 @@
 import type { HealthView } from '@frustum/contract'
-import { CAUSE_WORDS, controlLimits, type DriftObservation, type Feature } from '@frustum/core'
+import { CAUSE_WORDS, controlLimits, type DriftObservation, type Feature, troublesOf } from '@frustum/core'
 import { and, desc, eq, inArray, isNotNull } from 'drizzle-orm'
 import type { SensorHealth } from '../ageing/health.ts'
 import type { Database } from '../database/open.ts'
@@ -30,6 +30,7 @@ export async function healthView(
     tooLittle: health.diagnosis.tooLittle,
     next: health.diagnosis.next,
     tested: [...new Set(tested.map((t) => t.feature as Feature))],
+    troubles: troublesOf(health.record),
     ends: health.ends,
     end: health.end,
     orderBy: health.orderBy,

@@ -83,6 +83,7 @@ export function probeOf(kind: SensorKind, change: Partial<ProbeView> = {}): Prob
       tooLittle,
       next,
       tested: [],
+      troubles: { since: null, past: [] },
       ends: [],
       end: null,
       orderBy: null,

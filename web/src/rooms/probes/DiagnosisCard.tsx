@@ -1,5 +1,5 @@
 import type { ProbeView } from '@frustum/contract'
-import { CAUSE_WORDS, CAUSES, type Cause, type Feature } from '@frustum/core'
+import { CAUSE_WORDS, CAUSES, type Cause, type Feature, type Trouble } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { day, percent, plural, text } from '../../components/format.ts'
@@ -9,7 +9,7 @@ import { useAppSelector } from '../../store/store.ts'
 
 /** What is likely wrong, what speaks for and against it, the test that would tell, and the remedy. */
 export function DiagnosisCard({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
-  const { ranked, tooLittle, next, tested } = probe.health
+  const { ranked, tooLittle, next, tested, troubles } = probe.health
   const [first] = ranked
   if (!first) return null
   return (
@@ -48,6 +48,9 @@ export function DiagnosisCard({ probe, timeZone }: { probe: ProbeView; timeZone:
             </li>
           ))}
         </ul>
+        {troubles.since !== null && !tooLittle && (
+          <p className="pt-1 text-sm soft">Likeliest since the visit on {day(troubles.since, timeZone)}.</p>
+        )}
         {tested.length > 0 && (
           <p className="pt-1 text-sm soft">{plural(tested.length, 'test')} on purpose counted in.</p>
         )}
@@ -67,8 +70,32 @@ export function DiagnosisCard({ probe, timeZone }: { probe: ProbeView; timeZone:
           <Answers key={next.feature} position={probe.position} feature={next.feature} outcomes={next.outcomes} />
         </div>
       )}
+      <CameAndWent past={troubles.past} timeZone={timeZone} />
       <Confirmed probe={probe} timeZone={timeZone} />
     </section>
+  )
+}
+
+function CameAndWent({ past, timeZone }: { past: Trouble[]; timeZone: string }) {
+  if (past.length === 0) return null
+  return (
+    <div>
+      <h2 className="pb-1 text-base soft">Came and went</h2>
+      <ul className="space-y-1">
+        {past.map((t) => (
+          <li key={`${t.cause} ${t.from}`} className="flex justify-between gap-3">
+            <span>
+              <span className="font-mono">
+                {day(t.from, timeZone)}
+                {t.until > t.from && ` to ${day(t.until, timeZone)}`}
+              </span>{' '}
+              {t.name}
+            </span>
+            <span className="font-mono">{percent(t.probability)}</span>
+          </li>
+        ))}
+      </ul>
+    </div>
   )
 }
 
