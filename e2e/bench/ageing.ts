@@ -24,6 +24,7 @@ import {
   simulateFaults,
 } from '@frustum/core/simulation'
 import { TheilSenRegression } from 'ml-regression-theil-sen'
+import { phConfusion } from './otherDiagnosis.ts'
 
 export interface BenchRow {
   what: string
@@ -143,6 +144,12 @@ function writeConfusion(judged: { cause: string; ranked: { cause: string }[] }[]
   })
   const text = `# How often the diagnosis is right
 
+## pH electrodes, by records of visits
+
+Written by \`npm run bench\`. ${phConfusion().join('\n')}
+
+## All kinds, by figures
+
 Written by \`npm run bench\` from 40 simulated histories of each cause (seed 7). The histories come from what a fault does
 to reference, glass, membrane, cell or wiring; the likelihoods are in \`core/src/health/likelihoods.ts\`.
 
@@ -150,7 +157,7 @@ to reference, glass, membrane, cell or wiring; the likelihoods are in \`core/src
 |---|---:|---:|---:|---|
 ${lines.join('\n')}
 
-## How sure it says it is, and how often it is right
+### How sure it says it is, and how often it is right
 
 | stated | how often | on average | right |
 |---|---:|---:|---:|
