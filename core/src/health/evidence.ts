@@ -39,17 +39,17 @@ export interface HealthRecord {
 
 /** So many looks tell the course of a figure. */
 const RECENT = 12
-/** What is usual of the zero of electrodes, mV, and what is not; common practice, no source. */
-const ZERO: CourseTraits = {
-  scatter: 1.2,
-  wander: 0.5,
+/** What is usual of the zero, and what is not, in multiples of its usual scatter; common practice, no source. */
+const zeroTraits = (scatter: number): CourseTraits => ({
+  scatter,
+  wander: 0.4 * scatter,
   ageing: 0,
-  ageingDiffers: 0.3,
-  creeps: [1, 2.5],
-  runs: [5, 12],
-  jumps: [8, 25],
+  ageingDiffers: 0.25 * scatter,
+  creeps: [0.8 * scatter, 2 * scatter],
+  runs: [4 * scatter, 10 * scatter],
+  jumps: [7 * scatter, 20 * scatter],
   comesAndGoes: null,
-}
+})
 /** Electrolyte lasts that long; common practice, no source. */
 const OLD_DAYS = 270
 /** Another answer than that of a sound sensor is said where it fits so many times better. */
@@ -148,7 +148,7 @@ function zeroFits({ visits, traits, events }: HealthRecord, set: SetFit): void {
   const zeros = points(visits, (v) => v.zero)
   if (zeros.length < 3) return
   const fresh = events.filter((e) => RENEWS.includes(e.kind)).map((e) => e.at / DAY_MS)
-  const { steady, creeping, running, jumped, up } = courseFit(zeros, ZERO, fresh)
+  const { steady, creeping, running, jumped, up } = courseFit(zeros, zeroTraits(traits.zeroScatter), fresh)
   set('zeroCourse', { steady, creeping, running, jumped })
   const moved = creeping + running + jumped
   const rose = (creeping * up.creeping + running * up.running + jumped * up.jumped) / moved

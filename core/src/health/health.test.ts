@@ -168,7 +168,8 @@ describe('evidenceOf', () => {
     [PH.health, 1, 'down'],
     [ORP.health, 1, 'up'],
   ] as const)('tells which way the reference goes, %#', (traits, way, goes) => {
-    const creeping = months.map((m) => visit(m, { zero: 2 + way * 1.5 * m }))
+    // So much a month as is out of the ordinary of its kind: 1.5 mV of a glass electrode.
+    const creeping = months.map((m) => visit(m, { zero: 2 + way * 1.25 * traits.zeroScatter * m }))
     expect(evidenceOf({ ...record(creeping), traits })).toMatchObject({ zeroCourse: 'creeping', referenceGoes: goes })
     expect(evidenceOf({ ...record(months.map((m) => visit(m))), traits })).not.toHaveProperty('referenceGoes')
   })

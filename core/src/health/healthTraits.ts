@@ -17,6 +17,8 @@ export interface HealthTraits {
   zeroKey: string | null
   /** Which way its zero goes as the potential of its reference rises. */
   zeroWithReference: 1 | -1
+  /** By how much the zero of a sound one scatters from visit to visit, mV (sd). */
+  zeroScatter: number
   /** Below this slope it is replaced, % of ideal. */
   leastSlope: number | null
   /** Beyond this zero it is replaced, mV. */

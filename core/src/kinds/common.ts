@@ -13,6 +13,8 @@ export const PLAIN_HEALTH: Omit<HealthTraits, 'causes'> = {
   zeroKey: null,
   // What is measured is the electrode less its reference.
   zeroWithReference: -1,
+  // Common practice, no source.
+  zeroScatter: 1.2,
   leastSlope: null,
   greatestZero: null,
 }

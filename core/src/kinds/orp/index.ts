@@ -73,6 +73,8 @@ export const ORP: Kind = {
     zeroKey: 'offset',
     // Its zero is what is added to the reading.
     zeroWithReference: 1,
+    // Its standards are sure to 5 mV, and platinum remembers (common practice, no source).
+    zeroScatter: 2,
     causes: {
       nothing: 12,
       'electrolyte-used-up': 10,
