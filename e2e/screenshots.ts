@@ -12,8 +12,12 @@ const wide = { width: 1280, height: 800 }
 const context = (colorScheme: 'light' | 'dark') => browser.newContext({ baseURL: app.url, viewport: wide, colorScheme })
 const shoot = (page: Page, name: string) => page.screenshot({ path: `docs/screenshots/${name}.png` })
 
-/** A moment for charts that are drawn after the page is there. */
-const settled = (page: Page) => page.waitForTimeout(2000)
+/** A moment for the page and its charts; the first page of all waits for forecasts that nobody asked for yet. */
+const settled = async (page: Page) => {
+  await page.waitForTimeout(1500)
+  await page.getByText(/^Fetching /).waitFor({ state: 'hidden', timeout: 120_000 })
+  await page.waitForTimeout(1500)
+}
 const offered = (page: Page) => expect(main(page)).toBeEnabled({ timeout: 240_000 })
 
 /** Names of the views that are wanted; none is all of them. */

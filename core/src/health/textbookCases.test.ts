@@ -220,6 +220,34 @@ describe('what came and went', () => {
   })
 })
 
+/** Figures as no sensor has them, and some missing. */
+const anyFigure = fc.option(fc.double({ min: -1e6, max: 1e6, noNaN: true }), { nil: null })
+const anyVisits = fc.array(
+  fc.record({
+    month: fc.integer({ min: 0, max: 17 }),
+    figures: fc.record(
+      Object.fromEntries(
+        Object.keys(SOUND)
+          .filter((key) => !['standardsDisagree', 'deviceNumbersChanged', 'againstBefore'].includes(key))
+          .map((key) => [key, anyFigure]),
+      ) as Record<string, typeof anyFigure>,
+    ),
+    disagree: fc.option(fc.boolean(), { nil: null }),
+    against: fc.option(
+      fc.array(
+        fc.record({
+          code: fc.constantFrom('a', 'b'),
+          off: fc.double({ min: -1e4, max: 1e4, noNaN: true }),
+          span: fc.integer({ min: -400, max: 400 }),
+        }),
+        { maxLength: 5 },
+      ),
+      { nil: null },
+    ),
+  }),
+  { maxLength: 14 },
+)
+
 /** Any evidence at all, as odd as it may be together. */
 const anyEvidence = fc
   .record(
@@ -233,6 +261,31 @@ const anyEvidence = fc
 const anyTraits = fc.constantFrom(...sensorKinds().map((kind) => kindOf(kind).health))
 
 describe('a diagnosis of any evidence', () => {
+  it('comes of any figures without one that is no number', () => {
+    fc.assert(
+      fc.property(anyTraits, anyVisits, (traits, seen) => {
+        const visits = seen
+          .toSorted((a, b) => a.month - b.month)
+          .map(({ month, figures, disagree, against }) => ({
+            ...SOUND,
+            ...figures,
+            at: month * MONTH,
+            standardsDisagree: disagree,
+            againstBefore: against,
+          }))
+        const record = { traits, visits, events: [], installedAt: 0, now: NOW, tests: {} }
+        const evidence = evidenceOf(record)
+        for (const fit of Object.values(evidence.fits ?? {})) {
+          for (const f of fit) expect(f).toBeGreaterThanOrEqual(0)
+          expect(Math.max(...fit)).toBe(1)
+        }
+        const chances = diagnose(traits, evidence).ranked.map((r) => r.probability)
+        expect(chances.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9)
+        for (const { probability } of troublesOf(record).past) expect(probability).toBeLessThanOrEqual(1)
+      }),
+    )
+  })
+
   it('ranks every cause that the kind can have once, by probabilities that add up to one', () => {
     fc.assert(
       fc.property(anyTraits, anyEvidence, (traits, evidence) => {
