@@ -43,10 +43,10 @@ journey(
 )
 
 journey(
-  ['WH-pH-4'],
+  ['BR-pH-1'],
   'a test on purpose moves the diagnosis; a misleading visit is taken out, visibly, and put back',
   async ({ page }) => {
-    await page.goto('/probes/WH-pH-4')
+    await page.goto('/probes/BR-pH-1')
     const card = page.getByLabel('Diagnosis')
     const likely = card.getByRole('listitem').first()
     const before = await likely.textContent()

@@ -150,7 +150,7 @@ journey(
     const fields = page.getByRole('textbox')
     for (let i = 0; i < 4; i++) {
       await rows.nth(i).click()
-      await expect(fields.nth(i)).not.toHaveValue('', { timeout: 8000 })
+      await expect(fields.nth(i)).not.toHaveValue('', { timeout: 60_000 })
     }
     await main(page).click()
     await step(page, 'What the inputs say')
