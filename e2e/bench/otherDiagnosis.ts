@@ -30,8 +30,6 @@ interface DiagnosisScore {
   tooLittle: { faulty: number; sound: number }
   firstOfKnown: number
   firstTwoOfKnown: number
-  /** By how much it was stated too sure on average; below zero, not sure enough. */
-  tooSure: number
   /** Expected calibration error of the first, as a share. */
   calibrationError: number
   byCause: { cause: Cause; first: number; firstTwo: number; tooLittle: number; taken: [Cause, number][] }[]
@@ -74,7 +72,6 @@ export function judgeOtherHistories(
     },
     firstOfKnown: share(known.filter(isFirst), known),
     firstTwoOfKnown: share(known.filter(isAmong), known),
-    tooSure: judged.reduce((sum, j) => sum + j.stated, 0) / judged.length - share(judged.filter(isFirst)),
     calibrationError: bins.reduce((sum, bin) => sum + apart(bin), 0) / judged.length,
     byCause: PH_CAUSES.map((cause) => {
       const own = judged.filter((j) => j.cause === cause)

@@ -3,16 +3,18 @@ import { type RandomStream, randomStream } from '../statistics/random.ts'
 import { type CourseTraits, courseFit, type Point } from './course.ts'
 import { density, usualOf } from './usual.ts'
 
-const ZERO: CourseTraits = {
-  scatter: 1.2,
-  wander: 0.5,
+/** A figure in a unit of so many millivolts. */
+const traitsIn = (unit: number): CourseTraits => ({
+  scatter: 1.2 / unit,
+  wander: 0.5 / unit,
   ageing: 0,
-  ageingDiffers: 0.3,
-  creeps: [1, 2.5],
-  runs: [5, 12],
-  jumps: [8, 25],
-  comesAndGoes: 6,
-}
+  ageingDiffers: 0.3 / unit,
+  creeps: [1 / unit, 2.5 / unit],
+  runs: [5 / unit, 12 / unit],
+  jumps: [8 / unit, 25 / unit],
+  comesAndGoes: 6 / unit,
+})
+const ZERO = traitsIn(1)
 const COURSES = ['steady', 'creeping', 'running', 'jumped', 'restless'] as const
 type Course = (typeof COURSES)[number]
 const oneOf = <T>(all: readonly T[], random: RandomStream): T => all[Math.floor(random.uniform() * all.length)] as T
@@ -62,19 +64,9 @@ describe('the course of a figure', () => {
     const falling = Array.from({ length: 8 }, (_, i) => ({ day: 28 * i, value: 100 - 6 * i + (i % 2) }))
     const fit = courseFit(falling, ZERO)
     expect(fit.up.running).toBeLessThan(0.01)
-    const scaled: CourseTraits = {
-      ...ZERO,
-      scatter: 0.0012,
-      wander: 0.0005,
-      ageingDiffers: 0.0003,
-      creeps: [0.001, 0.0025],
-      runs: [0.005, 0.012],
-      jumps: [0.008, 0.025],
-      comesAndGoes: 0.006,
-    }
     const same = courseFit(
       falling.map((p) => ({ day: p.day + 500, value: p.value / 1000 })),
-      scaled,
+      traitsIn(1000),
     )
     for (const course of COURSES) expect(same[course]).toBeCloseTo(fit[course], 6)
   })

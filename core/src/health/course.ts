@@ -74,6 +74,7 @@ interface Shape {
  * newest visits.
  * @param points oldest first, at least 3
  * @param fresh days on which the figure may have changed for a known reason: a refill, another place
+ * @throws RangeError for fewer than three points
  */
 export function courseFit(points: readonly Point[], traits: CourseTraits, fresh: readonly number[] = []): CourseFit {
   const n = points.length

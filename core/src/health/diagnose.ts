@@ -211,7 +211,7 @@ function nextTest(
   const share = first.probability / (first.probability + second.probability)
   const possible = (f: Feature) => fits(traits, f) && !(sealed && f === 'afterRefill')
   const tests = TESTS.filter((t) => evidence[t.feature] === undefined && possible(t.feature)).map((test): NextTest => {
-    const answers = FEATURES[test.feature] as readonly Answer[]
+    const answers: readonly Answer[] = test.answers ?? FEATURES[test.feature]
     const outcome = (a: Answer): Seen => ({ feature: test.feature, fit: only(test.feature, a) })
     const spread = (view: View) => normalisedChances(answers.map((a) => chance(view, outcome(a))))
     const [p, q] = [spread(first), spread(second)]

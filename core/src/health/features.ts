@@ -81,6 +81,8 @@ export const FEATURE_WORDS: Record<Feature, string> = {
 /** A test that answers a feature on purpose. */
 export interface DiagnosticTest {
   feature: Feature
+  /** What it can come out as, where that is not every answer of the feature. */
+  answers?: readonly Answer[]
   instruction: Sentence
   minutes: number
 }
@@ -128,6 +130,7 @@ export const TESTS: readonly DiagnosticTest[] = [
   },
   {
     feature: 'beakerAndTank',
+    answers: ['agree', 'only the tank is wrong'],
     instruction:
       'Take a beaker of the tank’s water, put probe and hand meter into it. Does it read there what it reads in the tank?',
     minutes: 10,

@@ -211,6 +211,16 @@ export interface Variant {
   of: Partial<Record<Feature, Likelihood>>
 }
 
+/** One of the two standards is wrong: what that does to slope and points, whichever it is. */
+const ONE_POINT_OFF: Variant['of'] = {
+  slopeLevel: {
+    chances: [0.25, 0.2, 0.2, 0.02, 0.33],
+    because: 'no electrode is better than ideal; a high slope is the standard’s',
+  },
+  slopeCourse: { chances: [0.2, 0.04, 0.74, 0.02], because: 'since one visit' },
+  standards: { chances: [0.4, 0.6], because: 'the points do not fit together' },
+}
+
 /** Where one cause shows in ways that exclude each other: their answers go together, and are weighed together. */
 export const VARIANTS: Partial<Record<Cause, readonly Variant[]>> = {
   bubble: [
@@ -250,27 +260,17 @@ export const VARIANTS: Partial<Record<Cause, readonly Variant[]>> = {
       share: 0.4,
       of: {
         zeroCourse: { chances: [0.28, 0.06, 0.03, 0.63], because: 'the wrong value is taken for right' },
-        slopeLevel: {
-          chances: [0.25, 0.2, 0.2, 0.02, 0.33],
-          because: 'no electrode is better than ideal; a high slope is the standard’s',
-        },
-        slopeCourse: { chances: [0.2, 0.04, 0.74, 0.02], because: 'since one visit' },
+        ...ONE_POINT_OFF,
         whatMoved: { chances: [0.08, 0.84, 0.08], because: 'the first standard is wrong, and no other' },
         beakerAndTank: { chances: [0.2, 0.02, 0.78], because: 'in the tank it reads as it always did' },
-        standards: { chances: [0.4, 0.6], because: 'the points do not fit together' },
       },
     },
     {
       share: 0.4,
       of: {
-        slopeLevel: {
-          chances: [0.25, 0.2, 0.2, 0.02, 0.33],
-          because: 'no electrode is better than ideal; a high slope is the standard’s',
-        },
-        slopeCourse: { chances: [0.2, 0.04, 0.74, 0.02], because: 'since one visit' },
+        ...ONE_POINT_OFF,
         whatMoved: { chances: [0.2, 0.6, 0.2], because: 'the second standard is wrong, and no other' },
         beakerAndTank: { chances: [0.4, 0.02, 0.58], because: 'in the tank it reads as it always did' },
-        standards: { chances: [0.4, 0.6], because: 'the points do not fit together' },
       },
     },
     {

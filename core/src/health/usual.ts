@@ -6,7 +6,7 @@ export interface Usual {
   scatter: number
 }
 
-/** The scatter that is expected counts like so many looks. */
+/** The scatter that is expected counts like so many looks; judgement, no source. */
 const EXPECTED_COUNTS = 4
 /** One wild look says little of the usual scatter: beyond so many times the expected one it is cut. */
 const CUT = 3

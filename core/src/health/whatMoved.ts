@@ -9,7 +9,7 @@ export interface StandardReading {
   span: number
 }
 
-/** Scatter of one reading, mV, and what a sensor usually drifts between visits: mV, and share of slope (sd). */
+/** Scatter of one reading, mV, and what a sensor usually drifts between visits: mV, and share of slope (sd). Common practice, no source. */
 const SCATTER = 1
 const USUAL = { zero: 2.5, slope: 0.008 }
 /** Sizes of what is out of the ordinary (sd). */
