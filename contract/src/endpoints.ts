@@ -167,6 +167,8 @@ export const ENDPOINTS = {
   walks: get<WalkPlaceView[]>()('/api/walks'),
   walk: get<WalkView>()('/api/walks/:id'),
   keepWalk: post<typeof walk.walkBody, WalkOutcome>()('/api/walks/:id'),
+  /** A reading that was typed wrongly counts no longer, nor what stood beside it. */
+  takeBack: post<typeof walk.takeBackBody, { takenBack: true }>()('/api/probes/:position/readings/take-back'),
   /** Who is told of alarms and of what is due. */
   telling: get<TellingView>('lead')('/api/telling'),
   setMailServer: post<typeof telling.mailServerBody, TellingView>(200, 'lead')('/api/telling/mail'),

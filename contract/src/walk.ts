@@ -15,6 +15,14 @@ const readingSchema = object({
   beside: besideSchema.nullable().default(null),
 }).noUnknown()
 
+/** A reading that was typed and was none. */
+export const takeBackBody = object({
+  operator: string().trim().min(1).max(80).required(),
+  /** When it is said to have been read, epoch ms. */
+  readAt: number().integer().required(),
+  reason: string().trim().min(3, 'Say why in a few words.').max(500).required('Say why in a few words.'),
+}).noUnknown()
+
 /** What the displays of a place showed. */
 export const walkBody = object({
   operator: string().trim().min(1).max(80).required(),

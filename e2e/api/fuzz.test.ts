@@ -86,6 +86,7 @@ const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
   quietAlarm: { operator, minutes: 30, reason: 'x' },
   setLimits: { operator, limits: { low: 7, high: 9, hysteresis: 0.1, delaySeconds: 60 } },
   addRecipient: RECIPIENT,
+  takeBack: { operator, readAt: 1_700_000_000_000, reason: 'A slip' },
   keepWalk: {
     operator,
     readings: [{ position: 'CH-pH-4', shown: 8.1, beside: { value: 8.2, uncertainty: 0.05, with: 'Meter' } }],

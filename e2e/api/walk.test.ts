@@ -82,3 +82,60 @@ it('a walk round keeps what the displays showed, alarms on it, and what stood be
   await keep([{ position: 'T1-pH', shown: 8.11, beside: { value: 8.1, ...METER } }])
   expect(plain((await row())?.figure.next.reason)).not.toContain('Hand meter')
 })
+
+it('a number that was typed wrongly is taken back: no figure, alarm or forecast counts it, and it still stands there', async () => {
+  const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,seawater\nT2-pH,pH,Hall,seawater')
+  expect((await site.bring(PAST, { take: true })).body.taken).toBe(2)
+  const { clock } = site
+  const [hall] = await site.get<WalkPlaceView[]>('walks')
+  const keep = async (shown: number, beside: object | null = null) => {
+    clock.set(clock.now() + 60_000)
+    const { body } = await site.ask<WalkOutcome>(`walks/${hall?.id}`, {
+      operator,
+      readings: [{ position: 'T1-pH', shown, beside }],
+    })
+    expect(body.kept).toBe(1)
+    return clock.now()
+  }
+  const take = (readAt: number, reason = 'Typed wrongly') =>
+    site.ask('probes/T1-pH/readings/take-back', { operator, readAt, reason })
+  const series = () => site.get<SeriesView>(`probes/T1-pH/series?from=${clock.now() - 2 * DAY}&to=${clock.now()}`)
+  const last = async () => (await site.get<WalkView>(`walks/${hall?.id}`)).displays[0]?.last?.value
+  const lasting = async () => (await site.get<{ goneAt: number | null }[]>('alarms')).filter((a) => a.goneAt === null)
+  const limits = { high: 8.4, hysteresis: 0.05, delaySeconds: 0 }
+  expect((await site.ask('probes/T1-pH/limits', { operator, limits })).status).toBe(200)
+
+  const right = await keep(8.12)
+  const { dots } = (await site.get<ProbeView>('probes/T1-pH')).figure
+  const slips: number[] = []
+  // The watch follows what the site has a moment later.
+  await expect
+    .poll(async () => {
+      slips.push(await keep(8.92, { value: 8.1, ...METER }))
+      return lasting()
+    })
+    .toMatchObject([{ position: 'T1-pH', kind: 'high', value: 8.92 }])
+  expect(await last()).toBe(8.92)
+  const slip = slips.at(-1) ?? 0
+  expect((await take(slip, 'x')).status).toBe(400)
+  expect((await take(slip + 1)).status).toBe(409)
+  expect((await series()).typed[0]).toEqual({ at: slip, value: 8.92, takenBack: null })
+
+  // The newest first: what it raised lasts as long as the one before it says the same.
+  for (const at of slips.toReversed()) expect((await take(at)).status).toBe(200)
+  expect(await last()).toBe(8.12)
+  await expect.poll(lasting).toEqual([])
+  expect((await take(slip)).status).toBe(409)
+  const after = await series()
+  expect(after.whole).toMatchObject({ good: 1, min: 8.12, max: 8.12 })
+  expect(after.typed[0]).toMatchObject({ at: slip, value: 8.92, takenBack: { by: operator, reason: 'Typed wrongly' } })
+  expect(after.otherwise).toEqual([])
+  expect((await site.get<ProbeView>('probes/T1-pH')).figure.dots).toEqual(dots)
+
+  // Hours later it is packed, and taken back all the same; nothing is left then, and it stays so.
+  clock.set(clock.now() + DAY)
+  await site.restart()
+  expect((await take(right)).status).toBe(200)
+  expect(await last()).toBeUndefined()
+  expect(await series()).toMatchObject({ whole: null, bins: [] })
+})

@@ -12,6 +12,14 @@ export interface BinView {
   temperature: number | null
 }
 
+/** A reading that was typed, as it was shown. */
+export interface TypedView {
+  at: number
+  value: number
+  /** Null for one that counts. */
+  takenBack: { at: number; by: string; reason: string } | null
+}
+
 /** What a sensor read in a span of time, in bins of one width. */
 export interface SeriesView {
   position: string
@@ -24,6 +32,8 @@ export interface SeriesView {
   bins: BinView[]
   /** Stretches in which it did not read the water, and why. */
   otherwise: { from: number; to: number; state: ReadingState }[]
+  /** What was typed on the way round in up to a week, the newest first, with those that were taken back. */
+  typed: TypedView[]
   /** What the span comes to. */
   whole: SpanSummary | null
   /** Its first and last reading that there is; null where there is none. */

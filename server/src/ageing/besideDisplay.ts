@@ -1,7 +1,7 @@
 import { difference, modelOf, type RecordedVisit, type Sentence, say } from '@frustum/core'
-import { asc, inArray } from 'drizzle-orm'
+import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { referenceValues } from '../database/schema.ts'
+import { referenceValues, takenBack } from '../database/schema.ts'
 import type { Installed } from '../sensors.ts'
 
 /** What was read beside a display, without a visit. */
@@ -16,19 +16,22 @@ interface BesideValue {
   readWith: string
 }
 
-/** Oldest first, by installation. */
+/** Oldest first, by installation; without those that were taken back. */
 export async function referenceValuesOf(
   db: Database,
   installationIds: readonly number[],
 ): Promise<Map<number, BesideValue[]>> {
   const found = new Map<number, BesideValue[]>()
   if (installationIds.length === 0) return found
+  const { installationId: of, at: readAt } = referenceValues
   const rows = await db
     .select()
     .from(referenceValues)
-    .where(inArray(referenceValues.installationId, [...installationIds]))
-    .orderBy(asc(referenceValues.at))
-  for (const { id, installationId, at, shown, reference, unit, error, errorUncertainty, readWith } of rows) {
+    .leftJoin(takenBack, and(eq(takenBack.installationId, of), eq(takenBack.readAt, readAt)))
+    .where(and(inArray(of, [...installationIds]), isNull(takenBack.id)))
+    .orderBy(asc(readAt))
+  for (const { reference_values: row } of rows) {
+    const { id, installationId, at, shown, reference, unit, error, errorUncertainty, readWith } = row
     const value = {
       id,
       at: at.getTime(),

@@ -147,6 +147,21 @@ export class SensorAlarms {
     return changes
   }
 
+  /**
+   * The newest reading was taken back: what it raised is over unless the one before it says the same.
+   * @param shown what that one was; null where there is none, and nothing is known any more
+   */
+  judgeAnew(positionId: number, shown: number | null): void {
+    const of = this.watched.get(positionId)
+    if (!of) return
+    const at = this.clock.now()
+    const raised = READING_ALARMS.filter((kind) => kind !== 'apart' && of.watch.isRaised(kind))
+    if (shown === null) {
+      this.watched.set(positionId, this.begin(of.installed, of.limits, []))
+      for (const kind of raised) this.note(positionId, { kind, raised: false, at, value: null, limit: null })
+    } else this.push(positionId, { at, value: shown, state: 'typed' })
+  }
+
   private compare(pair: Pair, { at, state }: WatchedReading): void {
     const [a, b] = pair.ids.map((id) => this.watched.get(id))
     if (state === 'in-visit') {

@@ -732,7 +732,24 @@ export const driftObservations = pgTable(
   (t) => [index('drift_by_installation').on(t.installationId, t.at)],
 )
 
-/** What was read beside a display, without a visit. Never changed: the newest that was taken back counts no longer. */
+/** Typed readings that were none, and why: they stay where they were, and nothing counts them any longer. */
+export const takenBack = pgTable(
+  'taken_back',
+  {
+    id: serial().primaryKey(),
+    installationId: integer('installation_id')
+      .notNull()
+      .references(() => installations.id),
+    /** When it was said to have been read. */
+    readAt: instant('read_at').notNull(),
+    at: instant('at').notNull(),
+    operator: text().notNull(),
+    reason: text().notNull(),
+  },
+  (t) => [uniqueIndex('taken_back_once').on(t.installationId, t.readAt)],
+)
+
+/** What was read beside a display, without a visit. Never changed: with its reading taken back it counts no longer. */
 export const referenceValues = pgTable(
   'reference_values',
   {

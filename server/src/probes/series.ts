@@ -1,4 +1,4 @@
-import type { BinView, SeriesView } from '@frustum/contract'
+import type { BinView, SeriesView, TypedView } from '@frustum/contract'
 import {
   type Bin,
   binned,
@@ -17,7 +17,7 @@ import { and, asc, between, desc, eq, gte, inArray, isNull, lte, or } from 'driz
 import { alarmsBetween } from '../alarms/alarmStore.ts'
 import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
-import { events, holds, installations, rollUps, sites, visits } from '../database/schema.ts'
+import { events, holds, installations, rollUps, sites, takenBack, visits } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { keepingOf, keptSince } from '../readings/keeping.ts'
 import { type Reading, readingsBetween, rollUpsBetween } from '../readings/readingStore.ts'
@@ -78,13 +78,14 @@ export async function seriesOf(db: Database, code: string, span: Span, now: numb
   const { installed, ids, twins, errors, known, keeping } = await standingOf(db, code)
   const { position, device } = installed
   const width = binWidth(to - from, most)
-  const [binsAbout, raw, alarms, held, ordinary, ofVisits] = await Promise.all([
+  const [binsAbout, raw, alarms, held, ordinary, ofVisits, struck] = await Promise.all([
     binsOf(db, ids, { from, to, width, since: keptSince(now, keeping) }),
     to - from <= 7 * DAY_MS ? readingsBetween(db, ids, { from, to }) : [],
     alarmsBetween(db, position.id, { from, to }),
     holdsBetween(db, position.id, { from, to }),
     span.ordinary ? ordinaryOf(db, ids, now) : [],
     happened(db, ids, { from, to }),
+    takenBackBetween(db, ids, { from, to }),
   ])
   const bins = binsAbout.filter((bin) => bin.at + width > from && bin.at <= to)
   const model = modelOf(position.kind)
@@ -99,6 +100,7 @@ export async function seriesOf(db: Database, code: string, span: Span, now: numb
     binMs: width,
     bins: bins.flatMap(binView),
     otherwise: otherwise(raw),
+    typed: typedOf(raw, struck),
     whole: summaryOf(bins),
     known,
     process: processShown(installed),
@@ -158,12 +160,39 @@ function otherwise(all: readonly Reading[]): SeriesView['otherwise'] {
   const stretches: SeriesView['otherwise'] = []
   let open: SeriesView['otherwise'][number] | null = null
   for (const { at, state } of all) {
+    // A slip of the finger is no stretch of time.
+    if (state === 'taken-back') continue
     if (open) open.to = at
     if (open && open.state === state) continue
     open = isOfWater(state) ? null : { from: at, to: at, state }
     if (open) stretches.push(open)
   }
   return stretches
+}
+
+/** So many typed readings are shown one by one. */
+const MOST_TYPED = 8
+
+function typedOf(all: readonly Reading[], struck: ReadonlyMap<number, TypedView['takenBack']>): TypedView[] {
+  return all
+    .flatMap(({ at, shown, state }) =>
+      shown !== null && (state === 'typed' || state === 'taken-back')
+        ? [{ at, value: shown, takenBack: struck.get(at) ?? null }]
+        : [],
+    )
+    .slice(-MOST_TYPED)
+    .reverse()
+}
+
+/** By when they are said to have been read. */
+async function takenBackBetween(db: Database, ids: readonly number[], { from, to }: { from: number; to: number }) {
+  const rows = await db
+    .select()
+    .from(takenBack)
+    .where(and(inArray(takenBack.installationId, [...ids]), between(takenBack.readAt, new Date(from), new Date(to))))
+  return new Map(
+    rows.map(({ readAt, at, operator: by, reason }) => [readAt.getTime(), { at: at.getTime(), by, reason }]),
+  )
 }
 
 async function knownOf(db: Database, ids: readonly number[]): Promise<SeriesView['known']> {

@@ -1,6 +1,6 @@
 import type { Keeping } from '@frustum/contract'
 import { READING_STATES, type ReadingState, type RollUp, rollUpOf, together } from '@frustum/core'
-import { and, asc, desc, eq, gte, inArray, lt, lte, max, type SQL, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, gte, inArray, lt, lte, max, ne, type SQL, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { installations, readingHours, readings, rollUps } from '../database/schema.ts'
 import { keptSince } from './keeping.ts'
@@ -25,6 +25,7 @@ export const hourOf = (at: number): number => Math.floor(at / HOUR_MS)
 
 const stateOf = (code: number): ReadingState => READING_STATES[code] ?? 'good'
 const codeOf = (state: ReadingState): number => READING_STATES.indexOf(state)
+const TAKEN_BACK = codeOf('taken-back')
 const unpacked = (value: number | null | undefined): number | null =>
   value === null || value === undefined ? null : Number(value.toPrecision(PACKED_DIGITS))
 
@@ -299,6 +300,27 @@ async function upsert(tx: Transaction, rows: readonly Rolled[]): Promise<void> {
       temperature = excluded.temperature`)
 }
 
+/**
+ * A reading that was typed says nothing of the water any more. Returns whether there was one that did.
+ * @param at epoch ms, as it was kept
+ */
+export async function takeOut(tx: Transaction, installationId: number, at: number): Promise<boolean> {
+  const hour = hourOf(at)
+  const packed = (await packedHours(tx, installationId, [hour])).get(hour)
+  const all = packed ?? (await tx.select().from(readings).where(ofHour(installationId, hour))).map(readingOf)
+  const isIt = (r: Reading) => r.at === at && r.state === 'typed'
+  if (!all.some(isIt)) return false
+  const without = all.map((r): Reading => (isIt(r) ? { ...r, state: 'taken-back' } : r))
+  if (packed) await writeHours(tx, [packedHour(installationId, hour, without)])
+  else
+    await tx
+      .update(readings)
+      .set({ state: TAKEN_BACK })
+      .where(and(eq(readings.installationId, installationId), eq(readings.at, new Date(at))))
+  await writeRollUps(tx, installationId, [hourRollUp(installationId, hour, without)])
+  return true
+}
+
 /** Writes packed hours in place of those that were there. */
 export async function writeHours(tx: Transaction, rows: readonly PackedHour[]): Promise<void> {
   await tx.execute(sql`
@@ -340,23 +362,23 @@ export async function readingsBetween(
   return latest.length > 0 && within.length > 0 ? all.sort((a, b) => a.at - b.at) : all
 }
 
-/** The newest reading of a sensor; null where there is none. */
+/** The newest reading of a sensor that nobody took back; null where there is none. */
 export async function latestReading(db: Database, installationId: number): Promise<Reading | null> {
   const [latest] = await db
     .select()
     .from(readings)
-    .where(eq(readings.installationId, installationId))
+    .where(and(eq(readings.installationId, installationId), ne(readings.state, TAKEN_BACK)))
     .orderBy(desc(readings.at))
     .limit(1)
   const newest = db
     .select({ hour: max(readingHours.hour) })
     .from(readingHours)
-    .where(eq(readingHours.installationId, installationId))
+    .where(and(eq(readingHours.installationId, installationId), sql`${TAKEN_BACK} <> any(${readingHours.state})`))
   const [hour] = await packedRows(
     db,
     and(eq(readingHours.installationId, installationId), eq(readingHours.hour, newest)),
   )
-  const packed = hour ? unpack(hour).at(-1) : undefined
+  const packed = hour ? unpack(hour).findLast((r) => r.state !== 'taken-back') : undefined
   const known = latest ? readingOf(latest) : undefined
   if (!known || !packed) return known ?? packed ?? null
   return known.at >= packed.at ? known : packed

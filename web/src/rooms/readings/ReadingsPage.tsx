@@ -11,6 +11,7 @@ import { Beside, Difference, Other, Temperature, useBesides, useSeriesOf } from 
 import { Key } from './Key.tsx'
 import { Limits } from './Limits.tsx'
 import { DASH_NAMES, ReadingsChart, showsOrdinary } from './ReadingsChart.tsx'
+import { Typed } from './Typed.tsx'
 import { limited, panned, SPANS, useSpan, zoomed } from './useSpan.ts'
 
 const REFRESH_MS = 10_000
@@ -172,6 +173,7 @@ export function ReadingsPage() {
         />
       )}
       {series && <Says series={series} timeZone={timeZone} />}
+      {series && <Typed series={series} timeZone={timeZone} onChanged={() => void refetch()} />}
       {series && <Files position={position} span={span} />}
     </div>
   )

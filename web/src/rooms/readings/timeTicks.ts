@@ -6,7 +6,7 @@ const MINUTE = 60_000
 const HOUR = 60 * MINUTE
 const DAY = 24 * HOUR
 const STEPS = [5 * MINUTE, 10 * MINUTE, 30 * MINUTE, HOUR, 2 * HOUR, 3 * HOUR, 6 * HOUR, 12 * HOUR]
-const DAY_STEPS = [1, 2, 5, 7, 14, 30, 61, 91, 183, 365, 730]
+const DAY_STEPS = [1, 2, 3, 5, 7, 14, 30, 61, 91, 183, 365, 730]
 
 /** Round times of the site's own clock within a span, and how each is called. */
 export function timeTicks({ from, to }: Span, timeZone: string, most: number): { at: number; label: string }[] {

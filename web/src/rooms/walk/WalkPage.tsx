@@ -15,15 +15,15 @@ import { When } from './When.tsx'
 export function WalkPage() {
   const { id = '' } = useParams()
   const { data, error, refetch } = useWalkQuery(id, { refetchOnMountOrArgChange: true })
-  const [outcome, setOutcome] = useState<WalkOutcome | null>(null)
+  const [kept, setKept] = useState<{ outcome: WalkOutcome; of: readonly string[] } | null>(null)
   if (!data) return <Fetching what="the displays" error={error} onRetry={refetch} />
   return (
     <div className="mx-auto w-full max-w-3xl px-4 py-5 sm:px-5">
       <h1 className="text-2xl">Walk round, {data.name}</h1>
-      {outcome ? (
-        <Kept outcome={outcome} onAgain={() => setOutcome(null)} />
+      {kept ? (
+        <Kept {...kept} onAgain={() => setKept(null)} />
       ) : (
-        <Sheet key={data.id} walk={data} onKept={setOutcome} />
+        <Sheet key={data.id} walk={data} onKept={(outcome, of) => setKept({ outcome, of })} />
       )}
     </div>
   )
@@ -39,7 +39,7 @@ function toNext(event: KeyboardEvent<HTMLInputElement>): void {
   fields[fields.indexOf(event.currentTarget) + 1]?.focus()
 }
 
-function Sheet({ walk, onKept }: { walk: WalkView; onKept: (outcome: WalkOutcome) => void }) {
+function Sheet({ walk, onKept }: { walk: WalkView; onKept: (outcome: WalkOutcome, of: string[]) => void }) {
   const { operator } = useAppSelector(actorOf)
   const [keep, { isLoading }] = useKeepWalkMutation()
   const draft = useDraft(`walk-${walk.id}`)
@@ -67,7 +67,10 @@ function Sheet({ walk, onKept }: { walk: WalkView; onKept: (outcome: WalkOutcome
     })
     if (data) {
       draft.clear()
-      onKept(data)
+      onKept(
+        data,
+        filled.map((d) => d.position),
+      )
       return
     }
     const { fields = {}, message, hint } = problemOf(error)
@@ -245,8 +248,15 @@ function Figure({ id, label, unit, value, wrong = false, small = false, onType, 
   )
 }
 
+interface KeptProps {
+  outcome: WalkOutcome
+  /** The displays that were read. */
+  of: readonly string[]
+  onAgain: () => void
+}
+
 /** What became of them. */
-function Kept({ outcome: { kept, disagreeing, alarms }, onAgain }: { outcome: WalkOutcome; onAgain: () => void }) {
+function Kept({ outcome: { kept, disagreeing, alarms }, of, onAgain }: KeptProps) {
   return (
     <section aria-label="Kept" className="pt-3">
       <p role="status" className="text-lg">
@@ -273,6 +283,21 @@ function Kept({ outcome: { kept, disagreeing, alarms }, onAgain }: { outcome: Wa
           Read more
         </button>
       </p>
+      <details className="pt-4">
+        <summary className="min-h-11 cursor-pointer content-center soft">Something was typed wrongly</summary>
+        <p className="soft">Its readings have each number that was typed; there it is taken back.</p>
+        <p className="flex flex-wrap gap-x-5">
+          {of.map((position) => (
+            <Link
+              key={position}
+              to={`/probes/${position}/readings`}
+              className="min-h-11 content-center underline underline-offset-4"
+            >
+              {position}
+            </Link>
+          ))}
+        </p>
+      </details>
     </section>
   )
 }
