@@ -23,7 +23,7 @@ import { lineRows } from './lines.ts'
 import { otherDiagnosisRows } from './otherDiagnosis.ts'
 import { groupRows, otherFleetRows, pairRows } from './otherFleet.ts'
 import { otherLifeRows } from './otherLives.ts'
-import { otherSettlingRows } from './otherSettling.ts'
+import { otherKindRows, otherSettlingRows } from './otherSettling.ts'
 import { pastCalibrations } from './pastCalibrations.ts'
 import { readingRows } from './readings.ts'
 
@@ -319,6 +319,7 @@ for (const r of [
   ...policyRows(),
   ...diagnosisRows(),
   ...otherSettlingRows(),
+  ...otherKindRows(),
   ...otherFleetRows(),
   ...groupRows(),
   ...pairRows(),

@@ -1,4 +1,4 @@
-import type { SettlingSignature, Stopwatch } from '@frustum/core'
+import type { RandomStream, SettlingSignature, StabilityJudge, StabilityPreset, Stopwatch } from '@frustum/core'
 import {
   harmlessCreep,
   isTaken,
@@ -13,22 +13,80 @@ import {
   USUAL_PRACTICES,
 } from '@frustum/core'
 import {
+  CELL_SHAPES,
+  CELL_STANDARD,
+  type CellNature,
+  type CellShape,
+  cellDip,
+  cellNextTime,
+  type Dip,
   dip,
+  drawCell,
+  drawIon,
   drawNature,
+  type ElectrodeNature,
   HELD_BACK_SHAPES,
+  ION_SHAPES,
+  type IonNature,
+  type IonShape,
+  ionDip,
+  ionNextTime,
   natureNextTime,
   type OtherTrace,
   SETTLING_SHAPES,
 } from '@frustum/core/other-simulation'
+import { SCHOOL_SUBJECTS } from '@frustum/core/simulation'
 import type { BenchRow } from './ageing.ts'
 import { withInterval } from './intervals.ts'
 
-const PRESET = PH_MILLIVOLTS
 const PER_PH = nernstSlope(25)
 const PAST_VISITS = 3
 const WATCHED = 130
-/** Creep of 0.01 pH a minute and more must not be called rest, mV a minute. */
-const CREEPS = 0.01 * PER_PH
+
+/** A kind of sensor in the other simulation. */
+interface Subject<Shape extends string, Nature> {
+  preset: StabilityPreset
+  shapes: readonly Shape[]
+  draw: (shape: Shape, random: RandomStream) => Nature
+  nextTime: (nature: Nature, random: RandomStream) => Nature
+  dip: (nature: Nature, random: RandomStream) => Dip<Shape>
+  /** Creep of so much a minute must not be called rest. */
+  creeps: number
+  /** How errors are told, and in what. */
+  scale: number
+  unit: string
+}
+
+const PH: Subject<OtherTrace['shape'], ElectrodeNature> = {
+  preset: PH_MILLIVOLTS,
+  shapes: SETTLING_SHAPES,
+  draw: drawNature,
+  nextTime: natureNextTime,
+  dip,
+  creeps: 0.01 * PER_PH,
+  scale: 1 / PER_PH,
+  unit: 'pH',
+}
+const CELL: Subject<CellShape, CellNature> = {
+  preset: SCHOOL_SUBJECTS.conductivity.preset,
+  shapes: CELL_SHAPES,
+  draw: drawCell,
+  nextTime: cellNextTime,
+  dip: cellDip,
+  creeps: 0.0025 * CELL_STANDARD,
+  scale: 100 / CELL_STANDARD,
+  unit: '%',
+}
+const ION: Subject<IonShape, IonNature> = {
+  preset: SCHOOL_SUBJECTS.ion.preset,
+  shapes: ION_SHAPES,
+  draw: drawIon,
+  nextTime: ionNextTime,
+  dip: ionDip,
+  creeps: 0.6,
+  scale: 1,
+  unit: 'mV',
+}
 
 interface Offer {
   seconds: number
@@ -41,39 +99,46 @@ interface Offer {
   holds: boolean
 }
 
-interface Watched {
-  trace: OtherTrace
+interface Watched<Shape extends string = string> {
+  trace: Dip<Shape>
   known: Offer | null
   stable: Offer | null
   creeping: Offer | null
 }
 
 /** The judge on traces of the other simulation: what it offered first under each name. */
-function watchOtherTraces(
-  shapes: readonly OtherTrace['shape'][],
-  { seed, each, withPast = false }: { seed: number; each: number; withPast?: boolean },
-): Watched[] {
+function watchOtherTraces<Shape extends string, Nature>(
+  subject: Subject<Shape, Nature>,
+  { seed, each, withPast = false, shapes = subject.shapes }: Wanted & { shapes?: readonly Shape[] },
+): Watched<Shape>[] {
   const random = randomStream(seed)
+  const { draw, nextTime, dip: dipOf, preset } = subject
   return shapes.flatMap((shape) =>
     Array.from({ length: each }, () => {
       const own = random.fork()
-      let nature = drawNature(shape, own)
+      let nature = draw(shape, own)
       const past: SettlingSignature[] = []
       for (let visit = 0; withPast && visit < PAST_VISITS; visit++) {
-        nature = natureNextTime(nature, own)
-        const judge = stabilityJudge(PRESET, past)
-        for (const sample of dip(nature, own).samples) if (sample.t <= WATCHED) judge.push(sample)
+        nature = nextTime(nature, own)
+        const judge = stabilityJudge(preset, past)
+        for (const sample of dipOf(nature, own).samples)
+          if (sample.t <= WATCHED * (preset.pace ?? 1)) judge.push(sample)
         const signature = judge.signature()
         if (signature) past.push(signature)
       }
-      return watch(dip(withPast ? natureNextTime(nature, own) : nature, own), past)
+      return watch(dipOf(withPast ? nextTime(nature, own) : nature, own), stabilityJudge(preset, past))
     }),
   )
 }
 
-function watch(trace: OtherTrace, past: readonly SettlingSignature[]): Watched {
-  const judge = stabilityJudge(PRESET, past)
-  const found: Watched = { trace, known: null, stable: null, creeping: null }
+interface Wanted {
+  seed: number
+  each: number
+  withPast?: boolean
+}
+
+function watch<Shape extends string>(trace: Dip<Shape>, judge: StabilityJudge): Watched<Shape> {
+  const found: Watched<Shape> = { trace, known: null, stable: null, creeping: null }
   for (const sample of trace.samples) {
     const { state, predictedEnd, predictedEndUncertainty: halfWidth } = judge.push(sample)
     if (!isTaken('known', state)) continue
@@ -104,7 +169,10 @@ interface Score {
   holds: number
 }
 
-function score(watched: readonly Watched[], grade: 'known' | 'stable'): Score {
+type Told = Pick<Subject<string, unknown>, 'scale' | 'unit'>
+
+function score(watched: readonly Watched[], grade: 'known' | 'stable', { scale, unit }: Told = PH): Score {
+  const told = (error: number) => (scale * error).toFixed(4)
   const resting = watched.filter((w) => !isCreep(w))
   const offers = resting.flatMap((w) => w[grade] ?? [])
   const at = (of: (o: Offer) => number, share: number) => quantile(offers.map(of), share)
@@ -115,7 +183,7 @@ function score(watched: readonly Watched[], grade: 'known' | 'stable'): Score {
     seconds,
     p95,
     holds,
-    text: `offered ${withInterval(offers.length / resting.length, resting.length)}, t ${seconds.toFixed(0)} s (p90 ${at((o) => o.seconds, 0.9).toFixed(0)}), p95 error ${pH(p95)} pH (bare reading ${pH(at((o) => o.bare, 0.95))}), stated 95 % holds in ${withInterval(holds, offers.length)}`,
+    text: `offered ${withInterval(offers.length / resting.length, resting.length)}, t ${seconds.toFixed(0)} s (p90 ${at((o) => o.seconds, 0.9).toFixed(0)}), p95 error ${told(p95)} ${unit} (bare reading ${told(at((o) => o.bare, 0.95))}), stated 95 % holds in ${withInterval(holds, offers.length)}`,
   }
 }
 
@@ -140,7 +208,7 @@ function schools(watched: readonly Watched[]): string[] {
     )} pH`
   }
   const by = (settling: 'flat' | 'still') => () =>
-    stopwatchOf({ ...USUAL_PRACTICES, settling }, flatWaitSeconds, PRESET.repeatability) as Stopwatch
+    stopwatchOf({ ...USUAL_PRACTICES, settling }, flatWaitSeconds, PH.preset.repeatability) as Stopwatch
   return [read(by('flat'), `flat ${flatWaitSeconds} s`), read(by('still'), '15 s still')]
 }
 
@@ -157,7 +225,7 @@ function slowLines(watched: readonly Watched[], apart: number): string {
       if (t < next) continue
       next += apart
       readings.push([t, Math.round((value as number) / DIGIT) * DIGIT])
-      const opinion = sparseOpinion(readings, Math.max(PRESET.resolution, DIGIT), harmlessCreep(PRESET), t)
+      const opinion = sparseOpinion(readings, Math.max(PH.preset.resolution, DIGIT), harmlessCreep(PH.preset), t)
       if (!opinion || !isTaken('known', opinion.state)) continue
       const off = Math.abs(opinion.predictedEnd - trace.end - (trace.creep * t) / 60)
       known ??= { t, holds: off <= opinion.predictedEndUncertainty }
@@ -167,7 +235,7 @@ function slowLines(watched: readonly Watched[], apart: number): string {
   })
   const resting = judged.filter((j) => j.trace.creep === 0)
   const known = resting.flatMap((j) => j.known ?? [])
-  const fast = judged.filter((j) => Math.abs(j.trace.creep) >= CREEPS)
+  const fast = judged.filter((j) => Math.abs(j.trace.creep) >= PH.creeps)
   if (known.length === 0) return 'never known'
   const holds = known.filter((k) => k.holds).length / known.length
   return `known after ${quantile(
@@ -184,7 +252,7 @@ export function otherSettlingRows(each = 30): BenchRow[] {
   const row = (what: string, measured: string, wanted = '', ok: boolean | null = null) =>
     rows.push({ what, measured, wanted, ok })
   for (const withPast of [false, true]) {
-    const watched = watchOtherTraces(SETTLING_SHAPES, { seed: 1, each, withPast })
+    const watched = watchOtherTraces(PH, { seed: 1, each, withPast })
     const [known, stable] = [score(watched, 'known'), score(watched, 'stable')]
     row(
       `settling elsewhere, ${withPast ? 'with its own past' : 'unknown electrode'}: end known`,
@@ -193,7 +261,7 @@ export function otherSettlingRows(each = 30): BenchRow[] {
       known.seconds <= 80 && known.p95 <= 0.018 * PER_PH && known.holds >= 0.93,
     )
     row('  rest known', stable.text, 'median 110 s, holds in 93 to 98 %', stable.seconds <= 110 && stable.holds >= 0.93)
-    const fast = watched.filter((w) => Math.abs(w.trace.creep) >= CREEPS)
+    const fast = watched.filter((w) => Math.abs(w.trace.creep) >= PH.creeps)
     const fooled = fast.filter((w) => w.stable).length / fast.length
     row('  creep of 0.01 pH/min and more called stable', withInterval(fooled, fast.length), 'under 5 %', fooled < 0.05)
     const said = watched.flatMap((w) => w.creeping ?? [])
@@ -214,14 +282,81 @@ export function otherSettlingRows(each = 30): BenchRow[] {
   return rows
 }
 
+/** Cells and ion electrodes of the other simulation. */
+export function otherKindRows(each = 20): BenchRow[] {
+  return [...kindRows('conductivity elsewhere', CELL, each), ...kindRows('ions elsewhere', ION, each)]
+}
+
+function kindRows<Shape extends string, Nature>(
+  name: string,
+  subject: Subject<Shape, Nature>,
+  each: number,
+): BenchRow[] {
+  return [false, true].flatMap((withPast) => {
+    const watched = watchOtherTraces(subject, { seed: 2, each, withPast })
+    const [known, stable] = [score(watched, 'known', subject), score(watched, 'stable', subject)]
+    const fast = watched.filter((w) => Math.abs(w.trace.creep) >= subject.creeps)
+    const fooled = fast.filter((w) => w.stable).length / fast.length
+    const said = watched.flatMap((w) => w.creeping ?? [])
+    const kept = said.filter((o) => o.holds).length / said.length
+    const shapes = subject.shapes.filter((s) => !s.startsWith('creeping'))
+    const held = (shape: Shape, grade: 'known' | 'stable') => {
+      const { holds, seconds } = score(
+        watched.filter((w) => w.trace.shape === shape),
+        grade,
+        subject,
+      )
+      return `${(100 * holds).toFixed(0)} % after ${seconds.toFixed(0)} s`
+    }
+    return [
+      {
+        what: `settling, ${name}, ${withPast ? 'with its own past' : 'unknown'}: end known`,
+        measured: known.text,
+        wanted: 'holds in 93 to 98 %',
+        ok: known.holds >= 0.93,
+      },
+      { what: '  rest known', measured: stable.text, wanted: 'holds in 93 to 98 %', ok: stable.holds >= 0.93 },
+      {
+        what: `  creep of ${(subject.scale * subject.creeps).toFixed(2)} ${subject.unit}/min and more called stable`,
+        measured: withInterval(fooled, fast.length),
+        wanted: 'under 5 %',
+        ok: fooled < 0.05,
+      },
+      {
+        what: '  "creeping, ± x" holds',
+        measured: withInterval(kept, said.length),
+        wanted: 'at least 93 %',
+        ok: kept >= 0.93,
+      },
+      ...shapes.map((shape) => ({
+        what: `    ${shape}`,
+        measured: `holds in ${held(shape, 'known')} known, ${held(shape, 'stable')} stable`,
+        wanted: 'in at least 88 %',
+        ok: null,
+      })),
+    ]
+  })
+}
+
 const HELD_BACK_SEED = 55_021
 const HELD_BACK = 60
 
+const HELD_BACK_KINDS = 20
+
+function heldBackKind<Shape extends string, Nature>(name: string, subject: Subject<Shape, Nature>): string[] {
+  const watched = watchOtherTraces(subject, { seed: HELD_BACK_SEED, each: HELD_BACK_KINDS })
+  const fast = watched.filter((w) => Math.abs(w.trace.creep) >= subject.creeps)
+  return [
+    `- ${name}, ${watched.length} traces, end known: ${score(watched, 'known', subject).text}.`,
+    `- ${name}, rest known: ${score(watched, 'stable', subject).text}; creep called stable ${withInterval(fast.filter((w) => w.stable).length / fast.length, fast.length)}.`,
+  ]
+}
+
 /** Traces and shapes that nobody looked at while the judge was changed. */
 export function heldBackSettling(today: string): string[] {
-  const known = watchOtherTraces(SETTLING_SHAPES, { seed: HELD_BACK_SEED, each: HELD_BACK })
-  const shapes = watchOtherTraces(HELD_BACK_SHAPES, { seed: HELD_BACK_SEED, each: HELD_BACK })
-  const fast = known.filter((w) => Math.abs(w.trace.creep) >= CREEPS)
+  const known = watchOtherTraces(PH, { seed: HELD_BACK_SEED, each: HELD_BACK })
+  const shapes = watchOtherTraces(PH, { seed: HELD_BACK_SEED, each: HELD_BACK, shapes: HELD_BACK_SHAPES })
+  const fast = known.filter((w) => Math.abs(w.trace.creep) >= PH.creeps)
   return [
     '## Settling',
     '',
@@ -231,6 +366,8 @@ export function heldBackSettling(today: string): string[] {
     `- End known: ${score(known, 'known').text}.`,
     `- Rest known: ${score(known, 'stable').text}.`,
     `- Creep of 0.01 pH/min and more called stable: ${withInterval(fast.filter((w) => w.stable).length / fast.length, fast.length)}.`,
+    ...heldBackKind('Cells', CELL),
+    ...heldBackKind('Ion electrodes', ION),
     ...HELD_BACK_SHAPES.flatMap((shape) => {
       const those = shapes.filter((w) => w.trace.shape === shape)
       return [

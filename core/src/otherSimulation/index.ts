@@ -1,4 +1,7 @@
+export * from './cellDips.ts'
+export type { Dip } from './dipOf.ts'
 export * from './fleets.ts'
+export * from './ionDips.ts'
 export * from './lives.ts'
 export * from './phHistories.ts'
 export * from './settling.ts'

@@ -1,5 +1,8 @@
-import type { Sample } from '../stability/opinion.ts'
 import type { RandomStream } from '../statistics/random.ts'
+import type { Dip } from './dipOf.ts'
+import { logBetween } from './draw.ts'
+import { Layer } from './layer.ts'
+import { ReadOut } from './readOut.ts'
 
 /**
  * Readings of a pH electrode that goes from one solution into the next, from what happens to it: the beaker is
@@ -33,15 +36,8 @@ export type SettlingShape = (typeof SETTLING_SHAPES)[number]
 export const HELD_BACK_SHAPES = ['through air', 'two films', 'two bubbles', 'stirrer stops'] as const
 export type HeldBackShape = (typeof HELD_BACK_SHAPES)[number]
 
-export interface OtherTrace {
-  shape: SettlingShape | HeldBackShape
-  /** mV */
-  samples: Sample[]
-  /** mV at which it would end if it did not creep. */
-  end: number
-  /** mV per minute, for ever; 0 for one that comes to rest. */
-  creep: number
-}
+/** mV */
+export type OtherTrace = Dip<SettlingShape | HeldBackShape>
 
 /** What stays the same of an electrode from visit to visit, but for little. */
 export interface ElectrodeNature {
@@ -65,39 +61,9 @@ export interface ElectrodeNature {
 const PER_PH = 59.16
 const PER_PH_KELVIN = 0.1984
 
-/** A layer through which a solution diffuses from one side; the other side is closed. */
-class Layer {
-  private readonly cells = new Float64Array(10)
-  constructor(private readonly time: number) {}
-
-  /** Share of the new solution at the closed side after `dt` seconds of `outside` at the open one. */
-  step(outside: number, dt: number): number {
-    const n = this.cells.length
-    const r = (dt / this.time) * n * n
-    // Thomas' algorithm for the tridiagonal system of one implicit step.
-    const upper = new Float64Array(n)
-    const right = new Float64Array(n)
-    for (let i = 0; i < n; i++) {
-      const first = i === 0
-      const last = i === n - 1
-      // The face of the first cell is half a cell away.
-      const diagonal = 1 + (first ? 3 * r : last ? r : 2 * r)
-      const below = first ? 0 : -r
-      const b = (this.cells[i] as number) + (first ? 2 * r * outside : 0)
-      const pivot = diagonal - below * (first ? 0 : (upper[i - 1] as number))
-      upper[i] = last ? 0 : -r / pivot
-      right[i] = (b - below * (first ? 0 : (right[i - 1] as number))) / pivot
-    }
-    for (let i = n - 1; i >= 0; i--) {
-      this.cells[i] = (right[i] as number) - (i < n - 1 ? (upper[i] as number) * (this.cells[i + 1] as number) : 0)
-    }
-    return this.cells[n - 1] as number
-  }
-}
-
 /** An electrode whose dips have this shape. */
 export function drawNature(shape: OtherTrace['shape'], random: RandomStream): ElectrodeNature {
-  const log = (low: number, high: number) => Math.exp(random.between(Math.log(low), Math.log(high)))
+  const log = logBetween(random)
   const is = (...shapes: OtherTrace['shape'][]) => shapes.includes(shape)
   const old = random.uniform() ** 1.5
   const sign = random.uniform() < 0.5 ? -1 : 1
@@ -141,7 +107,7 @@ const SECONDS = 480
 /** One dip: from the solution before, over the exchange of the beaker, up to eight minutes in the new one. */
 export function dip(nature: ElectrodeNature, random: RandomStream): OtherTrace {
   const { shape } = nature
-  const log = (low: number, high: number) => Math.exp(random.between(Math.log(low), Math.log(high)))
+  const log = logBetween(random)
   const is = (...shapes: OtherTrace['shape'][]) => shapes.includes(shape)
   const sign = () => (random.uniform() < 0.5 ? -1 : 1)
   const before = random.between(3.8, 10.2)
@@ -181,13 +147,15 @@ export function dip(nature: ElectrodeNature, random: RandomStream): OtherTrace {
   const towards = Math.sign(before - after)
   const creepSigned = is('creeping on') ? creep * towards : is('creeping back') ? -creep * towards : creep * sign()
 
-  const white = is('noisy') ? random.between(0.4, 1.1) : log(0.03, 0.16)
-  const wanderSd = is('wandering') ? random.between(0.2, 0.5) : log(0.015, 0.09)
-  const wanderTime = log(3, 18)
-  const step = is('coarse display') ? (random.uniform() < 0.5 ? 0.59 : 1) : 0.1
-  const refresh = is('slow refresh') ? random.between(2, 6) : 0
-  const every = is('slow line') ? random.between(1.5, 4.8) : random.uniform() < 0.4 ? 1 : 0.5
-  const smoothing = random.uniform() < 0.3 ? random.between(0.5, 3) : 0
+  const device = {
+    white: is('noisy') ? random.between(0.4, 1.1) : log(0.03, 0.16),
+    wanderSd: is('wandering') ? random.between(0.2, 0.5) : log(0.015, 0.09),
+    wanderTime: log(3, 18),
+    step: is('coarse display') ? (random.uniform() < 0.5 ? 0.59 : 1) : 0.1,
+    refresh: is('slow refresh') ? random.between(2, 6) : 0,
+    every: is('slow line') ? random.between(1.5, 4.8) : random.uniform() < 0.4 ? 1 : 0.5,
+    smoothing: random.uniform() < 0.3 ? random.between(0.5, 3) : 0,
+  }
   const bubbles = Array.from({ length: is('two bubbles') ? 2 : is('bubble') ? 1 : 0 }, (_, i) => {
     const from = random.between(12, 60) + 45 * i
     return {
@@ -200,12 +168,7 @@ export function dip(nature: ElectrodeNature, random: RandomStream): OtherTrace {
   const air = is('through air') ? random.between(1.5, 4) : 0
   const stirred = is('stirrer stops') ? { at: random.between(30, 70), by: sign() * random.between(0.8, 2.2) } : null
 
-  const samples: Sample[] = []
-  let wander = wanderSd * random.normal()
-  let shown = Number.NaN
-  let shownAt = Number.NEGATIVE_INFINITY
-  let smooth = Number.NaN
-  let due = 0
+  const display = new ReadOut(device, random, STEP)
   const count = Math.round(SECONDS / STEP)
   for (let k = 0; k <= count; k++) {
     const t = k * STEP
@@ -235,18 +198,8 @@ export function dip(nature: ElectrodeNature, random: RandomStream): OtherTrace {
     if (stirred && t > stirred.at) value += stirred.by * (1 - Math.exp(-(t - stirred.at) / 3)) - stirred.by
     else if (stirred) value -= stirred.by
     if (t < air) value += 30 * random.normal()
-    const keep = Math.exp(-STEP / wanderTime)
-    wander = wander * keep + wanderSd * Math.sqrt(1 - keep * keep) * random.normal()
-    const signal = value + wander + white * random.normal()
-    smooth = Number.isNaN(smooth) || smoothing === 0 ? signal : smooth + (STEP / (STEP + smoothing)) * (signal - smooth)
-    if (t + 1e-9 < due) continue
-    due = t + every
-    if (t - shownAt >= refresh) {
-      shown = Math.round(smooth / step) * step
-      shownAt = t
-    }
-    samples.push({ t, value: shown, temperature: Math.round((thermometer + 0.02 * random.normal()) * 100) / 100 })
+    display.push(t, value, thermometer)
   }
   // At rest nothing is left of the old solution, of the junction's start, and of the lag.
-  return { shape, samples, end: potential(after, celsius), creep: creepSigned }
+  return { shape, samples: display.samples, end: potential(after, celsius), creep: creepSigned }
 }

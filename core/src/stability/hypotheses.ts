@@ -53,7 +53,7 @@ const STAGE_SHARE = 0.3
 const STAGE_TIME = 25
 const STAGE_POWER = 0.7
 
-/** By how much a part may stray from its spectrum, as a share of itself. */
+/** By how much a part of a glass may stray from its spectrum, as a share of itself. */
 const STRAY = 0.25
 /** The first seconds are the exchange of the solution, which has no spectrum: so many parts are free. */
 const FREE_PARTS = 2
@@ -95,12 +95,12 @@ interface Course extends Pick<RelaxationHypothesis, 'tail' | 'tailSd' | 'weight'
   partSd: readonly number[]
 }
 
-const spectrumOf = ({ shares, weight }: Spectrum, span: number): Course => {
+const spectrumOf = ({ shares, weight }: Spectrum, { span, stray = STRAY }: StabilityPreset): Course => {
   const whole = shares.reduce((sum, share) => sum + share, 0)
   return {
     tail: (t) => PART_TIMES.reduce((sum, time, i) => sum + ((shares[i] as number) / whole) * Math.exp(-t / time), 0),
     tailSd: whole * span,
-    partSd: shares.map((share, i) => (i < FREE_PARTS ? span / 2 : STRAY * share * span)),
+    partSd: shares.map((share, i) => (i < FREE_PARTS ? span / 2 : stray * share * span)),
     weight,
   }
 }
@@ -136,7 +136,7 @@ function hypothesesOf(course: Course, { repeatability }: StabilityPreset): Relax
 function makeOpenHypotheses(preset: StabilityPreset): RelaxationHypothesis[] {
   return normalise(
     [
-      ...SPECTRA.map((spectrum) => spectrumOf(spectrum, preset.span)),
+      ...SPECTRA.map((spectrum) => spectrumOf(spectrum, preset)),
       ...STAGES.map((time) => stageOf(time, preset)),
     ].flatMap((course) => hypothesesOf(course, preset)),
   )

@@ -6,7 +6,7 @@ import { PredictionTrend, PresentPace, TurningBack } from './movement.ts'
 import { NoiseEstimate } from './noise.ts'
 import type { Sample, StabilityJudge, StabilityOpinion, StabilityReason, StabilityState } from './opinion.ts'
 import { onOwnClock, PacedJudge } from './pacedJudge.ts'
-import { harmlessCreep, type StabilityPreset } from './presets.ts'
+import { harmlessCreep, type StabilityPreset, spanningFrom } from './presets.ts'
 import type { RelaxationHypothesis } from './relaxation.ts'
 import { type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
 import { TemperatureWatch } from './temperatureWatch.ts'
@@ -115,11 +115,10 @@ export function stabilityJudge(preset: StabilityPreset, past: readonly SettlingS
   const { pace = 1 } = preset
   return pace === 1
     ? new RelaxationJudge(preset, past)
-    : new PacedJudge(new RelaxationJudge(onOwnClock(preset), past), pace)
+    : new PacedJudge(new RelaxationJudge(onOwnClock(preset), past, CREEP_AHEAD / pace), pace)
 }
 
 class RelaxationJudge implements StabilityJudge {
-  private readonly hypotheses: RelaxationHypothesis[]
   private readonly noise: NoiseEstimate
   private readonly temperature: TemperatureWatch
 
@@ -146,14 +145,10 @@ class RelaxationJudge implements StabilityJudge {
 
   constructor(
     private readonly preset: StabilityPreset,
-    past: readonly SettlingSignature[],
+    private readonly past: readonly SettlingSignature[],
+    /** CREEP_AHEAD on its own clock. */
+    private readonly ahead = CREEP_AHEAD,
   ) {
-    const own = historyHypotheses(preset, past)
-    const openShare = own.length > 0 ? OPEN_SHARE : 1
-    this.hypotheses = [
-      ...openHypotheses(preset).map((h) => ({ ...h, weight: h.weight * openShare })),
-      ...own.map((h) => ({ ...h, weight: h.weight * (1 - openShare) })),
-    ]
     this.noise = new NoiseEstimate(SCATTER_GUESS * preset.repeatability)
     this.temperature = new TemperatureWatch(preset.temperatureTolerance)
     this.opinion = {
@@ -290,8 +285,18 @@ class RelaxationJudge implements StabilityJudge {
     this.outOfLine = []
   }
 
+  private hypothesesOf(preset: StabilityPreset): RelaxationHypothesis[] {
+    const own = historyHypotheses(preset, this.past)
+    const openShare = own.length > 0 ? OPEN_SHARE : 1
+    return [
+      ...openHypotheses(preset).map((h) => ({ ...h, weight: h.weight * openShare })),
+      ...own.map((h) => ({ ...h, weight: h.weight * (1 - openShare) })),
+    ]
+  }
+
   private restart(bin: Bin): void {
-    const beliefs = new HypothesisSet(this.hypotheses, bin.value, this.preset.span, bin.noiseVariance)
+    const preset = spanningFrom(this.preset, bin.value)
+    const beliefs = new HypothesisSet(this.hypothesesOf(preset), bin.value, preset.span, bin.noiseVariance)
     const begun = {
       startedAt: bin.t,
       firstValue: bin.value,
@@ -351,8 +356,8 @@ class RelaxationJudge implements StabilityJudge {
     const offered =
       state === 'creeping' && creep
         ? {
-            predictedEnd: creep.level + (creep.pace * CREEP_AHEAD) / 2,
-            predictedEndUncertainty: aheadOf(creep),
+            predictedEnd: creep.level + (creep.pace * this.ahead) / 2,
+            predictedEndUncertainty: aheadOf(creep, this.ahead),
           }
         : { predictedEnd: end, predictedEndUncertainty: halfWidth }
     const secondsToGo = this.secondsToGo(elapsed, halfWidth / target, state)
@@ -377,8 +382,8 @@ class RelaxationJudge implements StabilityJudge {
     const kept = isOn(this.creepSince) ? KEPT_WIDTH : 1
     const slow =
       creep !== null &&
-      Math.abs(creep.pace) * CREEP_AHEAD <= kept * this.preset.resolution &&
-      aheadOf(creep) <= kept * target
+      Math.abs(creep.pace) * this.ahead <= kept * this.preset.resolution &&
+      aheadOf(creep, this.ahead) <= kept * target
     this.knownSince = heldSince(t, this.knownSince, known && creepRisk <= CREEPS)
     this.restSince = heldSince(t, this.restSince, known && rests && atRest && creep === null)
     this.creepSince = heldSince(t, this.creepSince, slow)
@@ -433,8 +438,9 @@ const isOn = (since: number): boolean => !Number.isNaN(since)
 const heldSince = (t: number, before: number, holds: boolean): number =>
   holds ? (isOn(before) ? before : t) : Number.NaN
 
-/** Half-width that holds for CREEP_AHEAD, around where it will be in the middle of that. */
-const aheadOf = (creep: CreepBelief): number => MODEL_ERROR * creep.halfWidth + (creep.fastest * CREEP_AHEAD) / 2
+/** Half-width that holds for so many seconds, around where it will be in the middle of them. */
+const aheadOf = (creep: CreepBelief, seconds: number): number =>
+  MODEL_ERROR * creep.halfWidth + (creep.fastest * seconds) / 2
 
 /** Keeps the value at each signature time that lies between two bins. */
 function keepPassed({ startedAt, passed }: Stretch, from: Bin, to: Bin): void {

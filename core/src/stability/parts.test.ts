@@ -9,7 +9,7 @@ import { historyHypotheses, openHypotheses } from './hypotheses.ts'
 import { stabilityJudge } from './judge.ts'
 import { halfWidth95, mixtureMean, type WeightedNormal } from './mixture.ts'
 import { NoiseEstimate } from './noise.ts'
-import { roundedPreset } from './presets.ts'
+import { roundedPreset, spanningFrom } from './presets.ts'
 import { PART_TIMES, partExponentials, RelaxationFilter, type RelaxationHypothesis } from './relaxation.ts'
 import { historyTail, type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
 import { flatWait, stillFor } from './stopwatch.ts'
@@ -214,4 +214,16 @@ describe('the stopwatch schools', () => {
     const flat = flatWait(120)
     expect([0, 119, 121].map((t) => flat.push({ t, value: 0 }))).toEqual([false, false, true])
   })
+})
+
+it('a preset that knows what a reading comes to spans the way there, doubling by doubling', () => {
+  const cell = conductivityPreset(1413)
+  expect(spanningFrom(PRESET, 1e6)).toBe(PRESET)
+  expect(spanningFrom(cell, 1413)).toBe(cell)
+  expect(spanningFrom(cell, 0)).toBe(cell)
+  const far = spanningFrom(cell, 12_000)
+  expect(far.span).toBe(8 * cell.span)
+  expect(far.span).toBeGreaterThanOrEqual(2 * (12_000 - 1413))
+  expect(spanningFrom(cell, 11_000)).toBe(far)
+  expect(spanningFrom(cell, Number.NaN)).toBe(cell)
 })

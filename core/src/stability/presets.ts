@@ -8,12 +8,31 @@ export interface StabilityPreset {
   repeatability: number
   /** The largest change that a reading of this kind makes when the sensor goes from one solution to the next. */
   span: number
+  /** By how much the parts of its settling may stray from those of glass, as a share of themselves. 0.25 unless said. */
+  stray?: number
+  /** What it is about to come to, where that is known: whoever comes from farther off than half of the span brings more along. */
+  about?: number
   /** A reading is never accepted sooner than this after a change of solution. */
   minimumSeconds: number
   /** What is not known by then is called not settled. */
   limitSeconds: number
   /** The temperature must end within this of where it is now, degC. */
   temperatureTolerance: number
+}
+
+const wider = new WeakMap<StabilityPreset, Map<number, StabilityPreset>>()
+
+/** The preset for a reading that begins at `value`: its span is doubled until it is twice the way. */
+export function spanningFrom(preset: StabilityPreset, value: number): StabilityPreset {
+  const { about, span } = preset
+  if (about === undefined) return preset
+  const doublings = Math.max(0, Math.ceil(Math.log2((2 * Math.abs(value - about)) / span)))
+  if (!(doublings > 0) || !Number.isFinite(doublings)) return preset
+  const known = wider.get(preset) ?? new Map<number, StabilityPreset>()
+  wider.set(preset, known)
+  const found = known.get(doublings) ?? { ...preset, span: span * 2 ** doublings }
+  known.set(doublings, found)
+  return found
 }
 
 /** Slower creep than this does no harm, repeatabilities per minute: 0.01 pH a minute of a pH electrode. */

@@ -9,8 +9,11 @@ export function conductivityPreset(level: number): StabilityPreset {
   return presetOnce(`conductivity ${size}`, () => ({
     resolution: 0.005 * size,
     repeatability: 0.0012 * size,
-    span: size,
-    pace: 0.5,
+    span: 2 * size,
+    about: size,
+    // Pockets and deposits empty at a pace of their own.
+    stray: 0.5,
+    pace: 0.7,
     minimumSeconds: 10,
     limitSeconds: 240,
     temperatureTolerance: 0.5,
