@@ -30,7 +30,7 @@ export interface RankedCause {
 }
 
 export interface NextTest extends DiagnosticTest {
-  /** Expected information on which of the first two it is, in bits. */
+  /** Expected information on which cause it is, in bits. */
   bits: number
   /** What each outcome would mean. */
   outcomes: { answer: string; favours: string }[]
@@ -200,40 +200,49 @@ function answerFor(row: Row, { feature, answer, fit }: Known): string {
   return telling === answer ? answer : `perhaps ${telling}`
 }
 
-/** The test not yet done whose outcome is expected to tell most on which of the first two causes it is. */
+/** The test not yet done whose outcome is expected to tell most on which cause it is. */
 function nextTest(
   traits: HealthTraits,
   evidence: DiagnosticEvidence,
   { ranked, sealed }: { ranked: Ranking; sealed: boolean },
 ): NextTest | null {
-  const [first, second] = ranked
-  if (!first || !second) return null
-  const share = first.probability / (first.probability + second.probability)
   const possible = (f: Feature) => fits(traits, f) && !(sealed && f === 'afterRefill')
   const tests = TESTS.filter((t) => evidence[t.feature] === undefined && possible(t.feature)).map((test): NextTest => {
     const answers: readonly Answer[] = test.answers ?? FEATURES[test.feature]
-    const outcome = (a: Answer): Seen => ({ feature: test.feature, fit: only(test.feature, a) })
-    const spread = (view: View) => normalisedChances(answers.map((a) => chance(view, outcome(a))))
-    const [p, q] = [spread(first), spread(second)]
+    const seen = answers.map((a): Seen => ({ feature: test.feature, fit: only(test.feature, a) }))
+    const spreads = ranked.map((view) => normalised(seen.map((s) => Math.log(chance(view, s)))))
     const bits = answers.reduce((sum, _, i) => {
-      const [a, b] = [share * (p[i] as number), (1 - share) * (q[i] as number)]
-      return sum + (a * Math.log2(a / share / (a + b)) + b * Math.log2(b / (1 - share) / (a + b)))
+      const chances = spreads.map((s) => s[i] as number)
+      return sum + informationOf(ranked, chances)
     }, 0)
-    const outcomes = answers.map((answer) => ({
-      answer,
-      favours:
-        CAUSE_WORDS[change(first, outcome(answer)) >= change(second, outcome(answer)) ? first.cause : second.cause]
-          .name,
-    }))
-    return { ...test, bits, outcomes }
+    return {
+      ...test,
+      bits,
+      outcomes: answers.map((answer, i) => ({ answer, favours: favoured(ranked, seen[i] as Seen) })),
+    }
   })
   const best = tests.toSorted((a, b) => b.bits - a.bits || a.minutes - b.minutes)[0]
   return best && best.bits >= LEAST_BITS ? best : null
 }
 
-function normalisedChances(chances: readonly number[]): number[] {
-  const total = chances.reduce((a, b) => a + b, 0)
-  return chances.map((c) => c / total)
+/**
+ * What an outcome adds to the information of its test, bits (T. M. Cover and J. A. Thomas, Elements of Information Theory,
+ * 2nd ed., ch. 2.4).
+ * @param chances of the outcome under each cause, above 0
+ */
+function informationOf(ranked: Ranking, chances: readonly number[]): number {
+  const whole = ranked.reduce((sum, { probability }, i) => sum + probability * (chances[i] as number), 0)
+  return ranked.reduce(
+    (sum, { probability }, i) => sum + probability * (chances[i] as number) * Math.log2((chances[i] as number) / whole),
+    0,
+  )
+}
+
+/** The cause whose probability rises most with an outcome. */
+function favoured(ranked: Ranking, outcome: Seen): string {
+  const after = normalised(ranked.map((view) => Math.log(view.probability * change(view, outcome))))
+  const gains = ranked.map(({ probability }, i) => (after[i] as number) - probability)
+  return CAUSE_WORDS[ranked[gains.indexOf(Math.max(...gains))]?.cause ?? 'nothing'].name
 }
 
 /** Not every test can be done on every kind. */
