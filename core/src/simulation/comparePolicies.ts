@@ -48,6 +48,10 @@ export interface ComparisonRules {
   usual: UsualDrift
   /** Sensors that hang beside another one, whose differences are looked at every so many days. */
   beside?: BesideRules
+  /** On which day somebody really comes, where it is not the day on which it is due. */
+  comes?: (due: number, today: number) => number
+  /** Only what happens from this day on is counted. */
+  countFrom?: number
   /** Told of each visit under the drift policy, before the forecast learns from it. */
   onVisit?: (visit: PlayedVisit) => void
 }
@@ -98,6 +102,7 @@ export function playPolicy(
   const rules = { ...USUAL_RULES, ...changed }
   const hypotheses = driftHypotheses(rules.usual)
   const days = (courses[0] as PlayedCourse).untouched.length - 1
+  const { comes = (due) => due, countFrom = 0 } = rules
   const filters: DriftFilter[] = courses.map((c) =>
     startFilter(hypotheses, {
       at: 0,
@@ -115,7 +120,7 @@ export function playPolicy(
       visits: 0,
       inTolerance: 0,
       daysOut: 0,
-      sensorDays: days,
+      sensorDays: days - countFrom,
       atFloor: 0,
       atCeiling: 0,
       expected: 0,
@@ -131,7 +136,7 @@ export function playPolicy(
     return days
   }
   const intervals = courses.map((_, i) => (policy === 'drift' ? intervalOf(i) : MONTH))
-  const due = [...intervals]
+  const due = intervals.map((interval) => comes(interval, 0))
   const visited = courses.map(() => 0)
   const lookBeside = (day: number, { twinOf, sd, uncertainty }: BesideRules) => {
     const forecasts = courses.map((_, i) =>
@@ -160,14 +165,16 @@ export function playPolicy(
     courses.forEach((course, i) => {
       const score = scores[i] as PolicyScore
       const error = (course.untouched[day] as number) - (corrections[i] as number)
-      if (Math.abs(error) > rules.tolerance) score.daysOut++
+      if (day >= countFrom && Math.abs(error) > rules.tolerance) score.daysOut++
       if (day < (due[i] as number)) return
-      score.visits++
       visited[i] = day
-      score.expected += promised[i] as number
-      if (intervals[i] === rules.floorDays) score.atFloor++
-      if (intervals[i] === rules.ceilingDays) score.atCeiling++
-      if (Math.abs(error) <= rules.tolerance) score.inTolerance++
+      if (day >= countFrom) {
+        score.visits++
+        score.expected += promised[i] as number
+        if (intervals[i] === rules.floorDays) score.atFloor++
+        if (intervals[i] === rules.ceilingDays) score.atCeiling++
+        if (Math.abs(error) <= rules.tolerance) score.inTolerance++
+      }
       const noise = noiseOn(course, day)
       const found = error + noise * random.normal()
       const adjusted = Math.abs(found) > rules.adjustFrom * rules.tolerance
@@ -190,7 +197,7 @@ export function playPolicy(
       } else if (policy === 'staircase') {
         intervals[i] = staircaseInterval(intervals[i] as number, Math.abs(found) <= rules.tolerance, rules)
       }
-      due[i] = day + (intervals[i] as number)
+      due[i] = comes(day + (intervals[i] as number), day)
     })
   }
   return scores
