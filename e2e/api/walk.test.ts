@@ -116,6 +116,7 @@ it('a number that was typed wrongly is taken back: no figure, alarm or forecast 
     })
     .toMatchObject([{ position: 'T1-pH', kind: 'high', value: 8.92 }])
   expect(await last()).toBe(8.92)
+  expect((await site.get<ProbeView>('probes/T1-pH')).figure.dots.length).toBeGreaterThan(dots.length)
   const slip = slips.at(-1) ?? 0
   expect((await take(slip, 'x')).status).toBe(400)
   expect((await take(slip + 1)).status).toBe(409)

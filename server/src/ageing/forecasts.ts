@@ -74,7 +74,8 @@ const revisionOf = (db: Database): Promise<string> =>
 async function readRevision(db: Database): Promise<string> {
   const { rows } = await db.execute<{ revision: string }>(sql`
     select concat_ws(' ',
-      (select max(id) from drift_observations), (select max(id) from reference_values), (select max(id) from events), (select max(id) from exclusions),
+      (select max(id) from drift_observations), (select max(id) from reference_values),
+      (select max(id) from taken_back), (select max(id) from events), (select max(id) from exclusions),
       (select max(id) from calibrations), (select max(id) from test_answers), (select max(id) from installations),
       (select max(id) from device_numbers), (select max(id) from hours_run), (select max(id) from changes where subject <> 'person'),
       (select count(*) from installations where removed_at is not null)
