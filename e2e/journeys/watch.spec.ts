@@ -56,6 +56,13 @@ journey('none', 'a walk round of ten on a phone: twelve actions, and a slip is n
   await expect(page.getByText(/^Walk round Tent/).first()).toBeVisible()
   await page.goto('/probes/T4-pH/readings')
   await expect(page.getByText(/from 1 reading/)).toBeVisible()
+  // It was another display after all: nothing counts it, and it still stands there.
+  await at.press('Take back 5.81 pH')
+  await at.press('Another display')
+  await at.press('Take it back')
+  await expect(page.getByText(/^taken back by A\. Fenn.*Another display/)).toBeVisible()
+  await expect(page.getByText(/No reading in these days/)).toBeVisible()
+  await expectAccessible(page)
 })
 
 journey('none', 'a logger’s file is taken in, whatever its columns are called', async ({ page }) => {
