@@ -22,6 +22,7 @@ const offered = (page: Page) => expect(main(page)).toBeEnabled({ timeout: 240_00
 
 /** Names of the views that are wanted; none is all of them. */
 const only = process.argv.slice(2)
+const OF_JOURNEYS = ['bench', 'bench-phone', 'result', 'record', 'trip']
 
 async function still(
   on: BrowserContext,
@@ -105,7 +106,7 @@ try {
     await page.getByText('It answers, and all that is mapped can be read.').waitFor()
   })
   await firstRun(chalk)
-  if (only.length === 0) await journeys(await chalk.newPage())
+  if (only.length === 0 || only.some((name) => OF_JOURNEYS.includes(name))) await journeys(await chalk.newPage())
 } finally {
   await browser.close()
   await app.stop()

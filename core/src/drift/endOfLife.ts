@@ -1,5 +1,5 @@
 import { requireWithin } from '../quantities/outOfRange.ts'
-import { inPercent, quantity, type Sentence, say, signedQuantity } from '../quantities/sentence.ts'
+import { likelihood, quantity, type Sentence, say, signedQuantity } from '../quantities/sentence.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import { joinFilters } from './driftFilter.ts'
 import {
@@ -170,7 +170,7 @@ export function firstEnd(
   now: number,
 ): EndOfLife | null {
   if (cause?.final) {
-    const reason = say`Likely ${cause.name} (${inPercent(cause.probability, 0)} sure): nothing done at a visit brings it back.`
+    const reason = say`Likely ${cause.name} (${likelihood(cause.probability)} sure): nothing done at a visit brings it back.`
     return { name: cause.name, at: now, earliest: now, latest: now, byCause: true, reason }
   }
   return (

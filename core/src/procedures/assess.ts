@@ -17,7 +17,7 @@ import {
   celsius,
   difference,
   figures,
-  inPercent,
+  likelihood,
   type Quantity,
   quantity,
   type Sentence,
@@ -296,7 +296,7 @@ function findingsOfRecord({ setup: { diagnosed } }: VisitState): Finding[] {
     {
       code: 'diagnosed',
       severity: 'warn',
-      sentence: say`Its record points to: ${name}, ${inPercent(probability, 0)} likely.`,
+      sentence: say`Its record points to: ${name}, ${likelihood(probability)} likely.`,
       advice: remedy,
       numbers: { probability },
     },

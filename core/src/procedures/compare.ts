@@ -1,6 +1,6 @@
 import { compareResults } from '../judgement/agreement.ts'
 import { findStaleInstrument } from '../measurement/instrument.ts'
-import { inPercent, quantity, type Sentence, say } from '../quantities/sentence.ts'
+import { likelihood, quantity, type Sentence, say } from '../quantities/sentence.ts'
 import { findingsOfInstruments } from './assess.ts'
 import type { Assessment, Observation, Procedure, VisitState } from './procedure.ts'
 import type { FieldSpec } from './step.ts'
@@ -140,10 +140,10 @@ function judge(e: VisitState): Assessment | null {
   const figures = all.map((o) => ({
     label: o.name,
     value: shownQuantity(e, o.value),
-    note: say`± ${shownQuantity(e, o.uncertainty)}${o.outside === undefined ? '' : say`, ${inPercent(o.outside, 0)} likely out`}${odd === o ? ', out of line' : ''}`,
+    note: say`± ${shownQuantity(e, o.uncertainty)}${o.outside === undefined ? '' : say`, ${likelihood(o.outside)} likely out`}${odd === o ? ', out of line' : ''}`,
   }))
   const why = known
-    ? say`By its own drift it is out with ${inPercent(odd.outside ?? 0, 0)}.`
+    ? say`By its own drift it is out with ${likelihood(odd.outside ?? 0)}.`
     : 'The others agree without it.'
   const reason = agreement.agree
     ? say`They agree: ${named}. Difference: ${quantity(agreement.worst, '', 1)} of the expected uncertainty. Leave them alone.`

@@ -92,6 +92,14 @@ export const degreesApart = (value: number, decimals = 1): Quantity => differenc
  */
 export const inPercent = (share: number, decimals = 1): Quantity => quantity(100 * share, '%', decimals)
 /**
+ * A probability in percent; nothing is certain: never 0 and never 100.
+ * @example render(likelihood(0.9996)) // 'more than 99\u00a0%'
+ */
+export function likelihood(probability: number): Sentence {
+  if (probability > 0.99) return say`more than ${inPercent(0.99, 0)}`
+  return probability < 0.01 ? say`less than ${inPercent(0.01, 0)}` : say`${inPercent(probability, 0)}`
+}
+/**
  * @example render([days(1)]) // '1\u00a0day'
  */
 export const days = (count: number): Count => ({ count, one: 'day', many: 'days' })
