@@ -163,9 +163,14 @@ export interface LogChannel {
   name: string
   /** Whose it is; null to leave it out. */
   position: string | null
-  /** In which unit it is; empty for that of the display. */
+  /** In which unit it is; empty for that of the display, or degC. */
   unit: string
+  /** What of it: its reading, or the temperature that stood beside it at the same time. */
+  of: LogPart
 }
+
+export const LOG_PARTS = ['reading', 'temperature'] as const
+export type LogPart = (typeof LOG_PARTS)[number]
 
 /** Which column of a log holds what, by its number from 0. */
 export interface LogColumns {

@@ -47,7 +47,7 @@ it('a wide log of a station with decimal commas, units and local times, through 
     ['EC tank 1 (µS/cm)', null, 'µS/cm', 0],
     ['Bemerkung', null, '', 0],
   ])
-  const channels = looked.body.channels.map(({ name, position, unit }) => ({ name, position, unit }))
+  const channels = looked.body.channels.map(({ name, position, unit, of }) => ({ name, position, unit, of }))
   ;(channels[1] as (typeof channels)[number]).position = 'T1-EC'
   const chosen = { columns: looked.body.columns, channels }
   const refused = await site.log(log, { ...chosen, take: true })
@@ -70,6 +70,57 @@ it('a wide log of a station with decimal commas, units and local times, through 
 
   // The same once more: nothing is there twice.
   expect((await site.log(log, { ...chosen, leaveOut: true, take: true })).body.taken).toBe(0)
+})
+
+it('temperatures beside readings: in a column of their own, in rows of their own, in °F', async () => {
+  const site = await logSite()
+  const wide = [
+    'time;T1-pH temp (°F);T1-pH;T1-EC Temperature;T1-EC',
+    '2026-03-01T10:00:00Z;68;8,11;21,5;1,85',
+    '2026-03-01T10:10:00Z;;8,12;21,7;1,86',
+    '2026-03-01T10:20:00Z;86;8,13;warm;1,87',
+  ].join('\n')
+  const looked = await site.log(wide)
+  expect(looked.body.channels.map((c) => [c.name, c.position, c.unit, c.of, c.readings])).toEqual([
+    ['T1-pH temp (°F)', 'T1-pH', '°F', 'temperature', 2],
+    ['T1-pH', 'T1-pH', '', 'reading', 3],
+    ['T1-EC Temperature', 'T1-EC', '', 'temperature', 2],
+    ['T1-EC', 'T1-EC', '', 'reading', 3],
+  ])
+  expect(looked.body.wrongRows).toMatchObject([{ number: 4, why: expect.stringContaining('warm') }])
+  const taken = await site.log(wide, { take: true, leaveOut: true })
+  expect(taken.body).toMatchObject({ taken: 6, wrong: 1 })
+  const from = Date.UTC(2026, 2, 1, 10)
+  const warmths = async (code: string) =>
+    (await site.series(code, from, from + 3_600_000)).bins.map((b) => [b.mean, b.temperature])
+  expect(await warmths('T1-pH')).toEqual([
+    [8.11, expect.closeTo(20, 4)],
+    [8.12, null],
+    [8.13, expect.closeTo(30, 4)],
+  ])
+  expect((await warmths('T1-EC')).map(([, t]) => t)).toEqual([expect.closeTo(21.5, 4), expect.closeTo(21.7, 4), null])
+
+  // Rows that name their channel, the temperature after its reading; what is taken for a unit that is none of it is said.
+  const long = [
+    'timestamp,sensor,value',
+    '2026-03-02T10:00:00Z,T2-pH,8.05',
+    '2026-03-02T10:00:00Z,T2-pH temperature,24.5',
+  ].join('\n')
+  const { body } = await site.log(long, { take: true })
+  expect(body).toMatchObject({ taken: 1 })
+  const later = Date.UTC(2026, 2, 2, 10)
+  expect((await site.series('T2-pH', later, later + 3_600_000)).bins[0]).toMatchObject({
+    mean: 8.05,
+    temperature: 24.5,
+  })
+  const channels = body.channels.map(({ name, position, unit, of }) => ({
+    name,
+    position,
+    unit: of === 'temperature' ? 'mV' : unit,
+    of,
+  }))
+  const wrong = await site.log(long, { columns: body.columns, channels })
+  expect(wrong.body.channels.map((c) => c.problem)).toEqual([null, 'mV is no temperature.'])
 })
 
 it('a long log that names its sensors, a workbook and SenML; what can be read in two ways is asked', async () => {

@@ -3,6 +3,7 @@ import {
   type BringOptions,
   type BringPastOptions,
   ENDPOINTS,
+  LOG_PARTS,
   PAST_QUESTIONS,
   type PastQuestion,
 } from '@frustum/contract'
@@ -57,6 +58,7 @@ const logOptions = object({
       name: string().max(200).required(),
       position: string().max(80).nullable().default(null),
       unit: string().max(20).default(''),
+      of: string().oneOf(LOG_PARTS).default('reading'),
     }),
   )
     .max(200)

@@ -82,6 +82,8 @@ interface Batch {
   position: string
   at: Float64Array
   shown: Float64Array
+  /** degC; not a number where there was none. */
+  temperature: Float64Array
 }
 
 async function take(
@@ -131,7 +133,7 @@ async function take(
 /** Keeps a batch of a position with the sensors that were there; what is older than the first is of the first. */
 async function keep(
   db: Database,
-  { position: code, at, shown }: Batch,
+  { position: code, at, shown, temperature }: Batch,
   installed: readonly Installed[],
 ): Promise<number> {
   const of = installed.find((i) => i.position.code === code)
@@ -150,7 +152,9 @@ async function keep(
     const id = stays[stay]?.id ?? of.installation.id
     const value = shown[i] as number
     const state = rangeState(position.kind, device.setting, value) === 'good' ? 'imported' : 'out-of-range'
-    const reading: Reading = { at: Math.round(ms), shown: value, signal: null, temperature: null, state }
+    const warmth = temperature[i] as number
+    const celsius = Number.isNaN(warmth) ? null : warmth
+    const reading: Reading = { at: Math.round(ms), shown: value, signal: null, temperature: celsius, state }
     const list = byStay.get(id)
     if (list) list.push(reading)
     else byStay.set(id, [reading])

@@ -30,13 +30,15 @@ export default async function logWorker(task: LogTask): Promise<LogAnswer> {
   if (!sheet) return { problem: 'There is no such sheet in it.' }
   const laid = layOut(sheet.rows, options, positions)
   const byPosition = new Map<string, LoggedReadings>()
-  const counted = readLog(sheet.rows, { laid, positions, timeZone }, (position, at, shown) => {
-    if (!port) return
-    const of = byPosition.get(position)
-    if (of) {
+  const counted = readLog(sheet.rows, { laid, positions, timeZone }, ({ position, of: part }, at, value) => {
+    if (!port || position === null) return
+    const of: LoggedReadings = byPosition.get(position) ?? { position, at: [], shown: [], temperatures: new Map() }
+    byPosition.set(position, of)
+    if (part === 'temperature') of.temperatures.set(at, value)
+    else {
       of.at.push(at)
-      of.shown.push(shown)
-    } else byPosition.set(position, { position, at: [at], shown: [shown] })
+      of.shown.push(value)
+    }
   })
   const isClear = laid.asked.length === 0 && counted.channels.every((c) => c.problem === null)
   if (port && isClear && (counted.wrong === 0 || options.leaveOut)) await handOn(port, [...byPosition.values()])
@@ -47,7 +49,7 @@ export default async function logWorker(task: LogTask): Promise<LogAnswer> {
 
 async function handOn(port: MessagePort, all: readonly LoggedReadings[]): Promise<void> {
   const of = all.reduce((sum, { at }) => sum + at.length, 0)
-  for (const { position, at, shown } of all) {
+  for (const { position, at, shown, temperatures } of all) {
     const order = Array.from(at.keys()).sort((a, b) => (at[a] as number) - (at[b] as number))
     for (let i = 0; i < order.length; i += BATCH) {
       const part = order.slice(i, i + BATCH)
@@ -57,6 +59,7 @@ async function handOn(port: MessagePort, all: readonly LoggedReadings[]): Promis
         position,
         at: Float64Array.from(part, (k) => at[k] as number),
         shown: Float64Array.from(part, (k) => shown[k] as number),
+        temperature: Float64Array.from(part, (k) => temperatures.get(at[k] as number) ?? Number.NaN),
       })
       await answered
     }

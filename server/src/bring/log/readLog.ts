@@ -21,6 +21,9 @@ const VALUE_HEADS = /^(value|reading|shown|val|wert|v)\b/i
 /** "pH (pH)", "EC [µS/cm]", "Temp, °C". */
 const UNIT_IN_HEAD = /[([]\s*([^)\]]+?)\s*[)\]]\s*$|,\s*([^,]+)$/
 
+/** "T1-pH temp", "Temperature T1-pH". */
+const TEMPERATURE = /(^|[^a-z])temp(erature?)?([^a-z]|$)/i
+
 /** A log as a table, looked at: what is what in it. */
 export interface Laid {
   headers: string[]
@@ -94,17 +97,23 @@ function guessChannel(name: string, positions: readonly LoggedPosition[]): LogCh
   const same = positions.find((p) => codeKey(p.code) === bare || codeKey(p.code) === codeKey(name))
   const within = positions.filter((p) => codeKey(name).includes(codeKey(p.code)))
   const position = same?.code ?? (within.length === 1 ? (within[0]?.code ?? null) : null)
-  return { name, position, unit: isUnit(unit) ? unit : '' }
+  const known = isUnit(unit) ? unit : ''
+  const isWarmth = (of: string) => isUnit(of) && UNIT_DIMENSION[of] === 'temperature'
+  const shown = positions.find((p) => p.code === position)?.unit ?? ''
+  const of =
+    position !== null && !isWarmth(shown) && (isWarmth(known) || TEMPERATURE.test(name)) ? 'temperature' : 'reading'
+  return { name, position, unit: of === 'temperature' && known === '°C' ? '' : known, of }
 }
 
 /** Makes of a number in the file what the display would have shown; null where it is none, a sentence where it cannot. */
 function converter(channel: LogChannel, positions: readonly LoggedPosition[]): ((value: number) => number) | string {
-  const to = positions.find((p) => p.code === channel.position)?.unit
+  const shown = positions.find((p) => p.code === channel.position)?.unit
+  const to = channel.of === 'temperature' ? '°C' : shown
   const { unit } = channel
-  if (to === undefined) return `${channel.position} is no sensor here.`
+  if (shown === undefined || to === undefined) return `${channel.position} is no sensor here.`
   if (unit === '' || unit === to) return (value) => value
   if (!isUnit(unit) || !isUnit(to) || UNIT_DIMENSION[unit] !== UNIT_DIMENSION[to])
-    return `It is in ${unit}, the display shows ${to}.`
+    return channel.of === 'temperature' ? `${unit} is no temperature.` : `It is in ${unit}, the display shows ${to}.`
   return (value) => convertUnit(value, unit, to)
 }
 
@@ -113,6 +122,8 @@ export interface LoggedReadings {
   position: string
   at: number[]
   shown: number[]
+  /** degC, of those times at which there was one. */
+  temperatures: Map<number, number>
 }
 
 interface Reading {
@@ -125,12 +136,12 @@ type Counted = Pick<BringLogView, 'channels' | 'zoned' | 'rows' | 'from' | 'to' 
 
 /**
  * Reads a log row by row.
- * @param take told each reading
+ * @param take told each reading, and each temperature, in the order of the file
  */
 export function readLog(
   rows: readonly string[][],
   { laid: { columns, channels, headers, dateOrder }, positions, timeZone }: Reading,
-  take: (position: string, at: number, shown: number) => void,
+  take: (channel: LogChannel, at: number, value: number) => void,
 ): Counted {
   const { time, clock, name, value } = columns
   const converters = channels.map((c) => (c.position === null ? null : converter(c, positions)))
@@ -161,7 +172,7 @@ export function readLog(
     count.readings++
     result.from = result.from === null ? at : Math.min(result.from, at)
     result.to = result.to === null ? at : Math.max(result.to, at)
-    take(count.position as string, at, convert(read))
+    take(count, at, convert(read))
   }
   for (let r = 1; r < rows.length; r++) {
     const row = rows[r] as string[]

@@ -2,8 +2,10 @@ import {
   type BringLogOptions,
   type BringLogView,
   LOG_AS_IT_LOOKS,
+  LOG_PARTS,
   type LogChannel,
   type LogColumns,
+  type LogPart,
 } from '@frustum/contract'
 import { dayTime, fixed, plural } from '../../components/format.ts'
 import { useBringLogMutation, useBringProgressQuery, useRigQuery, useSiteQuery } from '../../store/api.ts'
@@ -57,7 +59,7 @@ function Looked({ sheet, view, busy }: LookedProps) {
   const { data: site } = useSiteQuery()
   const { options, change, set, take } = sheet
   const timeZone = site?.timeZone ?? 'UTC'
-  const readings = view.channels.reduce((sum, c) => sum + c.readings, 0)
+  const readings = view.channels.reduce((sum, c) => sum + (c.of === 'reading' ? c.readings : 0), 0)
   const isClear = view.asked.length === 0 && view.channels.every((c) => c.problem === null)
   return (
     <>
@@ -109,7 +111,9 @@ function Looked({ sheet, view, busy }: LookedProps) {
   )
 }
 
-const bare = ({ name, position, unit }: LogChannel): LogChannel => ({ name, position, unit })
+const bare = ({ name, position, unit, of }: LogChannel): LogChannel => ({ name, position, unit, of })
+
+const PART_WORDS: Record<LogPart, string> = { reading: 'its reading', temperature: 'its temperature' }
 
 /** Which column is what, and in which zone its times are. */
 function How({ view, onChange }: { view: BringLogView; onChange: (part: Partial<BringLogOptions>) => void }) {
@@ -199,7 +203,7 @@ function Channels({
       <ul className="clear-both">
         {view.channels.map((channel) => {
           const { name, readings, first, problem } = channel
-          const { position, unit } = said(channel)
+          const { position, unit, of } = said(channel)
           return (
             <li key={name} className="border-b border-base-300 py-2">
               <div className="flex flex-wrap items-end gap-x-6 gap-y-1">
@@ -207,7 +211,7 @@ function Channels({
                   <span className="block font-bold break-words">{name}</span>
                   <span className="block text-sm soft">
                     {first === '' ? 'empty' : `first “${first.slice(0, 20)}”`}
-                    {position && `, ${plural(readings, 'reading')}`}
+                    {position && `, ${plural(readings, of)}`}
                   </span>
                 </span>
                 <Select
@@ -221,9 +225,22 @@ function Channels({
                   ))}
                 </Select>
                 {position && (
+                  <Select
+                    label={`What ${name} is`}
+                    value={of}
+                    onChange={(v) => put(name, { of: v as LogPart, unit: '' })}
+                  >
+                    {LOG_PARTS.map((part) => (
+                      <option key={part} value={part}>
+                        {PART_WORDS[part]}
+                      </option>
+                    ))}
+                  </Select>
+                )}
+                {position && (
                   <Select label={`Unit of ${name}`} value={unit} onChange={(v) => put(name, { unit: v })}>
-                    <option value="">as its display</option>
-                    {[...new Set([unit, ...UNITS])].filter(Boolean).map((u) => (
+                    <option value="">{of === 'temperature' ? '°C' : 'as its display'}</option>
+                    {[...new Set([unit, ...(of === 'temperature' ? ['°F'] : UNITS)])].filter(Boolean).map((u) => (
                       <option key={u}>{u}</option>
                     ))}
                   </Select>
