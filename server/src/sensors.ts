@@ -177,7 +177,7 @@ export async function pastSettling(
   // Only what is needed of each entry: its trace is by far the longest part of it.
   const rows = await db
     .select({
-      seconds: sql<number>`(${visitEntries.entry} #> '{reading,stability,seconds}')::float8`,
+      seconds: sql<number>`coalesce(${visitEntries.entry} #> '{reading,stability,knownAfter}', ${visitEntries.entry} #> '{reading,stability,seconds}')::float8`,
       signature: sql<SettlingSignature | null>`${visitEntries.entry} #> '{reading,signature}'`,
     })
     .from(visitEntries)

@@ -98,6 +98,12 @@ describe('what a visit tells of a sensor’s health', () => {
       tests: {},
     })
     expect(evidence).toMatchObject({ noiseApart: 'one alone', cleaning: 'helps' })
+    // Where it was noted when the end was known, that counts, however long was waited for rest.
+    const waited = readings.map(({ step, reading: r }) => ({
+      step,
+      reading: { ...r, stability: { ...r.stability, knownAfter: 30, seconds: 30 + r.stability.seconds } },
+    }))
+    expect(last(TANK, [visit(0, { readings: waited })])).toMatchObject({ fasterAfterCleaning: 1, settlingSeconds: 30 })
     // What a person typed has no pace of its own.
     const typed = readings.map(({ step, reading: r }) => ({
       step,

@@ -1,6 +1,6 @@
 import type { FindingCode } from '../calibration/finding.ts'
 import { DAY_MS } from '../drift/observation.ts'
-import { type CapturedReading, isOverLine } from '../measurement/capturedReading.ts'
+import { type CapturedReading, isOverLine, settledAfter } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters, DeviceSetting, MeasurementModel } from '../measurement/measurementModel.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { median } from '../statistics/median.ts'
@@ -111,7 +111,7 @@ const hasPace = ({ source }: CapturedReading) => isOverLine(source) || source ==
 /** Seconds to a stable reading in a standard, the middle one of the visit; null when none was waited for. */
 export function settlingSeconds({ readings }: Pick<ClosedVisit, 'readings'>): number | null {
   const seconds = readings.flatMap(({ reading }) =>
-    reading.standard && !reading.earlyReason && hasPace(reading) ? [reading.stability.seconds] : [],
+    reading.standard && !reading.earlyReason && hasPace(reading) ? [settledAfter(reading)] : [],
   )
   return seconds.length > 0 ? median(seconds) : null
 }
@@ -133,8 +133,8 @@ function noiseOf(
 
 /** How many times as long the first took; null where either has no pace of its own. */
 function paceRatio(a: CapturedReading, b: CapturedReading): number | null {
-  const known = [a, b].every((r) => hasPace(r) && !r.earlyReason && r.stability.seconds > 0)
-  return known ? a.stability.seconds / b.stability.seconds : null
+  const known = [a, b].every((r) => hasPace(r) && !r.earlyReason && settledAfter(r) > 0)
+  return known ? settledAfter(a) / settledAfter(b) : null
 }
 
 /** Of the readings in standards the most restless against the middle one; null where there are too few. */

@@ -44,7 +44,10 @@ export interface CapturedReading {
   stability: {
     state: StabilityState | 'unknown'
     reason: StabilityReason | 'not-noted'
+    /** In all, with what was waited for rest and by whoever stood there. */
     seconds: number
+    /** Seconds until its end was known: the pace of the sensor. Missing in records of before it was noted. */
+    knownAfter?: number
     confidence: number
   }
   /** Set when taken before it was stable. */
@@ -64,3 +67,7 @@ export interface CapturedReading {
     lotTable?: { temperatures: readonly number[]; values: readonly number[] }
   }
 }
+
+/** The pace of a sensor at a reading, s: how long until its end was known, or how long it was waited for in all. */
+export const settledAfter = ({ stability }: Pick<CapturedReading, 'stability'>): number =>
+  stability.knownAfter ?? stability.seconds

@@ -8,7 +8,7 @@ import {
   proposeAfterCalibration,
   proposeAfterCheck,
 } from '../judgement/decision.ts'
-import type { CapturedReading } from '../measurement/capturedReading.ts'
+import { type CapturedReading, settledAfter } from '../measurement/capturedReading.ts'
 import { findStaleInstrument } from '../measurement/instrument.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { meanOfReadings } from '../measurement/repeatedReadings.ts'
@@ -66,7 +66,7 @@ export function findingsOfReadings(e: VisitState, keys: readonly string[]): Find
       })
     } else {
       // By eye it is the pace of a person that is seen, not that of the sensor.
-      const slow = e.setup.linked ? findSlowResponse(reading.stability.seconds, e.setup.settlingHistory) : null
+      const slow = e.setup.linked ? findSlowResponse(settledAfter(reading), e.setup.settlingHistory) : null
       if (slow && reading.standard && !found.some((f) => f.code === 'slow-response')) found.push(slow)
     }
     const stale = staleThermometer(e, key, reading)

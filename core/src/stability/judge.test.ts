@@ -171,6 +171,16 @@ describe('stability judge', () => {
     }
   })
 
+  it('says after how long the end was known, however long is waited for rest', () => {
+    const opinions = watch(fall, 200)
+    const known = opinions.find((o) => o.state === 'known' || o.state === 'stable')
+    const stable = firstStable(opinions)
+    expect(known?.knownAfter).toBeLessThanOrEqual(known?.t ?? 0)
+    expect(stable?.knownAfter).toBe(known?.knownAfter)
+    expect(opinions.at(-1)?.knownAfter).toBe(known?.knownAfter)
+    expect(opinions[10]?.knownAfter).toBeUndefined()
+  })
+
   it('sees a bubble come and go, and starts over', () => {
     const opinions = watch((t) => fall(t) + (t > 60 && t < 75 ? 9 : 0), 260)
     const disturbed = opinions.filter((o) => o.state === 'disturbed')

@@ -365,6 +365,7 @@ class RelaxationJudge implements StabilityJudge {
       state,
       reason,
       elapsed,
+      ...(isOn(this.knownSince) ? { knownAfter: this.knownSince - startedAt } : {}),
       driftPerMinute: (state === 'creeping' && creep ? creep.pace : rate) * 60,
       noise: this.noise.scatter,
       ...offered,

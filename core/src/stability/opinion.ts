@@ -42,6 +42,8 @@ export interface StabilityOpinion {
   reason: StabilityReason
   /** Seconds since the change of solution, or since the last disturbance. */
   elapsed: number
+  /** Seconds after which its end was known and stayed so; missing while it is not, and of typed or sparse readings. */
+  knownAfter?: number
   /** Units of the reading per minute. */
   driftPerMinute: number
   /** Standard deviation of the quick scatter. */

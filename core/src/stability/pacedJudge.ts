@@ -18,6 +18,7 @@ export class PacedJudge implements StabilityJudge {
     return {
       ...opinion,
       elapsed: opinion.elapsed * pace,
+      ...(opinion.knownAfter === undefined ? {} : { knownAfter: opinion.knownAfter * pace }),
       driftPerMinute: opinion.driftPerMinute / pace,
       secondsToGo: opinion.secondsToGo === null ? null : opinion.secondsToGo * pace,
       nextReadingIn: Math.min(60, Math.max(5, opinion.nextReadingIn * pace)),

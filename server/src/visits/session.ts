@@ -618,6 +618,7 @@ export class StepSession {
         state: opinion.state,
         reason: opinion.reason,
         seconds: Math.round(opinion.elapsed),
+        ...(opinion.knownAfter === undefined ? {} : { knownAfter: Math.round(opinion.knownAfter) }),
         confidence: Math.round(opinion.confidence),
       },
       ...(earlyReason ? { earlyReason } : {}),

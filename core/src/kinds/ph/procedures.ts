@@ -6,6 +6,7 @@ import {
   phUncertaintyAt,
 } from '../../calibration/phCalibration.ts'
 import { calibratePhBracketing, calibratePhLeastSquares } from '../../calibration/phMultiPoint.ts'
+import { settledAfter } from '../../measurement/capturedReading.ts'
 import { pourable } from '../../measurement/standard.ts'
 import {
   calibrationResult,
@@ -319,7 +320,7 @@ function judgeHealth(e: VisitState): Assessment | null {
         ? [
             {
               label: 'Settled in',
-              value: say`${quantity(second.stability.seconds, 's', 0)}`,
+              value: say`${quantity(settledAfter(second), 's', 0)}`,
               note: 'in the second buffer',
             },
           ]
