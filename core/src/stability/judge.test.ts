@@ -257,7 +257,12 @@ describe('stability judge', () => {
   })
 
   it('never answers with a number that is not finite', () => {
-    for (const o of watch((t) => (t < 5 ? 1e4 : -1e4), 60)) {
+    const cell = stabilityJudge(conductivityPreset(CELL_STANDARD))
+    const broken = Array.from({ length: 120 }, (_, i) => ({
+      t: i / 2,
+      ...cell.push({ t: i / 2, value: i < 10 ? 1e12 : CELL_STANDARD + (i % 3) }),
+    }))
+    for (const o of [...watch((t) => (t < 5 ? 1e4 : -1e4), 60), ...broken]) {
       for (const key of [
         'predictedEnd',
         'predictedEndUncertainty',

@@ -226,4 +226,5 @@ it('a preset that knows what a reading comes to spans the way there, doubling by
   expect(far.span).toBeGreaterThanOrEqual(2 * (12_000 - 1413))
   expect(spanningFrom(cell, 11_000)).toBe(far)
   expect(spanningFrom(cell, Number.NaN)).toBe(cell)
+  expect(spanningFrom(cell, 1e300).span).toBe(1024 * cell.span)
 })

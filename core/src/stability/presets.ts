@@ -20,14 +20,17 @@ export interface StabilityPreset {
   temperatureTolerance: number
 }
 
+/** A thousand times the span: farther off it is no solution, but a device that is broken. */
+const MOST_DOUBLINGS = 10
+
 const wider = new WeakMap<StabilityPreset, Map<number, StabilityPreset>>()
 
 /** The preset for a reading that begins at `value`: its span is doubled until it is twice the way. */
 export function spanningFrom(preset: StabilityPreset, value: number): StabilityPreset {
   const { about, span } = preset
   if (about === undefined) return preset
-  const doublings = Math.max(0, Math.ceil(Math.log2((2 * Math.abs(value - about)) / span)))
-  if (!(doublings > 0) || !Number.isFinite(doublings)) return preset
+  const doublings = Math.min(MOST_DOUBLINGS, Math.ceil(Math.log2((2 * Math.abs(value - about)) / span)))
+  if (!(doublings > 0)) return preset
   const known = wider.get(preset) ?? new Map<number, StabilityPreset>()
   wider.set(preset, known)
   const found = known.get(doublings) ?? { ...preset, span: span * 2 ** doublings }
