@@ -109,7 +109,15 @@ it('what was read is looked at from an hour to years: bins, their figures, what 
   expect(pack[0]).toEqual({ n: 'T1-pH', u: 'pH', t: (now - DAY_MS) / 1000, v: Number((rows[1] ?? '').split(',')[1]) })
   expect((await site.ask(`probes/T1-pH/readings.exe`)).status).toBe(404)
   expect((await site.ask(`probes/T1-pH/readings.csv?every=moons`)).status).toBe(400)
-  for (const span of ['from=9&to=3', 'from=x&to=3', 'most=0', 'to=1e300', `from=-1e15&to=1e15`])
+  for (const span of [
+    'from=7700000000000000&to=7700000086400000',
+    'from=-7900000000000000&to=-7899999913600000',
+    'from=9&to=3',
+    'from=x&to=3',
+    'most=0',
+    'to=1e300',
+    `from=-1e15&to=1e15`,
+  ])
     expect((await site.ask<ProblemView>(`probes/T1-pH/series?${span}`)).status).toBe(400)
 })
 

@@ -31,6 +31,8 @@ const HOUR_MS = 3_600_000
 const ORDINARY_DAYS = 30
 const MOST_BINS = 4000
 const LONGEST_MS = 40 * 366 * DAY_MS
+/** Nobody read anything before, nor will any of these readings be looked at later. */
+const [EARLIEST, LATEST] = [Date.UTC(1900, 0, 1), Date.UTC(2200, 0, 1)]
 
 /** From when to when, in how many bins at most. */
 export interface Span {
@@ -48,7 +50,7 @@ export function spanOf(query: Record<string, unknown>, now: number): Span {
   const ordinary = query.ordinary !== undefined
   const span = { from: number('from', to - DAY_MS), to, most: number('most', 600), ordinary }
   const isRight = span.to > span.from && span.to - span.from <= LONGEST_MS && span.most >= 1 && span.most <= MOST_BINS
-  if (isRight && Math.abs(span.from) < 8e15 && Math.abs(span.to) < 8e15) return span
+  if (isRight && span.from >= EARLIEST && span.to <= LATEST) return span
   throw new Problem(400, 'invalid', 'That is no span of time.', { hint: 'Begin with the last day.' })
 }
 

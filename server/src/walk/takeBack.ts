@@ -6,6 +6,7 @@ import { takenBack } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { latestReading, takeOut } from '../readings/readingStore.ts'
 import { installedAt } from '../sensors.ts'
+import { AHEAD_MS } from './walk.ts'
 
 /**
  * Takes a typed reading back: it stays where it was, with who says so and why, and counts no longer; nor does what stood
@@ -19,7 +20,8 @@ export async function takeBack(
 ): Promise<{ takenBack: true }> {
   const { installation, position } = await installedAt(db, code)
   await db.transaction(async (tx) => {
-    if (!(await takeOut(tx, installation.id, readAt)))
+    const wasRead = readAt >= 0 && readAt <= now + AHEAD_MS
+    if (!wasRead || !(await takeOut(tx, installation.id, readAt)))
       throw new Problem(409, 'not-there', 'No reading that was typed at that time counts here.', {
         detail: 'It may have been taken back already. Nothing was changed.',
         hint: 'Load the page anew.',

@@ -16,7 +16,7 @@ import { processShown, shownError } from '../shown.ts'
 const WIDTH_TOLERANCES = 4
 /** How long ago a sample may have been taken, and how far a clock may be ahead. */
 const OLDEST_MS = 60 * DAY_MS
-const AHEAD_MS = 5 * 60_000
+export const AHEAD_MS = 5 * 60_000
 
 const byEye = async (db: Database) => (await installedSensors(db)).filter((i) => !isLinked(i))
 
