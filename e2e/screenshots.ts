@@ -99,11 +99,17 @@ try {
   await still(chalk, '/shelf', 'shelf')
   await still(chalk, '/site', 'site')
   await still(chalk, '/ledger', 'ledger')
-  await still(chalk, '/ledger/report', 'report')
   await still(chalk, '/reckoner/seawater?temperature=26.4&hold=here&at=53.1', 'reckoner')
   await still(chalk, '/rig', 'rig')
   await still(chalk, '/rig/position/3/line', 'line', async (page) => {
     await page.getByText('It answers, and all that is mapped can be read.').waitFor()
+  })
+  await still(lamp, '/alarms', 'alarms', async (page) => {
+    // A limit that the water is beyond: what lasts is not all a matter of the shelf.
+    const limits = { high: 60, hysteresis: 2, delaySeconds: 0 }
+    const answer = await page.request.post('/api/probes/BR-Cl-1/limits', { data: { operator: 'I. Marrow', limits } })
+    expect(answer.status()).toBe(200)
+    await page.getByText(/BR-Cl-1 too high/).waitFor({ timeout: 120_000 })
   })
   await firstRun(chalk)
   if (only.length === 0 || only.some((name) => OF_JOURNEYS.includes(name))) await journeys(await chalk.newPage())
