@@ -45,6 +45,9 @@ journey(
     const other = await (await browser.newContext()).newPage()
     await other.goto(page.url())
     await expect(other.getByText('has this sensor in hand since')).toContainText('I. Marrow')
+    // Whoever takes over has looked first: the page is there with what the sensor reads.
+    await step(other, /outputs on hold/)
+    await expect(other.getByText(/shows pH/)).toBeVisible()
     await other.getByRole('button', { name: 'Take over' }).click()
     await expect(other.getByText('has this sensor in hand since')).toHaveCount(0)
     await expect(page.getByText('has this sensor in hand since')).toBeVisible()
