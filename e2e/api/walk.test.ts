@@ -133,7 +133,7 @@ it('a number that was typed wrongly is taken back: no figure, alarm or forecast 
   expect(after.otherwise).toEqual([])
   expect((await site.get<ProbeView>('probes/T1-pH')).figure.dots).toEqual(dots)
 
-  // Hours later it is packed, and taken back all the same; nothing is left then, and it stays so.
+  // Hours later it is packed, and can still be taken back; nothing is left then, and it stays so.
   clock.set(clock.now() + DAY)
   await site.restart()
   expect((await take(right)).status).toBe(200)

@@ -159,7 +159,11 @@ export class SensorAlarms {
     if (shown === null) {
       this.watched.set(positionId, this.begin(of.installed, of.limits, []))
       for (const kind of raised) this.note(positionId, { kind, raised: false, at, value: null, limit: null })
-    } else this.push(positionId, { at, value: shown, state: 'typed' })
+      return
+    }
+    for (const change of of.watch.push({ at, value: shown, state: 'typed' })) this.note(positionId, change)
+    // It was not read now: a twin is not held against it.
+    of.latest = null
   }
 
   private compare(pair: Pair, { at, state }: WatchedReading): void {
