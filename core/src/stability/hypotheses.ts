@@ -1,6 +1,6 @@
 import type { StabilityPreset } from './presets.ts'
 import { PART_TIMES, type RelaxationHypothesis } from './relaxation.ts'
-import { historyTail, type SettlingSignature } from './settlingSignature.ts'
+import { ownTail, type SettlingSignature } from './settlingSignature.ts'
 
 /** How large the parts of a settling are, one for each of PART_TIMES, as shares of the largest jump. */
 interface Spectrum {
@@ -151,28 +151,27 @@ const PACES = [
   { factor: 1.5, weight: 0.15 },
 ]
 
+/** How far the slow parts stray, in units of how far the past visits lay from their mean. */
+const AS_BEFORE = 2
+
 /**
  * Hypotheses from how this very electrode settled at its last visits: the same tail at nearly the same pace, its size
  * open, and the same junctions as of any other beside it, for what the junction does was not proportional to the jump
- * then either. Empty for fewer than two usable traces.
+ * then either. What differed from visit to visit may differ again. Empty for fewer than two usable traces.
  */
 export function historyHypotheses(preset: StabilityPreset, past: readonly SettlingSignature[]): RelaxationHypothesis[] {
-  const tail = historyTail(past, preset)
-  if (!tail) return []
+  const before = ownTail(past, preset)
+  if (!before) return []
+  const { tail, strayAt, rested } = before
   const { repeatability, span } = preset
+  const partSd = PART_TIMES.map((time, i) =>
+    i < FREE_PARTS ? span / 4 : Math.hypot((OWN_STRAY[i] as number) * repeatability, AS_BEFORE * strayAt(time)),
+  )
   return normalise(
     PACES.flatMap(({ factor, weight }) =>
-      hypothesesOf(
-        {
-          tail: (t) => tail(t / factor),
-          tailSd: span / 2,
-          partSd: OWN_STRAY.map((stray, i) => (i < FREE_PARTS ? span / 4 : stray * repeatability)),
-          weight,
-        },
-        preset,
-      ),
+      hypothesesOf({ tail: (t) => tail(t / factor), tailSd: span / 2, partSd, weight }, preset),
     ),
-  )
+  ).map((h) => ({ ...h, own: { rested } }))
 }
 
 /** How far each part strays at least from one stage, or from its own past, units of the repeatability. */

@@ -2,7 +2,7 @@ import { normalCdf } from '../statistics/normalDistribution.ts'
 import { halfWidth95, mixtureMean, type WeightedNormal } from './mixture.ts'
 import { type Prediction, partExponentials, RelaxationFilter, type RelaxationHypothesis } from './relaxation.ts'
 
-/** Belief that may be dropped at each bin, of those that rest and of those that creep. */
+/** Belief that may be dropped at each bin, of each kind of hypothesis. */
 const DROPPED_BELIEF = 1e-3
 
 /** What all hypotheses together hold of the end. */
@@ -10,7 +10,7 @@ export interface EndBelief {
   end: number
   /** Half-width of the 95 % interval around `end`, if the reading comes to rest. */
   halfWidth: number
-  /** Probability that it does not, and moves on faster than asked. */
+  /** Probability that it does not, and moves on faster than asked; no less than any electrode's where its past does not tell. */
   creepRisk: number
   /** Probability that it does not, however slowly. */
   creeps: number
@@ -65,13 +65,14 @@ export class HypothesisSet {
 
   /**
    * Drops what holds less than a thousandth of the belief, so that a long trace costs little: of those that rest and of
-   * those that creep apart, for neither question may lose the last who could answer it.
+   * those that creep apart, and of its own and of any electrode's, for no question may lose the last who could answer it.
    */
   prune(): void {
     const weights = this.weights()
     const kept = new Set<number>()
-    for (const rests of [true, false]) {
-      const kind = weights.flatMap((w, i) => (this.filters[i]?.rests === rests ? [{ i, w }] : []))
+    const all = this.filters.map(({ rests, open }, i) => ({ i, w: weights[i] as number, kind: `${rests} ${open}` }))
+    for (const name of new Set(all.map((f) => f.kind))) {
+      const kind = all.filter((f) => f.kind === name)
       const total = kind.reduce((sum, { w }) => sum + w, 0)
       let left = total
       for (const [place, { i, w }] of kind.sort((a, b) => b.w - a.w).entries()) {
@@ -100,22 +101,29 @@ export class HypothesisSet {
    */
   believe(t: number, displayVariance: number, creepRate: number, interest: number): EndBelief {
     const weights = this.weights()
-    let creepRisk = 0
+    const risk = { all: 0, open: 0 }
+    let open = 0
     let creeps = 0
     const ends: WeightedNormal[] = []
     for (const [i, filter] of this.filters.entries()) {
       const weight = weights[i] as number
+      if (filter.open) open += weight
       if (filter.rests) {
         const { end, variance } = filter.end()
         ends.push({ weight, mean: end, sd: Math.sqrt(variance + displayVariance) })
       } else {
         const { pace, paceSd } = filter.creep(t)
         creeps += weight
-        creepRisk += weight * (normalCdf((pace - creepRate) / paceSd) + normalCdf((-pace - creepRate) / paceSd))
+        const chance = weight * (normalCdf((pace - creepRate) / paceSd) + normalCdf((-pace - creepRate) / paceSd))
+        risk.all += chance
+        if (filter.open) risk.open += chance
       }
     }
     const rest = ofOne(ends)
     const end = mixtureMean(rest)
+    // Who was never seen to come to rest is not known to do so.
+    const untold = this.filters.some((f) => f.hypothesis.own?.rested === false)
+    const creepRisk = untold && open > 0 ? Math.max(risk.all, risk.open / open) : risk.all
     return { end, halfWidth: halfWidth95(rest, end, interest), creepRisk, creeps }
   }
 

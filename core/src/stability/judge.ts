@@ -197,7 +197,7 @@ class RelaxationJudge implements StabilityJudge {
     })
     const jump = firstValue - belief.end
     if (Math.abs(jump) < this.preset.repeatability) return null
-    return { shares: remaining.map((r) => r / jump), jump }
+    return { shares: remaining.map((r) => r / jump), jump, rested: isOn(this.restSince) }
   }
 
   private loseSignal(t: number): StabilityOpinion {

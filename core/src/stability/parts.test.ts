@@ -6,12 +6,13 @@ import { normalCdf } from '../statistics/normalDistribution.ts'
 import { randomStream } from '../statistics/random.ts'
 import { isTaken } from './grade.ts'
 import { historyHypotheses, openHypotheses } from './hypotheses.ts'
+import { HypothesisSet } from './hypothesisSet.ts'
 import { stabilityJudge } from './judge.ts'
 import { halfWidth95, mixtureMean, type WeightedNormal } from './mixture.ts'
 import { NoiseEstimate } from './noise.ts'
-import { roundedPreset, spanningFrom } from './presets.ts'
+import { harmlessCreep, roundedPreset, spanningFrom } from './presets.ts'
 import { PART_TIMES, partExponentials, RelaxationFilter, type RelaxationHypothesis } from './relaxation.ts'
-import { historyTail, type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
+import { ownTail, type SettlingSignature, SIGNATURE_TIMES } from './settlingSignature.ts'
 import { flatWait, stillFor } from './stopwatch.ts'
 import { TemperatureWatch } from './temperatureWatch.ts'
 
@@ -90,9 +91,27 @@ describe('hypotheses', () => {
     expect(historyHypotheses(PRESET, [past(90)])).toEqual([])
     expect(historyHypotheses(PRESET, [past(3), past(4)])).toEqual([])
     expect(historyHypotheses(PRESET, [past(90), past(-80)]).length).toBeGreaterThan(0)
-    const tail = historyTail([past(90), past(-80)], PRESET)
-    expect(tail?.(16)).toBeCloseTo(Math.exp(-16 / 9), 3)
-    expect(tail?.(5000)).toBeLessThan(1e-3)
+    const own = ownTail([past(90), past(-80)], PRESET)
+    expect(own?.tail(16)).toBeCloseTo(Math.exp(-16 / 9), 3)
+    expect(own?.tail(5000)).toBeLessThan(1e-3)
+  })
+
+  it('stray as far from the own past as its visits lay apart, and trust it to rest only when that was seen twice', () => {
+    // A junction of 4 mV that does not grow with the jump: its share of 80 mV is twice that of 160.
+    const past = (jump: number, rested: boolean): SettlingSignature => ({
+      shares: SIGNATURE_TIMES.map((t) => 0.9 * Math.exp(-t / 5) + (4 / jump) * Math.exp(-t / 60)),
+      jump,
+      rested,
+    })
+    const own = ownTail([past(160, true), past(80, false), past(160, false), past(80, true)], PRESET)
+    const at = 4 * Math.exp(-64 / 60)
+    // The mean share is 0.0375 of 4 mV: off by 2 mV of them at 160 mV and by 1 mV at 80, over n - 1.
+    expect(own?.strayAt(64)).toBeCloseTo((at / 4) * Math.sqrt((2 * 2 ** 2 + 2 * 1) / 3), 2)
+    expect(own?.rested).toBe(true)
+    expect(ownTail([past(160, true), past(80, false)], PRESET)?.rested).toBe(false)
+    const slowest = (signatures: SettlingSignature[]) => historyHypotheses(PRESET, signatures)[0]?.partSd[4] ?? 0
+    const alike = [past(120, true), past(120, true)]
+    expect(slowest([past(160, true), past(80, true)])).toBeGreaterThan(slowest(alike) + 1)
   })
 })
 
@@ -119,6 +138,25 @@ it('a trace teaches the next visit its tail: shares fall from near 1 to near 0, 
   expect(past).toHaveLength(4)
   expect(past[0]?.shares.at(-1)).toBeCloseTo(0, 1)
   expect(meanTimeToStable(past)).toBeLessThan(meanTimeToStable([]))
+})
+
+it('a past that was never seen at rest does not make a creep less likely', () => {
+  const tail = (t: number) => 0.9 * Math.exp(-t / 4) + 0.1 * Math.exp(-t / 60)
+  const riskAfter = (seconds: number, rested: boolean | null) => {
+    const signature = { shares: SIGNATURE_TIMES.map(tail), jump: 90, ...(rested === null ? {} : { rested }) }
+    const hypotheses = [...openHypotheses(PRESET), ...historyHypotheses(PRESET, [signature, signature, signature])]
+    const set = new HypothesisSet(hypotheses, 90, PRESET.span, 0.01)
+    for (let t = 1; t <= seconds; t++) {
+      set.advance(t, 1, 0)
+      set.update(90 * tail(t), set.predict().each, 0.01)
+      set.prune()
+    }
+    return set.believe(seconds, 0, harmlessCreep(PRESET), PRESET.resolution).creepRisk
+  }
+  for (const seconds of [60, 90, 120]) {
+    expect(riskAfter(seconds, true)).toBeLessThan(0.7 * riskAfter(seconds, false))
+    expect(riskAfter(seconds, null)).toBe(riskAfter(seconds, false))
+  }
 })
 
 describe('mixtures', () => {

@@ -47,6 +47,8 @@ export interface RelaxationHypothesis {
   creepSd: number
   /** Prior probability. */
   weight: number
+  /** That of this very electrode, and whether it was known to come to rest then; left out for any electrode's. */
+  own?: { rested: boolean }
 }
 
 /** What is expected of the next reading, its own noise left out. */
@@ -97,6 +99,11 @@ export class RelaxationFilter {
     this.basis[0] = 1
     this.basis[WANDER] = 1
     this.active = this.activeComponents()
+  }
+
+  /** Whether it is any electrode's. */
+  get open(): boolean {
+    return this.hypothesis.own === undefined
   }
 
   /** Whether it says that the reading comes to rest. */

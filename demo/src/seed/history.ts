@@ -368,7 +368,11 @@ class Player {
     if (Math.abs(before - end) < 1e-6) return null
     const { factor } = modelOf(this.sensor.kind).signalScale(Math.abs(end))
     const stray = 1 + 0.08 * this.random.normal()
-    return { shares: values.map((v) => ((v - end) / (before - end)) * stray), jump: (before - end) * factor }
+    return {
+      shares: values.map((v) => ((v - end) / (before - end)) * stray),
+      jump: (before - end) * factor,
+      rested: true,
+    }
   }
 
   /** What was typed on the day: the true value, as a laboratory or a second thermometer had it. */
