@@ -251,7 +251,7 @@ export {
 export { type SettlingSignature, SIGNATURE_TIMES } from './stability/settlingSignature.ts'
 export { SPARSE_APART, sparseOpinion } from './stability/sparseOpinion.ts'
 export type { Stopwatch } from './stability/stopwatch.ts'
-export { type TypedSample, typedOpinion } from './stability/typedOpinion.ts'
+export { type Display, type TypedSample, typedOpinion } from './stability/typedOpinion.ts'
 export * from './standards/conductivityStandards.ts'
 export { CODES_FIRST, HAZARDS, type Hazard } from './standards/hazards.ts'
 export * from './standards/ionStandards.ts'

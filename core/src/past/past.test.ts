@@ -128,7 +128,8 @@ it('what nobody noted is unknown: no pace, a wider width where the temperature i
     if ('problem' in taken) throw new Error(taken.problem)
     return taken.progress.evidence.readings['point-2']
   })
-  expect(unknown?.signalUncertainty).toBeGreaterThan(2 * (known?.signalUncertainty ?? 0))
+  // 5 °C move this buffer's own value by 0.05 pH, 3 mV, beside what the display leaves open.
+  expect(Math.sqrt((unknown?.signalUncertainty ?? 0) ** 2 - (known?.signalUncertainty ?? 0) ** 2)).toBeCloseTo(3, 0)
   expect(unknown).toMatchObject({
     temperatureFrom: { from: 'usual' },
     stability: { state: 'unknown' },

@@ -8,6 +8,7 @@ import type { Procedure, VisitState } from '../procedures/procedure.ts'
 import type { Setup } from '../procedures/setup.ts'
 import type { FormValues } from '../procedures/step.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
+import { stillWidth } from '../stability/typedOpinion.ts'
 import { ROOM_TEMPERATURE } from '../visits/typing.ts'
 import { type Progress, type RecordLine, reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 
@@ -206,7 +207,13 @@ function readingOf(e: VisitState, past: PastCalibration, { noted, standard, cali
   }
   const [cold, warm] = [rightAt(temperature - ROOM_STRAY), rightAt(temperature + ROOM_STRAY)]
   const stray = past.temperature === null && cold !== null && warm !== null ? Math.abs(warm - cold) / 2 : 0
-  const { signal, width } = signalOf(e, past.readAs, { noted, temperature, calibration, stray })
+  const { signal, width } = signalOf(e, past.readAs, {
+    noted,
+    temperature,
+    calibration,
+    stray,
+    goesOn: kind.flatWaitSeconds,
+  })
   return {
     ...common(past, temperature),
     signal,
@@ -231,22 +238,29 @@ interface At {
   calibration: CalibrationParameters
   /** By how much what is right may differ, on the scale of the number. */
   stray: number
+  /** How long it goes on after a change of solution, s; 0 where nothing was changed. */
+  goesOn: number
 }
 
-/** The signal behind a number, and its half-width: a display tells no more than its last digit, and which it was going to. */
-function signalOf(e: VisitState, readAs: PastCalibration['readAs'], { noted, temperature, calibration, stray }: At) {
+/** The signal behind a number, and its half-width: that of a number which stood still, for nobody noted more. */
+function signalOf(
+  e: VisitState,
+  readAs: PastCalibration['readAs'],
+  { noted, temperature, calibration, stray, goesOn }: At,
+) {
   const { model, setup, kind } = e
+  const widthFor = (decimals: number, resolution: number) =>
+    Math.hypot(stillWidth({ digit: 10 ** -decimals, resolution, goesOn }), stray)
   if (readAs === 'signal') {
-    const digit = 10 ** -(kind.signalDisplay?.decimals ?? 1)
-    return { signal: noted, width: Math.hypot(digit / 2, digit, stray) }
+    const { resolution } = model.preset(Math.abs(noted), 'signal', setup.device)
+    return { signal: noted, width: widthFor(kind.signalDisplay?.decimals ?? 1, resolution) }
   }
   const { low, high } = model.shownRange(setup.device)
   const { unit, decimals } = model.shownScale(setup.device)
   const at = (shown: number) => nullIfOutOfRange(() => model.fromShown(shown, temperature, calibration, setup.device))
   const signal = noted < low || noted > high ? null : at(noted)
   if (signal === null) throw new NotPossible(`${noted} ${unit} is nothing that this device can show.`)
-  const digit = 10 ** -decimals
-  const width = Math.hypot(digit / 2, digit, stray)
+  const width = widthFor(decimals, model.preset(Math.abs(noted), 'shown', setup.device).resolution)
   const other = at(noted + width) ?? at(noted - width)
   return { signal, width: other === null ? 0 : Math.abs(other - signal) }
 }
@@ -263,6 +277,7 @@ function sampleOf(
     temperature,
     calibration: e.setup.activeCalibration,
     stray: 0,
+    goesOn: 0,
   })
   const usual = e.kind.sample?.usualUncertainty ?? e.setup.tolerance
   return [

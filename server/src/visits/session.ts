@@ -76,6 +76,8 @@ export class StepSession {
   private startedAt: number
   private judge: StabilityJudge | null
   private readonly preset: StabilityPreset
+  /** The half-width that is wanted, whatever the display can tell. */
+  private readonly resolution: number
   private stopwatch: Stopwatch | null
   /** The last digit of what is typed, on the scale that is judged; 0 of a line. */
   private readonly rounding: number
@@ -112,6 +114,7 @@ export class StepSession {
     const judgedLevel = this.toJudged(level, setup.processTemperature)
     const preset = model.preset(Math.abs(judgedLevel), this.judgesShown ? 'shown' : 'signal', setup.device)
     this.rounding = this.displayStep(level, setup.processTemperature)
+    this.resolution = preset.resolution
     this.preset = roundedPreset(preset, setup.linked ? 0 : this.rounding)
     const watched = step?.kind === 'capture' && setup.linked
     this.judge = watched ? stabilityJudge(this.preset, past) : null
@@ -408,7 +411,15 @@ export class StepSession {
       )
     }
     if (!this.byEye || this.setting.step?.kind !== 'capture') return this.opinion
-    return typedOpinion(this.typed, Math.max(this.rounding, 1e-9), harmlessCreep(this.preset), this.clock.now() / 1000)
+    const { medium, key } = this.setting.step
+    const display = {
+      digit: Math.max(this.rounding, 1e-9),
+      resolution: this.resolution,
+      harmless: harmlessCreep(this.preset),
+      // Water that it never left it is at rest in.
+      goesOn: medium === 'process' && key !== 'back' ? 0 : this.kind.flatWaitSeconds,
+    }
+    return typedOpinion(this.typed, display, this.clock.now() / 1000)
   }
 
   /** Where it will end, as far as known, in core units. */

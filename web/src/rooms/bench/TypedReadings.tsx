@@ -173,5 +173,5 @@ function NextReading({ live }: { live: VisitLive }) {
   const noted = `${live.value === null ? '' : fixed(live.value, live.decimals)} at ${celsius(live.temperature)} is noted.`
   return reason === 'typed-apart'
     ? `${noted} It still moves: look again ${when}.`
-    : `${noted} Look again ${when}: the same number, or one last digit beside it, is enough.`
+    : `${noted} Look again ${when}: the same number is enough, one last digit beside it after 30 s.`
 }
