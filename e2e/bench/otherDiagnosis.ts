@@ -8,11 +8,20 @@ import {
   type HealthVisit,
   healthVisits,
   kindOf,
+  type RandomStream,
   randomStream,
 } from '@frustum/core'
-import { PH_CAUSES, type PhHistory, type PhPlace, phHistory } from '@frustum/core/other-simulation'
+import {
+  CELL_CAUSES,
+  type CellHistory,
+  cellHistory,
+  PH_CAUSES,
+  type PhHistory,
+  type PhPlace,
+  phHistory,
+} from '@frustum/core/other-simulation'
 import { withInterval } from './intervals.ts'
-import { throughProcedures } from './throughProcedures.ts'
+import { CELL_PLAYED, PH_PLAYED, type Played, throughProcedures } from './throughProcedures.ts'
 
 const BINS = 10
 
@@ -36,15 +45,26 @@ interface DiagnosisScore {
 }
 
 /** The diagnosis of pH histories that are made of readings, by other hands than its own simulator. */
-export function judgeOtherHistories(
+export const judgeOtherHistories = (
   each: number,
   seed: number,
   without: Without = {},
   place: PhPlace = {},
+): DiagnosisScore =>
+  scoreOf(PH_CAUSES, { each, seed }, (cause, random) => judgePh(phHistory(cause, random, place), without))
+
+/** The same of conductivity cells. */
+export const judgeOtherCells = (each: number, seed: number): DiagnosisScore =>
+  scoreOf(CELL_CAUSES, { each, seed }, (cause, random) => judgeCell(cellHistory(cause, random)))
+
+function scoreOf<C extends Cause>(
+  causes: readonly C[],
+  { each, seed }: { each: number; seed: number },
+  judge: (cause: C, random: RandomStream) => Judged,
 ): DiagnosisScore {
   const random = randomStream(seed)
-  const judged = PH_CAUSES.flatMap((cause) =>
-    Array.from({ length: each }, () => ({ cause, ...judgeOne(phHistory(cause, random.fork(), place), without) })),
+  const judged = causes.flatMap((cause) =>
+    Array.from({ length: each }, () => ({ cause, ...judge(cause, random.fork()) })),
   )
   const share = (some: readonly unknown[], of: readonly unknown[] = judged) => some.length / Math.max(1, of.length)
   const known = judged.filter((j) => !j.tooLittle)
@@ -73,7 +93,7 @@ export function judgeOtherHistories(
     firstOfKnown: share(known.filter(isFirst), known),
     firstTwoOfKnown: share(known.filter(isAmong), known),
     calibrationError: bins.reduce((sum, bin) => sum + apart(bin), 0) / judged.length,
-    byCause: PH_CAUSES.map((cause) => {
+    byCause: causes.map((cause) => {
       const own = judged.filter((j) => j.cause === cause)
       const taken = new Map<Cause, number>()
       for (const j of own) if (!isFirst(j)) taken.set(j.named[0] as Cause, (taken.get(j.named[0] as Cause) ?? 0) + 1)
@@ -221,17 +241,43 @@ export function phConfusion(): string[] {
   ]
 }
 
-function judgeOne(history: PhHistory, { visits: changed = (v) => v, evidence: left = (e) => e }: Without) {
-  const { health: traits, model } = kindOf('ph')
+interface Judged {
+  named: (Cause | undefined)[]
+  stated: number
+  tooLittle: boolean
+}
+
+function judgePh(history: PhHistory, { visits: changed = (v) => v, evidence: left = (e) => e }: Without): Judged {
+  const { model } = kindOf('ph')
   const first = history.visits[0]
   const inTank = first?.readings[0]?.reading
-  const device = {}
-  const processValue =
-    first?.characteristic && inTank ? model.valueOf(inTank.signal, inTank.temperature, first.characteristic, device) : 7
-  const process = { processValue, processTemperature: inTank?.temperature ?? 25, tolerance: 0.1 }
-  const booked = throughProcedures(history, { value: processValue, celsius: process.processTemperature })
-  const visits = changed(healthVisits({ traits, model, device, ...process }, booked), history)
-  const { events, installedAt, now, tests } = history
+  const value =
+    first?.characteristic && inTank ? model.valueOf(inTank.signal, inTank.temperature, first.characteristic, {}) : 7
+  const water = { value, celsius: inTank?.temperature ?? 25, tolerance: 0.1 }
+  return judgeBooked(history, changed(healthOf(history, water, PH_PLAYED), history), PH_PLAYED, left)
+}
+
+function judgeCell(history: CellHistory): Judged {
+  const water = { value: history.water.raw, celsius: history.water.celsius, tolerance: 3 }
+  return judgeBooked(history, healthOf(history, water, CELL_PLAYED), CELL_PLAYED)
+}
+
+type Told = Omit<PhHistory, 'cause'>
+
+function healthOf({ visits }: Told, water: { value: number; celsius: number; tolerance: number }, played: Played) {
+  const { health: traits, model } = kindOf(played.kind)
+  const booked = throughProcedures(visits, water, played)
+  const { value: processValue, celsius: processTemperature, tolerance } = water
+  return healthVisits({ traits, model, device: {}, processValue, processTemperature, tolerance }, booked)
+}
+
+function judgeBooked(
+  { events, installedAt, now, tests }: Told,
+  visits: HealthVisit[],
+  { kind }: Played,
+  left = (evidence: HealthEvidence) => evidence,
+): Judged {
+  const { health: traits } = kindOf(kind)
   const evidence = left(evidenceOf({ traits, visits, events, installedAt, now, tests }))
   const { ranked, tooLittle } = diagnose(traits, evidence)
   const [one, two] = ranked

@@ -4,38 +4,69 @@ import {
   type ClosedVisit,
   modelOf,
   nullIfOutOfRange,
+  type Procedure,
   procedureOf,
   type RecordLine,
   reduceVisit,
   resultFindings,
+  type SensorKind,
   type Setup,
   type Step,
   USUAL_PRACTICES,
   type VisitEntry,
 } from '@frustum/core'
-import type { PhHistory } from '@frustum/core/other-simulation'
 
-const PROCEDURE = procedureOf('ph-two-point')
-/** Steps of the procedure, and what the history calls its reading. */
-const READ: Record<string, string> = {
-  'found-process': 'found-process',
-  'found-standard': 'found-first',
-  'point-1': 'first',
-  'point-2': 'second',
-  verify: 'back-first',
-  back: 'back',
+/** By which procedure the visits of a history are played, and what it calls the readings of each step. */
+export interface Played {
+  kind: SensorKind
+  procedure: Procedure
+  read: Record<string, string>
+  /** Where the readings have another name than the step: those of a standard by its role. */
+  standards: { role: string; step: string }[]
 }
+
+export const PH_PLAYED: Played = {
+  kind: 'ph',
+  procedure: procedureOf('ph-two-point'),
+  read: {
+    'found-process': 'found-process',
+    'found-standard': 'found-first',
+    'point-1': 'first',
+    'point-2': 'second',
+    verify: 'back-first',
+    back: 'back',
+  },
+  standards: [
+    { role: 'first', step: 'first' },
+    { role: 'second', step: 'second' },
+  ],
+}
+const CELL_STEPS = ['found-process', 'found-standard', 'air', 'point-1', 'verify', 'back']
+export const CELL_PLAYED: Played = {
+  kind: 'conductivity',
+  procedure: procedureOf('conductivity-dry-zero'),
+  read: Object.fromEntries(CELL_STEPS.map((step) => [step, step])),
+  standards: [{ role: 'first', step: 'point-1' }],
+}
+
+/** The water that a history's sensor is in, in the core unit of its kind, and degC. */
+interface Water {
+  value: number
+  celsius: number
+  tolerance: number
+}
+
 const MINUTE = 60_000
 
 /** The visits of a history as the record has them: every one played by the procedure of the Bench, and judged by it. */
-export function throughProcedures(history: PhHistory, process: { value: number; celsius: number }): ClosedVisit[] {
+export function throughProcedures(visits: readonly ClosedVisit[], water: Water, played: Played): ClosedVisit[] {
   let previous: Setup['previous'] = null
-  let activeCalibration: CalibrationParameters = modelOf('ph').ideal
-  return history.visits.map((visit) => {
-    const setup = setupOf(visit, process, activeCalibration, previous)
-    const { entries, progress } = play(visit, setup)
+  let activeCalibration: CalibrationParameters = modelOf(played.kind).ideal
+  return visits.map((visit) => {
+    const setup = setupOf(visit, water, played, { activeCalibration, previous })
+    const { entries, progress } = play(visit, setup, played)
     const { evidence } = progress
-    const found = evidence.decisions.result && nullIfOutOfRange(() => PROCEDURE.judge(evidence, 'result'))?.found
+    const found = evidence.decisions.result && nullIfOutOfRange(() => played.procedure.judge(evidence, 'result'))?.found
     if (found) previous = { characteristic: found.characteristic, at: visit.at }
     if (evidence.applied) activeCalibration = evidence.applied.characteristic
     return {
@@ -44,33 +75,32 @@ export function throughProcedures(history: PhHistory, process: { value: number; 
         entry.type === 'captured' ? [{ step: entry.step, reading: entry.reading }] : [],
       ),
       characteristic: found?.characteristic ?? null,
-      codes: resultFindings(PROCEDURE, evidence),
+      codes: resultFindings(played.procedure, evidence),
     }
   })
 }
 
 function setupOf(
   { readings, numbersChanged }: ClosedVisit,
-  process: { value: number; celsius: number },
-  activeCalibration: CalibrationParameters,
-  previous: Setup['previous'],
+  water: Water,
+  { kind, standards }: Played,
+  known: Pick<Setup, 'activeCalibration' | 'previous'>,
 ): Setup {
   const code = (step: string) => readings.find((r) => r.step === step)?.reading.standard?.code as string
   return {
-    kind: 'ph',
+    kind,
     position: 'elsewhere',
-    processValue: process.value,
-    processTemperature: process.celsius,
-    tolerance: 0.1,
+    processValue: water.value,
+    processTemperature: water.celsius,
+    tolerance: water.tolerance,
     device: {},
     shows: 'signal',
     linked: numbersChanged !== null,
     writable: false,
     adjustsBy: 'numbers',
     calibrationKey: 'CAL',
-    activeCalibration,
-    previous,
-    standards: { first: { code: code('first'), lot: null }, second: { code: code('second'), lot: null } },
+    ...known,
+    standards: Object.fromEntries(standards.map(({ role, step }) => [role, { code: code(step), lot: null }])),
     practices: USUAL_PRACTICES,
     settlingHistory: [],
     authorityRule: null,
@@ -78,13 +108,13 @@ function setupOf(
   }
 }
 
-function play(visit: ClosedVisit, setup: Setup) {
+function play(visit: ClosedVisit, setup: Setup, { procedure, read: names }: Played) {
   const entries: RecordLine[] = []
   const add = (entry: VisitEntry) => entries.push({ at: visit.at + (entries.length + 1) * MINUTE, entry })
-  let progress = reduceVisit(PROCEDURE, setup, visit.at, entries)
+  let progress = reduceVisit(procedure, setup, visit.at, entries)
   for (let n = 0; progress.current && n < 60; n++) {
     doStep(visit, progress.current)
-    progress = reduceVisit(PROCEDURE, setup, visit.at, entries)
+    progress = reduceVisit(procedure, setup, visit.at, entries)
   }
   return { entries, progress }
 
@@ -92,7 +122,7 @@ function play(visit: ClosedVisit, setup: Setup) {
     const read = (name?: string): CapturedReading | undefined => readings.find((r) => r.step === name)?.reading
     switch (step.kind) {
       case 'capture': {
-        const reading = read(READ[step.key])
+        const reading = read(names[step.key])
         if (reading) add({ type: 'captured', step: step.key, reading })
         else add({ type: 'skipped', step: step.key, reason: 'Not done' })
         break
@@ -103,13 +133,13 @@ function play(visit: ClosedVisit, setup: Setup) {
         break
       case 'verdict':
       case 'result': {
-        const judged = nullIfOutOfRange(() => PROCEDURE.judge(progress.evidence, step.key))
+        const judged = nullIfOutOfRange(() => procedure.judge(progress.evidence, step.key))
         const decision = judged?.found && judged.choices.includes('adjust') ? 'adjust' : 'leave-alone'
         add({ type: 'decided', step: step.key, decision, proposed: decision, note: null })
         break
       }
       case 'apply': {
-        const found = nullIfOutOfRange(() => PROCEDURE.judge(progress.evidence, 'result'))?.found
+        const found = nullIfOutOfRange(() => procedure.judge(progress.evidence, 'result'))?.found
         add({
           type: 'applied',
           way: 'keyed',

@@ -2,6 +2,7 @@ import { DAY_MS } from '../drift/observation.ts'
 import { type CourseTraits, courseFit, type Point } from './course.ts'
 import { type Answer, type DiagnosticEvidence, FEATURES, type Feature, type Fit } from './features.ts'
 import {
+  airFit,
   cellFit,
   cleaningFit,
   cleaningMovedFit,
@@ -79,7 +80,7 @@ export function evidenceOf(record: HealthRecord): DiagnosticEvidence {
   }
   const last = newestLooks(visits)
   if (traits.cell) {
-    if (known(last.zero)) answers.airZero = Math.abs(last.zero) > 0.01 ? 'not zero' : 'near zero'
+    set('airZero', airFit(visits))
     const factors = looksAt(visits, (v) => v.cellFactor)
     if (factors) set('cellReads', cellFit(factors))
     const sensitivity = points(visits, (v) => v.cellFactor && 1 / v.cellFactor)

@@ -83,6 +83,23 @@ export function cellFit({ now, before }: Looks): Fit<'cellReads'> {
   }
 }
 
+/** What a dry cell reads in air, a share of its usual reading, and how much that scatters (logarithms). */
+const DRY = { share: 3e-4, scatter: 0.9 }
+/** What one reads that a film of water was left in: it lies in the way of nothing. */
+const WET = { share: 0.02, scatter: 0.9 }
+/** Nothing at all has no logarithm. */
+const LEAST_IN_AIR = 1e-5
+
+export function airFit(visits: readonly HealthVisit[]): Fit<'airZero'> | null {
+  // A zero of nothing is one that nobody looked at.
+  const looks = looksAt(visits, (v) => (v.zero ? Math.log(Math.max(LEAST_IN_AIR, Math.abs(v.zero))) : null))
+  if (!looks) return null
+  const { middle, scatter } = usualOf(looks.before, DRY.scatter)
+  const dry = looks.before.length > 0 ? middle : Math.log(DRY.share)
+  const wet = density(looks.now, Math.log(WET.share), WET.scatter)
+  return { 'near zero': density(Math.max(looks.now, dry), dry, scatter), 'not zero': looks.now > dry ? wet : 0 }
+}
+
 export function settlingFit({ now, before }: Looks): Fit<'settling'> {
   const { middle, scatter } = usualOf(before, SECONDS)
   // Quicker than usual is nothing to ask about; slower by an unusual amount is very slow, however much.

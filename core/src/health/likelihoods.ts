@@ -229,6 +229,7 @@ export const VARIANTS: Partial<Record<Cause, readonly Variant[]>> = {
       of: {
         cleaning: { chances: [0.12, 0.88], because: 'rinsing and wiping took it off' },
         whatMoved: { chances: [0.06, 0.06, 0.88], because: 'it sat there before cleaning only' },
+        cellReads: { chances: [0.94, 0.05, 0.01], because: 'it was gone when the cell was calibrated' },
       },
     },
     {
@@ -242,6 +243,7 @@ export const VARIANTS: Partial<Record<Cause, readonly Variant[]>> = {
         whatMoved: { chances: [0.06, 0.12, 0.82], because: 'it sat there at one of them' },
         beakerAndTank: { chances: [0.3, 0.05, 0.65], because: 'it came with the cup and stayed with it' },
         standards: { chances: [0.6, 0.4], because: 'it sat there at one standard only' },
+        cellReads: { chances: [0.03, 0.96, 0.01], because: 'air does not conduct' },
       },
     },
     {
@@ -252,6 +254,7 @@ export const VARIANTS: Partial<Record<Cause, readonly Variant[]>> = {
         whatMoved: { chances: [0.2, 0.4, 0.4], because: 'it sat there in the second standard only' },
         beakerAndTank: { chances: [0.45, 0.05, 0.5], because: 'it came with the cup and stayed with it' },
         standards: { chances: [0.55, 0.45], because: 'it sat there at one standard only' },
+        cellReads: { chances: [0.94, 0.05, 0.01], because: 'it came after the cell was calibrated' },
       },
     },
   ],

@@ -1,4 +1,5 @@
 export * from './cellDips.ts'
+export * from './cellHistories.ts'
 export type { Dip } from './dipOf.ts'
 export * from './fleets.ts'
 export * from './ionDips.ts'
