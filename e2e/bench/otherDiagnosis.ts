@@ -15,13 +15,16 @@ import {
   CELL_CAUSES,
   type CellHistory,
   cellHistory,
+  ION_CAUSES,
+  type IonHistory,
+  ionHistory,
   PH_CAUSES,
   type PhHistory,
   type PhPlace,
   phHistory,
 } from '@frustum/core/other-simulation'
 import { withInterval } from './intervals.ts'
-import { CELL_PLAYED, PH_PLAYED, type Played, throughProcedures } from './throughProcedures.ts'
+import { CELL_PLAYED, ionPlayed, PH_PLAYED, type Played, throughProcedures } from './throughProcedures.ts'
 
 const BINS = 10
 
@@ -56,6 +59,10 @@ export const judgeOtherHistories = (
 /** The same of conductivity cells. */
 export const judgeOtherCells = (each: number, seed: number): DiagnosisScore =>
   scoreOf(CELL_CAUSES, { each, seed }, (cause, random) => judgeCell(cellHistory(cause, random)))
+
+/** The same of ion electrodes. */
+export const judgeOtherIons = (each: number, seed: number): DiagnosisScore =>
+  scoreOf(ION_CAUSES, { each, seed }, (cause, random) => judgeIon(ionHistory(cause, random)))
 
 function scoreOf<C extends Cause>(
   causes: readonly C[],
@@ -258,8 +265,13 @@ function judgePh(history: PhHistory, { visits: changed = (v) => v, evidence: lef
 }
 
 function judgeCell(history: CellHistory): Judged {
-  const water = { value: history.water.raw, celsius: history.water.celsius, tolerance: 3 }
+  const water = { ...history.water, tolerance: 3 }
   return judgeBooked(history, healthOf(history, water, CELL_PLAYED), CELL_PLAYED)
+}
+
+function judgeIon(history: IonHistory): Judged {
+  const played = ionPlayed(history.ion)
+  return judgeBooked(history, healthOf(history, { ...history.water, tolerance: 10 }, played), played)
 }
 
 type Told = Omit<PhHistory, 'cause'>
@@ -268,7 +280,7 @@ function healthOf({ visits }: Told, water: { value: number; celsius: number; tol
   const { health: traits, model } = kindOf(played.kind)
   const booked = throughProcedures(visits, water, played)
   const { value: processValue, celsius: processTemperature, tolerance } = water
-  return healthVisits({ traits, model, device: {}, processValue, processTemperature, tolerance }, booked)
+  return healthVisits({ traits, model, device: played.device, processValue, processTemperature, tolerance }, booked)
 }
 
 function judgeBooked(

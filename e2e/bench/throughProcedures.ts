@@ -2,6 +2,7 @@ import {
   type CalibrationParameters,
   type CapturedReading,
   type ClosedVisit,
+  type DeviceSetting,
   modelOf,
   nullIfOutOfRange,
   type Procedure,
@@ -19,6 +20,7 @@ import {
 /** By which procedure the visits of a history are played, and what it calls the readings of each step. */
 export interface Played {
   kind: SensorKind
+  device: DeviceSetting
   procedure: Procedure
   read: Record<string, string>
   /** Where the readings have another name than the step: those of a standard by its role. */
@@ -27,6 +29,7 @@ export interface Played {
 
 export const PH_PLAYED: Played = {
   kind: 'ph',
+  device: {},
   procedure: procedureOf('ph-two-point'),
   read: {
     'found-process': 'found-process',
@@ -44,10 +47,23 @@ export const PH_PLAYED: Played = {
 const CELL_STEPS = ['found-process', 'found-standard', 'air', 'point-1', 'verify', 'back']
 export const CELL_PLAYED: Played = {
   kind: 'conductivity',
+  device: {},
   procedure: procedureOf('conductivity-dry-zero'),
   read: Object.fromEntries(CELL_STEPS.map((step) => [step, step])),
   standards: [{ role: 'first', step: 'point-1' }],
 }
+
+const ION_STEPS = ['found-process', 'found-standard', 'point-1', 'point-2', 'verify', 'back']
+export const ionPlayed = (ion: string): Played => ({
+  kind: 'ion',
+  device: { ion: ion as DeviceSetting['ion'] },
+  procedure: procedureOf('ion-two-point'),
+  read: Object.fromEntries(ION_STEPS.map((step) => [step, step])),
+  standards: [
+    { role: 'high', step: 'point-1' },
+    { role: 'low', step: 'point-2' },
+  ],
+})
 
 /** The water that a history's sensor is in, in the core unit of its kind, and degC. */
 interface Water {
@@ -83,7 +99,7 @@ export function throughProcedures(visits: readonly ClosedVisit[], water: Water, 
 function setupOf(
   { readings, numbersChanged }: ClosedVisit,
   water: Water,
-  { kind, standards }: Played,
+  { kind, device, standards }: Played,
   known: Pick<Setup, 'activeCalibration' | 'previous'>,
 ): Setup {
   const code = (step: string) => readings.find((r) => r.step === step)?.reading.standard?.code as string
@@ -93,7 +109,7 @@ function setupOf(
     processValue: water.value,
     processTemperature: water.celsius,
     tolerance: water.tolerance,
-    device: {},
+    device,
     shows: 'signal',
     linked: numbersChanged !== null,
     writable: false,

@@ -1,8 +1,19 @@
 import type { Cause } from '../health/causes.ts'
 import type { DiagnosticEvidence } from '../health/features.ts'
 import type { ClosedVisit } from '../health/visitHealth.ts'
-import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { RandomStream } from '../statistics/random.ts'
+import {
+  beginning,
+  captured,
+  DAY,
+  drawPeople,
+  drawTimes,
+  type History,
+  monthsSince,
+  notedEvents,
+  type People,
+  tried,
+} from './historyParts.ts'
 
 /**
  * Whole histories of conductivity cells with a known fault, from the conductance between their electrodes down to the
@@ -12,8 +23,6 @@ import type { RandomStream } from '../statistics/random.ts'
  * water conducts; a bubble shuts part of the bore; a film of water left in a dry cell conducts beside nothing. Potassium
  * chloride conducts 1.91 % more per degC near 25 degC, waters about 2 % (handbook figures, from memory).
  */
-
-const DAY = 86_400_000
 
 export const CELL_CAUSES = [
   'nothing',
@@ -27,17 +36,16 @@ export const CELL_CAUSES = [
 ] as const satisfies readonly Cause[]
 export type CellCause = (typeof CELL_CAUSES)[number]
 
-export interface CellHistory {
-  cause: CellCause
-  /** Oldest first. */
-  visits: ClosedVisit[]
-  events: { at: number; kind: string }[]
-  installedAt: number
-  now: number
-  tests: DiagnosticEvidence
-  /** The standard in use, and the water as it is at rest: µS/cm, degC. */
-  standard: string
-  water: { raw: number; celsius: number }
+/** What does not come at once. */
+const COURSE: Partial<Record<CellCause, 'grows' | 'stays'>> = {
+  'cell-fouled': 'grows',
+  'temperature-wrong': 'stays',
+  'ground-loop': 'stays',
+}
+
+export interface CellHistory extends History<CellCause> {
+  /** The water as it is at rest: µS/cm there, degC. */
+  water: { value: number; celsius: number }
 }
 
 /** Standards and waters that go with each other, µS/cm at 25 degC. */
@@ -48,19 +56,15 @@ const PAIRS = [
 const KCL_PER_DEGREE = 0.0191
 const WATER_PER_DEGREE = 0.02
 
-interface Nature {
+interface Nature extends People {
   pair: (typeof PAIRS)[number]
   water: number
   celsius: number
-  room: number
   /** Share by which the cell differs from its label, and by which it ages in a year. */
   off: number
   ageing: number
   seconds: number
   noise: number
-  typed: boolean
-  back: number
-  notes: number
 }
 
 interface Cell {
@@ -75,59 +79,47 @@ interface Cell {
   reset: boolean
 }
 
-/** Draws a history of a cause. What grows is asked about once it has grown, what comes at once at the visit that meets it. */
+/** Draws a history of a cause. */
 export function cellHistory(cause: CellCause, random: RandomStream): CellHistory {
   const n = natureOf(random)
-  const count = 6 + Math.floor(9 * random.uniform())
-  const every = random.between(16, 48)
-  const at: number[] = []
-  for (let i = 0, t = 0; i < count; i++, t += every * random.between(0.7, 1.35) * DAY) at.push(t)
+  const times = drawTimes(random)
+  const { at, before, now } = times
   const last = at.at(-1) as number
-  const before = random.between(2, 260) * DAY
-  const began = beginning(cause, count, random)
+  const began = cause === 'nothing' ? at.length : beginning(COURSE[cause] ?? 'sudden', times, random)
   const strength = Math.exp(0.35 * random.normal())
   const sign = random.uniform() < 0.5 ? -1 : 1
   const visits = at.map((time, i): ClosedVisit => {
-    const active = i >= began
-    const months = active ? (time - (at[began] as number)) / DAY / 30.4 + (every / 30.4) * random.between(0.3, 1) : 0
+    const months = monthsSince(began, i, times, random)
     const cell = soundCell(random)
-    if (active) spoil(cause, cell, { months, strength, sign, random })
-    return look(n, cell, { time, age: (time + before) / DAY, cause: active ? cause : 'nothing', sign, random })
+    if (months > 0) spoil(cause, cell, { months, strength, sign, random })
+    const years = (time + before) / DAY / 365
+    return look(n, cell, { time, years, cause: months > 0 ? cause : 'nothing', sign, random })
   })
+  const when = (at[began] ?? last) - random.between(1, 8) * DAY
+  const powerFailure = { kind: 'power-failure', share: cause === 'device-reset' ? 0.7 * n.notes : 0, at: when }
   return {
     cause,
     visits,
-    events: eventsOf(cause, (at[began] ?? last) - random.between(1, 8) * DAY, { last, notes: n.notes, random }),
+    events: notedEvents([powerFailure], last, random),
     installedAt: -before,
-    now: last + random.between(0.02, 4) * DAY,
+    now,
     tests: testsOf(cause, random),
-    standard: n.pair.code,
-    water: { raw: n.water * (1 + WATER_PER_DEGREE * (n.celsius - 25)), celsius: n.celsius },
+    water: { value: n.water * (1 + WATER_PER_DEGREE * (n.celsius - 25)), celsius: n.celsius },
   }
 }
 
 function natureOf(random: RandomStream): Nature {
   const pair = PAIRS[random.uniform() < 0.75 ? 0 : 1] as (typeof PAIRS)[number]
   return {
+    ...drawPeople(random),
     pair,
     water: pair.low * (pair.high / pair.low) ** random.uniform(),
     celsius: random.between(18, 28),
-    room: random.between(18, 25),
     off: 0.012 * random.normal(),
     ageing: 0.006 * random.normal(),
     seconds: 16 * Math.exp(0.35 * random.normal()),
     noise: 0.0004 * Math.exp(0.5 * random.normal()),
-    typed: random.uniform() < 0.25,
-    back: random.uniform() < 0.5 ? 0.8 : 0.1,
-    notes: random.uniform() < 0.6 ? 0.75 : 0.2,
   }
-}
-
-function beginning(cause: CellCause, count: number, random: RandomStream): number {
-  if (cause === 'nothing') return count
-  if (cause === 'cell-fouled') return count - 2 - Math.floor(random.uniform() * Math.min(4, count - 4))
-  if (cause === 'temperature-wrong' || cause === 'ground-loop') return count - 1 - Math.floor(random.uniform() * 3)
-  return count - 1
 }
 
 const soundCell = (random: RandomStream): Cell => ({
@@ -158,19 +150,19 @@ function spoil(cause: CellCause, cell: Cell, { months, strength, sign, random }:
 
 interface Looking {
   time: number
-  /** How long the cell has been in use, days. */
-  age: number
+  /** How long the cell has been in use. */
+  years: number
   /** What is wrong at this visit. */
   cause: CellCause
   sign: number
   random: RandomStream
 }
 
-function look(n: Nature, cell: Cell, { time, age, cause, sign, random }: Looking): ClosedVisit {
+function look(n: Nature, cell: Cell, { time, years, cause, sign, random }: Looking): ClosedVisit {
   const readings: ClosedVisit['readings'][number][] = []
   const room = n.room + 0.5 * random.normal()
   const celsius = n.celsius + 0.3 * random.normal()
-  const constant = 1 + n.off + (n.ageing * age) / 365
+  const constant = 1 + n.off + n.ageing * years
   /** What the cell makes of a solution of so much at this temperature; the better it conducts, the more a deposit takes. */
   const measure = (raw: number, deposit: number) =>
     (raw * (1 - deposit)) / constant / (1 + 0.15 * deposit * (raw / n.pair.value))
@@ -181,36 +173,21 @@ function look(n: Nature, cell: Cell, { time, age, cause, sign, random }: Looking
     more: { slow?: number; noise?: number; code?: string; right?: number },
   ) => {
     const sd = Math.max(n.noise * (more.noise ?? 1) * Math.exp(0.3 * random.normal()) * Math.abs(signal), 0.02)
-    const over = !n.typed
-    const reading: CapturedReading = {
-      source: over ? 'line' : 'display-typed',
-      signal: signal + Math.max(sd / 2, 0.0007 * signal) * random.normal(),
-      signalUncertainty: 0.004 * Math.abs(signal) + sd,
-      ...(over ? { noise: sd } : {}),
-      temperature: at + cell.thermometer,
-      shown: null,
-      stability: {
-        state: 'stable',
-        reason: 'not-noted',
-        seconds: n.seconds * (more.slow ?? 1) * Math.exp(0.22 * random.normal()),
-        confidence: 0.95,
-      },
-      trace: [],
-      signature: null,
-      ...(more.code && more.right !== undefined
-        ? {
-            standard: {
-              code: more.code,
-              value: more.right,
-              lot: null,
-              expired: false,
-              openTooLong: false,
-              daysOver: 0,
-            },
-          }
-        : {}),
-    }
-    readings.push({ step, reading })
+    const standard = more.code && more.right !== undefined ? { code: more.code, value: more.right } : undefined
+    readings.push({
+      step,
+      reading: captured(
+        {
+          signal: signal + Math.max(sd / 2, 0.0007 * signal) * random.normal(),
+          sd,
+          width: 0.004 * Math.abs(signal) + sd,
+          celsius: at + cell.thermometer,
+          seconds: n.seconds * (more.slow ?? 1) * Math.exp(0.22 * random.normal()),
+          standard,
+        },
+        n.typed,
+      ),
+    })
   }
   const water = n.water * (1 + 0.01 * random.normal()) * (1 + WATER_PER_DEGREE * (celsius - 25))
   // It evaporates, or the last solution is carried into it; or somebody took the other bottle.
@@ -245,29 +222,14 @@ function look(n: Nature, cell: Cell, { time, age, cause, sign, random }: Looking
   }
 }
 
-function eventsOf(
-  cause: CellCause,
-  when: number,
-  { last, notes, random }: { last: number; notes: number; random: RandomStream },
-) {
-  const events: { at: number; kind: string }[] = []
-  if (cause === 'device-reset' && random.uniform() < 0.7 * notes) events.push({ at: when, kind: 'power-failure' })
-  // Things that happen to sound ones as well, and are noted.
-  if (random.uniform() < 0.06) events.push({ at: random.between(0, last), kind: 'upset' })
-  if (random.uniform() < 0.05) events.push({ at: random.between(0, last), kind: 'power-failure' })
-  return events.sort((a, b) => a.at - b.at)
-}
-
-/** What somebody tried, with its outcome in nature, one in twenty told wrongly. */
+/** What somebody tried, with its outcome in nature. */
 function testsOf(cause: CellCause, random: RandomStream): DiagnosticEvidence {
+  const so = tried(random)
+  const of = (showing: CellCause, share: number) => so(cause === showing ? share : 0.03)
   const tests: DiagnosticEvidence = {}
-  const tried = () => random.uniform() < 0.18
-  const so = (of: CellCause, share: number) => {
-    const truly = cause === of ? share : 0.03
-    return random.uniform() < (random.uniform() < 0.05 ? 1 - truly : truly)
-  }
-  if (tried()) tests.tapping = so('bubble', 0.9) ? 'moves it' : 'changes nothing'
-  if (tried()) tests.freshStandard = so('bad-standard', 0.95) ? 'reads otherwise' : 'reads the same'
-  if (tried()) tests.unplugging = so('ground-loop', 0.9) ? 'calms it' : 'changes nothing'
+  const [tapping, fresh, unplugged] = [of('bubble', 0.9), of('bad-standard', 0.95), of('ground-loop', 0.9)]
+  if (tapping !== null) tests.tapping = tapping ? 'moves it' : 'changes nothing'
+  if (fresh !== null) tests.freshStandard = fresh ? 'reads otherwise' : 'reads the same'
+  if (unplugged !== null) tests.unplugging = unplugged ? 'calms it' : 'changes nothing'
   return tests
 }
