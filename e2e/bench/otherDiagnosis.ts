@@ -153,40 +153,40 @@ const PARTS: Record<string, Without> = {
 
 export function otherDiagnosisRows() {
   const score = judgeOtherHistories(80, 1)
-  const text = scoreText(score)
+  const row = (what: string, measured: string) => ({ what, measured, wanted: '', ok: null })
   return [
-    ...BEFORE.map((measured) => ({
-      what: 'diagnosis of other histories (pH), before',
-      measured,
-      wanted: '',
-      ok: null,
-    })),
-    {
-      what: '  now',
-      measured: text,
-      wanted: 'first 85 %, two 95 %, error under 5 points',
-      ok: score.firstOfKnown >= 0.85 && score.firstTwoOfKnown >= 0.95 && score.calibrationError < 0.05,
-    },
-    ...Object.entries(PARTS).map(([part, without]) => ({
-      what: `  without ${part}`,
-      measured: scoreText(judgeOtherHistories(80, 1, without)),
-      wanted: '',
-      ok: null,
-    })),
-    ...[1.5, 2, 3].map((unrest) => ({
-      what: `  where all scatters ${unrest} times as much`,
-      measured: scoreText(judgeOtherHistories(80, 1, {}, { unrest })),
-      wanted: '',
-      ok: null,
-    })),
-    ...score.byCause.map((c) => ({
-      what: `  ${c.cause}`,
-      measured: `${(100 * c.first).toFixed(0)} and ${(100 * c.firstTwo).toFixed(0)} %`,
-      wanted: '',
-      ok: null,
-    })),
+    ...BEFORE.map((measured) => row('diagnosis of other histories (pH), before', measured)),
+    wantedRow('  now', score),
+    ...Object.entries(PARTS).map(([part, without]) =>
+      row(`  without ${part}`, scoreText(judgeOtherHistories(80, 1, without))),
+    ),
+    ...[1.5, 2, 3].map((unrest) =>
+      row(`  where all scatters ${unrest} times as much`, scoreText(judgeOtherHistories(80, 1, {}, { unrest }))),
+    ),
+    ...causeRows(score),
+    ...Object.entries(OTHER_KINDS).flatMap(([name, judge]) => {
+      const ofKind = judge(80, 1)
+      return [wantedRow(`diagnosis of other histories (${name})`, ofKind), ...causeRows(ofKind)]
+    }),
   ]
 }
+
+const OTHER_KINDS = { 'conductivity cells': judgeOtherCells, 'ion electrodes': judgeOtherIons }
+
+const wantedRow = (what: string, score: DiagnosisScore) => ({
+  what,
+  measured: scoreText(score),
+  wanted: 'first 85 %, two 95 %, error under 5 points',
+  ok: score.firstOfKnown >= 0.85 && score.firstTwoOfKnown >= 0.95 && score.calibrationError < 0.05,
+})
+
+const causeRows = ({ byCause }: DiagnosisScore) =>
+  byCause.map((c) => ({
+    what: `  ${c.cause}`,
+    measured: `${(100 * c.first).toFixed(0)} and ${(100 * c.firstTwo).toFixed(0)} %`,
+    wanted: '',
+    ok: null,
+  }))
 
 const scoreText = (s: DiagnosisScore): string =>
   `first ${withInterval(s.first, s.count)}, two ${withInterval(s.firstTwo, s.count)}, calibration error ${(100 * s.calibrationError).toFixed(1)} points; of those with enough known ${(100 * s.firstOfKnown).toFixed(1)} and ${(100 * s.firstTwoOfKnown).toFixed(1)} % (too little of ${(100 * s.tooLittle.faulty).toFixed(1)} % of the faulty, ${(100 * s.tooLittle.sound).toFixed(1)} % of the sound)`
@@ -219,6 +219,10 @@ export function heldBackDiagnosis(today: string): string[] {
     '',
     ...confusionTable(score),
     '',
+    ...Object.entries(OTHER_KINDS).map(
+      ([name, judge]) => `- The same of ${name}: ${scoreText(judge(HELD_BACK, HELD_BACK_SEED))}.`,
+    ),
+    '',
   ]
 }
 
@@ -245,6 +249,10 @@ export function phConfusion(): string[] {
     `All: ${scoreText(score)}.`,
     '',
     ...confusionTable(score),
+    ...Object.entries(OTHER_KINDS).flatMap(([name, judge]) => {
+      const ofKind = judge(80, 1)
+      return ['', `The same of ${name}, ${ofKind.count}: ${scoreText(ofKind)}.`, '', ...confusionTable(ofKind)]
+    }),
   ]
 }
 

@@ -21,6 +21,8 @@ import {
   slopeLevelFit,
   slowSinceFit,
   tankFit,
+  tankGoesFit,
+  tankNoiseFit,
   temperatureFit,
 } from './fits.ts'
 import type { HealthTraits } from './healthTraits.ts'
@@ -108,7 +110,9 @@ export function evidenceOf(record: HealthRecord): DiagnosticEvidence {
   if (hysteresis) set('hysteresis', hysteresisFit(hysteresis))
   set('cleaning', cleaningFit(visits, last, traits.cell))
   if (known(last.cleaningAway)) set('cleaningMoved', cleaningMovedFit(last.cleaningAway))
-  set('beakerAndTank', tankFit(visits, last, noise))
+  set('beakerAndTank', tankFit(visits, last))
+  set('tankGoes', tankGoesFit(visits))
+  set('tankNoise', tankNoiseFit(visits, noise))
   set('temperature', temperatureFit(visits, last))
   if (known(last.standardsDisagree)) answers.standards = last.standardsDisagree ? 'one disagrees' : 'consistent'
   set('sharedShift', sharedShiftFit(visits))

@@ -171,45 +171,44 @@ export const cleaningMovedFit = (away: number): Fit<'cleaningMoved'> => {
  * Which of beaker and tank it is that moved: the sensor shows in both alike what befell it; a stray voltage only in the
  * tank; and where the tank is as ever by the numbers of before and not by those of today, the standards are off.
  */
-export function tankFit(
-  visits: readonly HealthVisit[],
-  last: HealthVisit,
-  noise: Looks | null,
-): Fit<'beakerAndTank'> | null {
-  const fit = { agree: 1, 'only the tank is wrong': 1, 'only the standards are off': 1 }
-  let tells = false
+export function tankFit(visits: readonly HealthVisit[], last: HealthVisit): Fit<'beakerAndTank'> | null {
   if (known(last.tankAlone)) {
-    tells = true
     const apart = Math.min(Math.abs(last.tankAlone), 6)
-    fit.agree *= density(apart, 0, 0.5)
-    fit['only the tank is wrong'] *= density(apart, 2.5, 1.5)
-    fit['only the standards are off'] *= density(apart, 0, 0.5)
-  } else {
-    const water = looksAt(visits, (v) => v.tankNow)
-    if (water) {
-      tells = true
-      const { middle, scatter } = usualOf(water.before, WATER)
-      const now = water.now - middle
-      const before = known(last.tankByBefore) ? last.tankByBefore - middle : now
-      const usual = density(now, 0, scatter)
-      fit.agree *= usual
-      fit['only the tank is wrong'] *= 0.5 * density(now, 0, 4 * WATER) + 0.5 * density(now, 0, 12 * WATER)
-      fit['only the standards are off'] *= density(before, 0, scatter)
-    }
+    const none = density(apart, 0, 0.5)
+    return { agree: none, 'only the tank is wrong': density(apart, 2.5, 1.5), 'only the standards are off': none }
   }
+  const water = looksAt(visits, (v) => v.tankNow)
+  if (!water) return null
+  const { middle, scatter } = usualOf(water.before, WATER)
+  const now = water.now - middle
+  const before = known(last.tankByBefore) ? last.tankByBefore - middle : now
+  return {
+    agree: density(now, 0, scatter),
+    'only the tank is wrong': 0.5 * density(now, 0, 4 * WATER) + 0.5 * density(now, 0, 12 * WATER),
+    'only the standards are off': density(before, 0, scatter),
+  }
+}
+
+/** Which way the water moved from what it usually reads; where it hardly did, either fits. */
+export function tankGoesFit(visits: readonly HealthVisit[]): Fit<'tankGoes'> | null {
+  const water = looksAt(visits, (v) => v.tankNow)
+  if (!water || water.before.length === 0) return null
+  const { middle, scatter } = usualOf(water.before, WATER)
+  const up = normalCdf((water.now - middle) / scatter)
+  return { down: 1 - up, up }
+}
+
+/** Noise in the water beyond that of the sensor itself, which is there in the beaker as well. */
+export function tankNoiseFit(visits: readonly HealthVisit[], noise: Looks | null): Fit<'tankNoise'> | null {
   const inTank = looksAt(visits, (v) => logOf(v.processNoise))
-  if (inTank && inTank.before.length >= 2) {
-    tells = true
-    const { middle, scatter } = usualOf(inTank.before, NOISE)
-    const restless = Math.min(inTank.now - middle, 4)
-    // Noise of the sensor itself is there in the beaker as well.
-    const own = noise ? Math.max(0, noise.now - usualOf(noise.before, NOISE).middle) : 0
-    const asInBeaker = density(restless, Math.min(own, 4), Math.hypot(scatter, 0.3))
-    fit.agree *= asInBeaker
-    fit['only the standards are off'] *= asInBeaker
-    fit['only the tank is wrong'] *= 0.45 * asInBeaker + 0.55 * (restless > 0 ? density(restless, 2, 0.8) : 0)
+  if (!inTank || inTank.before.length < 2) return null
+  const { middle, scatter } = usualOf(inTank.before, NOISE)
+  const restless = Math.min(inTank.now - middle, 4)
+  const own = noise ? Math.max(0, noise.now - usualOf(noise.before, NOISE).middle) : 0
+  return {
+    'as in the standards': density(restless, Math.min(own, 4), Math.hypot(scatter, 0.3)),
+    'restless there': restless > 0 ? density(restless, 2, 0.8) : 0,
   }
-  return tells ? fit : null
 }
 
 /** By how much a water is expected to stray from its usual value, in tolerances (sd). */

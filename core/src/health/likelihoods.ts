@@ -28,6 +28,9 @@ export const SOUND: Record<Feature, readonly number[]> = {
   cleaning: [0.93, 0.07],
   cleaningMoved: [0.5, 0.5],
   beakerAndTank: [0.95, 0.025, 0.025],
+  // Water goes either way.
+  tankGoes: [0.5, 0.5],
+  tankNoise: [0.96, 0.04],
   temperature: [0.98, 0.02],
   standards: [0.97, 0.03],
   before: [0.9, 0.04, 0.02, 0.04],
@@ -172,6 +175,7 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
       because: 'the current flows through the tank, not through the beaker',
     },
     noise: { chances: [0.88, 0.06, 0.06], because: 'in the beaker it is quiet' },
+    tankNoise: { chances: [0.45, 0.55], because: 'most stray currents hum' },
     unplugging: { chances: [0.1, 0.9], because: 'the source goes with it' },
   },
   'ion-tip-spent': {
@@ -185,6 +189,8 @@ export const LIKELIHOODS: Record<Cause, Partial<Record<Feature, Likelihood>>> = 
     beakerAndTank: { chances: [0.1, 0.89, 0.01], because: 'standards have none of it, the water has' },
     slopeLevel: { chances: [0.85, 0.13, 0.02, 0, 0], because: 'in standards it is sound' },
     unplugging: { chances: [0.97, 0.03], because: 'it is in the water' },
+    // Nikolsky's equation: another ion adds to what the membrane sees, and takes nothing from it.
+    tankGoes: { chances: [0.03, 0.97], because: 'another ion only adds to what it sees' },
     // A beaker of the tank's own water reads as wrong as the tank: what tells it from stray voltage.
     noise: { chances: [0.97, 0.025, 0.005], because: 'it is steadily wrong' },
   },

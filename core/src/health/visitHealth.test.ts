@@ -1,8 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { CONDUCTIVITY } from '../kinds/conductivity/index.ts'
+import { ION } from '../kinds/ion/index.ts'
 import { PH } from '../kinds/ph/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
+import { diagnose } from './diagnose.ts'
 import { evidenceOf } from './evidence.ts'
+import type { HealthVisit } from './healthVisit.ts'
 import { type ClosedVisit, type HealthSensor, healthVisits } from './visitHealth.ts'
 
 const DAY = 86_400_000
@@ -150,12 +153,12 @@ describe('what a visit tells of a sensor’s health', () => {
     const calm = [0, 1, 2, 3].map((i) => month(i, 0.1, 0.15))
     expect(answers([...calm, month(4, 0.1, 1.5)])).toMatchObject({
       noise: 'usual',
-      beakerAndTank: 'only the tank is wrong',
+      tankNoise: 'restless there',
     })
     const cable = answers([...calm, month(4, 2, 3)])
     expect(cable.noise).toBe('restless this time')
-    expect(cable.beakerAndTank).toBe('agree')
-    expect(answers([...calm, month(4, 0.1, 0.2)]).beakerAndTank).toBe('agree')
+    expect(cable.tankNoise).toBe('as in the standards')
+    expect(answers([...calm, month(4, 0.1, 0.2)]).tankNoise).toBe('as in the standards')
   })
 
   it('holds a hand meter in the tank against the standards of a calibration not long before', () => {
@@ -351,4 +354,47 @@ describe('evidence of visits that do not all look at everything', () => {
     })
     expect(evidence.slopeLevel).toBeUndefined()
   })
+})
+
+/** A visit that looked at nothing. */
+const nothingSeen = healthVisits(TANK, [
+  visit(0, { readings: [], characteristic: null, codes: null }),
+])[0] as HealthVisit
+
+it('a dry cell is judged by what it used to read in air, and a zero that nobody took says nothing', () => {
+  const airOf = (shares: readonly number[]) => {
+    const visits = shares.map((share, i) => ({ ...nothingSeen, at: 30 * i * DAY, zero: share }))
+    const record = {
+      traits: CONDUCTIVITY.health,
+      visits,
+      events: [],
+      installedAt: 0,
+      now: 30 * shares.length * DAY,
+      tests: {},
+    }
+    return evidenceOf(record).airZero
+  }
+  expect(airOf([2e-4, 3e-4, 2e-4, 3e-4])).toBe('near zero')
+  expect(airOf([2e-4, 3e-4, 2e-4, 8e-3])).toBe('not zero')
+  // One that always reads so much in air has it from its cable, and not from a drop.
+  expect(airOf([8e-3, 9e-3, 8e-3, 8e-3])).not.toBe('not zero')
+  expect(airOf([0, 0, 0, 0])).toBeUndefined()
+})
+
+it('another ion only adds to what a membrane sees: the way the water went tells it from a stray voltage', () => {
+  const goes = (tolerances: readonly number[]) => {
+    const visits = tolerances.map((tankNow, i) => ({ ...nothingSeen, at: 30 * i * DAY, tankNow }))
+    const record = {
+      traits: ION.health,
+      visits,
+      events: [],
+      installedAt: 0,
+      now: 30 * tolerances.length * DAY,
+      tests: {},
+    }
+    return diagnose(ION.health, evidenceOf(record)).ranked.map((r) => r.cause)
+  }
+  const [up, down] = [goes([0.2, -0.1, 0, 0.1, 9]), goes([0.2, -0.1, 0, 0.1, -9])]
+  expect(up.indexOf('interfering-ion')).toBeLessThan(up.indexOf('ground-loop'))
+  expect(down[0]).toBe('ground-loop')
 })
