@@ -144,7 +144,7 @@ function writeConfusion(judged: { cause: string; ranked: { cause: string }[] }[]
   })
   const text = `# How often the diagnosis is right
 
-## pH electrodes, by records of visits
+## Electrodes and cells, by records of visits
 
 Written by \`npm run bench\`. ${phConfusion().join('\n')}
 
