@@ -85,7 +85,7 @@ export function cellFit({ now, before }: Looks): Fit<'cellReads'> {
 
 /** What a dry cell reads in air, a share of its usual reading, and how much that scatters (logarithms). */
 const DRY = { share: 3e-4, scatter: 0.9 }
-/** What one reads that a film of water was left in: it lies in the way of nothing. */
+/** What one reads that a film of water was left in. */
 const WET = { share: 0.02, scatter: 0.9 }
 /** Nothing at all has no logarithm. */
 const LEAST_IN_AIR = 1e-5

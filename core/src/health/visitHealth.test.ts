@@ -5,6 +5,7 @@ import { PH } from '../kinds/ph/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { diagnose } from './diagnose.ts'
 import { evidenceOf } from './evidence.ts'
+import type { HealthTraits } from './healthTraits.ts'
 import type { HealthVisit } from './healthVisit.ts'
 import { type ClosedVisit, type HealthSensor, healthVisits } from './visitHealth.ts'
 
@@ -361,19 +362,24 @@ const nothingSeen = healthVisits(TANK, [
   visit(0, { readings: [], characteristic: null, codes: null }),
 ])[0] as HealthVisit
 
+/** A record of monthly visits that looked at this alone. */
+const monthly = (traits: HealthTraits, seen: readonly Partial<HealthVisit>[]) => ({
+  traits,
+  visits: seen.map((over, i) => ({ ...nothingSeen, ...over, at: 30 * i * DAY })),
+  events: [],
+  installedAt: 0,
+  now: 30 * seen.length * DAY,
+  tests: {},
+})
+
 it('a dry cell is judged by what it used to read in air, and a zero that nobody took says nothing', () => {
-  const airOf = (shares: readonly number[]) => {
-    const visits = shares.map((share, i) => ({ ...nothingSeen, at: 30 * i * DAY, zero: share }))
-    const record = {
-      traits: CONDUCTIVITY.health,
-      visits,
-      events: [],
-      installedAt: 0,
-      now: 30 * shares.length * DAY,
-      tests: {},
-    }
-    return evidenceOf(record).airZero
-  }
+  const airOf = (shares: readonly number[]) =>
+    evidenceOf(
+      monthly(
+        CONDUCTIVITY.health,
+        shares.map((zero) => ({ zero })),
+      ),
+    ).airZero
   expect(airOf([2e-4, 3e-4, 2e-4, 3e-4])).toBe('near zero')
   expect(airOf([2e-4, 3e-4, 2e-4, 8e-3])).toBe('not zero')
   // One that always reads so much in air has it from its cable, and not from a drop.
@@ -383,15 +389,10 @@ it('a dry cell is judged by what it used to read in air, and a zero that nobody 
 
 it('another ion only adds to what a membrane sees: the way the water went tells it from a stray voltage', () => {
   const goes = (tolerances: readonly number[]) => {
-    const visits = tolerances.map((tankNow, i) => ({ ...nothingSeen, at: 30 * i * DAY, tankNow }))
-    const record = {
-      traits: ION.health,
-      visits,
-      events: [],
-      installedAt: 0,
-      now: 30 * tolerances.length * DAY,
-      tests: {},
-    }
+    const record = monthly(
+      ION.health,
+      tolerances.map((tankNow) => ({ tankNow })),
+    )
     return diagnose(ION.health, evidenceOf(record)).ranked.map((r) => r.cause)
   }
   const [up, down] = [goes([0.2, -0.1, 0, 0.1, 9]), goes([0.2, -0.1, 0, 0.1, -9])]

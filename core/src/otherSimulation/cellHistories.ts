@@ -3,14 +3,14 @@ import type { DiagnosticEvidence } from '../health/features.ts'
 import type { ClosedVisit } from '../health/visitHealth.ts'
 import type { RandomStream } from '../statistics/random.ts'
 import {
-  beginning,
   captured,
   DAY,
+  drawCourse,
   drawPeople,
-  drawTimes,
   type History,
   monthsSince,
   notedEvents,
+  type Onset,
   type People,
   tried,
 } from './historyParts.ts'
@@ -37,7 +37,8 @@ export const CELL_CAUSES = [
 export type CellCause = (typeof CELL_CAUSES)[number]
 
 /** What does not come at once. */
-const COURSE: Partial<Record<CellCause, 'grows' | 'stays'>> = {
+const ONSET: Partial<Record<CellCause, Onset>> = {
+  nothing: 'never',
   'cell-fouled': 'grows',
   'temperature-wrong': 'stays',
   'ground-loop': 'stays',
@@ -82,14 +83,11 @@ interface Cell {
 /** Draws a history of a cause. */
 export function cellHistory(cause: CellCause, random: RandomStream): CellHistory {
   const n = natureOf(random)
-  const times = drawTimes(random)
-  const { at, before, now } = times
-  const last = at.at(-1) as number
-  const began = cause === 'nothing' ? at.length : beginning(COURSE[cause] ?? 'sudden', times, random)
-  const strength = Math.exp(0.35 * random.normal())
-  const sign = random.uniform() < 0.5 ? -1 : 1
+  const course = drawCourse(ONSET[cause] ?? 'sudden', random)
+  const { last, began, strength, sign } = course
+  const { at, before, now } = course.times
   const visits = at.map((time, i): ClosedVisit => {
-    const months = monthsSince(began, i, times, random)
+    const months = monthsSince(course, i, random)
     const cell = soundCell(random)
     if (months > 0) spoil(cause, cell, { months, strength, sign, random })
     const years = (time + before) / DAY / 365
@@ -131,14 +129,14 @@ const soundCell = (random: RandomStream): Cell => ({
   reset: false,
 })
 
-interface Course {
+interface Spoiling {
   months: number
   strength: number
   sign: number
   random: RandomStream
 }
 
-function spoil(cause: CellCause, cell: Cell, { months, strength, sign, random }: Course): void {
+function spoil(cause: CellCause, cell: Cell, { months, strength, sign, random }: Spoiling): void {
   if (cause === 'cell-fouled') cell.deposit += 0.45 * (1 - Math.exp(-0.16 * strength * months))
   if (cause === 'cell-not-dry') cell.film = 0.02 * Math.exp(0.7 * random.normal())
   if (cause === 'temperature-wrong') cell.thermometer += sign * random.between(1.5, 7)

@@ -19,7 +19,7 @@ export interface History<C extends Cause> {
   tests: DiagnosticEvidence
 }
 
-export interface Times {
+interface Times {
   /** Of the visits, ms. */
   at: number[]
   /** Days between visits, about, and ms in use before the first. */
@@ -28,7 +28,7 @@ export interface Times {
   now: number
 }
 
-export function drawTimes(random: RandomStream): Times {
+function drawTimes(random: RandomStream): Times {
   const count = 6 + Math.floor(9 * random.uniform())
   const every = random.between(16, 48)
   const at: number[] = []
@@ -41,15 +41,38 @@ export function drawTimes(random: RandomStream): Times {
   }
 }
 
-/** When it begins: what grows is asked about once it has grown, what is sudden at the visit that meets it. */
-export function beginning(course: 'grows' | 'stays' | 'sudden', { at }: Times, random: RandomStream): number {
+/** How a fault comes: what grows is asked about once it has grown, what is sudden at the visit that meets it. */
+export type Onset = 'never' | 'grows' | 'stays' | 'sudden'
+
+export interface Course {
+  times: Times
+  /** Of the last visit, ms; the first visit at which it has begun. */
+  last: number
+  began: number
+  strength: number
+  sign: number
+}
+
+export function drawCourse(onset: Onset, random: RandomStream): Course {
+  const times = drawTimes(random)
+  return {
+    times,
+    last: times.at.at(-1) as number,
+    began: beginning(onset, times, random),
+    strength: Math.exp(0.35 * random.normal()),
+    sign: random.uniform() < 0.5 ? -1 : 1,
+  }
+}
+
+function beginning(onset: Onset, { at }: Times, random: RandomStream): number {
   const last = at.length - 1
-  if (course === 'grows') return last - 1 - Math.floor(random.uniform() * Math.min(4, at.length - 4))
-  return course === 'stays' ? last - Math.floor(random.uniform() * 3) : last
+  if (onset === 'never') return at.length
+  if (onset === 'grows') return last - 1 - Math.floor(random.uniform() * Math.min(4, at.length - 4))
+  return onset === 'stays' ? last - Math.floor(random.uniform() * 3) : last
 }
 
 /** How long it has gone on at a visit, months; 0 before it begins. */
-export const monthsSince = (began: number, i: number, { at, every }: Times, random: RandomStream): number =>
+export const monthsSince = ({ began, times: { at, every } }: Course, i: number, random: RandomStream): number =>
   i < began ? 0 : ((at[i] as number) - (at[began] as number)) / DAY / MONTH + (every / MONTH) * random.between(0.3, 1)
 
 /** Those who look after it. */

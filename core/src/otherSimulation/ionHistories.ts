@@ -3,14 +3,14 @@ import type { DiagnosticEvidence } from '../health/features.ts'
 import type { ClosedVisit } from '../health/visitHealth.ts'
 import type { RandomStream } from '../statistics/random.ts'
 import {
-  beginning,
   captured,
   DAY,
+  drawCourse,
   drawPeople,
-  drawTimes,
   type History,
   monthsSince,
   notedEvents,
+  type Onset,
   type People,
   tried,
 } from './historyParts.ts'
@@ -43,7 +43,8 @@ export const ION_CAUSES = [
 ] as const satisfies readonly Cause[]
 export type IonCause = (typeof ION_CAUSES)[number]
 
-const COURSE: Partial<Record<IonCause, 'grows' | 'stays'>> = {
+const ONSET: Partial<Record<IonCause, Onset>> = {
+  nothing: 'never',
   'electrolyte-used-up': 'grows',
   'electrolyte-contaminated': 'grows',
   'junction-blocked': 'grows',
@@ -103,12 +104,9 @@ interface Electrode {
 /** Draws a history of a cause. */
 export function ionHistory(cause: IonCause, random: RandomStream): IonHistory {
   const n = natureOf(random)
-  const times = drawTimes(random)
-  const { at, before, now } = times
-  const last = at.at(-1) as number
-  const began = cause === 'nothing' ? at.length : beginning(COURSE[cause] ?? 'sudden', times, random)
-  const strength = Math.exp(0.35 * random.normal())
-  const sign = random.uniform() < 0.5 ? -1 : 1
+  const course = drawCourse(ONSET[cause] ?? 'sudden', random)
+  const { last, began, strength, sign } = course
+  const { at, before, now } = course.times
   const when = (at[began] ?? last) - random.between(1, 8) * DAY
   const events = notedEvents(
     [
@@ -130,7 +128,7 @@ export function ionHistory(cause: IonCause, random: RandomStream): IonHistory {
     const years = (time + before) / DAY / 365
     const since = (time - Math.max(-before, ...refilled.filter((r) => r <= time))) / DAY / 365
     const e = soundElectrode(n, { years, since }, random)
-    const months = monthsSince(began, i, times, random)
+    const months = monthsSince(course, i, random)
     if (months > 0) spoil(cause, e, { months, strength, sign, random })
     const visit = look(n, e, { time, cause: months > 0 ? cause : 'nothing', sign, previous, random })
     previous = e
@@ -184,14 +182,14 @@ const soundElectrode = (n: Nature, age: { years: number; since: number }, random
   reset: false,
 })
 
-interface Course {
+interface Spoiling {
   months: number
   strength: number
   sign: number
   random: RandomStream
 }
 
-function spoil(cause: IonCause, e: Electrode, { months, strength, sign, random }: Course): void {
+function spoil(cause: IonCause, e: Electrode, { months, strength, sign, random }: Spoiling): void {
   switch (cause) {
     case 'electrolyte-used-up':
       e.chloride = Math.max(0.004, e.chloride * Math.exp(-0.42 * strength * months))

@@ -151,7 +151,7 @@ const PACES = [
   { factor: 1.5, weight: 0.15 },
 ]
 
-/** How far the slow parts stray, in units of how far the past visits lay from their mean. */
+/** How far the slow parts stray, in units of how far the past visits lay from their mean. Set by simulation: docs/decisions/001. */
 const AS_BEFORE = 2
 
 /**

@@ -28,6 +28,17 @@ describe('readings that come seldom', () => {
     expect(sparseOpinion(readings, 0.01, 49)?.state).toBe('known')
   })
 
+  it('that agree are not known while a tail as slow as that of aged glass may have more than a step to go', () => {
+    // 0.008 pH in the last 40 of 240 s: by t^-0.7 another 0.06 are to come.
+    const slow = every(20, [7.6, 7.4, 7.3, 7.22, 7.17, 7.13, 7.1, 7.08, 7.064, 7.055, 7.05, 7.046, 7.042])
+    const opinion = sparseOpinion(slow, 0.01, 241)
+    expect(opinion?.state).toBe('settling')
+    expect(opinion?.predictedEndUncertainty).toBeCloseTo(Math.hypot(0.005, 0.008 / ((240 / 200) ** 0.7 - 1)), 9)
+    // The same movement right after a quick fall is the end of it.
+    const quick = every(20, [7.6, 7.046, 7.044, 7.043, 7.042])
+    expect(sparseOpinion(quick, 0.01, 81)?.state).toBe('known')
+  })
+
   it('are called stable only over so long that a creep of 0.01 pH a minute would have shown', () => {
     expect(sparseOpinion(every(20, [7.3, 7.01, 7.01, 7.01]), 0.01, 61)?.state).toBe('known')
     expect(sparseOpinion(every(60, [7.3, 7.01, 7.01, 7.01]), 0.01, 181)?.state).toBe('stable')

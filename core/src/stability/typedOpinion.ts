@@ -14,7 +14,7 @@ export const TYPED_APART = 15
 
 /** A share of a digit that rounding may add to the difference of two numbers. */
 const ROUNDING = 1e-6
-/** What stands still may move by so much of its last digit unseen. */
+/** What stands still may move by so much of its last digit unseen. This and the next two: set by simulation, docs/decisions/001. */
 const UNSEEN = 0.5
 /** People look when the fall is over: farther than so many wanted half-widths from its end a still display seldom is. */
 const FARTHEST = 3
