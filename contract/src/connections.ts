@@ -64,6 +64,8 @@ export interface ConnectionSettings {
   auth?: (typeof HTTP_AUTH)[number] | undefined
   /** Of a page: where it begins, http or https. */
   url?: string | undefined
+  /** Of a page: whether its host may have a link-local or carrier-grade address, as one on a direct cable has. */
+  linkLocal?: boolean | undefined
 }
 
 /** Where a device is on its connection. */
@@ -115,6 +117,7 @@ export const settingsSchema = object({
     message: 'It begins with http:// or https://, without a password in it.',
     excludeEmptyString: true,
   }),
+  linkLocal: boolean(),
 }).noUnknown()
 
 const TOPIC = /^([^+#/]*|\+)(\/([^+#/]*|\+))*(\/#)?$|^#$/

@@ -55,6 +55,8 @@ export interface Endpoint<
   /** HTTP status of success. */
   status: 200 | 201
   needs: Needs
+  /** Names of the parameters that it reads behind a question mark. */
+  query: readonly string[]
   /** Never set: carries the types. */
   readonly types?: { schema: Schema; answer: Answer }
 }
@@ -82,20 +84,22 @@ export type ParamsOf<E> =
 
 const get =
   <Answer>(needs: Needs = 'viewer') =>
-  <Path extends string>(path: Path): Endpoint<Path, null, Answer, 'GET'> => ({
+  <Path extends string>(path: Path, query: readonly string[] = []): Endpoint<Path, null, Answer, 'GET'> => ({
     method: 'GET',
     path,
     status: 200,
     needs,
+    query,
   })
 
 const post =
   <Schema extends BodySchema | null, Answer>(status: 200 | 201 = 200, needs: Needs = 'operator') =>
-  <Path extends string>(path: Path): Endpoint<Path, Schema, Answer, 'POST'> => ({
+  <Path extends string>(path: Path, query: readonly string[] = []): Endpoint<Path, Schema, Answer, 'POST'> => ({
     method: 'POST',
     path,
     status,
     needs,
+    query,
   })
 
 /** A file to be saved, or a calendar to be subscribed to. */
@@ -123,7 +127,7 @@ export const ENDPOINTS = {
   /** A first or new password of somebody else, who chooses another after it. */
   givePassword: post<typeof people.givePasswordBody, MeView>(200, 'lead')('/api/people/:id/password'),
   /** Who did what to the site, of everything that can be changed. */
-  siteChanges: get<SiteChangeView[]>('lead')('/api/changes'),
+  siteChanges: get<SiteChangeView[]>('lead')('/api/changes', ['before']),
 
   site: get<SiteView>()('/api/site'),
   setSchools: post<typeof bodies.schoolsBody, WorkingPractices>(200, 'lead')('/api/site/schools'),
@@ -199,10 +203,10 @@ export const ENDPOINTS = {
   undoThing: post<typeof bodies.operatorBody, ThingView>(200, 'lead')('/api/rig/:subject/:id/changes/:change/undo'),
 
   exportSetUp: file()('/api/rig/set-up.json'),
-  importSetUp: post<null, { sensors: number }>(200, 'lead')('/api/bring/set-up'),
-  bringSensors: post<null, BringView>(200, 'lead')('/api/bring/sensors'),
-  bringPast: post<null, BringPastView>(200, 'lead')('/api/bring/past'),
-  bringLog: post<null, BringLogView>(200, 'lead')('/api/bring/log'),
+  importSetUp: post<null, { sensors: number }>(200, 'lead')('/api/bring/set-up', ['operator', 'name', 'take']),
+  bringSensors: post<null, BringView>(200, 'lead')('/api/bring/sensors', ['operator', 'name', 'options']),
+  bringPast: post<null, BringPastView>(200, 'lead')('/api/bring/past', ['operator', 'name', 'options']),
+  bringLog: post<null, BringLogView>(200, 'lead')('/api/bring/log', ['operator', 'name', 'options']),
   takenFiles: get<TakenFile[]>()('/api/bring/taken'),
   takenFileReport: file()('/api/bring/taken/:id.csv'),
   /** Null while nothing is taken in. */
@@ -225,9 +229,9 @@ export const ENDPOINTS = {
   readHourMeter: post<typeof bodies.hourMeterBody, ProbeView>()('/api/probes/:position/hours'),
   restoreDeviceCalibration: post<typeof bodies.operatorBody, ProbeView>()('/api/probes/:position/numbers'),
   /** What a sensor read from `from` to `to`, epoch ms, in `most` bins at most. */
-  series: get<SeriesView>()('/api/probes/:position/series'),
+  series: get<SeriesView>()('/api/probes/:position/series', ['from', 'to', 'most', 'ordinary']),
   /** The readings of a span at a resolution: CSV, SenML or Parquet. */
-  seriesFile: file()('/api/probes/:position/readings.:format'),
+  seriesFile: file()('/api/probes/:position/readings.:format', ['from', 'to', 'most', 'ordinary', 'every']),
   past: get<PastView>()('/api/probes/:position/past/:visit'),
   pastCsv: file()('/api/probes/:position/past/:visit.csv'),
 
@@ -269,14 +273,14 @@ export const ENDPOINTS = {
   instruments: get<InstrumentView[]>()('/api/instruments'),
   addInstrument: post<typeof bodies.instrumentBody, InstrumentView[]>(201)('/api/instruments'),
 
-  report: get<ReportView>()('/api/report'),
-  reportPdf: file()('/api/report.pdf'),
-  reportCsv: file()('/api/report.csv'),
+  report: get<ReportView>()('/api/report', ['on', 'from', 'to']),
+  reportPdf: file()('/api/report.pdf', ['on', 'from', 'to']),
+  reportCsv: file()('/api/report.csv', ['on', 'from', 'to']),
 
-  ledger: get<LedgerRow[]>()('/api/ledger'),
-  exportJson: file()('/api/ledger/export.json'),
-  exportCsv: file()('/api/ledger/export.csv'),
-  importRecords: post<null, ImportReport>(200, 'lead')('/api/ledger/import'),
+  ledger: get<LedgerRow[]>()('/api/ledger', ['before']),
+  exportJson: file()('/api/ledger/export.json', ['visit']),
+  exportCsv: file()('/api/ledger/export.csv', ['visit']),
+  importRecords: post<null, ImportReport>(200, 'lead')('/api/ledger/import', ['operator', 'name', 'take']),
   record: get<RecordView>()('/api/ledger/:id'),
   correct: post<typeof bodies.correctionBody, RecordView>(201)('/api/ledger/:id/corrections'),
 } as const

@@ -199,6 +199,34 @@ it('by itself every night, and the old ones go', async () => {
   }
 })
 
+it('rotation deletes scheduled backups alone, and keeps the newest of each passphrase', async () => {
+  const folder = newFolder()
+  await leadAtServer(folder, { name: operator, password: 'slow tide at noon', site: 'Mill', timeZone: 'UTC' })
+  const { db, close } = await openDatabaseIn(folder)
+  let now = Date.UTC(2026, 5, 10, 2, 0)
+  const parts = { db, clock: { now: () => now, rate: 1 }, log: pino({ level: 'silent' }), dataFolder: folder }
+  const backups = new Backups({ ...parts, mustSignIn: false })
+  const { operator: by, ...settings } = { ...USUAL, keepDays: 1, keepWeeks: 0, keepMonths: 0 }
+  const make = async (who: string | null, minute: number) => {
+    now = Date.UTC(2026, 5, 10, 2, minute)
+    return basename(await backups.make(who))
+  }
+  try {
+    await backups.set({ ...settings, passphrase: PASSPHRASE }, by)
+    const byHand = [await make(operator, 0), await make(operator, 1)]
+    const first = await make(null, 2)
+    const good = await make(null, 3)
+    await backups.set({ ...settings, passphrase: 'three wet ottters' }, by)
+    const mistyped = await make(null, 4)
+    byHand.push(await make(operator, 5))
+    const left = (await backups.view()).files.map((f) => f.file)
+    expect(left).not.toContain(first)
+    expect(left.toSorted()).toEqual([...byHand, good, mistyped].toSorted())
+  } finally {
+    await close()
+  }
+})
+
 it('through the first run’s door: a file, sent to a server without a site', async () => {
   const site = await ownSite(LIST)
   await site.ask('backup/settings', { ...USUAL, passphrase: PASSPHRASE })

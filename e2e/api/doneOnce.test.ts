@@ -2,9 +2,17 @@ import { randomUUID } from 'node:crypto'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { ACTION_HEADER, type LedgerRow, type ProblemView, type RecordView, type ShelfView } from '@frustum/contract'
+import {
+  ACTION_HEADER,
+  type LedgerRow,
+  type ProblemView,
+  type RecordView,
+  type ShelfView,
+  type VisitView,
+} from '@frustum/contract'
 import { openDatabaseIn } from '@frustum/server/database'
 import { afterAll, beforeAll, expect, it } from 'vitest'
+import { fingerprintOf } from '../../server/src/http/doneOnce.ts'
 import { openStation, type Station } from '../support/station.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'frustum-once-'))
@@ -90,6 +98,37 @@ it('is remembered through a restart; what was done and never answered is not don
   expect(await made()).toBe(before + 1)
   // Two months later nobody waits for an answer any more.
   expect((await send(path, old, body)).status).toBe(201)
+})
+
+it('an id is bound to its person, address and content', async () => {
+  const { path, body, made } = await correction()
+  const before = await made()
+  const id = randomUUID()
+  expect((await send(path, id, body)).status).toBe(201)
+  const lot = (await get<ShelfView>('/api/shelf')).lots[0]
+  const others = [
+    [path, { ...body, text: 'Something else.' }],
+    [path, { ...body, operator: 'T. Quillan' }],
+    [`/api/shelf/${lot?.id}`, { operator, action: 'use', milliliters: 20, reason: 'spilt' }],
+  ] as const
+  for (const [address, content] of others) {
+    const answer = await send<ProblemView>(address, id, content)
+    expect([answer.status, answer.body.code]).toEqual([409, 'action-id-reused'])
+  }
+  expect(await made()).toBe(before + 1)
+  expect(fingerprintOf(1, path, body)).not.toBe(fingerprintOf(2, path, body))
+  // The same in a visit, whose lines carry the id themselves.
+  const asker = { clientId: randomUUID(), operator }
+  const buffers = { first: 'pH7.00', second: 'pH10.01' }
+  const opened = { position: 'CH-pH-4', procedure: 'ph-two-point', standards: buffers, opening: {} }
+  const { body: visit } = await send<VisitView>('/api/visits', randomUUID(), { ...asker, ...opened })
+  const act = (action: string, content: object) =>
+    send<VisitView & ProblemView>(`/api/visits/${visit.id}/${action}`, randomUUID(), { ...asker, ...content })
+  const actionId = randomUUID()
+  expect((await act('done', { step: 'hold', actionId, madeAt: 1 })).status).toBe(200)
+  expect((await act('done', { step: 'hold', actionId, madeAt: 2 })).status).toBe(200)
+  const dropped = await act('typed', { step: 'found-process', value: '8.05', temperature: '24.6', actionId })
+  expect([dropped.status, dropped.body.code]).toEqual([409, 'action-id-reused'])
 })
 
 it('what was refused may be sent again under its id when it is right', async () => {

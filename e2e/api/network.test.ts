@@ -81,6 +81,32 @@ describe('a server on the local network', () => {
     expect(readdirSync(join(folder, 'network')).filter((f) => f.endsWith('.new'))).toEqual([])
   })
 
+  it('stops at once with open streams, and needs a lead at whatever address it listens', async () => {
+    const { folder, server, port, ca } = await started()
+    const signIn = { name: operator, password: PASSWORD }
+    const { headers } = await asked(askSecurely, port, '/api/me/sign-in', { ca }, signIn)
+    const cookie = String(headers['set-cookie']).split(';')[0]
+    const streaming = await new Promise<{ ended: Promise<unknown> }>((resolve, reject) => {
+      const asking = askSecurely({ host: '127.0.0.1', port, path: '/api/live', ca, agent: false, headers: { cookie } })
+      asking.once('response', (answer) =>
+        resolve({ ended: new Promise((done) => answer.on('error', done).on('close', done).resume()) }),
+      )
+      asking.on('error', reject).end()
+    })
+    const head = await asked(askSecurely, port, '/api/live', { ca, method: 'HEAD', headers: { cookie } })
+    expect([head.status, head.text]).toEqual([200, ''])
+    await server.stop()
+    await streaming.ended
+    const empty = newFolder()
+    const start = (dataFolder: string) =>
+      startServer(readConfig({ FRUSTUM_DATA: dataFolder, HOST: '127.0.0.1' }, null, 'own'))
+    await expect(start(empty)).rejects.toThrow(/npm run lead/)
+    const again = await start(folder)
+    const me = await asked(askSecurely, Number(new URL(again.url).port), '/api/me', { ca })
+    expect(JSON.parse(me.text)).toMatchObject({ mustSignIn: true, person: null })
+    await again.stop()
+  })
+
   it('who says nothing, or no sense, holds up nobody', async () => {
     const { port, ca } = await started()
     const said = [
@@ -101,7 +127,7 @@ describe('a server on the local network', () => {
 })
 
 describe('an authority', () => {
-  const NAMES = ['localhost', 'local', 'mill', 'mill.lan']
+  const NAMES = ['localhost', 'mill', 'mill.local', 'mill.lan']
 
   it('certifies this machine in private networks and nothing else', async () => {
     const now = Date.now()
@@ -133,6 +159,8 @@ describe('an authority', () => {
     ['mill', true],
     ['tank.mill.lan', true],
     ['emill', false],
+    ['mill.local', true],
+    ['tank.local', false],
     ['evil.example', false],
   ])('%s: %s', (name, may) => {
     expect(mayCertify(NAMES, name)).toBe(may)

@@ -4,6 +4,8 @@ import { mayDo, ROLES, type Role } from '@frustum/core'
 import { readConfig, startServer } from '@frustum/server'
 import { leadAtServer } from '@frustum/server/owner'
 import { describe, expect, it, vi } from 'vitest'
+import { heavy } from '../../core/src/testing/heavy.ts'
+import { WrongTries } from '../../server/src/people/wrongTries.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 /** Who gets in, what they may do, and in whose name it is recorded. */
@@ -13,16 +15,16 @@ const LIST = 'code,kind,place,water\nT1-pH,pH,Hall,nutrient'
 
 type Site = Awaited<ReturnType<typeof ownSite>>
 
-/** A browser: it keeps its cookie, and nothing else. */
+/** A browser: it keeps its cookies, and nothing else. */
 function browser({ url }: Pick<Site, 'url'>) {
-  let cookie = ''
+  const cookies = new Map<string, string>()
   const ask = async <T>(path: string, body?: object, headers: Record<string, string> = {}) => {
     const response = await fetch(`${url()}/api/${path}`, {
       ...(body ? { method: 'POST', body: JSON.stringify(body) } : {}),
-      headers: { 'content-type': 'application/json', cookie, ...headers },
+      headers: { 'content-type': 'application/json', cookie: [...cookies.values()].join('; '), ...headers },
     })
-    const set = response.headers.get('set-cookie')
-    if (set !== null) cookie = set.split(';')[0] ?? ''
+    const [set = null, ...more] = response.headers.getSetCookie()
+    for (const one of [...(set ? [set] : []), ...more]) cookies.set(one.split('=')[0] ?? '', one.split(';')[0] ?? '')
     const text = await response.text()
     return {
       status: response.status,
@@ -33,7 +35,8 @@ function browser({ url }: Pick<Site, 'url'>) {
   return {
     ask,
     signIn: (name: string, password = PASSWORD) => ask<MeView & { code?: string }>('me/sign-in', { name, password }),
-    copy: () => cookie,
+    /** That of its session. */
+    copy: () => [...cookies.values()][0] ?? '',
   }
 }
 
@@ -217,8 +220,65 @@ it('a shared tablet is taken over by PIN, for an operator’s work at most; wron
   const wrong = []
   for (let i = 0; i < 6; i++)
     wrong.push((await tablet.ask('me/switch', { person: String(hand.id), pin: `50${i}7` })).status)
-  expect(wrong).toEqual([403, 403, 403, 403, 403, 401])
+  expect(wrong).toEqual([403, 403, 403, 403, 401, 401])
   expect((await tablet.ask('site')).status).toBe(401)
+})
+
+it('wrong PINs count against the person and the browser through any number of sign-ins, and the person is told', async () => {
+  const { site, hand, eye } = await signedSite()
+  await hand.ask('me/pin', { password: PASSWORD, pin: '4071' })
+  const guess = async (who: ReturnType<typeof browser>, id: number, pin: string) =>
+    (await who.ask('me/switch', { person: String(id), pin })).status
+  for (let i = 0; i < 5; i++) await guess(eye, hand.id, `50${i}7`)
+  // From another browser and account, with the right PIN: the person is locked.
+  const other = browser(site)
+  await other.signIn(operator)
+  expect(await guess(other, hand.id, '4071')).toBe(429)
+  // From the same browser, for another person: the browser is locked.
+  await eye.signIn('C. Holm')
+  expect(await guess(eye, hand.id, '4071')).toBe(429)
+  expect(await guess(eye, eye.id, '9031')).toBe(429)
+  const { body: me } = await hand.ask<MeView>('me')
+  expect(me.wrongTries.map((t) => t.what)).toEqual(['5 wrong PINs in a row. The tablet was signed out'])
+  expect((await other.ask<MeView>('me')).body.wrongTries).toEqual([])
+  const { body: done } = await other.ask<SiteChangeView[]>('changes')
+  expect(done.map((c) => `${c.operator}: ${String(c.what)}`)).toContain(`C. Holm: ${me.wrongTries[0]?.what}`)
+})
+
+it('one person’s tries lock nobody else behind the same address, and right passwords never do', async () => {
+  const { site } = await signedSite()
+  for (let i = 0; i < 60; i++) await browser(site).signIn('B. Reed', `wrong ${i}`)
+  // More than an address may fail.
+  for (let i = 0; i < heavy(3, 45); i++) expect((await browser(site).signIn('C. Holm')).status).toBe(200)
+  const address = new WrongTries(2)
+  for (let i = 0; i < 5; i++) {
+    await address.count('x')
+    await address.forgive('x')
+  }
+  expect((await browser(site).signIn('B. Reed')).status).toBe(429)
+})
+
+it('each further series of wrong tries locks for twice as long', async () => {
+  vi.useFakeTimers({ toFake: ['Date', 'setTimeout', 'clearTimeout'] })
+  try {
+    const tries = new WrongTries(5)
+    const locks: number[] = []
+    for (let series = 0; series < 4; series++) {
+      for (let i = 0; i < 5; i++) expect(await tries.count('x')).toBe(i === 4)
+      await tries.lock('x')
+      let minutes = 0
+      const isLocked = () => tries.count('x').then(Boolean, () => null)
+      while ((await isLocked()) === null) {
+        vi.advanceTimersByTime(60_000)
+        minutes++
+      }
+      await tries.clear('x')
+      locks.push(minutes)
+    }
+    expect(locks).toEqual([15, 30, 60, 120])
+  } finally {
+    vi.useRealTimers()
+  }
 })
 
 it('the calendar is a lead’s to hand out, the last lead stays one, and a stream ends when whoever listens is signed out', async () => {

@@ -145,6 +145,29 @@ describe('what the server refuses', () => {
     expect(new Set(begun.map((visit) => visit.id)).size).toBe(1)
   })
 
+  it('two people who act in one visit at once get answers, and nobody else notices', async () => {
+    const visit = await start('CH-pH-4')
+    const people = [asker, { clientId: randomUUID(), operator: 'T. Quillan' }]
+    await send(`/api/visits/${visit.id}/done`, { ...asker, step: 'hold' })
+    const statuses: number[] = []
+    const bystander: number[] = []
+    for (let round = 0; round < 6; round++) {
+      const acts = people.flatMap((who) => [
+        ['typed', { ...who, step: 'found-process', value: '8.05', temperature: '24.6' }],
+        ['redo', { ...who, step: 'found-process', reason: 'again' }],
+        ['take-over', who],
+        ['take-over', who],
+        ['typed', { ...who, step: 'found-process', value: '8.06', temperature: '24.6' }],
+      ]) as [string, object][]
+      await Promise.all([
+        ...acts.map(async ([act, body]) => statuses.push((await send(`/api/visits/${visit.id}/${act}`, body)).status)),
+        ...['/api/ledger', '/api/shelf', '/api/rig'].map(async (path) => bystander.push((await send(path)).status)),
+      ])
+    }
+    expect(statuses.filter((status) => ![200, 409].includes(status))).toEqual([])
+    expect(new Set(bystander)).toEqual(new Set([200]))
+  })
+
   it('keeps a step from being done twice, or out of turn', async () => {
     const visit = await start('WH-pH-3')
     const both = await Promise.all([1, 2].map(() => send(`/api/visits/${visit.id}/done`, { ...asker, step: 'hold' })))

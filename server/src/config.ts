@@ -17,9 +17,9 @@ export interface Config {
   proxies?: readonly string[]
 }
 
-/** Whether others than who sits at this machine may reach the server. */
-export const isOpenToOthers = ({ host, names = [] }: Pick<Config, 'host' | 'names'>): boolean =>
-  names.length > 0 || !(host === 'localhost' || host === '::1' || /^127\./.test(host))
+/** Whether other computers may reach the server; serving to the local network says so, whatever its host is. */
+export const isOpenToOthers = ({ host, names = [], lan }: Pick<Config, 'host' | 'names' | 'lan'>): boolean =>
+  Boolean(lan) || names.length > 0 || !(host === 'localhost' || host === '::1' || /^127\./.test(host))
 
 const LOG_LEVELS = ['trace', 'debug', 'info', 'warn', 'error', 'fatal', 'silent']
 

@@ -1,4 +1,3 @@
-import { createServer } from 'node:http'
 import type { Server } from 'node:net'
 import { type Clock, systemClock } from '@frustum/contract'
 import { render, timeSpan } from '@frustum/core'
@@ -19,6 +18,7 @@ import { prepareTemplate } from './database/template.ts'
 import { hasEnded } from './database/whole.ts'
 import type { ServerExtension } from './extension.ts'
 import { forgetOldActions } from './http/doneOnce.ts'
+import { httpServer } from './http/httpServer.ts'
 import { Links } from './links/links.ts'
 import { answerRequests } from './owner/requests.ts'
 import { Access } from './people/access.ts'
@@ -113,11 +113,14 @@ export async function startServer(
   })
   const app = buildApp({ context, finders, access, backups, restart, extensions, config })
   const lan = openLan?.(app)
-  const plain = lan ? null : createServer(app)
+  const plain = lan ? null : httpServer(app)
   const server: Server = lan?.server ?? (plain as Server)
   const stop = async () => {
     // Requests that are cut off by the end fail as they must; nobody waits for their answers.
     log.level = 'silent'
+    const closed = new Promise((resolve) => server.close(resolve))
+    lan?.stop()
+    plain?.closeAllConnections()
     stopNights()
     stopWatch()
     stopRequests()
@@ -126,9 +129,10 @@ export async function startServer(
     await stopTelling()
     await stopRecording()
     for (const extension of extensions) await extension.stop?.()
+    // Whatever came in before the port was closed.
     lan?.stop()
     plain?.closeAllConnections()
-    await new Promise((resolve) => server.close(resolve))
+    await closed
     await firstLook
     await backups.idle()
     await database.close()

@@ -25,6 +25,8 @@ export interface MeView {
   by: 'password' | 'pin' | null
   /** Who else may take over this tablet; empty for one who has not signed in. */
   others: PersonView[]
+  /** Series of wrong passwords or PINs for this person in the last two weeks, newest first. */
+  wrongTries: { at: number; what: string }[]
 }
 
 /** A line of the one list of changes. */

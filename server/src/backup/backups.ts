@@ -5,7 +5,7 @@ import { pipeline } from 'node:stream/promises'
 import { TZDate } from '@date-fns/tz'
 import type { BackupView, Clock, RestoringView } from '@frustum/contract'
 import { DAY_MS, type Sentence, say } from '@frustum/core'
-import { asc, desc } from 'drizzle-orm'
+import { and, asc, desc, eq, isNull } from 'drizzle-orm'
 import type { Logger } from 'pino'
 import { noteChanges } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
@@ -16,9 +16,11 @@ import { makeBackup } from './makeBackup.ts'
 import { prepareRestore } from './restore.ts'
 import { keptBackups } from './rotation.ts'
 
-export type BackupSettings = Omit<typeof backupSettings.$inferSelect, 'id'>
+/** `id` is null while nothing was set. */
+export type BackupSettings = Omit<typeof backupSettings.$inferSelect, 'id'> & { id: number | null }
 
 const USUAL: BackupSettings = {
+  id: null,
   folder: '',
   nightly: true,
   hour: 2,
@@ -113,18 +115,30 @@ export class Backups {
         hint: 'Set another folder, or make room, and try once more.',
       })
     }
-    await db.insert(backups).values({ at, operator, file: name })
-    if (to === undefined) this.#rotate(folder, site, settings)
+    await db.insert(backups).values({ at, operator, file: name, settingsId: settings.id })
+    if (to === undefined) await this.#rotate(folder, site, settings)
     return file
   }
 
-  #rotate(folder: string, site: { uid: string; timeZone: string }, settings: BackupSettings): void {
-    const files = goodBackups(folder, site.uid, this.#parts.clock.now())
+  /**
+   * Deletes scheduled backups beyond those to keep; one made by hand is its maker's. The newest of each earlier
+   * passphrase stays: the present one may be mistyped.
+   */
+  async #rotate(folder: string, site: { uid: string; timeZone: string }, settings: BackupSettings): Promise<void> {
+    const scheduled = await this.#parts.db
+      .select({ file: backups.file, passphrase: backupSettings.passphrase })
+      .from(backups)
+      .leftJoin(backupSettings, eq(backupSettings.id, backups.settingsId))
+      .where(and(isNull(backups.operator), isNull(backups.problem)))
+    const passphrases = new Map(scheduled.map((b) => [b.file, b.passphrase]))
+    const files = goodBackups(folder, site.uid, this.#parts.clock.now()).filter(({ file }) => passphrases.has(file))
     const kept = keptBackups(
       files.map((f) => f.at),
       settings,
       site.timeZone,
     )
+    const newestOf = new Map(files.toReversed().map((f) => [passphrases.get(f.file), f.at]))
+    for (const at of newestOf.values()) kept.add(at)
     for (const { file } of files.filter((f) => !kept.has(f.at))) {
       // The checksum first: what has none is not listed, and is no good backup.
       rmSync(join(folder, file + CHECKSUM_ENDING), { force: true })
@@ -134,7 +148,7 @@ export class Backups {
 
   async view(): Promise<BackupView> {
     const { db, clock, dataFolder } = this.#parts
-    const { passphrase, ...settings } = await this.settings()
+    const { passphrase, id: _, ...settings } = await this.settings()
     const path = this.#folder(settings)
     const site = await this.#site()
     const [last] = await db.select().from(backups).orderBy(desc(backups.id)).limit(1)
@@ -167,15 +181,16 @@ export class Backups {
 
   async settings(): Promise<BackupSettings> {
     const [known] = await this.#parts.db.select().from(backupSettings).orderBy(desc(backupSettings.id)).limit(1)
-    if (!known) return USUAL
-    const { id: _, ...settings } = known
-    return settings
+    return known ?? USUAL
   }
 
   /** @throws Problem where nothing can be written to the folder */
-  async set(next: Omit<BackupSettings, 'passphrase'> & { passphrase?: string }, operator: string): Promise<void> {
+  async set(
+    next: Omit<BackupSettings, 'id' | 'passphrase'> & { passphrase?: string },
+    operator: string,
+  ): Promise<void> {
     const { db, clock } = this.#parts
-    const before = await this.settings()
+    const { id: _, ...before } = await this.settings()
     const after = { ...before, ...next, passphrase: next.passphrase ?? before.passphrase }
     if (after.folder !== '' && !isAbsolute(after.folder)) throw wrongFolder('Type the whole path, from the root on.')
     try {
@@ -186,7 +201,7 @@ export class Backups {
     } catch (error) {
       throw wrongFolder(words(error, after.folder))
     }
-    const shown = ({ passphrase, ...rest }: BackupSettings) => ({
+    const shown = ({ passphrase, ...rest }: typeof before) => ({
       ...rest,
       passphrase: passphrase === '' ? 'none' : 'set',
     })

@@ -2,6 +2,7 @@ import { existsSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { Engine } from './engine/engine.ts'
 import { lockDataFolder } from './lock.ts'
+import { makePrivate } from './private.ts'
 import { finishRestore } from './restored.ts'
 import { createDatabase } from './template.ts'
 import { checkFolder } from './whole.ts'
@@ -29,6 +30,7 @@ export function beginDatabase(folder: string): Promise<BegunDatabase> {
 async function begin(folder: string): Promise<BegunDatabase> {
   const unlock = await lockDataFolder(folder)
   try {
+    makePrivate(folder)
     await finishRestore(folder)
     const path = join(folder, 'database')
     if (existsSync(path)) checkFolder(path)

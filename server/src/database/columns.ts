@@ -94,6 +94,7 @@ export const connectionSettings = parsedJson<ConnectionSettings>(
     user: orMissing(isText),
     auth: orMissing(isOneOf(...HTTP_AUTH)),
     url: orMissing(isText),
+    linkLocal: orMissing(isFlag),
   }),
 )
 

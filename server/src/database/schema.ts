@@ -121,9 +121,11 @@ export const backupSettings = pgTable('backup_settings', {
 export const backups = pgTable('backups', {
   id: serial().primaryKey(),
   at: instant('at').notNull(),
-  /** Null of one that was made by itself, at night. */
+  /** Null for automatic nightly backups. */
   operator: text(),
   file: text().notNull(),
+  /** The settings in force, which have its passphrase; null where none were set. */
+  settingsId: integer('settings_id').references(() => backupSettings.id),
   /** Why there is none; null of one that was read back and is good. */
   problem: text(),
 })
@@ -635,6 +637,8 @@ export const visits = pgTable(
 /** What was asked for and done, by the id that whoever asked gave it: asked again, it is answered and not done again. */
 export const actions = pgTable('actions', {
   id: uuid().primaryKey(),
+  /** Identifies person, address and content; null on rows from before it was kept. */
+  fingerprint: text(),
   at: instant('at').notNull(),
   /** Null when the server was cut off after it was done and before it was answered. */
   answer: jsonb(),
@@ -654,6 +658,8 @@ export const visitEntries = pgTable(
     entry: visitEntry().notNull(),
     /** The same for every try of one action. */
     actionId: uuid('action_id'),
+    /** Identifies the request of that action; null on lines from before it was kept, and on those without an action. */
+    fingerprint: text(),
     /** What was said when it was decided so; null on lines that decide nothing. */
     assessment: storedAssessment(),
   },

@@ -106,3 +106,13 @@ it('a full disk is said as such, and a copy that did not fit leaves nothing behi
   syncBuiltinESMExports()
   expect(readdirSync(folder)).toEqual([])
 })
+
+it.each([['global/pg_control'], ['PG_VERSION'], ['base/5/pg_filenode.map']])(
+  'an empty %s is refused before anything opens it, and no byte is changed',
+  async (name) => {
+    const folder = damaged((database) => truncateSync(join(database, name), 0))
+    const before = contents(folder)
+    expect(await refusal(folder)).toContain(`is not whole. Missing or cut short: ${name}`)
+    expect(contents(folder)).toBe(before)
+  },
+)

@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs'
+import { readdirSync, readFileSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { StartProblem } from '../problem.ts'
 import type { Engine } from './engine/engine.ts'
@@ -50,7 +50,10 @@ const notWhole = (path: string, missing: readonly string[]) => {
  * @throws StartProblem where a part is missing, as in a copy that was cut short
  */
 export function checkFolder(path: string): void {
-  const missing = ALWAYS_THERE.filter((name) => !existsSync(join(path, name)))
+  const missing = ALWAYS_THERE.filter((name) => {
+    const known = statSync(join(path, name), { throwIfNoEntry: false })
+    return !known || (known.isFile() && known.size < (name === 'global/pg_control' ? PAGE : 1))
+  })
   if (missing.length === 0 && !readdirSync(join(path, 'pg_wal')).some((name) => /^[0-9A-F]{24}$/.test(name))) {
     missing.push('pg_wal/*')
   }

@@ -1,53 +1,88 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
+import { createHash } from 'node:crypto'
 import { DAY_MS } from '@frustum/core'
+import canonicalize from 'canonicalize'
 import { eq, lt } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { actions } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 
-/** Does what is asked for once, however often it is asked for under the same id, and answers each time. */
-export type DoneOnce = <T>(id: string, work: () => Promise<T> | T) => Promise<T>
+/** A request under an id of its own, and what tells whether another one under that id is the same. */
+export interface Action {
+  id: string
+  fingerprint: string
+}
+
+/** Performs an action once, however often it is sent under the same id, and answers each time. */
+export type DoneOnce = <T>(action: Action, work: () => Promise<T> | T) => Promise<T>
+
+/** Fields that are left out: what is stored must not help to guess a password. */
+const SECRETS = new Set(['password', 'current', 'pin', 'passphrase', 'secret', 'token'])
+
+/** Identifies a request by its person, address and content, so that no id opens another request's answer. */
+export function fingerprintOf(person: number | null, address: string, body: unknown): string {
+  const content = JSON.parse(JSON.stringify(body ?? null, (key, value) => (SECRETS.has(key) ? undefined : value)))
+  return createHash('sha256')
+    .update(canonicalize({ person, address, content }) ?? '')
+    .digest('hex')
+}
+
+/** @throws Problem 409 if an id was used for something else; one stored without a fingerprint can't be compared */
+export function refuseOther(stored: string | null | undefined, sent: string): void {
+  if (!stored || stored === sent) return
+  throw new Problem(409, 'action-id-reused', 'This action ID was already used for a different request.', {
+    detail: 'Nothing was recorded.',
+    hint: 'Send it again with a new ID.',
+  })
+}
 
 /**
  * The id is written in the same transaction as what the action writes first: a power cut leaves both or neither. An
  * action that writes nothing, or is refused, may be asked for again.
  */
 export function doneOnce(db: Database): DoneOnce {
-  const doing = new AsyncLocalStorage<{ id: string; noted: boolean }>()
-  const underWay = new Map<string, Promise<unknown>>()
+  const doing = new AsyncLocalStorage<Action & { noted: boolean }>()
+  const underWay = new Map<string, { fingerprint: string; answered: Promise<unknown> }>()
   db.$client.companion = {
     wanted: () => doing.getStore()?.noted === false,
     write: async (tx) => {
       const action = doing.getStore()
       if (!action) return
-      await tx.query('insert into actions (id, at) values ($1, now())', [action.id])
+      await tx.query('insert into actions (id, fingerprint, at) values ($1, $2, now())', [
+        action.id,
+        action.fingerprint,
+      ])
       action.noted = true
     },
   }
 
-  async function answer<T>(id: string, work: () => Promise<T> | T): Promise<T> {
-    const [known] = await db.select().from(actions).where(eq(actions.id, id))
+  async function answer<T>(action: Action, work: () => Promise<T> | T): Promise<T> {
+    const [known] = await db.select().from(actions).where(eq(actions.id, action.id))
+    if (known) refuseOther(known.fingerprint, action.fingerprint)
     if (known && known.answer !== null) return known.answer as T
     if (known) {
-      throw new Problem(409, 'done-already', 'This was recorded already; only its answer was lost on the way.', {
-        hint: 'Look at it as it is now.',
+      throw new Problem(409, 'done-already', 'Already recorded (the confirmation was lost).', {
+        hint: 'Reload to see the result.',
       })
     }
-    const action = { id, noted: false }
-    const answered = await doing.run(action, async () => work())
-    if (action.noted) await db.update(actions).set({ answer: answered }).where(eq(actions.id, id))
+    const now = { ...action, noted: false }
+    const answered = await doing.run(now, async () => work())
+    if (now.noted) await db.update(actions).set({ answer: answered }).where(eq(actions.id, action.id))
     return answered
   }
 
-  return async <T>(id: string, work: () => Promise<T> | T) => {
-    const same = underWay.get(id)
-    if (same) return same as Promise<T>
-    const answered = answer(id, work)
-    underWay.set(id, answered)
+  return async <T>(action: Action, work: () => Promise<T> | T) => {
+    const same = underWay.get(action.id)
+    if (same) {
+      refuseOther(same.fingerprint, action.fingerprint)
+      return same.answered as Promise<T>
+    }
+    const answered = answer(action, work)
+    underWay.set(action.id, { fingerprint: action.fingerprint, answered })
     try {
       return await answered
     } finally {
-      underWay.delete(id)
+      underWay.delete(action.id)
     }
   }
 }

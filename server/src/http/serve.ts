@@ -9,7 +9,7 @@ import {
 import type { Request, Router } from 'express'
 import type { AnyObjectSchema } from 'yup'
 import { notFound, Problem } from '../problem.ts'
-import type { DoneOnce } from './doneOnce.ts'
+import { type DoneOnce, fingerprintOf } from './doneOnce.ts'
 import { type SignedIn, signedIn } from './signedIn.ts'
 import { readBody } from './validate.ts'
 
@@ -21,7 +21,8 @@ interface Asked<E> {
 }
 
 type Getter<E> = (asked: Asked<E>) => Promise<AnswerOf<E>> | AnswerOf<E>
-type Poster<E> = (asked: Asked<E> & { body: BodyOf<E> }) => Promise<AnswerOf<E>> | AnswerOf<E>
+/** `fingerprint` identifies the request: see fingerprintOf. */
+type Poster<E> = (asked: Asked<E> & { body: BodyOf<E>; fingerprint: string }) => Promise<AnswerOf<E>> | AnswerOf<E>
 
 /** The schema of an endpoint's body, or how it follows from the address where its bounds are known only at run time. */
 type Reads<E> =
@@ -58,9 +59,13 @@ export function accept<E extends Endpoint<string, unknown, unknown, 'POST'>>(
     const request = asked<E>(req)
     const found = (await (typeof schema === 'function' ? schema(request.params) : schema)) as AnyObjectSchema | null
     const body = found === null ? req.body : await readBody(found, inTheirName(found, req.body, request.who))
-    const answer = async () => handle({ ...request, body })
+    // The time at which an outbox sent it is no part of what was asked.
+    const { madeAt: _, ...content } = body as { madeAt?: number }
+    const fingerprint = fingerprintOf(request.who?.id ?? null, req.path, content)
+    const answer = async () => handle({ ...request, body, fingerprint })
     const id = actionOf(req)
-    res.status(endpoint.status).json(id ? await (req.app.locals.doneOnce as DoneOnce)(id, answer) : await answer())
+    const once = req.app.locals.doneOnce as DoneOnce
+    res.status(endpoint.status).json(id ? await once({ id, fingerprint }, answer) : await answer())
   })
 }
 
@@ -69,7 +74,10 @@ function actionOf(req: Request): string | null {
   const id = req.get(ACTION_HEADER)
   if (id === undefined || req.body?.actionId !== undefined) return null
   if (isUuid(id)) return id
-  throw new Problem(400, 'invalid', `${ACTION_HEADER} is no identifier.`, { detail: 'Nothing was recorded.' })
+  throw new Problem(400, 'invalid', `${ACTION_HEADER} isn't a valid ID.`, {
+    detail: 'Nothing was recorded.',
+    hint: 'Send a UUID.',
+  })
 }
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/i
@@ -82,6 +90,12 @@ export function rowNumber(text: string, what: string): number {
   if (!/^\d{1,9}$/.test(text)) throw notFound(what)
   return Number(text)
 }
+
+/** Nothing was read before, nor will anything be looked at later; also what the database can hold. */
+const [EARLIEST, LATEST] = [Date.UTC(1900, 0, 1), Date.UTC(2200, 0, 1)]
+
+/** Whether epoch ms are an instant that anything here can be of. */
+export const isPossibleInstant = (ms: number): boolean => ms >= EARLIEST && ms <= LATEST
 
 /** For a router whose `:id` is an identifier: anything else is not found. */
 export const refuseOtherThanUuid =

@@ -10,6 +10,8 @@ export interface SignedIn {
   by: 'password' | 'pin'
   /** SHA-256 of the token of their browser's session. */
   session: string
+  /** Tells their browser from others, through any number of sign-ins. */
+  browser: string
 }
 
 interface Asking {

@@ -3,8 +3,8 @@ import { type Request, Router } from 'express'
 import { shownToAll } from '../database/derived.ts'
 import { fileIn } from '../http/fileIn.ts'
 import type { RouteContext } from '../http/routeContext.ts'
-import { accept, isUuid, refuseOtherThanUuid, serve } from '../http/serve.ts'
-import { notFound } from '../problem.ts'
+import { accept, isPossibleInstant, isUuid, refuseOtherThanUuid, serve } from '../http/serve.ts'
+import { notFound, Problem } from '../problem.ts'
 import { exportCsv } from './exportCsv.ts'
 import { exportRecords } from './exportRecords.ts'
 import { importRecords } from './importRecords.ts'
@@ -14,8 +14,13 @@ import { addCorrection, ledger, recordOf } from './ledger.ts'
 export function ledgerRoutes({ db, clock }: RouteContext) {
   const router = Router()
   serve(router, ENDPOINTS.ledger, ({ query }) => {
-    const before = Number(query.before)
-    if (query.before && Number.isFinite(before)) return ledger(db, new Date(before))
+    if (query.before) {
+      const before = Number(query.before)
+      if (!isPossibleInstant(before)) {
+        throw new Problem(400, 'invalid', '"before" isn\'t a valid time.', { hint: 'Send milliseconds since 1970.' })
+      }
+      return ledger(db, new Date(before))
+    }
     // Closed records never change: the first page stands until something is written.
     return shownToAll(db, 'ledger', { now: 0, freshMs: 1 }, () => ledger(db, null))
   })

@@ -47,19 +47,19 @@ interface Wanted {
 
 /**
  * The server's certificate, made or renewed where it must be; and the authority, which is made once and lasts ten
- * years. What the authority may not certify, as the address of a public network, is left out.
+ * years; one that may certify all of `.local` is replaced. What the authority may not certify, as the address of a public network, is left out.
  */
 export async function ownCertificates({ dataFolder, site, names, now }: Wanted): Promise<Certificates> {
   const folder = join(dataFolder, 'network')
   mkdirSync(folder, { recursive: true, mode: 0o700 })
-  const permitted = ['localhost', 'local', ...names.filter((name) => /[a-z]/.test(name) && !name.includes(':'))]
+  const permitted = ['localhost', ...names.filter((name) => /[a-z]/.test(name) && !name.includes(':'))]
   let authority = get(folder, 'authority')
-  if (!authority || !isStillGood(authority.certificate, now)) {
+  if (!authority || !isStillGood(authority.certificate, now) || permittedBy(folder).includes('local')) {
     authority = await makeAuthority(site, permitted, now)
     put(folder, 'authority', authority)
     writeFileSync(join(folder, 'permitted.json'), JSON.stringify(permitted))
   }
-  const may = JSON.parse(readFileSync(join(folder, 'permitted.json'), 'utf8')) as string[]
+  const may = permittedBy(folder)
   const certified = [...new Set([...names, ...LOOPBACK])].filter((name) => mayCertify(may, name))
   let server = get(folder, 'server')
   if (!server || !isGoodFor(server.certificate, certified, now) || !isOf(server, authority)) {
@@ -68,6 +68,8 @@ export async function ownCertificates({ dataFolder, site, names, now }: Wanted):
   }
   return { server, authority: authority.certificate, names: certified }
 }
+
+const permittedBy = (folder: string): string[] => JSON.parse(readFileSync(join(folder, 'permitted.json'), 'utf8'))
 
 const isStillGood = (pem: string, now: number): boolean => Date.parse(new X509Certificate(pem).validTo) > now
 

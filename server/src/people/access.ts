@@ -1,21 +1,32 @@
 import { randomUUID } from 'node:crypto'
 import type { Clock, MeView, PersonView } from '@frustum/contract'
-import { and, eq, isNull, sql } from 'drizzle-orm'
-import { RateLimiterMemory, type RateLimiterRes } from 'rate-limiter-flexible'
+import { DAY_MS } from '@frustum/core'
+import { and, desc, eq, gt, inArray, isNull, sql } from 'drizzle-orm'
 import { noteDone } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
-import { credentials, operators, sites } from '../database/schema.ts'
+import { changes, credentials, operators, sites } from '../database/schema.ts'
 import type { SignedIn } from '../http/signedIn.ts'
 import { notFound, Problem } from '../problem.ts'
 import { leadsWithPassword } from '../rig/things.ts'
 import { hashSecret, isSecret } from './secrets.ts'
 import { Sessions } from './sessions.ts'
+import { WrongTries } from './wrongTries.ts'
 
 type Person = typeof operators.$inferSelect
 
-/** Wrong tries within so long, s, of one person from one address, of all persons from one, and of a tablet's PINs. */
-const WITHIN = 15 * 60
-const TRIES = { person: 5, address: 40, pin: 5 } as const
+/** Wrong tries in a series: of one person, by password from one address or by PIN; and of all that share an address. */
+const SERIES = 5
+const OF_ADDRESS = 40
+
+/** How a series is noted in the list of changes. */
+const WRONG = {
+  password: `${SERIES} wrong passwords in a row at sign-in`,
+  pin: `${SERIES} wrong PINs in a row. The tablet was signed out`,
+  confirmation: `${SERIES} wrong passwords in a row to confirm a change`,
+} as const
+/** Series of the last so many days, and at most so many, are shown to the person. */
+const SHOWN_DAYS = 14
+const SHOWN_MOST = 10
 
 /** Who gets in, and what is known of who asks. */
 export class Access {
@@ -27,9 +38,9 @@ export class Access {
   readonly #db: Database
   readonly #clock: Clock
   #asked: boolean
-  readonly #byPerson = new RateLimiterMemory({ points: TRIES.person, duration: WITHIN })
-  readonly #byAddress = new RateLimiterMemory({ points: TRIES.address, duration: WITHIN })
-  readonly #byPin = new RateLimiterMemory({ points: TRIES.pin, duration: WITHIN })
+  readonly #passwords = new WrongTries(SERIES)
+  readonly #pins = new WrongTries(SERIES)
+  readonly #addresses = new WrongTries(OF_ADDRESS)
 
   private constructor(db: Database, clock: Clock, mustSignIn: boolean, asked: boolean) {
     this.#db = db
@@ -51,54 +62,89 @@ export class Access {
 
   async me(who: SignedIn | null): Promise<MeView> {
     const { run, signIn, mustSignIn } = this
-    if (!who) return { run, signIn, mustSignIn, person: null, role: null, by: null, others: [] }
+    if (!who) return { run, signIn, mustSignIn, person: null, role: null, by: null, others: [], wrongTries: [] }
     const people = await this.#people()
     const own = people.find((p) => p.id === who.id)
     if (!own) throw notFound('person')
     const others = people.filter((p) => p !== own).map(viewOf)
     const { role, by } = who
-    return { run, signIn, mustSignIn, person: { ...viewOf(own), hasPassword: own.hasPassword }, role, by, others }
+    const person = { ...viewOf(own), hasPassword: own.hasPassword }
+    return { run, signIn, mustSignIn, person, role, by, others, wrongTries: await this.#wrongTriesOf(who.id) }
+  }
+
+  /** Series of wrong passwords and PINs of a person in the last days, newest first, for them to see. */
+  async #wrongTriesOf(id: number): Promise<{ at: number; what: string }[]> {
+    const since = new Date(this.#clock.now() - SHOWN_DAYS * DAY_MS)
+    const rows = await this.#db
+      .select({ at: changes.at, what: changes.after })
+      .from(changes)
+      .where(
+        and(
+          eq(changes.subject, 'person'),
+          eq(changes.subjectId, id),
+          gt(changes.at, since),
+          inArray(changes.after, Object.values(WRONG)),
+        ),
+      )
+      .orderBy(desc(changes.id))
+      .limit(SHOWN_MOST)
+    return rows.map(({ at, what }) => ({ at: at.getTime(), what: String(what) }))
   }
 
   /** @returns the token for the browser to keep. @throws Problem 401 that does not tell whether there is such a person */
   async signInBy(name: string, password: string, address: string): Promise<string> {
     const key = `${name.toLowerCase()} ${address}`
-    await this.#take(this.#byAddress, address)
-    await this.#take(this.#byPerson, key, () => this.#noteFailure(name))
+    // The person first: whoever is locked out must not use up the tries of everyone behind the same proxy.
+    const last = await this.#passwords.count(key)
+    const lastOfAddress = await this.#addresses.count(address)
     const person = await this.#called(name)
     const [known] = person ? await this.#db.select().from(credentials).where(eq(credentials.operatorId, person.id)) : []
     if (!(await isSecret(password, known?.password)) || !person) {
-      throw new Problem(401, 'wrong-password', 'This name and password do not go together.', {
+      if (lastOfAddress) await this.#addresses.lock(address)
+      if (last) {
+        await this.#passwords.lock(key)
+        if (person) await this.#note(person, WRONG.password, 'Unknown')
+      }
+      throw new Problem(401, 'wrong-password', 'Wrong name or password.', {
         hint: 'Check both. A lead can give you a new password.',
       })
     }
-    await this.#byPerson.delete(key)
+    await this.#passwords.clear(key)
+    await this.#addresses.forgive(address)
     await this.#note(person, 'Signed in')
     return this.sessions.begin(person.id)
   }
 
-  /** Another person takes over a browser that is signed in. */
+  /**
+   * Another person takes over a browser that is signed in. Wrong PINs count against the person, whoever tries, and
+   * against the browser, whoever is signed in there.
+   */
   async switchBy(who: SignedIn, id: number, pin: string): Promise<void> {
     const [person] = await this.#db
       .select()
       .from(operators)
       .where(and(eq(operators.id, id), isNull(operators.archivedAt)))
     const [known] = await this.#db.select().from(credentials).where(eq(credentials.operatorId, id))
-    await this.#byPin.consume(who.session).catch(async () => {
-      // Whoever tries on has the tablet in hand: the password is asked for again.
-      await this.sessions.end(who.session)
-      if (person) await this.#note(person, 'Wrong PIN typed several times; the tablet was signed out', who.name)
-      throw new Problem(401, 'sign-in', 'Too many wrong PINs. Sign in with your password.')
-    })
-    if (!person || !(await isSecret(pin, known?.pin))) {
-      throw new Problem(403, 'wrong-pin', 'This is not the PIN of the person chosen.', {
-        detail: `After ${TRIES.pin} wrong ones the password is asked for.`,
-        fields: { pin: 'Not the right PIN.' },
-      })
+    const keys = [`person ${id}`, `browser ${who.browser}`]
+    const last: string[] = []
+    for (const key of keys) if (await this.#pins.count(key)) last.push(key)
+    if (person && (await isSecret(pin, known?.pin))) {
+      for (const key of keys) await this.#pins.clear(key)
+      await this.sessions.handOver(who.session, id)
+      await this.#note(person, 'Took over a tablet by PIN')
+      return
     }
-    await this.#byPin.delete(who.session)
-    await this.sessions.handOver(who.session, id)
-    await this.#note(person, 'Took over a tablet by PIN')
+    if (last.length > 0) {
+      for (const key of last) await this.#pins.lock(key)
+      // Whoever keeps trying has the tablet in hand: it asks for the password again.
+      await this.sessions.end(who.session)
+      if (person) await this.#note(person, WRONG.pin, who.name)
+      throw new Problem(401, 'sign-in', 'Too many wrong PINs. Sign in with your password.')
+    }
+    throw new Problem(403, 'wrong-pin', 'Wrong PIN for this person.', {
+      detail: `After ${SERIES} wrong PINs the tablet is signed out.`,
+      fields: { pin: 'Wrong PIN.' },
+    })
   }
 
   async signOut(who: SignedIn, everywhere: boolean): Promise<void> {
@@ -170,26 +216,20 @@ export class Access {
 
   /** @throws Problem where it is not the password of who is signed in */
   async #confirm(who: SignedIn, password: string, field: string): Promise<void> {
-    await this.#take(this.#byPerson, `own ${who.id}`)
+    const key = `own ${who.id}`
+    const last = await this.#passwords.count(key)
     const [known] = await this.#db.select().from(credentials).where(eq(credentials.operatorId, who.id))
     if (!(await isSecret(password, known?.password))) {
-      throw new Problem(403, 'wrong-password', 'This is not your password.', {
+      if (last) {
+        await this.#passwords.lock(key)
+        await this.#note(who, WRONG.confirmation)
+      }
+      throw new Problem(403, 'wrong-password', "That isn't your password.", {
         detail: 'Nothing was changed.',
         fields: { [field]: 'Not your password.' },
       })
     }
-    await this.#byPerson.delete(`own ${who.id}`)
-  }
-
-  /** Counts a try before it is made, so that many at once are counted too. @throws Problem 429 */
-  async #take(limit: RateLimiterMemory, key: string, onLimit?: () => Promise<void>): Promise<void> {
-    await limit.consume(key).catch(async ({ consumedPoints }: RateLimiterRes) => {
-      // Said once, not for each further try.
-      if (consumedPoints === limit.points + 1) await onLimit?.()
-      throw new Problem(429, 'too-many-tries', 'Too many wrong tries.', {
-        hint: `Wait ${WITHIN / 60} minutes, then try once more.`,
-      })
-    })
+    await this.#passwords.clear(key)
   }
 
   async #called(name: string): Promise<Person | undefined> {
@@ -212,11 +252,6 @@ export class Access {
       hasPin: known?.pin != null,
       hasPassword: known?.password != null,
     }))
-  }
-
-  async #noteFailure(name: string): Promise<void> {
-    const person = await this.#called(name)
-    if (person) await this.#note(person, 'Wrong password typed several times', 'Somebody')
   }
 
   #note({ id, name }: { id: number; name: string }, what: string, by = name): Promise<void> {

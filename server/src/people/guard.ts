@@ -26,11 +26,15 @@ function neededFor(method: string, path: string): Needs {
   )
 }
 
+/** The cookie that tells a browser from others: it stays when its session ends. */
+export const browserCookie = (cookie: string): string => `${cookie}-browser`
+
 /** Lets through who may; before anything of a request is read. */
 export function guard(access: Access, cookie: string): RequestHandler {
   const whoIs = async (req: Request): Promise<SignedIn | null> => {
-    const token = parseCookie(req.get('cookie') ?? '')[cookie]
-    return token ? access.sessions.of(token) : null
+    const cookies = parseCookie(req.get('cookie') ?? '')
+    const token = cookies[cookie]
+    return token ? access.sessions.of(token, cookies[browserCookie(cookie)]) : null
   }
   return async (req: Request, _res: Response, next: NextFunction) => {
     if (!access.signIn) {

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import {
   askSignInBody,
   ENDPOINTS,
@@ -10,6 +11,7 @@ import {
   switchBody,
 } from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
+import { parseCookie } from 'cookie'
 import { eq } from 'drizzle-orm'
 import { type CookieOptions, type Request, type Response, Router } from 'express'
 import { operators } from '../database/schema.ts'
@@ -19,8 +21,12 @@ import { type SignedIn, signedIn } from '../http/signedIn.ts'
 import { readBody } from '../http/validate.ts'
 import { Problem } from '../problem.ts'
 import type { Access } from './access.ts'
+import { browserCookie } from './guard.ts'
 import { SESSION_DAYS } from './sessions.ts'
 import { siteChanges } from './siteChanges.ts'
+
+/** As long as browsers keep a cookie at most. */
+const BROWSER_DAYS = 400
 
 /** Who is here: signing in and out, passwords and PINs, and what everybody did. */
 export function peopleRoutes({ db }: Pick<RouteContext, 'db'>, access: Access, cookie: string) {
@@ -54,7 +60,11 @@ export function peopleRoutes({ db }: Pick<RouteContext, 'db'>, access: Access, c
   })
   async function answerAs(req: Request, res: Response, token: string) {
     const who = await access.sessions.of(token)
-    res.cookie(cookie, token, { ...cookieOf(req), maxAge: SESSION_DAYS * DAY_MS }).json(await access.me(who))
+    res.cookie(cookie, token, { ...cookieOf(req), maxAge: SESSION_DAYS * DAY_MS })
+    if (!parseCookie(req.get('cookie') ?? '')[browserCookie(cookie)]) {
+      res.cookie(browserCookie(cookie), randomUUID(), { ...cookieOf(req), maxAge: BROWSER_DAYS * DAY_MS })
+    }
+    res.json(await access.me(who))
   }
 
   accept(router, ENDPOINTS.switchPerson, switchBody, async ({ body, who }) => {

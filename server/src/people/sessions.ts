@@ -35,12 +35,12 @@ export class Sessions {
   }
 
   /** Who holds a token; null where nobody does any more, or the person was archived. */
-  of(token: string): Promise<SignedIn | null> {
-    return this.known(hashed(token))
+  of(token: string, browser?: string): Promise<SignedIn | null> {
+    return this.known(hashed(token), browser)
   }
 
   /** The same, by the hash of the token. */
-  async known(hash: string): Promise<SignedIn | null> {
+  async known(hash: string, browser = hash): Promise<SignedIn | null> {
     const [found] = await this.#db
       .select({ session: sessions, person: operators })
       .from(sessions)
@@ -62,6 +62,7 @@ export class Sessions {
       role: session.by === 'pin' ? atMost(person.role, 'operator') : person.role,
       by: session.by,
       session: session.token,
+      browser,
     }
   }
 

@@ -18,7 +18,7 @@ export async function siteChanges(db: Database, before: number): Promise<SiteCha
   const rows = await db
     .select()
     .from(changes)
-    .where(Number.isInteger(before) && before < 2 ** 31 ? lt(changes.id, before) : undefined)
+    .where(Number.isInteger(before) && before > 0 && before < 2 ** 31 ? lt(changes.id, before) : undefined)
     .orderBy(desc(changes.id))
     .limit(PAGE)
   const things = new Map<string, { title: string; words: Words }>()

@@ -18,6 +18,7 @@ import { alarmsBetween } from '../alarms/alarmStore.ts'
 import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { events, holds, installations, rollUps, sites, takenBack, visits } from '../database/schema.ts'
+import { isPossibleInstant } from '../http/serve.ts'
 import { Problem } from '../problem.ts'
 import { keepingOf, keptSince } from '../readings/keeping.ts'
 import { type Reading, readingsBetween, rollUpsBetween } from '../readings/readingStore.ts'
@@ -31,8 +32,6 @@ const HOUR_MS = 3_600_000
 const ORDINARY_DAYS = 30
 const MOST_BINS = 4000
 const LONGEST_MS = 40 * 366 * DAY_MS
-/** Nobody read anything before, nor will any of these readings be looked at later. */
-const [EARLIEST, LATEST] = [Date.UTC(1900, 0, 1), Date.UTC(2200, 0, 1)]
 
 /** From when to when, in how many bins at most. */
 export interface Span {
@@ -50,8 +49,8 @@ export function spanOf(query: Record<string, unknown>, now: number): Span {
   const ordinary = query.ordinary !== undefined
   const span = { from: number('from', to - DAY_MS), to, most: number('most', 600), ordinary }
   const isRight = span.to > span.from && span.to - span.from <= LONGEST_MS && span.most >= 1 && span.most <= MOST_BINS
-  if (isRight && span.from >= EARLIEST && span.to <= LATEST) return span
-  throw new Problem(400, 'invalid', 'That is no span of time.', { hint: 'Begin with the last day.' })
+  if (isRight && isPossibleInstant(span.from) && isPossibleInstant(span.to)) return span
+  throw new Problem(400, 'invalid', "This isn't a valid time span.", { hint: 'Start with the last day.' })
 }
 
 /** What holds for any span: the sensor and its stays, its twins, the errors found, and how far its readings go. */

@@ -28,8 +28,8 @@ export interface OpenedVisit extends VisitSnapshot {
   lines: readonly AuthoredLine[]
   /** What the record's lines make of it. */
   progress: Progress
-  /** Ids of the actions that its lines came from: one that is sent twice is known by it. */
-  actions: ReadonlySet<string>
+  /** Fingerprints of the requests that its lines came from, by action id: one that is sent twice is known by it. */
+  actions: ReadonlyMap<string, string | null>
   /** How many lines its record has. */
   revision: number
 }
@@ -51,6 +51,7 @@ export async function openVisit(db: Database | Transaction, id: string, at?: Ins
       operator: visitEntries.operator,
       entry: visitEntries.entry,
       actionId: visitEntries.actionId,
+      fingerprint: visitEntries.fingerprint,
     })
     .from(visitEntries)
     .where(eq(visitEntries.visitId, id))
@@ -65,10 +66,8 @@ export async function openVisit(db: Database | Transaction, id: string, at?: Ins
     ))
   knowStandardsOf(snapshot)
   const visit = { procedure, setup: snapshot.setup, startedAt: startedAt.getTime() }
-  return withLines(
-    { ...visit, row, installed, snapshot, actions: new Set(entries.flatMap((e) => e.actionId ?? [])) },
-    lines,
-  )
+  const actions = new Map(entries.flatMap((e) => (e.actionId ? [[e.actionId, e.fingerprint] as const] : [])))
+  return withLines({ ...visit, row, installed, snapshot, actions }, lines)
 }
 
 /** Standards of the site where it was made, where this one does not have them. */

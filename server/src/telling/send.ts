@@ -1,6 +1,8 @@
 import { createHmac } from 'node:crypto'
 import type { MailSecurity, TellingWay } from '@frustum/contract'
 import nodemailer from 'nodemailer'
+import { Agent, request } from 'undici'
+import { lookUpPermitted, mayBePermitted, NOT_PERMITTED, servicesOnly } from '../http/outbound.ts'
 import type { Bus } from '../links/link.ts'
 import { brokerProblem, openBroker } from '../links/messages/mqttConnection.ts'
 
@@ -110,18 +112,27 @@ async function hook(message: Message, { address, secret }: Target, now: number):
   const time = String(Math.floor(now / 1000))
   const headers: Record<string, string> = { 'Content-Type': 'application/json', 'Frustum-Time': time }
   if (secret) headers['Frustum-Signature'] = signatureOf(secret, time, body)
-  const answer = await fetch(address, {
-    method: 'POST',
-    body,
-    headers,
-    // What is for one address goes to no other.
-    redirect: 'manual',
-    signal: AbortSignal.timeout(WITHIN_MS),
-  }).catch((error: Error & { cause?: Error }) => {
-    throw new NotSent(`${hostOf(address)} cannot be reached: ${error.cause?.message ?? error.message}`)
-  })
-  await answer.body?.cancel()
-  if (!answer.ok) throw new NotSent(`${hostOf(address)} answers ${answer.status} ${answer.statusText}.`.trim())
+  const notPermitted = `${hostOf(address)} isn't a permitted address for a webhook.`
+  if (!URL.canParse(address) || !mayBePermitted(new URL(address), servicesOnly)) throw new NotSent(notPermitted)
+  const agent = new Agent({ connect: { lookup: lookUpPermitted(servicesOnly) }, pipelining: 0 })
+  try {
+    // Redirects are not followed: what is for one address goes to no other.
+    const { statusCode, body: answer } = await request(address, {
+      dispatcher: agent,
+      method: 'POST',
+      body,
+      headers,
+      signal: AbortSignal.timeout(WITHIN_MS),
+    })
+    await answer.dump()
+    if (statusCode < 200 || statusCode >= 300) throw new NotSent(`${hostOf(address)} answers ${statusCode}.`)
+  } catch (error) {
+    if (error instanceof NotSent) throw error
+    const { code, message } = error as Error & { code?: string }
+    throw new NotSent(code === NOT_PERMITTED ? notPermitted : `${hostOf(address)} can't be reached: ${message}`)
+  } finally {
+    void agent.destroy()
+  }
 }
 
 const hostOf = (url: string): string => (URL.canParse(url) ? new URL(url).host : url)

@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises'
 import type { ServerContext } from '../context.ts'
 import { deliver, forgetMessages } from './queue.ts'
 import { currentRecipients } from './settings.ts'
@@ -8,6 +9,8 @@ import { tellOfDue } from './toldOfDue.ts'
 /** How often alarms are looked at and messages sent, ms; what is due less often, ms of the site's clock. */
 const LOOK_EVERY_MS = 1000
 const DUE_EVERY_MS = 30_000
+/** How long the end of the server waits for a message that is being sent, ms. */
+const STOP_WITHIN_MS = 3000
 
 /**
  * Tells people of alarms and of what is due, from a queue that outlives the server. Returns the way to stop it.
@@ -42,6 +45,7 @@ export function startTelling(
   }, LOOK_EVERY_MS)
   return async () => {
     clearInterval(timer)
-    await running
+    // A mail server that doesn't answer must not hold up the end; what it got is sent again, under the same id.
+    await Promise.race([running, setTimeout(STOP_WITHIN_MS, undefined, { ref: false })])
   }
 }

@@ -20,7 +20,7 @@ export async function appendEntry(
   entry: VisitEntry,
   now: number,
 ): Promise<OpenedVisit> {
-  const { madeAt, actionId, operator } = actor
+  const { madeAt, actionId, fingerprint, operator } = actor
   const at = new Date(madeAt !== undefined && madeAt < now && now - madeAt < BELIEVED_FOR ? madeAt : now)
   const judged = entry.type === 'decided' ? resultAt(opened.procedure, opened.progress, entry.step) : null
   await tx.insert(visitEntries).values({
@@ -30,6 +30,7 @@ export async function appendEntry(
     operator,
     entry,
     actionId: actionId ?? null,
+    fingerprint: actionId ? fingerprint : null,
     assessment: entry.type === 'decided' && judged ? storedAssessment(entry.step, judged, opened.snapshot.known) : null,
   })
   const after = withLines(opened, [...opened.lines, { at: at.getTime(), operator, entry }])

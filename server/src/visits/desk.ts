@@ -21,6 +21,7 @@ import { proposedCauses } from '../ageing/confirmedCauses.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import { holdOutputs, releaseOutputs } from '../holds/holds.ts'
+import { refuseOther } from '../http/doneOnce.ts'
 import { readBody } from '../http/validate.ts'
 import { chosenInstruments, knownInstruments } from '../instruments/instruments.ts'
 import type { Links } from '../links/links.ts'
@@ -37,6 +38,7 @@ import { visitView } from './view.ts'
 /** What a command adds to the record, from the visit as it stands: a line, or a line and what follows from it. */
 type Command = (visit: OpenedVisit) => Added | Promise<Added>
 type Added = VisitEntry | readonly VisitEntry[]
+type Holder = Pick<typeof visits.$inferSelect, 'holderClient' | 'holderName' | 'heldSince'>
 
 /** Runs visits: every action is on disk before it is answered. */
 export class VisitDesk {
@@ -185,7 +187,7 @@ export class VisitDesk {
     id: string,
     actor: Actor,
     step: string,
-    { decision, note }: { decision: Decision; note: string | undefined },
+    { decision, note }: { decision: Decision; note?: string | undefined },
   ): Promise<VisitView> {
     return this.atStep(id, actor, step, ({ procedure, progress }) => {
       const result = resultAt(procedure, progress, step)
@@ -215,17 +217,9 @@ export class VisitDesk {
     })
   }
 
-  async takeOver(id: string, actor: Actor): Promise<VisitView> {
-    const opened = await this.open(id)
-    if (opened.row.closedAt) throw closed()
+  takeOver(id: string, actor: Actor): Promise<VisitView> {
     const holder = { holderClient: actor.clientId, holderName: actor.operator, heldSince: new Date(this.clock.now()) }
-    const after = await this.db.transaction(async (tx) => {
-      const from = opened.row.holderName ?? 'nobody'
-      const next = await appendEntry(tx, opened, actor, { type: 'taken-over', from }, this.clock.now())
-      await tx.update(visits).set(holder).where(eq(visits.id, id))
-      return { ...next, row: { ...next.row, ...holder } }
-    })
-    return this.told(after)
+    return this.command(id, actor, ({ row }) => ({ type: 'taken-over', from: row.holderName ?? 'nobody' }), holder)
   }
 
   /** See LiveDesks.watch. */
@@ -245,13 +239,19 @@ export class VisitDesk {
     })
   }
 
-  /** Loads the visit once, writes one line of its record and all that follows from it, and answers with what came of it. */
-  private async command(id: string, actor: Actor, command: Command): Promise<VisitView> {
+  /**
+   * Loads the visit once, writes one line of its record and all that follows from it, and answers with what came of it.
+   * @param newHolder who takes the visit over with it; otherwise only its present holder may act
+   */
+  private async command(id: string, actor: Actor, command: Command, newHolder?: Holder): Promise<VisitView> {
     const opened = await this.open(id)
     // Sent twice: this very action is on record.
-    if (actor.actionId && opened.actions.has(actor.actionId)) return visitView(this.db, opened, this.clock.now())
+    if (actor.actionId && opened.actions.has(actor.actionId)) {
+      refuseOther(opened.actions.get(actor.actionId), actor.fingerprint ?? '')
+      return visitView(this.db, opened, this.clock.now())
+    }
     if (opened.row.closedAt) throw closed()
-    requireHold(opened.row, actor)
+    if (!newHolder) requireHold(opened.row, actor)
     const entries = [await command(opened)].flat()
     // Asked before the transaction: it reads the whole site.
     const proposed =
@@ -261,16 +261,18 @@ export class VisitDesk {
     const after = await this.db.transaction(async (tx) => {
       const row = await this.locked(tx, id)
       if (row.lines !== opened.revision) return null
-      requireHold(row, actor)
+      if (!newHolder) requireHold(row, actor)
       let visit = opened
       for (const [i, entry] of entries.entries()) {
         const author = { ...actor, proposed, ...(i > 0 ? { actionId: undefined } : {}) }
         visit = await appendEntry(tx, visit, author, entry, this.clock.now())
       }
-      return visit
+      if (!newHolder) return visit
+      await tx.update(visits).set(newHolder).where(eq(visits.id, id))
+      return { ...visit, row: { ...visit.row, ...newHolder } }
     })
     // Another action came in between: this one is judged by the visit as it is now.
-    return after ? this.told(after) : this.command(id, actor, command)
+    return after ? this.told(after) : this.command(id, actor, command, newHolder)
   }
 
   /** The lock keeps two actions at the same moment from both finding the step still open. */

@@ -18,6 +18,7 @@ import { Router } from 'express'
 import { accept, refuseOtherThanUuid, serve } from '../http/serve.ts'
 import { openStream } from '../http/streams.ts'
 
+import type { Actor } from './actor.ts'
 import type { VisitDesk } from './desk.ts'
 
 /** Visits: begun, led step by step, watched live. */
@@ -38,11 +39,21 @@ export function visitRoutes({ desk }: { desk: VisitDesk }) {
     stop = await desk.watch(id, (message) => stream.send(message))
     if (gone) stop()
   })
-  accept(router, ENDPOINTS.done, doneBody, ({ params, body }) => desk.done(params.id, body, body.step))
-  accept(router, ENDPOINTS.skip, skipBody, ({ params, body }) => desk.skip(params.id, body, body.step, body.reason))
-  accept(router, ENDPOINTS.redo, redoBody, ({ params, body }) => desk.redo(params.id, body, body))
-  accept(router, ENDPOINTS.wait, waitBody, ({ params, body }) => desk.wait(params.id, body, body.step, body.minutes))
-  accept(router, ENDPOINTS.capture, captureBody, ({ params, body }) => desk.capture(params.id, body, body.step, body))
+  const act = (asked: { body: Actor; fingerprint: string }): Actor => ({
+    ...asked.body,
+    fingerprint: asked.fingerprint,
+  })
+  accept(router, ENDPOINTS.done, doneBody, (asked) => desk.done(asked.params.id, act(asked), asked.body.step))
+  accept(router, ENDPOINTS.skip, skipBody, (asked) =>
+    desk.skip(asked.params.id, act(asked), asked.body.step, asked.body.reason),
+  )
+  accept(router, ENDPOINTS.redo, redoBody, (asked) => desk.redo(asked.params.id, act(asked), asked.body))
+  accept(router, ENDPOINTS.wait, waitBody, (asked) =>
+    desk.wait(asked.params.id, act(asked), asked.body.step, asked.body.minutes),
+  )
+  accept(router, ENDPOINTS.capture, captureBody, (asked) =>
+    desk.capture(asked.params.id, act(asked), asked.body.step, asked.body),
+  )
   accept(
     router,
     ENDPOINTS.typed,
@@ -50,19 +61,23 @@ export function visitRoutes({ desk }: { desk: VisitDesk }) {
       const { bounds, assumed } = await desk.typing(id)
       return typedReadingBody(bounds, assumed)
     },
-    ({ params, body }) => desk.typed(params.id, body, body.step, body),
+    (asked) => desk.typed(asked.params.id, act(asked), asked.body.step, asked.body),
   )
-  accept(router, ENDPOINTS.fill, fillBody, ({ params, body }) => desk.fill(params.id, body, body.step, body.values))
-  accept(router, ENDPOINTS.decide, decideBody, ({ params, body }) =>
-    desk.decide(params.id, body, body.step, { decision: body.decision, note: body.note }),
+  accept(router, ENDPOINTS.fill, fillBody, (asked) =>
+    desk.fill(asked.params.id, act(asked), asked.body.step, asked.body.values),
+  )
+  accept(router, ENDPOINTS.decide, decideBody, (asked) =>
+    desk.decide(asked.params.id, act(asked), asked.body.step, asked.body),
   )
   accept(
     router,
     ENDPOINTS.apply,
     async ({ id }) => applyBody(await desk.display(id)),
-    ({ params, body }) => desk.apply(params.id, body, body),
+    (asked) => desk.apply(asked.params.id, act(asked), asked.body),
   )
-  accept(router, ENDPOINTS.takeOver, takeOverBody, ({ params, body }) => desk.takeOver(params.id, body))
-  accept(router, ENDPOINTS.abandon, abandonBody, ({ params, body }) => desk.abandon(params.id, body, body.reason))
+  accept(router, ENDPOINTS.takeOver, takeOverBody, (asked) => desk.takeOver(asked.params.id, act(asked)))
+  accept(router, ENDPOINTS.abandon, abandonBody, (asked) =>
+    desk.abandon(asked.params.id, act(asked), asked.body.reason),
+  )
   return router
 }

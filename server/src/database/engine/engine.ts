@@ -1,4 +1,3 @@
-import { setImmediate, setTimeout } from 'node:timers/promises'
 import { Worker } from 'node:worker_threads'
 import type { QueryOptions, Results } from '@electric-sql/pglite'
 
@@ -25,8 +24,9 @@ interface Statements {
 type Ended = Results & { command?: string }
 
 /**
- * The database in its thread. A transaction has it alone. What a transaction wrote is on the disk when its promise
- * resolves, and before anybody else is told of it; several that end close together share one sync.
+ * The database in its thread. A transaction has it alone. What a transaction wrote is on disk when its promise
+ * resolves, and before any other reader sees it. A sync takes a turn of its own, after the transactions that were
+ * queued when it was requested, so they share it.
  */
 export class Engine implements Statements {
   readonly ready: Promise<void>
@@ -38,15 +38,11 @@ export class Engine implements Statements {
   #calls = 0
   #stopped: Error | null = null
   #closing = false
-  /** The end of the transaction that has the database now. */
-  #transaction: Promise<void> | null = null
-  /** Transactions that wait for their turn. */
-  #waiting = 0
-  /** The sync that what was committed so far waits for, until it begins. */
+  /** The end of the queue: resolves when every transaction and sync queued so far has ended. */
+  #queue: Promise<void> = Promise.resolve()
+  /** The sync that covers everything committed so far, until it begins. */
   #sync: Promise<void> | null = null
   #writes = 0
-  /** How long the last sync took, ms: so long the next may be put off for others to share it. */
-  #syncTook = 0
 
   /** @param path folder of an existing database */
   constructor(path: string) {
@@ -96,11 +92,11 @@ export class Engine implements Statements {
 
   /** @throws Error what `work` throws, when everything is as it was before */
   async transaction<T>(work: (tx: Statements) => Promise<T>): Promise<T> {
-    const end = await this.#begin()
+    const end = await this.#takeTurn()
     this.#writes++
     let result: T
     try {
-      // The commit does not wait for the disk by itself: that is done once for all that end close together.
+      // The commit doesn't wait for the disk: one sync serves all transactions of the queue.
       await this.#exec('begin; set local synchronous_commit = off')
       const tx: Statements = { query: (...asked) => this.#query(...asked), exec: (sql) => this.#exec(sql) }
       result = await work(tx)
@@ -114,17 +110,14 @@ export class Engine implements Statements {
       this.#writes++
       end()
     }
-    this.#sync ??= this.#others().then(() => {
-      this.#sync = null
-      return this.#syncNow()
-    })
+    this.#sync ??= this.#syncInTurn()
     await this.#sync
     return result
   }
 
   /** Copies the database as it is between two transactions into a folder that is made for it. */
   async copyTo(folder: string): Promise<void> {
-    const end = await this.#begin()
+    const end = await this.#takeTurn()
     try {
       await this.#call({ call: 'copy', to: folder })
     } finally {
@@ -133,30 +126,31 @@ export class Engine implements Statements {
   }
 
   async close(): Promise<void> {
-    while (this.#transaction) await this.#transaction
+    const end = await this.#takeTurn()
     this.#closing = true
-    // One that has ended by itself has nothing to close.
-    if (!this.#stopped) await this.#call({ call: 'close' })
-    await this.#thread.terminate()
+    try {
+      // One that has ended by itself has nothing to close.
+      if (!this.#stopped) await this.#call({ call: 'close' })
+      await this.#thread.terminate()
+    } finally {
+      end()
+    }
   }
 
-  async #begin(): Promise<() => void> {
-    this.#waiting++
-    while (this.#transaction) await this.#transaction
-    this.#waiting--
+  /** Waits for everything queued so far. Returns the way to end the turn. */
+  async #takeTurn(): Promise<() => void> {
+    const before = this.#queue
     let end = () => {}
-    this.#transaction = new Promise((resolve) => {
-      end = () => {
-        this.#transaction = null
-        resolve()
-      }
+    this.#queue = new Promise((resolve) => {
+      end = resolve
     })
+    await before
     return end
   }
 
-  /** What is read before a sync is told after it: else somebody could act on what a power cut takes away. */
+  /** Answers only after the pending sync: a reader must not act on what a power cut could still undo. */
   async #betweenTransactions<T>(asked: () => Promise<T>): Promise<T> {
-    while (this.#transaction) await this.#transaction
+    await this.#queue
     const [results] = await Promise.all([asked(), this.#sync])
     return results
   }
@@ -171,20 +165,19 @@ export class Engine implements Statements {
     }
   }
 
-  /** Resolves when no other transaction is about to end, or when waiting for it would take as long as a sync. */
-  async #others(): Promise<void> {
-    const until = performance.now() + this.#syncTook
-    for (let left = this.#syncTook; left > 0 && (this.#transaction || this.#waiting > 0); ) {
-      await (this.#transaction ? Promise.race([this.#transaction, setTimeout(left)]) : setImmediate())
-      left = until - performance.now()
+  /**
+   * Syncs outside of any transaction: within one the statement would flush nothing, and would fail with it. The commit of
+   * a statement that writes to the log flushes everything before it, too.
+   */
+  async #syncInTurn(): Promise<void> {
+    const end = await this.#takeTurn()
+    // What commits from now on needs the next one.
+    this.#sync = null
+    try {
+      await this.#exec("select pg_logical_emit_message(true, 'sync', '')")
+    } finally {
+      end()
     }
-  }
-
-  async #syncNow(): Promise<void> {
-    const began = performance.now()
-    // A transaction that wrote something is on the disk when it ends, and all before it with it.
-    await this.#exec("select pg_logical_emit_message(true, 'sync', '')")
-    this.#syncTook = performance.now() - began
   }
 
   #query<T>(sql: string, params: unknown[] = [], { rowMode = 'object', blob }: QueryOptions = {}): Promise<Results<T>> {

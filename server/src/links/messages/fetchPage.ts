@@ -1,7 +1,5 @@
-import { lookup as lookUp } from 'node:dns'
-import type { LookupFunction } from 'node:net'
-import ipaddr from 'ipaddr.js'
 import { Agent, request } from 'undici'
+import { devicesOnly, lookUpPermitted, mayBePermitted, NOT_PERMITTED } from '../../http/outbound.ts'
 import { LineProblem } from '../lineProblem.ts'
 import type { Bus } from '../link.ts'
 
@@ -9,8 +7,6 @@ import type { Bus } from '../link.ts'
 const ANSWER_WITHIN_MS = 5000
 const MOST_BYTES = 1_000_000
 const MOST_REDIRECTS = 3
-/** Ranges of a local network: what lies beyond is not asked, whoever sets it. */
-const LOCAL = ['private', 'loopback', 'linkLocal', 'uniqueLocal', 'carrierGradeNat']
 
 export interface Fetched {
   text: string
@@ -19,28 +15,13 @@ export interface Fetched {
   asked: string
 }
 
-const isLocal = (address: string): boolean => ipaddr.isValid(address) && LOCAL.includes(ipaddr.process(address).range())
-
-/** Looks a name up, and takes local addresses alone: checked where it connects, a name cannot change in between. */
-const lookUpLocal: LookupFunction = (host, options, done) => {
-  lookUp(host, { ...options, all: true }, (error, addresses) => {
-    const local = (addresses ?? []).filter(({ address }) => isLocal(address))
-    const [first] = local
-    if (error || !first) {
-      const why = error ?? Object.assign(new Error('not local'), { code: 'NOT_LOCAL' })
-      return (done as (error: Error, address: string, family: number) => void)(why, '', 0)
-    }
-    if (options.all) (done as (error: null, all: typeof local) => void)(null, local)
-    else (done as (error: null, address: string, family: number) => void)(null, first.address, first.family)
-  })
-}
-
 /** The page of a device; over the local network alone, and from no other host than the one that was asked. @throws LineProblem */
 export async function fetchPage(bus: Bus, path: string, signal: AbortSignal): Promise<Fetched> {
-  const { url = '', authority } = bus.settings
+  const { url = '', authority, linkLocal = false } = bus.settings
+  const permits = devicesOnly(linkLocal)
   const within = bus.settings.answerMs ?? ANSWER_WITHIN_MS
   const agent = new Agent({
-    connect: { lookup: lookUpLocal, timeout: within, ...(authority ? { ca: authority } : {}) },
+    connect: { lookup: lookUpPermitted(permits), timeout: within, ...(authority ? { ca: authority } : {}) },
     maxResponseSize: MOST_BYTES,
     pipelining: 0,
   })
@@ -48,7 +29,7 @@ export async function fetchPage(bus: Bus, path: string, signal: AbortSignal): Pr
   try {
     let at = pageUrl(url, path)
     for (let redirects = 0; ; redirects++) {
-      refuseFar(at)
+      if (!mayBePermitted(at, permits)) throw notPermitted(at.host)
       const answer = await request(at, {
         dispatcher: agent,
         signal: AbortSignal.any([signal, late]),
@@ -86,14 +67,8 @@ export function pageUrl(url: string, path: string): URL {
   return joined
 }
 
-/** An address that is written in figures is looked up by nobody. */
-function refuseFar({ hostname, host }: URL): void {
-  const bare = hostname.replace(/^\[|\]$/g, '')
-  if (ipaddr.isValid(bare) && !isLocal(bare)) throw notLocal(host)
-}
-
-const notLocal = (host: string) =>
-  new LineProblem('refused', `${host} is not on the local network: only pages of it are fetched.`)
+const notPermitted = (host: string) =>
+  new LineProblem('refused', `${host} isn't a permitted address. Only pages on the local network are read.`)
 
 function signedIn({ settings: { auth = 'none', user = '' }, secret }: Bus): Record<string, string> {
   if (auth === 'basic') return { authorization: `Basic ${Buffer.from(`${user}:${secret ?? ''}`).toString('base64')}` }
@@ -110,7 +85,7 @@ function pageProblem(
   const where = URL.canParse(url) ? new URL(url).host : url
   const code = error.code ?? (error.cause as { code?: string } | undefined)?.code ?? ''
   if (late || /TIMEOUT/.test(code)) return new LineProblem('no-answer', `${where} does not answer within ${within} ms.`)
-  if (code === 'NOT_LOCAL') return notLocal(where)
+  if (code === NOT_PERMITTED) return notPermitted(where)
   if (code === 'ECONNREFUSED') return new LineProblem('refused', `Nothing listens at ${where}.`)
   if (code === 'UND_ERR_RES_EXCEEDED_MAX_SIZE')
     return new LineProblem('garbled', `What ${where} answers is larger than 1 MB.`)

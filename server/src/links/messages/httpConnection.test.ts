@@ -2,6 +2,7 @@ import { createServer, type RequestListener } from 'node:http'
 import { createServer as createTcpServer } from 'node:net'
 import type { ConnectionSettings, Mapping } from '@frustum/contract'
 import { describe, expect, it, onTestFinished } from 'vitest'
+import { devicesOnly, lookUpPermitted, type Permits, servicesOnly } from '../../http/outbound.ts'
 import { LineProblem } from '../lineProblem.ts'
 import { followed } from '../testing/followed.ts'
 import { sensorAt } from '../testing/sensorAt.ts'
@@ -56,12 +57,29 @@ describe('a page', () => {
     await expect(fetched({ url }, 'loop')).rejects.toThrow('on and on')
   })
 
-  it.each(['http://93.184.215.14/', 'http://[2606:2800:21f::1]/', 'http://0.0.0.0/', 'http://224.0.0.1/'])(
-    'at %s is not on the local network',
-    async (url) => {
-      await expect(fetched({ url })).rejects.toThrow('not on the local network')
-    },
-  )
+  it.each([
+    ...['http://93.184.215.14/', 'http://[2606:2800:21f::1]/', 'http://0.0.0.0/', 'http://224.0.0.1/'],
+    ...['http://169.254.169.254/', 'http://[fe80::1]/', 'http://100.64.0.1/', 'http://[::ffff:169.254.169.254]/'],
+  ])('at %s is not read', async (url) => {
+    await expect(fetched({ url })).rejects.toThrow("isn't a permitted address")
+  })
+
+  it('at a link-local address is read once a lead allowed it, and a webhook never goes there', () => {
+    const linkLocal = ['169.254.1.2', 'fe80::1', '100.64.0.1']
+    expect(linkLocal.map(devicesOnly(true))).toEqual([true, true, true])
+    expect(['192.168.1.4', '127.0.0.1', 'fd00::1'].map(devicesOnly(false))).toEqual([true, true, true])
+    expect([...linkLocal, '0.0.0.0', '224.0.0.1', 'nowhere'].map(servicesOnly)).toEqual(Array(6).fill(false))
+    expect(['192.168.1.4', '93.184.215.14'].map(servicesOnly)).toEqual([true, true])
+  })
+
+  it('is looked up when it connects: a name for a refused address is refused', async () => {
+    const looked = (permits: Permits) =>
+      new Promise((resolve) =>
+        lookUpPermitted(permits)('localhost', {}, (error, address) => resolve(error ? error.message : address)),
+      )
+    expect(await looked((address) => address === '127.0.0.1')).toBe('127.0.0.1')
+    expect(await looked(() => false)).toBe('address not permitted')
+  })
 
   it('is refused where it is too large, too slow, broken off, or no HTTP', async () => {
     const large = await site((_req, res) => {

@@ -211,6 +211,7 @@ function Settings({ page }: { page: ConnectionPageView }) {
     version: settings.version ?? MQTT_VERSIONS[0],
     tls: settings.tls ?? false,
     authority: settings.authority ?? '',
+    linkLocal: settings.linkLocal ?? false,
     user: settings.user ?? '',
     secret: '',
     auth: settings.auth ?? HTTP_AUTH[0],

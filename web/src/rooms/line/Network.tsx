@@ -14,6 +14,7 @@ export interface NetworkDraft {
   secret: string
   auth: (typeof HTTP_AUTH)[number]
   url: string
+  linkLocal: boolean
 }
 
 interface NetworkProps {
@@ -56,6 +57,17 @@ export function Network({ protocol, draft, errors, hasSecret = false, onChange }
       onChange={(e) => onChange({ secret: e.target.value })}
     />
   )
+  const check = (key: 'tls' | 'linkLocal', label: string): ReactNode => (
+    <label className="flex min-h-11 items-center gap-3 self-center pb-3">
+      <input
+        type="checkbox"
+        className="checkbox border-[color:var(--line)]"
+        checked={draft[key]}
+        onChange={(e) => onChange({ [key]: e.target.checked })}
+      />
+      {label}
+    </label>
+  )
   const certificate = (
     <details className="w-full pb-3">
       <summary className="min-h-11 w-fit cursor-pointer content-center underline underline-offset-4">
@@ -77,10 +89,7 @@ export function Network({ protocol, draft, errors, hasSecret = false, onChange }
   if (protocol === 'http') {
     return (
       <div className="flex flex-wrap gap-x-6">
-        {text('url', 'Address of the page', {
-          wide: true,
-          hint: 'As http://192.168.1.40/status: on the local network alone.',
-        })}
+        {text('url', 'Address', { wide: true, hint: 'For example http://192.168.1.40/status. Local network only.' })}
         <Choice
           label="Signs in with"
           value={draft.auth}
@@ -90,6 +99,7 @@ export function Network({ protocol, draft, errors, hasSecret = false, onChange }
         {draft.auth === 'basic' && text('user', 'User')}
         {draft.auth !== 'none' && secret(draft.auth === 'basic' ? 'Password' : 'Token')}
         {draft.url.startsWith('https') && certificate}
+        {check('linkLocal', 'Allow a link-local address (169.254.x.x, 100.64.x.x or fe80::)')}
       </div>
     )
   }
@@ -105,15 +115,7 @@ export function Network({ protocol, draft, errors, hasSecret = false, onChange }
       />
       {text('user', 'User', { hint: 'Empty: nobody signs in.' })}
       {draft.user.trim() !== '' && secret('Password')}
-      <label className="flex min-h-11 items-center gap-3 self-center pb-3">
-        <input
-          type="checkbox"
-          className="checkbox border-[color:var(--line)]"
-          checked={draft.tls}
-          onChange={(e) => onChange({ tls: e.target.checked })}
-        />
-        Encrypted (TLS)
-      </label>
+      {check('tls', 'Encrypted (TLS)')}
       {draft.tls && certificate}
     </div>
   )

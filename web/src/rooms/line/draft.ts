@@ -61,6 +61,7 @@ export interface LineDraft {
   secret: string
   auth: 'none' | 'basic' | 'bearer'
   url: string
+  linkLocal: boolean
   unit: string
   topic: string
   pagePath: string
@@ -214,6 +215,7 @@ export function draftOf(line: LineView): LineDraft {
     secret: '',
     auth: 'none',
     url: '',
+    linkLocal: false,
     topic: line.address.topic ?? '',
     pagePath: line.address.path ?? '',
     unit: typed(line.address.unit ?? (line.connectionId === null ? 1 : undefined)),
@@ -352,7 +354,7 @@ export function mappingOf(draft: LineDraft, protocol: Protocol): Mapping {
 /** How a broker or a page is reached, without what signs in there. @throws NotANumber */
 export function networkSettings(
   protocol: Protocol,
-  { host, port, version, tls, authority, user, auth, url }: Omit<NetworkDraft, 'secret'>,
+  { host, port, version, tls, authority, user, auth, url, linkLocal }: Omit<NetworkDraft, 'secret'>,
 ): ConnectionSettings {
   const certificate = authority.trim() || undefined
   const settings =
@@ -367,6 +369,7 @@ export function networkSettings(
         }
       : {
           url: url.trim(),
+          linkLocal: linkLocal || undefined,
           auth,
           user: auth === 'basic' ? user.trim() : undefined,
           authority: url.trim().startsWith('https') ? certificate : undefined,

@@ -2,6 +2,7 @@ import { passwordBody, pinBody } from '@frustum/contract'
 import { READER_CHOICES, ROLES } from '@frustum/core'
 import { Navigate } from 'react-router'
 import { toast } from 'sonner'
+import { dayTime } from '../../components/format.ts'
 import {
   problemOf,
   useMeQuery,
@@ -17,6 +18,7 @@ import { useSecretForm } from './useSecretForm.ts'
 /** One's own page: how numbers are written, the password, the PIN. */
 export function MePage() {
   const { data: me } = useMeQuery()
+  const { data: site } = useSiteQuery()
   const [signOut] = useSignOutMutation()
   if (me && !me.signIn) return <Navigate to="/rig" replace />
   if (!me?.person) return null
@@ -25,6 +27,19 @@ export function MePage() {
     <div className="mx-auto w-full max-w-3xl px-5 py-6">
       <h1 className="text-2xl">{name}</h1>
       <p className="soft">{me.role && ROLES[me.role]}</p>
+      {me.wrongTries.length > 0 && site && (
+        <section aria-label="Failed sign-ins" className="mt-5 border border-warning p-4">
+          <h2 className="text-lg font-bold">Failed sign-ins</h2>
+          <ul className="py-2">
+            {me.wrongTries.map(({ at, what }) => (
+              <li key={at}>
+                <span className="font-mono text-sm soft">{dayTime(at, site.timeZone)}</span> {what}
+              </li>
+            ))}
+          </ul>
+          <p className="text-sm soft">If this wasn’t you, change your password and PIN, and tell a lead.</p>
+        </section>
+      )}
       <Units name={name} />
       {hasPassword && <Password />}
       {hasPassword && <Pin has={hasPin} />}

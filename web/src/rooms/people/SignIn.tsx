@@ -1,4 +1,5 @@
 import { signInBody } from '@frustum/contract'
+import { toast } from 'sonner'
 import { useSignInMutation } from '../../store/api.ts'
 import { Field } from '../bench/Field.tsx'
 import { useSecretForm } from './useSecretForm.ts'
@@ -7,9 +8,18 @@ import { useSecretForm } from './useSecretForm.ts'
 export function SignIn() {
   const [signIn, { isLoading }] = useSignInMutation()
   const { form, told, errorOf, refused } = useSecretForm(signInBody, { name: '', password: '' })
+  const submit = form.handleSubmit(async (typed) => {
+    const answer = await signIn(typed)
+    if (told(answer) && answer.data?.wrongTries.length) {
+      toast.warning('Someone entered a wrong password or PIN for you several times.', {
+        description: 'See your own page for when.',
+        duration: 20_000,
+      })
+    }
+  })
   return (
     <form
-      onSubmit={(e) => void form.handleSubmit(async (typed) => void told(await signIn(typed)))(e)}
+      onSubmit={(e) => void submit(e)}
       noValidate
       aria-label="Sign in"
       className="mx-auto w-full max-w-md px-5 py-10"
