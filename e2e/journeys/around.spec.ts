@@ -4,20 +4,22 @@ import { expect, journey } from '../support/test.ts'
 
 journey(
   ['WH-pH-2'],
-  'the network goes in mid-step: the page says so, keeps what was done, and sends it when it is back',
+  'the network goes in mid-step: the visit continues, and what was done is sent in order when it is back',
   async ({ page, context }) => {
     await startVisit(page, 'WH-pH-2', /Two points/)
     await step(page, /outputs on hold/)
     await context.setOffline(true)
     await main(page).click()
     await expect(page.getByText('1 not sent yet')).toBeVisible()
-    await expect(page.getByText(/No network\. What was captured is safe/)).toBeVisible()
-    await expect(main(page)).toBeDisabled()
-    await context.setOffline(false)
-    await expect(page.getByText('What waited for the network is recorded.')).toBeVisible()
     await step(page, /read it as found/)
     await skip(page, 'No flow')
     await step(page, /into fresh pH 7\.00/)
+    await expect(page.getByText(/No connection\. 2 steps queued/)).toBeVisible()
+    await context.setOffline(false)
+    await page.reload()
+    await expect(page.getByText('Queued step saved.').first()).toBeVisible()
+    await step(page, /into fresh pH 7\.00/)
+    await expect(page.getByText(/queued/)).toBeHidden()
   },
 )
 

@@ -106,6 +106,7 @@ export async function startServer(
       .then(() => tellOfClock(db, jump / 1000, clock.now()))
       .catch((error) => log.error({ err: error }, what))
   })
+  const stopSettling = context.desk.writes.settleAll()
   const stopRequests = answerRequests(config.dataFolder, context, backups)
   let restart = () => {}
   const restarts = new Promise<void>((resolve) => {
@@ -123,6 +124,7 @@ export async function startServer(
     plain?.closeAllConnections()
     stopNights()
     stopWatch()
+    stopSettling()
     stopRequests()
     finders.stop()
     links.stop()

@@ -55,6 +55,8 @@ export interface ResultView extends Omit<Assessment, 'found'> {
 export interface BenchView {
   steps: readonly StepView[]
   now: Step | null
+  /** Steps that follow the one at hand, as far as they are known. */
+  ahead: readonly Step[]
   waiting: Progress['waiting']
   /** Of the open verdict or result. */
   result: ResultView | null
@@ -79,6 +81,7 @@ export function viewOfProgress(procedure: Procedure, progress: Progress): BenchV
   return {
     steps: steps.map((s) => stepView(evidence, s, mayBeRepeated(progress, s))),
     now: current,
+    ahead: steps.slice(at + 1).flatMap(({ step, status }) => (status === 'ahead' ? step : [])),
     waiting: progress.waiting,
     result: current ? resultAt(procedure, progress, current.key) : null,
     decided: lastDecision(evidence),

@@ -1,6 +1,6 @@
 import type { AlarmView } from '@frustum/contract'
 import { ALARM_KINDS, type AlarmKind, DAY_MS, modelOf, severityOf } from '@frustum/core'
-import { and, asc, desc, eq, gte, inArray, isNull, lte, notExists, or, type SQL, sql } from 'drizzle-orm'
+import { and, asc, desc, eq, gte, inArray, isNull, lte, notExists, or, sql } from 'drizzle-orm'
 import type { Author } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { alarmEntries, alarms, connections, devices, places, positions } from '../database/schema.ts'
@@ -22,26 +22,6 @@ export interface AlarmOf {
 const isSame = (one: AlarmOf, other: AlarmOf): boolean =>
   one.kind === other.kind && one.positionId === other.positionId && (one.subject ?? null) === (other.subject ?? null)
 
-const hasEntry = (db: Database, what: Entry['what'], from?: Date): SQL =>
-  sql`exists ${db
-    .select({ one: sql`1` })
-    .from(alarmEntries)
-    .where(
-      and(
-        eq(alarmEntries.alarmId, alarms.id),
-        eq(alarmEntries.what, what),
-        from ? gte(alarmEntries.at, from) : undefined,
-      ),
-    )}`
-
-const lasts = (db: Database) =>
-  notExists(
-    db
-      .select({ one: sql`1` })
-      .from(alarmEntries)
-      .where(and(eq(alarmEntries.alarmId, alarms.id), eq(alarmEntries.what, 'gone'))),
-  )
-
 async function entriesOf(db: Database, ids: readonly number[]): Promise<Map<number, Entry[]>> {
   const rows =
     ids.length === 0
@@ -58,7 +38,7 @@ async function entriesOf(db: Database, ids: readonly number[]): Promise<Map<numb
 
 /** Those that last. */
 export const lastingAlarms = (db: Database): Promise<Alarm[]> =>
-  db.select().from(alarms).where(lasts(db)).orderBy(desc(alarms.id)).execute()
+  db.select().from(alarms).where(isNull(alarms.goneAt)).orderBy(desc(alarms.id)).execute()
 
 /** Raises one, unless it is raised already. Returns whether it was. */
 export async function raiseAlarm(
@@ -77,7 +57,13 @@ export async function endAlarm(db: Database, of: AlarmOf, at: number): Promise<v
 }
 
 async function endOf(db: Database, alarmId: number, at: number): Promise<void> {
-  await db.insert(alarmEntries).values({ alarmId, at: new Date(at), what: 'gone' })
+  await db.transaction(async (tx) => {
+    await tx.insert(alarmEntries).values({ alarmId, at: new Date(at), what: 'gone' })
+    await tx
+      .update(alarms)
+      .set({ goneAt: new Date(at) })
+      .where(eq(alarms.id, alarmId))
+  })
 }
 
 /** Of these kinds what is wrong now is raised, and what is no longer is gone. */
@@ -95,7 +81,7 @@ export async function setAlarms(
 /** What lasts, and what was and nobody saw: the gravest first, and of those the newest. */
 export async function alarmViews(db: Database, now: number): Promise<AlarmView[]> {
   const unseen = and(
-    hasEntry(db, 'gone', new Date(now - UNSEEN_DAYS * DAY_MS)),
+    gte(alarms.goneAt, new Date(now - UNSEEN_DAYS * DAY_MS)),
     notExists(
       db
         .select({ one: sql`1` })
@@ -110,7 +96,7 @@ export async function alarmViews(db: Database, now: number): Promise<AlarmView[]
     .leftJoin(places, eq(positions.placeId, places.id))
     .leftJoin(devices, eq(positions.deviceId, devices.id))
     .leftJoin(connections, eq(devices.connectionId, connections.id))
-    .where(and(isNull(positions.archivedAt), or(lasts(db), unseen)))
+    .where(and(isNull(positions.archivedAt), or(isNull(alarms.goneAt), unseen)))
     .orderBy(desc(alarms.raisedAt))
   const entries = await entriesOf(
     db,
@@ -118,7 +104,7 @@ export async function alarmViews(db: Database, now: number): Promise<AlarmView[]
   )
   const views = rows.map(({ alarm, position, place, device, connection }) => {
     const of = entries.get(alarm.id) ?? []
-    const gone = of.find((e) => e.what === 'gone')
+    const gone = alarm.goneAt
     const seen = of.find((e) => e.what === 'seen')
     const quiet = of.findLast((e) => e.what === 'quiet')
     const scale = position && device ? modelOf(position.kind).shownScale(device.setting) : { unit: '', decimals: 0 }
@@ -134,7 +120,7 @@ export async function alarmViews(db: Database, now: number): Promise<AlarmView[]
       limit: alarm.limit,
       unit: scale.unit,
       decimals: scale.decimals,
-      goneAt: gone?.at.getTime() ?? null,
+      goneAt: gone?.getTime() ?? null,
       seen: seen ? { at: seen.at.getTime(), by: seen.operator ?? '' } : null,
       quiet:
         quiet?.until && quiet.until.getTime() > now
@@ -180,22 +166,14 @@ export async function alarmsBetween(
       and(
         eq(alarms.positionId, positionId),
         lte(alarms.raisedAt, new Date(to)),
-        or(lasts(db), hasEntry(db, 'gone', new Date(from))),
+        or(isNull(alarms.goneAt), gte(alarms.goneAt, new Date(from))),
       ),
     )
     .orderBy(asc(alarms.raisedAt))
-  const entries = await entriesOf(
-    db,
-    rows.map((r) => r.id),
-  )
-  return rows.map(({ id, kind, raisedAt }) => ({
+  return rows.map(({ id, kind, raisedAt, goneAt }) => ({
     id,
     kind,
     from: raisedAt.getTime(),
-    to:
-      entries
-        .get(id)
-        ?.find((e) => e.what === 'gone')
-        ?.at.getTime() ?? null,
+    to: goneAt?.getTime() ?? null,
   }))
 }

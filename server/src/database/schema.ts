@@ -364,8 +364,10 @@ export const alarms = pgTable(
     raisedAt: instant('raised_at').notNull(),
     value: doublePrecision(),
     limit: doublePrecision('limit_value'),
+    /** That of its entry of the end, which it repeats: active alarms are looked for every second among all there were. */
+    goneAt: instant('gone_at'),
   },
-  (t) => [index('alarms_by_position').on(t.positionId, t.raisedAt)],
+  (t) => [index('alarms_by_position').on(t.positionId, t.raisedAt), index('alarms_by_end').on(t.goneAt)],
 )
 
 export const alarmEntries = pgTable(
@@ -557,6 +559,26 @@ export const holds = pgTable('holds', {
   /** At the device itself, and not over its line. */
   byHand: boolean('by_hand').notNull().default(false),
   /** Why they could not be held, or let go, at the last try. */
+  problem: text(),
+})
+
+/**
+ * Calibrations that were to be written to a device over its connection: on disk before the device is asked, so that a
+ * device whose calibration changed is never without a record of it.
+ */
+export const calibrationWrites = pgTable('calibration_writes', {
+  id: serial().primaryKey(),
+  visitId: uuid('visit_id')
+    .notNull()
+    .references(() => visits.id),
+  at: instant('at').notNull(),
+  operator: text().notNull(),
+  actionId: uuid('action_id'),
+  fingerprint: text(),
+  wanted: calibrationParameters().notNull(),
+  /** Null until it is known what the device holds. */
+  settledAt: instant('settled_at'),
+  /** Null where the device holds what was wanted. */
   problem: text(),
 })
 

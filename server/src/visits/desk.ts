@@ -29,7 +29,8 @@ import { Problem } from '../problem.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import type { Actor } from './actor.ts'
 import { appendEntry } from './append.ts'
-import { type Given, giveCalibration, seenToCalibrate } from './giving.ts'
+import { CalibrationWrites } from './calibrationWrites.ts'
+import { type Given, keyedInCalibration, seenToCalibrate } from './giving.ts'
 import { LiveDesks } from './liveDesks.ts'
 import { type StartRequest, startVisit } from './start.ts'
 import { type TypedBody, temperatureBeside, typedLine } from './typing.ts'
@@ -42,6 +43,8 @@ type Holder = Pick<typeof visits.$inferSelect, 'holderClient' | 'holderName' | '
 
 /** Runs visits: every action is on disk before it is answered. */
 export class VisitDesk {
+  /** Calibrations on their way to devices. */
+  readonly writes: CalibrationWrites
   private readonly desks: LiveDesks
 
   constructor(
@@ -50,6 +53,7 @@ export class VisitDesk {
     private readonly clock: Clock,
   ) {
     this.desks = new LiveDesks(db, links.live, clock)
+    this.writes = new CalibrationWrites(db, links, clock)
   }
 
   async start(body: StartRequest): Promise<VisitView> {
@@ -209,12 +213,31 @@ export class VisitDesk {
     })
   }
 
-  apply(id: string, actor: Actor, given: Given): Promise<VisitView> {
+  async apply(
+    id: string,
+    actor: Actor,
+    { way, ...given }: Omit<Given, 'way'> & { way: Given['way'] | 'link' },
+  ): Promise<VisitView> {
+    if (way === 'link') return this.writeToDevice(id, actor)
     return this.atStep(id, actor, 'apply', async (visit) => {
       const result = resultAt(visit.procedure, visit.progress, 'apply')
       if (!result || result.apply.length === 0) throw staleStep()
-      return { type: 'applied', ...(await giveCalibration(this.links, visit, keyedCalibration(result), given)) }
+      return {
+        type: 'applied',
+        ...(await keyedInCalibration(this.links, visit, keyedCalibration(result), { way, ...given })),
+      }
     })
+  }
+
+  private async writeToDevice(id: string, actor: Actor): Promise<VisitView> {
+    const opened = await this.open(id)
+    if (isRepeated(opened, actor)) return visitView(this.db, opened, this.clock.now())
+    const after = await this.writes.write(id, actor, ({ row, progress }) => {
+      if (row.closedAt) throw closed()
+      requireHold(row, actor)
+      if (progress.current?.key !== 'apply') throw staleStep()
+    })
+    return this.told(after)
   }
 
   takeOver(id: string, actor: Actor): Promise<VisitView> {
@@ -245,13 +268,12 @@ export class VisitDesk {
    */
   private async command(id: string, actor: Actor, command: Command, newHolder?: Holder): Promise<VisitView> {
     const opened = await this.open(id)
-    // Sent twice: this very action is on record.
-    if (actor.actionId && opened.actions.has(actor.actionId)) {
-      refuseOther(opened.actions.get(actor.actionId), actor.fingerprint ?? '')
-      return visitView(this.db, opened, this.clock.now())
-    }
+    if (isRepeated(opened, actor)) return visitView(this.db, opened, this.clock.now())
     if (opened.row.closedAt) throw closed()
-    if (!newHolder) requireHold(opened.row, actor)
+    if (!newHolder) {
+      this.writes.refuseWhileWriting(id)
+      requireHold(opened.row, actor)
+    }
     const entries = [await command(opened)].flat()
     // Asked before the transaction: it reads the whole site.
     const proposed =
@@ -283,6 +305,13 @@ export class VisitDesk {
       from visits where id = ${id} for update`)
     return rows[0] as (typeof rows)[number]
   }
+}
+
+/** Whether this very action is on record: it was sent twice. @throws Problem 409 where its id is that of another one */
+function isRepeated({ actions }: OpenedVisit, { actionId, fingerprint = '' }: Actor): boolean {
+  if (!actionId || !actions.has(actionId)) return false
+  refuseOther(actions.get(actionId), fingerprint)
+  return true
 }
 
 function requireHold(row: Pick<OpenedVisit['row'], 'holderClient' | 'holderName'>, actor: Actor): void {

@@ -10,48 +10,35 @@ import {
   type VisitEntry,
   type VisitState,
 } from '@frustum/core'
-import { readKeyedCalibration, writeDeviceCalibration } from '../links/deviceCalibration.ts'
+import { heldOf, readKeyedCalibration } from '../links/deviceCalibration.ts'
 import type { Links } from '../links/links.ts'
 import { Problem } from '../problem.ts'
 import { type OpenedVisit, withLines } from '../records/openVisit.ts'
 
 export interface Given {
-  way: 'link' | 'keyed'
+  way: 'keyed'
   shownAfter?: string | undefined
   why?: string | undefined
 }
 
 /**
- * Gives a device its numbers, or asks what came of keying them in: a device with a line is read back at once, of another
- * the display is compared with what it should show.
+ * What came of keying numbers in: a device with a connection is read back at once, of another the display is compared with
+ * what it should show.
  * @throws Problem when the device holds, or shows, something else
  */
-export async function giveCalibration(
+export async function keyedInCalibration(
   links: Links,
   { progress: { evidence }, setup }: OpenedVisit,
   characteristic: CalibrationParameters,
   { way, shownAfter, why }: Given,
 ): Promise<GivenCalibration> {
   const calibration = links.link(setup.position)?.calibration
-  if (way === 'link') {
-    if (!calibration?.write) {
-      throw new Problem(409, 'not-writable', 'This device cannot be written over its link.', {
-        hint: 'Key the numbers in on the device.',
-      })
-    }
-    const held = await writeDeviceCalibration(calibration.write, evidence.model, characteristic)
-    return { way, characteristic: heldOf(held, characteristic), readBack: held, shownAfter: null }
-  }
   if (calibration) {
     const held = await readKeyedCalibration(calibration, evidence.model, characteristic)
     return { way, characteristic: heldOf(held, characteristic), readBack: held, shownAfter: null }
   }
   return { way, characteristic, readBack: null, shownAfter: seenAfter(evidence, characteristic, shownAfter, why) }
 }
-
-/** Of what the device holds, the numbers that it was given. */
-const heldOf = (held: CalibrationParameters, given: CalibrationParameters): CalibrationParameters =>
-  Object.fromEntries(Object.keys(given).map((key) => [key, held[key] ?? (given[key] as number)]))
 
 function seenAfter(
   state: VisitState,

@@ -34,6 +34,7 @@ export async function visitView(db: Database, opened: OpenedVisit, now: number):
   return {
     ...bench,
     now: row.closedAt ? null : bench.now,
+    ahead: row.closedAt ? [] : bench.ahead,
     result: row.closedAt ? null : bench.result,
     id: row.id,
     position: position.code,

@@ -3,12 +3,12 @@ import { alarmSentence, DAY_MS, modelOf, nullIfOutOfRange, valueShown } from '@f
 import type { InferType } from 'yup'
 import { besideWords, disagrees, referenceValuesOf } from '../ageing/besideDisplay.ts'
 import type { SensorAlarms } from '../alarms/sensorAlarms.ts'
-import type { Database } from '../database/open.ts'
+import type { Database, Transaction } from '../database/open.ts'
 import { referenceValues } from '../database/schema.ts'
 import { isLinked } from '../links/links.ts'
 import { notFound, Problem } from '../problem.ts'
 import { rangeState } from '../readings/rangeState.ts'
-import { keepReadings, latestReading } from '../readings/readingStore.ts'
+import { keepReadings, latestReading, type Reading } from '../readings/readingStore.ts'
 import { type Installed, installedSensors } from '../sensors.ts'
 import { processShown, shownError } from '../shown.ts'
 
@@ -83,13 +83,15 @@ export async function keepWalk(
   })
   if (Object.keys(wrong).length > 0) throw refused(wrong)
   const state = 'typed'
-  await db.transaction(async (tx) => {
+  const keptAt = await db.transaction(async (tx) => {
+    const times: number[] = []
     for (const { reading, installed } of kept) {
-      const one = { at, shown: reading.shown, signal: null, temperature: null, state } as const
-      await keepReadings(tx, installed.installation.id, { all: [one], apartMs: 1 })
+      const time = await keepTyped(tx, installed, { at, shown: reading.shown, signal: null, temperature: null, state })
+      times.push(time)
       const beside = besideRow(installed, reading)
-      if (beside) await tx.insert(referenceValues).values({ ...beside, at: new Date(at), operator })
+      if (beside) await tx.insert(referenceValues).values({ ...beside, at: new Date(time), operator })
     }
+    return times
   })
   const raised = kept.flatMap(({ reading, installed: { position, device } }) => {
     const scale = modelOf(position.kind).shownScale(device.setting)
@@ -105,11 +107,27 @@ export async function keepWalk(
     kept: kept.length,
     disagreeing: await disagreeing(
       db,
-      kept.map((k) => k.installed),
-      at,
+      kept.map(({ installed }, i) => ({ installed, at: keptAt[i] ?? at })),
     ),
     alarms: raised,
   }
+}
+
+/** A sheet has the minute only: so many readings of one display fit into it. */
+const MOST_OF_A_MINUTE = 100
+
+/**
+ * Keeps a reading at its time, or as soon after as no other has: none takes another's place. Returns the time.
+ * @throws Problem where the readings of that time are kept no longer
+ */
+async function keepTyped(tx: Transaction, { position, installation }: Installed, reading: Reading): Promise<number> {
+  for (let at = reading.at; at < reading.at + MOST_OF_A_MINUTE; at++) {
+    if ((await keepReadings(tx, installation.id, { all: [{ ...reading, at }], apartMs: 1 })) > 0) return at
+  }
+  throw new Problem(409, 'not-kept', `No reading of ${position.code} at that time can be kept.`, {
+    detail: 'Nothing was saved.',
+    hint: 'Readings that old are no longer kept on this site. Change the time, or how long readings are kept.',
+  })
 }
 
 const refused = (fields: Record<string, string>) =>
@@ -118,9 +136,9 @@ const refused = (fields: Record<string, string>) =>
     fields,
   })
 
-type Reading = Typed['readings'][number]
+type TypedOne = Typed['readings'][number]
 
-function checked(installed: Installed, reading: Reading): string | null {
+function checked(installed: Installed, reading: TypedOne): string | null {
   const { position, device } = installed
   const { shown, beside } = reading
   const { low, high } = modelOf(position.kind).shownRange(device.setting)
@@ -134,7 +152,7 @@ function checked(installed: Installed, reading: Reading): string | null {
 }
 
 /** What was beside the display as a row; null where there was nothing, or nothing that can be worked out. */
-function besideRow({ position, device, installation }: Installed, { shown, beside }: Reading) {
+function besideRow({ position, device, installation }: Installed, { shown, beside }: TypedOne) {
   if (!beside) return null
   const model = modelOf(position.kind)
   const core = (value: number) => valueShown(position.kind, value, position.processTemperature, device.setting)
@@ -148,12 +166,15 @@ function besideRow({ position, device, installation }: Installed, { shown, besid
   return { installationId: installation.id, shown, reference, uncertainty, unit, readWith, ...worked }
 }
 
-async function disagreeing(db: Database, all: readonly Installed[], at: number): Promise<WalkOutcome['disagreeing']> {
+async function disagreeing(
+  db: Database,
+  all: readonly { installed: Installed; at: number }[],
+): Promise<WalkOutcome['disagreeing']> {
   const values = await referenceValuesOf(
     db,
-    all.map((i) => i.installation.id),
+    all.map(({ installed }) => installed.installation.id),
   )
-  return all.flatMap((i) => {
+  return all.flatMap(({ installed: i, at }) => {
     const newest = values.get(i.installation.id)?.find((v) => v.at === at)
     return newest && disagrees(i, newest) ? [{ position: i.position.code, sentence: besideWords(i, newest) }] : []
   })

@@ -1,9 +1,10 @@
 import { KeepRule, modelOf, type ReadingState } from '@frustum/core'
-import { isNull } from 'drizzle-orm'
+import { inArray, isNull } from 'drizzle-orm'
 import type { SensorAlarms } from '../alarms/sensorAlarms.ts'
 import { freeOn, hasRoomForReadings, lookAtSite, markWork, tellOfGap } from '../alarms/siteAlarms.ts'
 import type { ServerContext } from '../context.ts'
-import { holds, visits } from '../database/schema.ts'
+import type { Database, Transaction } from '../database/open.ts'
+import { holds, installations, visits } from '../database/schema.ts'
 import { checkAllDeviceCalibrations } from '../links/deviceCalibration.ts'
 import type { LinkReading } from '../links/link.ts'
 import { keepingOf } from '../readings/keeping.ts'
@@ -20,6 +21,8 @@ const CHECK_EVERY_MS = 10 * 60_000
 /** The keeping of the site is looked at, and what is usual of one sensor learned, so often, ms. */
 const SITE_EVERY_MS = 60_000
 const LEARN_EVERY_MS = 3000
+/** Readings of a sensor that wait while the database takes nothing: some ten minutes. */
+const MOST_WAITING = 1000
 
 interface Followed {
   installed: Installed
@@ -43,6 +46,7 @@ export function recordReadings(
   const followed = new Map<number, Followed>()
   let inVisit = new Set<number>()
   let held = new Set<number>()
+  /** By position: which sensor is there is known when they are written. */
   let waiting = new Map<number, Reading[]>()
 
   const look = async () => {
@@ -75,22 +79,21 @@ export function recordReadings(
   const hear = (id: number, reading: LinkReading | null) => {
     const one = followed.get(id)
     if (!one) return
-    const { installation } = one.installed
     const shown = reading && (reading.shown ?? live.workOut(id, reading))
     const at = reading?.at ?? clock.now()
     const state = judge(one.installed, at, shown, reading !== null)
     if (links.pushOf([id])) return
     if (!one.rule.isKept({ at, value: shown, state })) return
     const kept = { at, shown, signal: reading?.signal ?? null, temperature: reading?.temperature ?? null, state }
-    waiting.set(installation.id, [...(waiting.get(installation.id) ?? []), kept])
+    waiting.set(id, [...(waiting.get(id) ?? []), kept])
   }
   const write = async () => {
     const now = waiting
     waiting = new Map()
     if (now.size === 0 || !room.forReadings) return
-    await db.transaction(async (tx) => {
-      for (const [installationId, all] of now) await keepReadings(tx, installationId, { all, apartMs: 1 })
-    })
+    const { unwritten, failed } = await writeReadings(db, now)
+    for (const { positionId, error } of failed) log.error({ err: error, positionId }, 'reading not kept')
+    for (const [id, all] of unwritten) waiting.set(id, [...all, ...(waiting.get(id) ?? [])].slice(-MOST_WAITING))
   }
   const lookAround = async () => {
     const freeBytes = await freeOn(dataFolder)
@@ -123,6 +126,60 @@ export function recordReadings(
     await write().catch(() => undefined)
     await markWork(db, clock.now()).catch(() => undefined)
     await alarms.idle()
+  }
+}
+
+/** Readings by position. */
+type ByPosition = ReadonlyMap<number, readonly Reading[]>
+
+/**
+ * Writes readings to the sensors that were at their positions at the time. One that can't be written costs no other one:
+ * what failed together is tried position by position, then reading by reading.
+ * @returns what is still to be written, where the database takes nothing at all; and what it refuses alone
+ */
+export async function writeReadings(
+  db: Database,
+  all: ByPosition,
+): Promise<{ unwritten: ByPosition; failed: { positionId: number; error: unknown }[] }> {
+  const write = (some: ByPosition) => db.transaction((tx) => keepAt(tx, some))
+  const done = await write(all).then(
+    () => true,
+    () => false,
+  )
+  if (done) return { unwritten: new Map(), failed: [] }
+  const failed: { positionId: number; error: unknown }[] = []
+  let written = 0
+  for (const [positionId, readings] of all) {
+    for (const reading of readings) {
+      await write(new Map([[positionId, [reading]]])).then(
+        () => written++,
+        (error: unknown) => failed.push({ positionId, error }),
+      )
+    }
+  }
+  return written > 0 ? { unwritten: new Map(), failed } : { unwritten: all, failed: [] }
+}
+
+async function keepAt(tx: Transaction, all: ByPosition): Promise<void> {
+  const stays = await tx
+    .select()
+    .from(installations)
+    .where(inArray(installations.positionId, [...all.keys()]))
+  const of = (positionId: number, at: number) =>
+    stays.find(
+      (s) =>
+        s.positionId === positionId &&
+        s.installedAt.getTime() <= at &&
+        (s.removedAt === null || s.removedAt.getTime() > at),
+    )
+  for (const [positionId, readings] of all) {
+    const byStay = new Map<number, Reading[]>()
+    for (const reading of readings) {
+      const stay = of(positionId, reading.at)
+      // Between two sensors nothing was read of either.
+      if (stay) byStay.set(stay.id, [...(byStay.get(stay.id) ?? []), reading])
+    }
+    for (const [installationId, own] of byStay) await keepReadings(tx, installationId, { all: own, apartMs: 1 })
   }
 }
 

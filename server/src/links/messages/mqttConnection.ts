@@ -56,6 +56,8 @@ export class MqttConnection implements Driver {
     this.client = openBroker(bus)
     this.client.on('connect', () => {
       this.note(`connects to ${brokerText(bus)}`, 'connected', false, Buffer.alloc(0), null)
+      // What kept it away before explains nothing that happens from now on.
+      this.lastProblem = null
       this.lineState = { kind: 'up', since: this.clock.now(), why: null }
     })
     this.client.on('message', (topic, payload, packet) => this.hear(topic, payload, packet.retain))

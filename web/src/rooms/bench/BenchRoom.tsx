@@ -13,7 +13,7 @@ import { Arithmetic } from './Arithmetic.tsx'
 import { DonePanel } from './DonePanel.tsx'
 import { Ladder } from './Ladder.tsx'
 import { Stage } from './Stage.tsx'
-import { useVisitActions } from './useVisitActions.ts'
+import { useVisitActions, withQueued } from './useVisitActions.ts'
 
 export function BenchRoom() {
   const { id = '' } = useParams()
@@ -48,8 +48,9 @@ interface OpenVisitProps {
   timeZone: string
 }
 
-function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) {
-  const { run, actor, waiting } = useVisitActions(visit.id)
+function OpenVisit({ visit: recorded, live, trace, connected, timeZone }: OpenVisitProps) {
+  const { run, actor, waiting } = useVisitActions(recorded.id)
+  const visit = withQueued(recorded, waiting)
   const parts: BenchParts = useRef(new Set())
   const [redo, setRedo] = useState<StepView | null>(null)
   const [ending, setEnding] = useState(false)
@@ -63,11 +64,11 @@ function OpenVisit({ visit, live, trace, connected, timeZone }: OpenVisitProps) 
   useHotkeys('r', () => setRedo(visit.steps.findLast((s) => s.status === 'done') ?? null), { enabled: mine })
   return (
     <div className="flex flex-1 flex-col">
-      {(!connected || waiting > 0) && (
+      {(!connected || waiting.length > 0) && (
         <p role="alert" className="bg-[color:var(--brass-tint)] px-5 py-2">
-          No network. What was captured is safe
-          {waiting > 0 ? `; ${plural(waiting, 'step')} from here will be sent when it is back` : ''}. This page goes on
-          by itself.
+          {waiting.length > 0
+            ? `No connection. ${plural(waiting.length, 'step')} queued, saved in this browser until it’s back.`
+            : 'No connection. Captured readings are safe.'}
         </p>
       )}
       {!mine && visit.holder && (

@@ -7,6 +7,7 @@ import { afterEach, describe, expect, it } from 'vitest'
 import { captured, liveAt, visitAfter } from '../../testing/bench.ts'
 import { type Answers, answering, leavePage, refuse, show, words } from '../../testing/page.tsx'
 import { Stage } from './Stage.tsx'
+import { isRefused, withQueued } from './useVisitActions.ts'
 
 afterEach(leavePage)
 
@@ -123,6 +124,45 @@ describe('a reading that is captured', () => {
     await userEvent.click(buttons.at(-1) as HTMLElement)
     await new Promise((resolve) => setTimeout(resolve, 50))
     expect(reading.store.getState().outbox.waiting).toEqual([])
+  })
+})
+
+describe('what the server does not take', () => {
+  const noAnswer = (status: number) => refuse(status, { code: 'x', message: 'Not now.' })
+
+  it.each([401, 408, 425, 429, 500, 502, 503])('%i: the step is queued, and the visit continues', async (status) => {
+    const visit = visitAfter({ kind: 'ph', procedure: 'ph-two-point' })
+    const { store } = stage(visit, null, { [`/api/visits/${visit.id}/done`]: noAnswer(status) })
+    await userEvent.click(main())
+    await waitFor(() => expect(store.getState().outbox.waiting).toMatchObject([{ action: 'done' }]))
+    const shown = withQueued(visit, store.getState().outbox.waiting)
+    expect([visit.current, shown.current]).toEqual(['hold', 'found-process'])
+    expect(shown.steps.slice(0, 2).map((s) => s.status)).toEqual(['done', 'now'])
+  })
+
+  it.each([400, 403, 404, 409])('%i: the step is refused for good, and said so', async (status) => {
+    const visit = visitAfter({ kind: 'ph', procedure: 'ph-two-point' })
+    const { store, sent } = stage(visit, null, { [`/api/visits/${visit.id}/done`]: noAnswer(status) })
+    await userEvent.click(main())
+    await waitFor(() => expect(sent).toHaveLength(1))
+    expect(store.getState().outbox.waiting).toEqual([])
+  })
+
+  it('stays queued until it is taken, in order, and nothing is sent before it', async () => {
+    const visit = visitAfter({ kind: 'ph', procedure: 'ph-two-point' })
+    const { store, sent } = stage(visit, null, { [`/api/visits/${visit.id}/done`]: noAnswer(503) })
+    await userEvent.click(main())
+    await waitFor(() => expect(store.getState().outbox.waiting).toHaveLength(1))
+    await userEvent.click(main())
+    await waitFor(() => expect(store.getState().outbox.waiting).toHaveLength(2))
+    expect(sent).toHaveLength(1)
+  })
+
+  it('is refused or not by its status alone: a proxy, silence or a page in its place refuse nothing', () => {
+    expect(['FETCH_ERROR', 'PARSING_ERROR', 'TIMEOUT_ERROR', 500, 504].map((status) => isRefused({ status }))).toEqual(
+      Array(5).fill(false),
+    )
+    expect([400, 409, 422].map((status) => isRefused({ status }))).toEqual(Array(3).fill(true))
   })
 })
 
