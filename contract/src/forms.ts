@@ -1,5 +1,6 @@
-import { DAY_MS, type FieldSpec, kindOf, readOwnInputs, readTypedNumber, readTypedTemperature } from '@frustum/core'
+import { type FieldSpec, kindOf, readOwnInputs, readTypedNumber, readTypedTemperature } from '@frustum/core'
 import { boolean, mixed, object, type Schema, type StringSchema, string } from 'yup'
+import { dayAt, isCalendarDay } from './calendarDay.ts'
 import { type TypedBounds, typedNumber, typedTemperature } from './typedNumber.ts'
 
 /** What a form asks for, as a schema; numbers are typed text. */
@@ -56,12 +57,10 @@ function fieldSchema(field: FieldSpec): Schema {
 
 /** A day that has been, as YYYY-MM-DD; where it is today already, tomorrow is not yet wrong elsewhere. */
 const pastDay = (optional: boolean) =>
-  string().test('day', 'Choose a day that has been.', (typed) => {
-    if ((typed ?? '') === '') return optional
-    const at = /^\d{4}-\d{2}-\d{2}$/.test(typed ?? '') ? Date.parse(`${typed}T00:00:00Z`) : Number.NaN
-    // A 31st of February is read as a day of March.
-    const isDay = Number.isFinite(at) && new Date(at).toISOString().startsWith(typed ?? '')
-    return isDay && at > Date.UTC(1950, 0, 1) && at < Date.now() + 2 * DAY_MS
+  string().test('day', 'Choose today or an earlier day.', (typed = '') => {
+    if (typed === '') return optional
+    // Where it is latest: the site's own today is asked for where it is stored.
+    return isCalendarDay(typed) && typed <= dayAt(Date.now(), 'Etc/GMT-14')
   })
 
 /** Inputs of a simulator, each of which must be one. */

@@ -1,6 +1,7 @@
 export * from './alarms.ts'
 export * from './backup.ts'
 export * from './bring.ts'
+export * from './calendarDay.ts'
 export * from './clock.ts'
 export * from './connections.ts'
 export * from './endpoints.ts'

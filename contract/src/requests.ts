@@ -20,6 +20,7 @@ import {
   WORKING_PRACTICES,
   type WorkingPractices,
 } from '@frustum/core'
+import { isCalendarDay } from './calendarDay.ts'
 import './validationMessages.ts'
 import { array, boolean, type InferType, mixed, number, object, type Schema, string, ValidationError } from 'yup'
 import { type TypedBounds, typedNumber, typedReadingFields } from './typedNumber.ts'
@@ -28,14 +29,7 @@ const stepKey = () => string().max(40).required()
 const note = () => string().trim().max(500, 'Keep the note under 500 characters.')
 const reason = () => note().min(3, 'Say why in a few words.').required('Say why in a few words.')
 
-/** Whether a text is an ISO date that a calendar has, of a time in which anybody works with this. */
-export function isIsoDay(text: string): boolean {
-  if (!/^(19|20|21)\d{2}-\d{2}-\d{2}$/.test(text)) return false
-  const at = Date.parse(`${text}T00:00:00Z`)
-  return !Number.isNaN(at) && new Date(at).toISOString().startsWith(text)
-}
-
-const isoDay = (message: string) => string().test('day', message, (text) => text === undefined || isIsoDay(text))
+const isoDay = (message: string) => string().test('day', message, (text) => text === undefined || isCalendarDay(text))
 const standardCode = () =>
   string()
     .test('standard', 'There is no such standard.', (code) => standards().some((s) => s.code === code))

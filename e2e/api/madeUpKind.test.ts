@@ -15,6 +15,7 @@ import type {
   StartingView,
   VisitView,
 } from '@frustum/contract'
+import { dayAt } from '@frustum/contract'
 import { DAY_MS, registerKind } from '@frustum/core'
 import { type RunningServer, type ServerExtension, startServer } from '@frustum/server'
 import { tables as table } from '@frustum/server/extending'
@@ -71,7 +72,7 @@ const pond: ServerExtension = {
     await db.insert(table.solutionLots).values({
       standard: 'formazin-10',
       lot: 'F-1',
-      expiresOn: new Date(time + 400 * DAY_MS),
+      expiresOn: dayAt(time + 400 * DAY_MS, 'UTC'),
       openedOn: null,
       lifeAfterOpeningDays: 300,
       ownTable: null,

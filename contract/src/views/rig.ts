@@ -1,4 +1,5 @@
 import type { FieldSpec, NextDate, Scale, SensorKind, SensorState, Sentence, Water } from '@frustum/core'
+import type { CalendarDay } from '../calendarDay.ts'
 import type { InstrumentView } from './instruments.ts'
 import type { ChangeView, LiveValue } from './site.ts'
 
@@ -63,9 +64,9 @@ export interface RigView {
     kind: SensorKind
     model: string
     storage: string
-    boughtOn: number | null
+    boughtOn: CalendarDay | null
     /** When it is too old to be put to use, where that is known. */
-    goodUntil: number | null
+    goodUntil: CalendarDay | null
     lastAt: string | null
     archived: boolean
   }[]

@@ -1,4 +1,5 @@
 import type { SensorKind } from '@frustum/core'
+import type { CalendarDay } from '../calendarDay.ts'
 
 export interface LotView {
   id: number
@@ -7,7 +8,8 @@ export interface LotView {
   /** For which kind of sensor it is made. */
   kind: SensorKind
   lot: string
-  expiresOn: number
+  /** As its label says. */
+  expiresOn: CalendarDay
   openedOn: number | null
   keepsDays: number
   discardedAt: number | null
@@ -15,8 +17,8 @@ export interface LotView {
   left: number
   storage: string
   ownTable: { temperatures: number[]; values: number[] } | null
-  /** When it is no longer good, whichever comes first. */
-  goodUntil: number
+  /** The last day on which it is good, whichever ends it first. */
+  goodUntil: CalendarDay
   state: 'good' | 'ending' | 'spent' | 'expired' | 'open too long' | 'discarded'
   uses: { at: number; milliliters: number; position: string | null; reason: string }[]
 }
@@ -24,5 +26,5 @@ export interface LotView {
 export interface ShelfView {
   lots: LotView[]
   /** What must be bought, by when, and why. */
-  toBuy: { standard: string; label: string; by: number; why: string }[]
+  toBuy: { standard: string; label: string; by: CalendarDay; why: string }[]
 }

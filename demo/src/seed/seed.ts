@@ -288,7 +288,7 @@ function setUpOf(sensors: readonly FleetSensor[], now: number) {
       SHELF.map((l) => ({
         standard: l.standard,
         lot: l.lot,
-        expiresOn: daysAgo(-l.expiresInDays),
+        expiresOn: daysAgo(-l.expiresInDays).slice(0, 10),
         openedOn: l.openedDaysAgo === null ? null : daysAgo(l.openedDaysAgo),
         lifeAfterOpeningDays: l.keepsDays,
         volume: l.volume,

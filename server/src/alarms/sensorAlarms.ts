@@ -20,11 +20,10 @@ import type { Logger } from 'pino'
 import { computedSensors } from '../ageing/computed.ts'
 import type { SensorForecast } from '../ageing/forecasts.ts'
 import type { Database } from '../database/open.ts'
-import { sites } from '../database/schema.ts'
 import { readingsBetween } from '../readings/readingStore.ts'
 import type { Installed } from '../sensors.ts'
 import { areTwins, shownError } from '../shown.ts'
-import { hourIn } from '../zone.ts'
+import { hourIn, siteCalendar } from '../zone.ts'
 import { endAlarm, lastingAlarms, raiseAlarm } from './alarmStore.ts'
 
 /** What is usual is learned of so many days. */
@@ -65,6 +64,7 @@ export class SensorAlarms {
   private readonly watched = new Map<number, Watched>()
   private readonly pairs = new Map<string, Pair>()
   private writing: Promise<void> = Promise.resolve()
+  private timeZone = 'UTC'
   private hourOfDay = hourIn('UTC')
 
   constructor(
@@ -77,9 +77,10 @@ export class SensorAlarms {
   async follow(installed: readonly Installed[]): Promise<void> {
     const fresh = installed.filter(({ position }) => !this.watched.has(position.id))
     const open = fresh.length > 0 ? await lastingAlarms(this.db) : []
-    if (fresh.length > 0) {
-      const [site] = await this.db.select({ timeZone: sites.timeZone }).from(sites)
-      this.hourOfDay = hourIn(site?.timeZone ?? 'UTC')
+    const { timeZone } = await siteCalendar(this.db, this.clock.now())
+    if (timeZone !== this.timeZone) {
+      this.timeZone = timeZone
+      this.hourOfDay = hourIn(timeZone)
     }
     for (const one of installed) {
       const { position } = one

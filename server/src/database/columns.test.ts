@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import type { CalendarDay } from '@frustum/contract'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { type OpenDatabase, openDatabaseIn } from './open.ts'
@@ -22,7 +23,7 @@ describe('structured values', () => {
   const lot = {
     standard: 'pH7.00',
     lot: 'A-1',
-    expiresOn: new Date(0),
+    expiresOn: '2026-03-31' as CalendarDay,
     openedOn: null,
     lifeAfterOpeningDays: 90,
     volume: 500,

@@ -1,4 +1,4 @@
-import type { MailSecurity, Protocol, Subject, TellingWay } from '@frustum/contract'
+import type { CalendarDay, MailSecurity, Protocol, Subject, TellingWay } from '@frustum/contract'
 import type {
   AlarmKind,
   Cause,
@@ -14,6 +14,7 @@ import type {
 import { sql } from 'drizzle-orm'
 import {
   boolean,
+  date,
   doublePrecision,
   index,
   integer,
@@ -288,7 +289,7 @@ export const sensors = pgTable('sensors', {
   model: text().notNull(),
   isothermalPh: doublePrecision('isothermal_ph').notNull().default(7),
   /** Of a spare: when it was bought, how long it keeps, and where it lies. */
-  boughtOn: instant('bought_on'),
+  boughtOn: date('bought_on').$type<CalendarDay>(),
   keepsDays: integer('keeps_days'),
   storage: text().notNull().default(''),
   note: text().notNull().default(''),
@@ -494,7 +495,7 @@ export const solutionLots = pgTable('solution_lots', {
   id: serial().primaryKey(),
   standard: text().notNull(),
   lot: text().notNull(),
-  expiresOn: instant('expires_on').notNull(),
+  expiresOn: date('expires_on').$type<CalendarDay>().notNull(),
   openedOn: instant('opened_on'),
   lifeAfterOpeningDays: integer('life_after_opening_days').notNull(),
   ownTable: lotTable('own_table'),
@@ -538,7 +539,7 @@ export const instruments = pgTable('instruments', {
   kind: text().$type<InstrumentKind>().notNull(),
   name: text().notNull(),
   serial: text().notNull(),
-  calibratedAt: instant('calibrated_at'),
+  calibratedOn: date('calibrated_at').$type<CalendarDay>(),
   uncertainty: doublePrecision(),
   unit: text().notNull(),
   addedAt: instant('added_at').notNull(),

@@ -1,14 +1,16 @@
-import type { InstrumentBody, InstrumentView } from '@frustum/contract'
+import { type CalendarDay, type InstrumentBody, type InstrumentView, noonOf } from '@frustum/contract'
 import { type FieldSpec, type FormValues, type Instrument, kindOf, modelOf, type SensorKind } from '@frustum/core'
 import { and, asc, eq, inArray, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { driftObservations, installations, instruments, sensors } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
+import { siteCalendar } from '../zone.ts'
 
 /** Hand meters, thermometers, kits and simulators of the site, each as it was noted last, by name. */
 export async function knownInstruments(db: Database): Promise<InstrumentView[]> {
+  const { timeZone } = await siteCalendar(db, 0)
   const rows = await db.select().from(instruments).orderBy(asc(instruments.id))
-  const newest = new Map(rows.map((row) => [`${row.kind} ${row.name} ${row.serial}`, viewOf(row)]))
+  const newest = new Map(rows.map((row) => [`${row.kind} ${row.name} ${row.serial}`, viewOf(row, timeZone)]))
   return [...newest.values(), ...(await travellingSensors(db))].sort((a, b) => a.name.localeCompare(b.name))
 }
 
@@ -46,29 +48,26 @@ async function travellingSensors(db: Database): Promise<InstrumentView[]> {
   }))
 }
 
-const viewOf = ({
+/** Records keep an instant of its calibration: the middle of that day. */
+const viewOf = (
+  { id, kind, name, serial, calibratedOn, uncertainty, unit }: typeof instruments.$inferSelect,
+  timeZone: string,
+): InstrumentView => ({
   id,
   kind,
   name,
   serial,
-  calibratedAt,
-  uncertainty,
-  unit,
-}: typeof instruments.$inferSelect): InstrumentView => ({
-  id,
-  kind,
-  name,
-  serial,
-  calibratedAt: calibratedAt?.getTime() ?? null,
+  calibratedAt: calibratedOn && noonOf(calibratedOn, timeZone),
   uncertainty,
   unit,
 })
 
 /** Notes an instrument; noted again under its name and number it is the newer word on it, and the older stays. */
 export async function addInstrument(db: Database, body: InstrumentBody, now: Date): Promise<void> {
-  const calibratedAt = body.calibratedOn ? new Date(`${body.calibratedOn}T12:00:00Z`) : null
-  if (calibratedAt && (Number.isNaN(calibratedAt.getTime()) || calibratedAt.getTime() > now.getTime() + 86_400_000)) {
-    const message = 'Choose a day that has been.'
+  const calibratedOn = (body.calibratedOn || null) as CalendarDay | null
+  const { today } = await siteCalendar(db, now.getTime())
+  if (calibratedOn && calibratedOn > today) {
+    const message = 'Choose today or an earlier day.'
     throw new Problem(400, 'invalid', message, { fields: { calibratedOn: message } })
   }
   const { operator, kind, name, serial, uncertainty, unit } = body
@@ -76,7 +75,7 @@ export async function addInstrument(db: Database, body: InstrumentBody, now: Dat
     kind,
     name,
     serial: serial ?? '',
-    calibratedAt,
+    calibratedOn,
     uncertainty: uncertainty ?? null,
     unit: uncertainty === undefined ? '' : (unit ?? ''),
     addedAt: now,
@@ -92,7 +91,7 @@ async function chosenOne(db: Database, id: string): Promise<InstrumentView | und
         .from(instruments)
         .where(eq(instruments.id, Number(id)))
     : []
-  return rows.map(viewOf)[0]
+  return rows[0] && viewOf(rows[0], (await siteCalendar(db, 0)).timeZone)
 }
 
 /** The instruments that were chosen in a form, as they are now: the record keeps them so. */

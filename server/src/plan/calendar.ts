@@ -1,10 +1,11 @@
 import { randomBytes } from 'node:crypto'
-import type { PlannedTripView } from '@frustum/contract'
+import type { CalendarDay, PlannedTripView } from '@frustum/contract'
 import ical, { ICalAlarmType, ICalCalendarMethod } from 'ical-generator'
 import { noteDone } from '../changes/changes.ts'
 import type { Database } from '../database/open.ts'
 import { sites } from '../database/schema.ts'
 import { notFound } from '../problem.ts'
+import { calendarIn } from '../zone.ts'
 import { planOf } from './plan.ts'
 
 const MINUTE = 60_000
@@ -14,17 +15,19 @@ export async function calendarOf(db: Database, token: string, now: number): Prom
   const [site] = await db.select().from(sites)
   if (!site || site.calendarToken !== token) throw notFound('calendar')
   const plan = await planOf(db, now)
+  const { dayOf } = calendarIn(site.timeZone, now)
   const calendar = ical({
     name: `Sensors, ${site.name}`,
     method: ICalCalendarMethod.PUBLISH,
     prodId: { company: 'Frustum', product: 'Plan' },
     ttl: 3600,
   })
-  for (const trip of plan.trips) addTrip(calendar, trip)
+  for (const trip of plan.trips) addTrip(calendar, trip, dayOf(trip.day))
   for (const c of plan.consumables) {
     calendar.createEvent({
-      id: `consumable-${c.id}-${dayName(c.due)}@frustum`,
-      start: new Date(c.due),
+      id: `consumable-${c.id}-${dayOf(c.due)}@frustum`,
+      // Of an all-day event the generator writes the day that this has in UTC.
+      start: new Date(`${dayOf(c.due)}T00:00:00Z`),
       allDay: true,
       summary: `${c.name}, ${c.place}`,
       description: `Every ${c.everyDays} days.`,
@@ -41,12 +44,12 @@ export async function renewAddress(db: Database, operator: string, at: Date): Pr
   })
 }
 
-function addTrip(calendar: ReturnType<typeof ical>, trip: PlannedTripView): void {
+function addTrip(calendar: ReturnType<typeof ical>, trip: PlannedTripView, day: CalendarDay): void {
   const { timeline } = trip
   const names = trip.visits.map((v) => v.position)
   const start = new Date(trip.arrival)
   const event = calendar.createEvent({
-    id: `trip-${trip.place.replaceAll(' ', '-')}-${dayName(trip.day)}@frustum`,
+    id: `trip-${trip.place.replaceAll(' ', '-')}-${day}@frustum`,
     start,
     end: new Date(trip.arrival + Math.max(15, Math.ceil(timeline.length)) * MINUTE),
     summary: `${names.length === 1 ? names[0] : `${names.length} sensors`}, ${trip.place}`,
@@ -70,5 +73,3 @@ function addTrip(calendar: ReturnType<typeof ical>, trip: PlannedTripView): void
     })
   }
 }
-
-const dayName = (at: number) => new Date(at).toISOString().slice(0, 10)

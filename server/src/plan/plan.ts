@@ -32,6 +32,7 @@ import { mayBeRight } from '../rounds/usualProcedure.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import { type Installed, practicesAt } from '../sensors.ts'
 import { type LotWithLeft, lotAmong, lotsWithLeft } from '../shelf/lots.ts'
+import { calendarIn } from '../zone.ts'
 import { jobOf, type PlannedWork, plannedWork, prerequisitesOf } from './procedures.ts'
 
 /** How far the plan looks. */
@@ -150,7 +151,7 @@ function tripView(trip: PlannedTrip, context: TripContext): PlannedTripView {
       }
     }),
     timeline,
-    kit: kitOf(trip, work, lots),
+    kit: kitOf(trip, work, lots, zone),
     needs: [...new Set(trip.visits.map((v) => (work.get(v.position) as PlannedWork).procedure.needs))],
   }
 }
@@ -163,7 +164,12 @@ function arrivalOn(day: number, zone: string, now: number, leadMinutes: number):
 }
 
 /** What to pour, from which lots, and what is wrong with them on that day. */
-function kitOf(trip: PlannedTrip, work: ReadonlyMap<string, PlannedWork>, lots: readonly LotWithLeft[]): KitLine[] {
+function kitOf(
+  trip: PlannedTrip,
+  work: ReadonlyMap<string, PlannedWork>,
+  lots: readonly LotWithLeft[],
+  zone: string,
+): KitLine[] {
   const pours = new Map<string, number>()
   for (const { position } of trip.visits) {
     const { procedure, standards } = work.get(position) as PlannedWork
@@ -176,7 +182,7 @@ function kitOf(trip: PlannedTrip, work: ReadonlyMap<string, PlannedWork>, lots: 
     if (count === 0) continue
     const lot = lotAmong(
       lots.filter((l) => l.lot.standard === code),
-      trip.day,
+      calendarIn(zone, trip.day),
     )
     const wanted = count * POURING_ML
     lines.push({

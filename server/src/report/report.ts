@@ -1,7 +1,7 @@
-import { TZDate } from '@date-fns/tz'
 import {
+  addDays,
   type FoundWithin,
-  isIsoDay,
+  isCalendarDay,
   type MissedDate,
   type ReportStatus,
   type ReportView,
@@ -33,6 +33,7 @@ import { Problem } from '../problem.ts'
 import { isWholeRecord } from '../records/takenIn.ts'
 import { findThing } from '../rig/things.ts'
 import { policyOf } from '../sensorPolicy.ts'
+import { calendarIn } from '../zone.ts'
 
 /** Days as they are asked for: ISO dates, in the site's own time. */
 export interface ReportAsked {
@@ -89,13 +90,13 @@ export async function reportOf(db: Database, asked: ReportAsked, now: number): P
 
 /** @throws Problem for a day that is none, and a span that is none */
 function spanOf({ on, from, to }: ReportAsked, timeZone: string, now: number) {
+  const calendar = calendarIn(timeZone, now)
   const startOf = (day: string, next: number): number => {
-    if (!isIsoDay(day)) throw new Problem(400, 'invalid', `"${day}" is no day.`, { hint: 'Write it as 2026-03-31.' })
-    const [y = 0, m = 1, d = 1] = day.split('-').map(Number)
-    return new TZDate(y, m - 1, d + next, timeZone).getTime()
+    if (!isCalendarDay(day))
+      throw new Problem(400, 'invalid', `"${day}" isn't a valid date.`, { hint: 'Enter it as 2026-03-31.' })
+    return calendar.startOf(addDays(day, next))
   }
-  const today = new TZDate(now, timeZone)
-  const end = new TZDate(today.getFullYear(), today.getMonth(), today.getDate() + 1, timeZone).getTime()
+  const end = calendar.startOf(calendar.tomorrow)
   const until = to === undefined ? end : startOf(to, 1)
   const since = from === undefined ? until - USUAL_SPAN * DAY_MS : startOf(from, 0)
   if (since >= until || until - since > LONGEST_SPAN * DAY_MS) {

@@ -41,6 +41,7 @@ import {
 import { readBody } from '../http/validate.ts'
 import { notFound, Problem } from '../problem.ts'
 import { sensorBySerial } from '../sensors.ts'
+import { siteCalendar } from '../zone.ts'
 import { checkCode, kindsOn, linesOf } from './position.ts'
 import { plainRead } from './thing.ts'
 import { personRow, sensorRow, templateOf, uniqueName } from './things.ts'
@@ -134,7 +135,7 @@ const MAKERS: Partial<Record<Subject, Maker>> = {
         .values({
           kind,
           ...(sensorRow(values) as { serialNumber: string; model: string }),
-          ...(values.boughtOn ? {} : { boughtOn: at }),
+          ...(values.boughtOn ? {} : { boughtOn: (await siteCalendar(tx, at.getTime())).today }),
         })
         .returning()
     },

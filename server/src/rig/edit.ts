@@ -3,6 +3,7 @@ import {
   type EditThingBody,
   formSchema,
   formValues,
+  isCalendarDay,
   type MovesBody,
   type MovesView,
   SUBJECTS,
@@ -19,6 +20,7 @@ import { readBody } from '../http/validate.ts'
 import { notFound, Problem } from '../problem.ts'
 import { policyOf } from '../sensorPolicy.ts'
 import type { Installed } from '../sensors.ts'
+import { siteCalendar } from '../zone.ts'
 import { SENSOR_FIELD, takeMoveBack } from './sensorMoves.ts'
 import type { Thing } from './thing.ts'
 import { findThing } from './things.ts'
@@ -72,7 +74,7 @@ export async function editThing(
   at: Date,
 ): Promise<string[]> {
   if (mode === 'changed' && on === undefined) throw invalid({ on: 'Choose the day on which it became so.' })
-  const since = sinceDay(on, at)
+  const since = await sinceDay(db, on, at)
   return db.transaction(async (tx) => {
     const thing = await thingOf(tx, subject, id)
     const of = { subject, id: thing.id }
@@ -96,11 +98,12 @@ export async function editThing(
   })
 }
 
-/** @throws Problem for a day that is none, or to come */
-function sinceDay(on: string | undefined, now: Date): Date {
-  const since = on === undefined ? now : new Date(`${on}T00:00:00Z`)
-  if (Number.isNaN(since.getTime()) || since > now) throw invalid({ on: 'Choose a day that has been.' })
-  return since
+/** From the beginning of a day on the site's clocks; now where none is named. @throws Problem for a day to come */
+async function sinceDay(db: Database | Transaction, on: string | undefined, now: Date): Promise<Date> {
+  if (on === undefined) return now
+  const { today, startOf } = await siteCalendar(db, now.getTime())
+  if (!isCalendarDay(on) || on > today) throw invalid({ on: 'Choose today or an earlier day.' })
+  return new Date(startOf(on))
 }
 
 const invalid = (fields: Record<string, string>) =>
@@ -250,7 +253,7 @@ export async function movesOf(
   })
   if (concerned.length === 0) return { moves: [], turns: false }
   const turns = (thing.turning?.(after) ?? []).length > 0
-  const since = turns && mode === 'changed' ? sinceDay(on, new Date(now)).getTime() : null
+  const since = turns && mode === 'changed' ? (await sinceDay(db, on, new Date(now))).getTime() : null
   const then = await forecastsWith(
     db,
     concerned.map((c) => c.as),

@@ -1,4 +1,4 @@
-import type { Subject } from '@frustum/contract'
+import type { CalendarDay, Subject } from '@frustum/contract'
 import {
   CONSUMABLE_FIELDS,
   celsius,
@@ -215,7 +215,7 @@ const findSensor: Finder = async (db, id) => {
   const [sensor] = await db.select().from(sensors).where(eq(sensors.id, id))
   if (!sensor) return null
   const { serialNumber, model, storage, keepsDays, travels, note } = sensor
-  const boughtOn = sensor.boughtOn?.toISOString().slice(0, 10) ?? ''
+  const boughtOn = sensor.boughtOn ?? ''
   const stored = { serialNumber, model, boughtOn, storage, keepsDays, travels, note }
   const been = await db
     .select({ code: positions.code, removedAt: installations.removedAt })
@@ -256,10 +256,10 @@ const findSensor: Finder = async (db, id) => {
   }
 }
 
-/** A sensor as it is stored: the day on which it was bought is an instant there. */
+/** A sensor as it is stored. */
 export const sensorRow = ({ boughtOn, ...values }: Values) => ({
   ...values,
-  ...(boughtOn === undefined ? {} : { boughtOn: boughtOn ? new Date(`${String(boughtOn)}T12:00:00Z`) : null }),
+  ...(boughtOn === undefined ? {} : { boughtOn: (boughtOn || null) as CalendarDay | null }),
 })
 
 /** A person as it is stored: how somebody reads numbers stands together. */

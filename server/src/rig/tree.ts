@@ -1,5 +1,5 @@
-import type { RigView } from '@frustum/contract'
-import { DAY_MS, modelOf, type SensorKind } from '@frustum/core'
+import { addDays, type RigView } from '@frustum/contract'
+import { modelOf, type SensorKind } from '@frustum/core'
 import { asc, desc, eq, sql } from 'drizzle-orm'
 import { DATES_MS, shownToAll } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
@@ -146,8 +146,8 @@ async function spares(db: Database, inUse: ReadonlySet<number>): Promise<RigView
       kind: s.kind as SensorKind,
       model: s.model,
       storage: s.storage,
-      boughtOn: s.boughtOn?.getTime() ?? null,
-      goodUntil: s.boughtOn && s.keepsDays ? s.boughtOn.getTime() + s.keepsDays * DAY_MS : null,
+      boughtOn: s.boughtOn,
+      goodUntil: s.boughtOn && s.keepsDays ? addDays(s.boughtOn, s.keepsDays) : null,
       lastAt: code,
       archived: s.archivedAt !== null,
     }))

@@ -1,8 +1,9 @@
-import type { LotOnStep } from '@frustum/contract'
-import { DAY_MS, type LotFacts } from '@frustum/core'
+import { addDays, type CalendarDay, daysBetween, type LotOnStep } from '@frustum/contract'
+import type { LotFacts } from '@frustum/core'
 import { and, eq, isNull, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { solutionLots, solutionUses } from '../database/schema.ts'
+import { type SiteCalendar, siteCalendar } from '../zone.ts'
 
 type LotRow = typeof solutionLots.$inferSelect
 
@@ -14,15 +15,15 @@ export interface LotInUse extends LotFacts {
 
 /** The lot to pour from: one that still keeps before one that does not, open before closed, soonest end first. */
 export async function lotFor(db: Database | Transaction, standard: string, now: number): Promise<LotInUse | null> {
-  return lotAmong(await lotsWithLeft(db, standard), now)
+  return lotAmong(await lotsWithLeft(db, standard), await siteCalendar(db, now))
 }
 
-export function lotAmong(lots: readonly LotWithLeft[], now: number): LotInUse | null {
-  const states = lots.map(({ lot, left }) => lotState(lot, left, now))
+export function lotAmong(lots: readonly LotWithLeft[], calendar: SiteCalendar): LotInUse | null {
+  const states = lots.map(({ lot, left }) => lotState(lot, left, calendar))
   states.sort((a, b) => {
     const bad = (s: LotInUse) => (s.expired || s.openTooLong || s.left <= 0 ? 1 : 0)
     const closed = (s: LotInUse) => (s.row.openedOn ? 0 : 1)
-    return bad(a) - bad(b) || closed(a) - closed(b) || a.row.expiresOn.getTime() - b.row.expiresOn.getTime()
+    return bad(a) - bad(b) || closed(a) - closed(b) || daysBetween(b.row.expiresOn, a.row.expiresOn)
   })
   return states[0] ?? null
 }
@@ -44,9 +45,14 @@ export async function lotsWithLeft(db: Database | Transaction, standard?: string
   return rows.map(({ lot, used }) => ({ lot, left: lot.volume - used }))
 }
 
-export function lotState(row: LotRow, left: number, now: number): LotInUse {
-  const pastExpiry = Math.floor((now - row.expiresOn.getTime()) / DAY_MS)
-  const openDays = row.openedOn ? Math.floor((now - row.openedOn.getTime()) / DAY_MS) - row.lifeAfterOpeningDays : -1
+/** The last day on which an opened bottle is good; null of one that is closed. */
+export const lastOpenDay = (row: LotRow, { dayOf }: SiteCalendar): CalendarDay | null =>
+  row.openedOn && addDays(dayOf(row.openedOn.getTime()), row.lifeAfterOpeningDays)
+
+export function lotState(row: LotRow, left: number, calendar: SiteCalendar): LotInUse {
+  const pastExpiry = daysBetween(row.expiresOn, calendar.today)
+  const ends = lastOpenDay(row, calendar)
+  const openDays = ends ? daysBetween(ends, calendar.today) : -1
   const expired = pastExpiry >= 1
   const openTooLong = !expired && openDays >= 1
   return {

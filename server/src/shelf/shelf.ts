@@ -1,10 +1,11 @@
-import type { LotBody, LotView, ShelfView } from '@frustum/contract'
+import { addDays, type CalendarDay, daysBetween, type LotBody, type LotView, type ShelfView } from '@frustum/contract'
 import { DAY_MS, standardOf } from '@frustum/core'
 import { asc, desc, eq } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { installations, positions, solutionLots, solutionUses, visits } from '../database/schema.ts'
 import { notFound, Problem } from '../problem.ts'
-import { lotState } from './lots.ts'
+import { type SiteCalendar, siteCalendar } from '../zone.ts'
+import { lastOpenDay, lotState } from './lots.ts'
 
 /** A lot that ends within this many days, or holds fewer pourings than this, is ending. */
 const ENDING_DAYS = 14
@@ -22,27 +23,27 @@ export async function shelf(db: Database, now: number): Promise<ShelfView> {
     .leftJoin(installations, eq(visits.installationId, installations.id))
     .leftJoin(positions, eq(installations.positionId, positions.id))
     .orderBy(desc(solutionUses.at))
+  const calendar = await siteCalendar(db, now)
   const views = lots.map((lot) =>
     lotView(
       lot,
       uses.filter((u) => u.use.lotId === lot.id),
-      now,
+      calendar,
     ),
   )
-  return { lots: views, toBuy: toBuy(views, now) }
+  return { lots: views, toBuy: toBuy(views, calendar.today, now) }
 }
 
 function lotView(
   lot: typeof solutionLots.$inferSelect,
   uses: { use: typeof solutionUses.$inferSelect; position: string | null }[],
-  now: number,
+  calendar: SiteCalendar,
 ): LotView {
   const used = uses.reduce((sum, u) => sum + u.use.milliliters, 0)
   const left = lot.volume - used
-  const state = lotState(lot, left, now)
-  const opened = lot.openedOn?.getTime() ?? null
-  const endsOpen = opened === null ? Number.POSITIVE_INFINITY : opened + lot.lifeAfterOpeningDays * DAY_MS
-  const goodUntil = Math.min(lot.expiresOn.getTime(), endsOpen)
+  const state = lotState(lot, left, calendar)
+  const endsOpen = lastOpenDay(lot, calendar)
+  const goodUntil = endsOpen && endsOpen < lot.expiresOn ? endsOpen : lot.expiresOn
   const standard = standardOf(lot.standard)
   return {
     id: lot.id,
@@ -50,8 +51,8 @@ function lotView(
     label: standard.label,
     kind: standard.kind,
     lot: lot.lot,
-    expiresOn: lot.expiresOn.getTime(),
-    openedOn: opened,
+    expiresOn: lot.expiresOn,
+    openedOn: lot.openedOn?.getTime() ?? null,
     keepsDays: lot.lifeAfterOpeningDays,
     discardedAt: lot.discardedAt?.getTime() ?? null,
     volume: lot.volume,
@@ -67,7 +68,7 @@ function lotView(
           ? 'open too long'
           : left <= 0
             ? 'spent'
-            : goodUntil - now < ENDING_DAYS * DAY_MS || left < ENDING_ML
+            : daysBetween(calendar.today, goodUntil) < ENDING_DAYS || left < ENDING_ML
               ? 'ending'
               : 'good',
     uses: uses.slice(0, 12).map(({ use, position }) => ({
@@ -80,7 +81,7 @@ function lotView(
 }
 
 /** A standard must be bought when its last good lot ends, by its date or at the pace at which it is used. */
-function toBuy(lots: readonly LotView[], now: number): ShelfView['toBuy'] {
+function toBuy(lots: readonly LotView[], today: CalendarDay, now: number): ShelfView['toBuy'] {
   const standards = [...new Set(lots.map((l) => l.standard))]
   return standards
     .flatMap((standard) => {
@@ -88,21 +89,21 @@ function toBuy(lots: readonly LotView[], now: number): ShelfView['toBuy'] {
       const good = own.filter((l) => l.state === 'good' || l.state === 'ending')
       const perDay = paceOf(own, now)
       const label = standardOf(standard).label
-      if (good.length === 0) return [{ standard, label, by: now, why: 'No good lot is left.' }]
+      if (good.length === 0) return [{ standard, label, by: today, why: 'No good lot is left.' }]
       const left = good.reduce((sum, l) => sum + Math.max(0, l.left), 0)
-      const byUse = perDay > 0 ? now + (left / perDay) * DAY_MS : Number.POSITIVE_INFINITY
-      const byDate = Math.max(...good.map((l) => l.goodUntil))
+      const byUse = perDay > 0 ? Math.floor(left / perDay) : Number.POSITIVE_INFINITY
+      const byDate = Math.max(...good.map((l) => daysBetween(today, l.goodUntil)))
       const ends = Math.min(byUse, byDate)
-      if (ends - now > 45 * DAY_MS) return []
+      if (ends > 45) return []
       const why =
         byUse < byDate
           ? `${Math.round(left)} mL left, and about ${Math.round(30 * perDay)} mL go a month.`
           : good.length === 1
-            ? `Lot ${good[0]?.lot} is good for ${Math.max(0, Math.round((byDate - now) / DAY_MS))} more days.`
+            ? `Lot ${good[0]?.lot} is good for ${Math.max(0, byDate)} more days.`
             : `The last of ${good.length} lots ends then.`
-      return [{ standard, label, by: Math.max(now, ends - LEAD_DAYS * DAY_MS), why }]
+      return [{ standard, label, by: addDays(today, Math.max(0, ends - LEAD_DAYS)), why }]
     })
-    .sort((a, b) => a.by - b.by)
+    .sort((a, b) => daysBetween(b.by, a.by))
 }
 
 /** mL a day over the last three months, as far as uses are noted. */
@@ -124,14 +125,10 @@ export async function addLot(db: Database, body: LotBody): Promise<void> {
       fields: { ownTable: 'Temperatures must rise.' },
     })
   }
-  const expiresOn = new Date(`${body.expiresOn}T23:59:59Z`)
-  if (Number.isNaN(expiresOn.getTime())) {
-    throw new Problem(400, 'invalid', 'There is no such day.', { fields: { expiresOn: 'There is no such day.' } })
-  }
   await db.insert(solutionLots).values({
     standard: body.standard,
     lot: body.lot,
-    expiresOn,
+    expiresOn: body.expiresOn as CalendarDay,
     lifeAfterOpeningDays: body.keepsDays,
     volume: body.volume,
     storage: body.storage,

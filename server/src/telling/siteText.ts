@@ -1,4 +1,5 @@
 import { TZDate } from '@date-fns/tz'
+import { type CalendarDay, dayAt } from '@frustum/contract'
 import { readerStyle, render, type Sentence, USUAL_READER } from '@frustum/core'
 import { format } from 'date-fns'
 import type { Database } from '../database/open.ts'
@@ -10,7 +11,7 @@ export interface SiteText {
   /** 0 to 23 by the site's own clock. */
   hour(at: number): number
   /** "2026-11-27". */
-  date(at: number): string
+  date(at: number): CalendarDay
   time(at: number): string
   dayTime(at: number): string
   text(sentence: Sentence): string
@@ -25,7 +26,7 @@ export async function siteText(db: Database): Promise<SiteText | null> {
   return {
     name: site.name,
     hour: (at) => Number(written(at, 'H')),
-    date: (at) => written(at, 'yyyy-MM-dd'),
+    date: (at) => dayAt(at, site.timeZone),
     time: (at) => written(at, 'HH:mm'),
     dayTime,
     text: (sentence) => render(sentence, style),

@@ -72,7 +72,7 @@ async function digestOf(db: Database, plan: PlanView, site: SiteText, now: numbe
   const today = plan.trips.filter((t) => t.day <= plan.today)
   const soon = plan.trips.filter((t) => t.day > plan.today && t.day <= plan.today + DIGEST_DAYS * DAY_MS)
   const { toBuy } = await shelf(db, now)
-  const buy = toBuy.filter((b) => b.by <= now)
+  const buy = toBuy.filter((b) => b.by <= site.date(now))
   const renew = plan.consumables.filter((c) => c.due <= plan.today + DAY_MS)
   const waiting = await outstanding(db)
   const count = today.reduce((sum, t) => sum + t.visits.length, 0)
@@ -157,7 +157,7 @@ async function remindersOf(db: Database, plan: PlanView, site: SiteText, now: nu
   )
   const { toBuy } = await shelf(db, now)
   const buy = toBuy.flatMap(({ standard, label, why, by }) =>
-    by <= now ? [reminder(`buy ${standard} ${site.date(by).slice(0, 7)}`, `order ${label}`, why)] : [],
+    by <= site.date(now) ? [reminder(`buy ${standard} ${by.slice(0, 7)}`, `order ${label}`, why)] : [],
   )
   const late = (await outstanding(db)).flatMap(({ id, position, since }) =>
     now - since >= OUTSTANDING_MS

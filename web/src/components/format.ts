@@ -1,4 +1,5 @@
 import { TZDate } from '@date-fns/tz'
+import { type CalendarDay, dayAt, daysBetween, startOfDayIn } from '@frustum/contract'
 import {
   numberText,
   type Quantity,
@@ -12,7 +13,7 @@ import {
   USUAL_READER,
   unitRead,
 } from '@frustum/core'
-import { differenceInCalendarDays, format, formatDistanceStrict } from 'date-fns'
+import { format, formatDistanceStrict } from 'date-fns'
 import { now, zoneOfSite } from '../store/clock.ts'
 
 /** Numbers and dates as they are written on every screen, for the person who reads them. */
@@ -75,7 +76,12 @@ export const clock = (at: number, timeZone: string) =>
 export const weekdayTime = (at: number, timeZone: string) =>
   `${format(new TZDate(at, timeZone), 'EEE d MMM')} ${clock(at, timeZone)}`
 
-export const daysUntil = (at: number, today = now()) => differenceInCalendarDays(at, today)
+/** Days on the site's calendar from today until an instant, or until a calendar day. */
+export const daysUntil = (at: number | CalendarDay, today = now()): number =>
+  daysBetween(dayAt(today, zoneOfSite()), typeof at === 'number' ? dayAt(at, zoneOfSite()) : at)
+
+/** A calendar day as `day` writes instants. */
+export const calendarDay = (of: CalendarDay) => day(startOfDayIn(of, 'UTC'), 'UTC')
 
 export const ago = (at: number, today = now()) => formatDistanceStrict(at, today, { addSuffix: true })
 

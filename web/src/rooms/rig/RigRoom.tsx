@@ -2,7 +2,7 @@ import type { RigPosition, RigView } from '@frustum/contract'
 import { INSTRUMENT_KINDS, type InstrumentKind, kindOf, WATERS } from '@frustum/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { day, listed, scaledText } from '../../components/format.ts'
+import { calendarDay, day, listed, scaledText } from '../../components/format.ts'
 import { LastDay } from '../../components/LastDay.tsx'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
@@ -77,7 +77,7 @@ export function RigRoom() {
       {tab === 'Sensors' && <Sensors rig={shown} whole={rig} searching={word !== ''} />}
       {tab === 'Devices' && <Devices rig={shown} whole={rig} />}
       {tab === 'Connections' && <Connections />}
-      {tab === 'In store' && <Spares spares={shown.spares} timeZone={site.timeZone} />}
+      {tab === 'In store' && <Spares spares={shown.spares} />}
       {tab === 'People and rest' && <Rest rig={shown} timeZone={site.timeZone} />}
     </div>
   )
@@ -220,7 +220,7 @@ function Devices({ rig, whole }: { rig: RigView; whole: RigView }) {
   )
 }
 
-function Spares({ spares, timeZone }: { spares: RigView['spares']; timeZone: string }) {
+function Spares({ spares }: { spares: RigView['spares'] }) {
   return (
     <List
       empty="Nothing in store. Here lie spares, and sensors that were taken out."
@@ -238,7 +238,7 @@ function Spares({ spares, timeZone }: { spares: RigView['spares']; timeZone: str
             {[kindOf(s.kind).name, s.model, s.storage].filter(Boolean).join(', ')}
             {s.lastAt && `, was at ${s.lastAt}`}
           </span>
-          <span className="soft">{s.goodUntil ? `keeps until ${day(s.goodUntil, timeZone)}` : ''}</span>
+          <span className="soft">{s.goodUntil ? `keeps until ${calendarDay(s.goodUntil)}` : ''}</span>
         </Line>
       )}
     </List>

@@ -1,6 +1,6 @@
 import qrcode from 'qrcode-generator'
 import { Link } from 'react-router'
-import { day } from '../../components/format.ts'
+import { calendarDay, day } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { standardLabel } from '../../components/standardLabel.ts'
 import { useShelfQuery, useSiteQuery } from '../../store/api.ts'
@@ -34,7 +34,7 @@ export function LabelsPage() {
               <span>
                 lot <span className="font-mono">{lot.lot}</span>
               </span>
-              <span>expires {day(lot.expiresOn, site.timeZone)}</span>
+              <span>expires {calendarDay(lot.expiresOn)}</span>
               <span>
                 {lot.openedOn ? `opened ${day(lot.openedOn, site.timeZone)}` : 'opened on ____________'}, keeps{' '}
                 {lot.keepsDays} d

@@ -4,7 +4,7 @@ import { Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
-import { day, daysUntil, fixed, plural, text } from '../../components/format.ts'
+import { calendarDay, day, daysUntil, fixed, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { standardLabel } from '../../components/standardLabel.ts'
 import { problemOf, useActOnLotMutation, useShelfQuery, useSiteQuery } from '../../store/api.ts'
@@ -54,7 +54,7 @@ export function ShelfRoom() {
         </p>
       )}
       {adding && <NewLot onDone={() => setAdding(false)} />}
-      <ToBuy shelf={shelf} timeZone={site.timeZone} />
+      <ToBuy shelf={shelf} />
       {shelf.lots.length === 0 && <p className="py-8">Nothing stands here yet. Add the first bottle.</p>}
       {kinds.map((kind) => (
         <section key={kind}>
@@ -81,7 +81,7 @@ export function ShelfRoom() {
   )
 }
 
-function ToBuy({ shelf, timeZone }: { shelf: ShelfView; timeZone: string }) {
+function ToBuy({ shelf }: { shelf: ShelfView }) {
   if (shelf.toBuy.length === 0) return null
   return (
     <section className="mt-4 border-l-4 border-accent bg-[color:var(--brass-tint)] px-4 py-3">
@@ -89,7 +89,7 @@ function ToBuy({ shelf, timeZone }: { shelf: ShelfView; timeZone: string }) {
       <ul className="grid gap-x-10 gap-y-1 md:grid-cols-2">
         {shelf.toBuy.map((b) => (
           <li key={b.standard}>
-            <strong>{b.label}</strong> {daysUntil(b.by) <= 0 ? 'now' : `by ${day(b.by, timeZone)}`}. {b.why}
+            <strong>{b.label}</strong> {daysUntil(b.by) <= 0 ? 'now' : `by ${calendarDay(b.by)}`}. {b.why}
           </li>
         ))}
       </ul>
@@ -145,7 +145,7 @@ function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | nu
           <strong className={STATE_TONES[lot.state]}>{lot.state}</strong>
           <br />
           {lot.openedOn ? `opened ${day(lot.openedOn, timeZone)}, ` : 'closed, '}
-          {days >= 0 ? `good ${plural(days, 'more day', 'more days')}` : `ended ${day(lot.goodUntil, timeZone)}`}
+          {days >= 0 ? `good ${plural(days, 'more day', 'more days')}` : `ended ${calendarDay(lot.goodUntil)}`}
         </span>
         <span className="flex gap-2 justify-self-end max-md:col-span-2">
           <button type="button" className="slant slant-plain" aria-expanded={open} onClick={() => setOpen(!open)}>
