@@ -58,7 +58,7 @@ describe('bodies', () => {
 
   it('know what each kind of device shows, and what it cannot show', () => {
     const salinity = typedBounds('conductivity', { display: 'salinity' }, 'value')
-    expect(salinity).toMatchObject({ what: 'salinity', unit: 'S', high: 45 })
+    expect(salinity).toMatchObject({ what: 'salinity', unit: 'PSU', high: 45 })
     const shown = (value: string) => problems(typedReadingFields(salinity, null), { value, temperature: '25' }).value
     expect(shown('35.1')).toBeUndefined()
     // 53 mS/cm typed where salinity is shown.

@@ -84,7 +84,7 @@ it.each([
     const plan = await site.get<PlanView>('plan')
     const feed = await (await fetch(`${site.url()}${plan.calendarPath}`)).text()
     expect(plan.consumables).toHaveLength(1)
-  for (const { due } of plan.consumables)
+    for (const { due } of plan.consumables)
       expect(feed).toContain(`DTSTART;VALUE=DATE:${dayAt(due, timeZone).replaceAll('-', '')}`)
   },
 )

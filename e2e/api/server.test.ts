@@ -166,6 +166,8 @@ describe('what the server refuses', () => {
     }
     expect(statuses.filter((status) => ![200, 409].includes(status))).toEqual([])
     expect(new Set(bystander)).toEqual(new Set([200]))
+    await send(`/api/visits/${visit.id}/take-over`, asker)
+    await send(`/api/visits/${visit.id}/abandon`, { ...asker, reason: 'Only a test' })
   })
 
   it('keeps a step from being done twice, or out of turn', async () => {

@@ -13,7 +13,7 @@ journey(
     await step(page, 'Rinse, blot, and into fresh 53.0 mS/cm seawater')
     await dip(page, '53.0 mS/cm seawater')
     await expect(page.getByText('So this device should show')).toBeVisible()
-    await expect(page.getByText('34.9 S', { exact: true })).toBeVisible()
+    await expect(page.getByText('34.9 PSU', { exact: true })).toBeVisible()
     await takeWhenStable(page)
     await step(page, /Rub the face hard/)
     await expect(page.getByText('never mix two of them')).toBeVisible()

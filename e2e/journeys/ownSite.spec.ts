@@ -39,7 +39,7 @@ journey('none', 'from an empty folder to a finished calibration: 50 actions at m
   expect(at.counted.actions).toBeLessThanOrEqual(50)
   await page.goto('/')
   await expect(page.getByText('One is')).toHaveCount(0)
-  await expect(page.getByText('holding').first()).toBeVisible()
+  await expect(page.getByText('in tolerance').first()).toBeVisible()
 
   // A second one, like the first: at most 6 actions to its start page.
   const again = hands(page)

@@ -9,6 +9,15 @@ export interface RecordView {
   spot: string
   serialNumber: string
   model: string
+  /** What it measures, with the ion where it is one. */
+  quantity: string
+  /** Its controller or transmitter, and how that is set. */
+  device: string
+  setting: string
+  /** What was allowed when the visit began. */
+  tolerance: Quantity
+  /** Of what was found; null where it was not read. */
+  verdict: 'in tolerance' | 'out of tolerance' | null
   operator: string
   startedAt: number
   closedAt: number | null

@@ -37,6 +37,8 @@ export interface RoundsRow {
   /** The state without the facts of the moment (resting, blind). */
   driftState: SensorState
   reason: Sentence
+  /** The gravest active alarm of its readings; null where there is none, and while it is shelved. */
+  alarm: Sentence | null
   /** What comes before its next date, if anything: it is said first. */
   lead: LeadingFact | null
   figure: FrustumView

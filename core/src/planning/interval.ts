@@ -334,6 +334,7 @@ export type SensorState =
   | 'due'
   | 'overdue'
   | 'out'
+  | 'alarm'
   | 'resting'
   | 'blind'
 

@@ -374,7 +374,7 @@ export function observeFrom(e: VisitState, result: Assessment | null): Observati
   return {
     asFound: result.asFoundError ?? result.errorNow,
     asLeft: left,
-    verified: !e.applied || verifications(e).length > 0,
+    verified: !e.applied || verifications(e).length > 0 || shownAfterError(e) !== null,
     uncertainty: result.uncertainty ?? e.setup.tolerance / 2,
     fouling: result.fouling,
     adjusted: e.applied !== null,
@@ -386,11 +386,23 @@ export const VERIFY_KEYS = ['verify', 'verify-2', 'verify-3'] as const
 
 const verifications = (e: VisitState): StandardReading[] => VERIFY_KEYS.flatMap((key) => pointReading(e, key) ?? [])
 
+/** The error that the display showed in the last standard once it had its new numbers; null where it was not read. */
+function shownAfterError(e: VisitState): number | null {
+  const shown = e.applied?.shownAfter?.value
+  const last = Object.values(e.readings).findLast((r) => r.standard)
+  if (!e.applied || shown === undefined || !last) return null
+  const { characteristic } = e.applied
+  return nullIfOutOfRange(() => {
+    const signal = e.model.fromShown(shown, last.temperature, characteristic, e.setup.device)
+    return errorInStandard(e, { ...last, signal }, characteristic).error
+  })
+}
+
 /** The error that the verification showed after the numbers were applied, nearest to the process; 0 where nobody looked. */
 export function errorAfter(e: VisitState): number {
   const far = ({ standard }: StandardReading) => e.model.distance(standard.value, e.setup.processValue)
   const [check] = verifications(e).sort((a, b) => far(a) - far(b))
-  if (!e.applied || !check) return 0
+  if (!e.applied || !check) return shownAfterError(e) ?? 0
   return errorInStandard(e, check, e.applied.characteristic).error
 }
 

@@ -72,7 +72,10 @@ const same = (value: number) => value
  * How what is stored in a unit is read.
  * @example unitRead({ unit: '\u00b0C', decimals: 1 }, { ...PLAIN_STYLE, units: { temperature: '\u00b0F' } }).of(25) // 77
  */
-export function unitRead({ unit, decimals }: { unit: string; decimals: number }, style: TextStyle): ReadUnit {
+export function unitRead(stored: { unit: string; decimals: number }, style: TextStyle): ReadUnit {
+  const { decimals } = stored
+  // Older records name the unit of salinity S, which reads as siemens.
+  const unit = stored.unit === 'S' ? 'PSU' : stored.unit
   const { units, scales = {} } = style
   const scale = scales[unit]
   if (scale) return scale(decimals)

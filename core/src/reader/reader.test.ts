@@ -56,14 +56,14 @@ it('what was chosen with another version is taken as far as it is known', () => 
 
 it('salt water is read in PSU, ppt or specific gravity, each for each other', () => {
   // A density of 1023.34 over 997.05 at 25 degC: UNESCO 44 (1983), algorithm 3.
-  const shown = { S: quantity(35, 'S', 1), SG: quantity(1.0264, 'SG', 4) }
+  const shown = { S: quantity(35, 'PSU', 1), SG: quantity(1.0264, 'SG', 4) }
   const as = (salinity: ReaderChoices['salinity']) =>
     [shown.S, shown.SG].map((q) => plainly(quantityText(q, reads({ salinity }))))
-  expect(as('device')).toEqual(['35.0 S', '1.0264 SG'])
+  expect(as('device')).toEqual(['35.0 PSU', '1.0264 SG'])
   expect(as('SG')).toEqual(['1.0264 SG', '1.0264 SG'])
   expect(as('PSU')).toEqual(['35.0 PSU', '35.0 PSU'])
   expect(as('ppt')).toEqual(['35.0 ppt', '35.0 ppt'])
-  expect(plainly(quantityText(difference(1, 'S', 1), reads({ salinity: 'SG' })))).toBe('0.0008 SG')
+  expect(plainly(quantityText(difference(1, 'PSU', 1), reads({ salinity: 'SG' })))).toBe('0.0008 SG')
   fc.assert(
     fc.property(fc.double({ min: -5, max: 60, noNaN: true }), (salinity) => {
       const { of } = unitRead({ unit: 'S', decimals: 1 }, reads({ salinity: 'SG' }))

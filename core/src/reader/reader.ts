@@ -65,10 +65,10 @@ function saltWater(wanted: ReaderChoices['salinity']): TextStyle['scales'] {
     case 'device':
       return {}
     case 'SG':
-      return { S: () => ({ unit: 'SG', decimals: 4, of: gravityRead, width: (d) => d * GRAVITY_PER_SALINITY }) }
+      return { PSU: () => ({ unit: 'SG', decimals: 4, of: gravityRead, width: (d) => d * GRAVITY_PER_SALINITY }) }
     default:
       return {
-        S: (decimals) => ({ unit: wanted, decimals, of: same, width: same }),
+        PSU: (decimals) => ({ unit: wanted, decimals, of: same, width: same }),
         SG: () => ({ unit: wanted, decimals: 1, of: salinityRead, width: (d) => d / GRAVITY_PER_SALINITY }),
       }
   }

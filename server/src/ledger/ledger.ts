@@ -1,5 +1,5 @@
 import type { LedgerRow, RecordView } from '@frustum/contract'
-import { type CapturedReading, type ClosedRecord, isFromList } from '@frustum/core'
+import { type CapturedReading, type ClosedRecord, isFromList, kindOf } from '@frustum/core'
 import { and, asc, count, desc, eq, inArray, isNotNull, lt } from 'drizzle-orm'
 import { partOf } from '../database/canonicalJson.ts'
 import type { Database } from '../database/open.ts'
@@ -81,23 +81,37 @@ export async function recordOf(db: Database, id: string): Promise<RecordView> {
   lines.forEach(({ entry }, i) => {
     if (entry.type === 'captured') readings[i + 1] = entry.reading
   })
+  const record = row.record ?? (await recordFrom(db, opened))
   return {
     ...heading(snapshot),
+    verdict: verdictOf(record, snapshot),
     fromList: isFromList(row.procedure),
     id,
     operator: row.operator,
     startedAt: row.startedAt.getTime(),
     closedAt: row.closedAt?.getTime() ?? null,
     outcome: row.outcome,
-    record: row.record ?? (await recordFrom(db, opened)),
+    record,
     entries: Object.fromEntries(lines.map(({ entry }, i) => [i + 1, entry])),
     readings,
     corrections: noted.map((c) => ({ at: c.at.getTime(), operator: c.operator, text: c.text })),
   }
 }
 
-function heading({ site, place, position, sensor, known }: StoredSnapshot) {
+/** Whether what was found was allowed when the visit began. */
+function verdictOf({ asFound }: ClosedRecord, { setup }: StoredSnapshot): RecordView['verdict'] {
+  if (!asFound) return null
+  return Math.abs(asFound.value) <= setup.tolerance ? 'in tolerance' : 'out of tolerance'
+}
+
+function heading({ site, place, position, device, sensor, setup, known }: StoredSnapshot) {
+  const { model, settingText } = kindOf(setup.kind)
+  const { unit, decimals } = model.errorScale
   return {
+    quantity: model.quantity(setup.device),
+    device: device.name,
+    setting: settingText(setup.device),
+    tolerance: { value: setup.tolerance, unit, decimals, difference: true } as const,
     site,
     position: position.code,
     place: place.name,

@@ -58,6 +58,8 @@ interface Kept extends ReportVisit {
   installationId: number
   allowedDays: number
   byAuthority: boolean
+  /** When its sensor left the position since, epoch ms. */
+  removedAt: number | null
 }
 
 /**
@@ -125,8 +127,10 @@ async function keptVisits(db: Database, until: number): Promise<Kept[]> {
       asFound: partOf<Quantity | null>(visits.record, 'asFound'),
       asLeft: partOf<Quantity | null>(visits.record, 'asLeft'),
       error: driftObservations.asFound,
+      removedAt: installations.removedAt,
     })
     .from(visits)
+    .innerJoin(installations, eq(installations.id, visits.installationId))
     .leftJoin(driftObservations, eq(driftObservations.visitId, visits.id))
     .where(and(isWholeRecord, lt(visits.closedAt, new Date(until))))
     .orderBy(asc(visits.closedAt))
@@ -135,7 +139,7 @@ async function keptVisits(db: Database, until: number): Promise<Kept[]> {
       (c) => [c.id, c.n],
     ),
   )
-  return rows.flatMap(({ startedAt, closedAt, position, unit, error, procedure, ...row }) => {
+  return rows.flatMap(({ startedAt, closedAt, position, unit, error, procedure, removedAt, ...row }) => {
     if (!position) return []
     const { tolerance, ceilingDays, authorityDays } = position
     const byAuthority = authorityDays != null && authorityDays <= ceilingDays
@@ -156,6 +160,7 @@ async function keptVisits(db: Database, until: number): Promise<Kept[]> {
         corrected: null,
         allowedDays: byAuthority ? authorityDays : ceilingDays,
         byAuthority,
+        removedAt: removedAt?.getTime() ?? null,
       } satisfies Kept,
     ]
   })
@@ -165,7 +170,13 @@ const foundWithin = (error: number | null, tolerance: number): FoundWithin =>
   error === null ? 'not read' : Math.abs(error) <= tolerance ? 'within' : 'outside'
 
 /** Without what the report works with itself. */
-const plain = ({ installationId: _, allowedDays: __, byAuthority: ___, ...visit }: Kept): ReportVisit => visit
+const plain = ({
+  installationId: _,
+  allowedDays: __,
+  byAuthority: ___,
+  removedAt: ____,
+  ...visit
+}: Kept): ReportVisit => visit
 
 /** Nothing can be said before the first visit of a sensor, nor of one that was moved away since. */
 async function correctedOf(db: Database, { position, id }: Kept): Promise<ReportVisit['corrected']> {
@@ -201,7 +212,8 @@ async function statusOn(db: Database, kept: readonly Kept[], on: number, now: nu
     }),
   )
   return inUse.map(({ installation, position, place, device, sensor }) => {
-    const own = kept.filter((v) => v.installationId === installation.id)
+    // A visit that was ended without a result says nothing of the sensor.
+    const own = kept.filter((v) => v.installationId === installation.id && v.outcome === 'done')
     const last = own.findLast((v) => v.at < on)
     const after = own.find((v) => v.at >= on)
     const at = planned.get(installation.id)
@@ -227,7 +239,8 @@ function missedIn(kept: readonly Kept[], { from, to }: { from: number; to: numbe
     own.forEach((visit, i) => {
       const made = own[i + 1]?.at ?? null
       const due = visit.at + visit.allowedDays * DAY_MS
-      const end = Math.min(made ?? to, to)
+      // One that went to storage, or elsewhere, has no date there any more.
+      const end = Math.min(made ?? to, to, visit.removedAt ?? to)
       // A sensor that was retired has no date.
       if (visit.work === 'retired' || end <= due + DAY_MS || due >= to || (made !== null && made < from)) return
       const { position, place, allowedDays, byAuthority } = visit

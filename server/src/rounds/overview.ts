@@ -1,5 +1,6 @@
-import type { EmptyPosition, FrustumView, RoundsRow, RoundsView, UnfitSensor } from '@frustum/contract'
+import type { AlarmView, EmptyPosition, FrustumView, RoundsRow, RoundsView, UnfitSensor } from '@frustum/contract'
 import {
+  alarmSentence,
   type ConePoint,
   DAY_MS,
   type DriftObservation,
@@ -20,6 +21,7 @@ import {
 import { computedSensors } from '../ageing/computed.ts'
 import { nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
 import type { SensorHealth } from '../ageing/health.ts'
+import { alarmViews } from '../alarms/alarmStore.ts'
 import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { isLinked } from '../links/links.ts'
@@ -117,13 +119,26 @@ export async function rowsOf(
   const [{ fit, forecasts, healths }, open] = await Promise.all([computedSensors(db, now), openVisits(db)])
   const computed = new Set(fit.map((i) => i.installation.id))
   const typed = await typedReadings(db, installed)
+  const alarms = await activeAlarms(db, now)
   return installed
     .filter((i) => computed.has(i.installation.id))
     .map((i) => {
       const { id } = i.installation
       const known = { forecast: forecasts.get(id) as SensorForecast, health: healths.get(id) }
-      return rowOf(db, i, known, { visit: open.get(id) ?? null, typed: typed.get(id) ?? null, live, now })
+      return rowOf(db, i, known, {
+        visit: open.get(id) ?? null,
+        typed: typed.get(id) ?? null,
+        alarm: alarms.get(i.position.code) ?? null,
+        live,
+        now,
+      })
     })
+}
+
+/** The gravest active alarm of each position that speaks of its readings; that there are none is a state of its own. */
+async function activeAlarms(db: Database, now: number): Promise<Map<string, AlarmView>> {
+  const active = (await alarmViews(db, now)).filter((a) => a.goneAt === null && !a.quiet && a.kind !== 'blind')
+  return new Map(active.toReversed().flatMap((a) => (a.position === null ? [] : [[a.position, a] as const])))
 }
 
 /** What was last read of displays that are read by eye. */
@@ -161,7 +176,19 @@ function rowOf(
   db: Database,
   installed: Installed,
   { forecast: known, health }: { forecast: SensorForecast; health: SensorHealth | undefined },
-  { visit, typed, live, now }: { visit: OpenVisit | null; typed: RoundsRow['typed']; live: LiveValues; now: number },
+  {
+    visit,
+    typed,
+    alarm,
+    live,
+    now,
+  }: {
+    visit: OpenVisit | null
+    typed: RoundsRow['typed']
+    alarm: AlarmView | null
+    live: LiveValues
+    now: number
+  },
 ): RoundsRow {
   const { position, place, device } = installed
   const model = modelOf(position.kind)
@@ -178,7 +205,8 @@ function rowOf(
     quantity: model.quantity(device.setting),
     scale: model.shownScale(device.setting),
     // A sample whose result is awaited leaves the sensor at work.
-    state: visit && !visit.pending ? 'resting' : blind ? 'blind' : driftState,
+    state: visit && !visit.pending ? 'resting' : blind ? 'blind' : alarm && driftState !== 'out' ? 'alarm' : driftState,
+    alarm: alarm && alarmSentence(alarm),
     driftState,
     reason: figure.next.reason,
     lead,

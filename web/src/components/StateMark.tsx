@@ -1,7 +1,7 @@
 import type { SensorState } from '@frustum/core'
 
 const SHAPES: Record<SensorState, { path: string; tone: string; word: string }> = {
-  holding: { path: 'M5 4 H15 L18 17 H2 Z', tone: 'text-success', word: 'holding' },
+  holding: { path: 'M5 4 H15 L18 17 H2 Z', tone: 'text-success', word: 'in tolerance' },
   drifting: { path: 'M8 4 H19 L13 17 H1 Z', tone: 'text-warning', word: 'drifting' },
   suspect: { path: 'M10 2 L18 7 L15 18 H5 L2 7 Z', tone: 'text-warning', word: 'suspect' },
   'out soon': { path: 'M2 4 H12 L18 10 L12 17 H2 Z', tone: 'text-warning', word: 'out soon' },
@@ -12,8 +12,13 @@ const SHAPES: Record<SensorState, { path: string; tone: string; word: string }> 
     tone: 'text-error',
     word: 'out',
   },
-  resting: { path: 'M2 5 H18 V9 H2 Z M2 12 H18 V16 H2 Z', tone: 'text-primary', word: 'half done' },
-  blind: { path: 'M2 9 H18 V12 H2 Z', tone: 'soft', word: 'blind' },
+  alarm: {
+    path: 'M10 1 L19 10 L10 19 L1 10 Z M9 5 V11 H11 V5 Z M9 13 V15 H11 V13 Z',
+    tone: 'text-error',
+    word: 'alarm',
+  },
+  resting: { path: 'M2 5 H18 V9 H2 Z M2 12 H18 V16 H2 Z', tone: 'text-primary', word: 'visit open' },
+  blind: { path: 'M2 9 H18 V12 H2 Z', tone: 'soft', word: 'no data' },
 }
 
 /** A sensor's state: always a shape and a word, colour only in support. */

@@ -79,7 +79,7 @@ it('a state is a shape of its own and a word, whatever its colour', () => {
   const states: SensorState[] = ['holding', 'drifting', 'due', 'overdue', 'out', 'resting', 'blind']
   const marks = states.map((state) => renderToStaticMarkup(<StateMark state={state} />))
   const words = marks.map((m) => m.replace(/<[^>]+>/g, ''))
-  expect(words).toEqual(['holding', 'drifting', 'due', 'overdue', 'out', 'half done', 'blind'])
+  expect(words).toEqual(['in tolerance', 'drifting', 'due', 'overdue', 'out', 'visit open', 'no data'])
   const shapes = marks.map((m) => m.match(/ d="([^"]+)"/)?.[1])
   expect(new Set(shapes).size).toBe(states.length)
 })

@@ -57,7 +57,7 @@ describe('how numbers and dates are written', () => {
       weekStart(),
     ]
     const usual = written()
-    expect(usual).toEqual(['It is 21.3\u00a0°C', '25.0\u00a0°C', '1,234.5', '1.83 mS/cm', '35.0 S', '16:05', 1])
+    expect(usual).toEqual(['It is 21.3\u00a0°C', '25.0\u00a0°C', '1,234.5', '1.83 mS/cm', '35.0 PSU', '16:05', 1])
     followReader({
       temperature: '°F',
       conductivity: 'CF',
@@ -112,6 +112,7 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
     state: driftState,
     driftState,
     reason: next.reason,
+    alarm: null,
     lead: null,
     figure: {
       cone: forecastCone(forecast, policy.tolerance, Math.max(next.at, now), 14),

@@ -39,6 +39,7 @@ export function rowOf(kind: SensorKind, change: Partial<RoundsRow> = {}): Rounds
     state: 'holding',
     driftState: 'holding',
     reason: next.reason,
+    alarm: null,
     lead: null,
     figure: {
       cone: forecastCone(forecast, tolerance, Math.max(next.at, NOW), 14),

@@ -43,7 +43,7 @@ const SCALES: Record<ConductivityDisplay, Scale> = {
   'ppm 500': { unit: 'ppm 500', decimals: 0, factor: 1 },
   'ppm 640': { unit: 'ppm 640', decimals: 0, factor: 1 },
   'ppm 700': { unit: 'ppm 700', decimals: 0, factor: 1 },
-  salinity: { unit: 'S', decimals: 1, factor: 1 },
+  salinity: { unit: 'PSU', decimals: 1, factor: 1 },
   'specific gravity': { unit: 'SG', decimals: 4, factor: 1 },
   MΩ·cm: { unit: 'MΩ·cm', decimals: 2, factor: 1 },
 }

@@ -22,7 +22,7 @@ export function Ladder({ visit, onRedo }: { visit: VisitView; onRedo: (step: Ste
           aria-expanded={all}
           onClick={() => setAll(!all)}
         >
-          Step {at + 1} of {visit.steps.length}
+          Step {at + 1}
           <ChevronDown className={`size-4 ${all ? 'rotate-180' : ''}`} aria-hidden="true" />
         </button>
       )}

@@ -43,7 +43,13 @@ export function RecordPage() {
             {view.position} · {record.procedureName}
           </h1>
           <p className="soft">
-            {listed(view.place, view.spot, view.model, view.serialNumber && `serial ${view.serialNumber}`)}
+            {listed(
+              view.quantity,
+              view.place,
+              view.spot,
+              view.model,
+              view.serialNumber && `serial ${view.serialNumber}`,
+            )}
           </p>
           <p>
             {view.operator}, {whenOf(view)} · {site.name}
@@ -101,8 +107,10 @@ function Outcome({ view }: { view: RecordView }) {
   const { result, decisions, drift, work, applied } = record
   const facts: [string, string][] = [
     ...(work ? [['What was done', WORK_WORDS[work]] as [string, string]] : []),
-    ['As found', record.asFound ? text(record.asFound) : 'not measured'],
+    ['As found', record.asFound ? listed(text(record.asFound), view.verdict) : 'not measured'],
     ['As left', record.asLeft ? text(record.asLeft) : 'not verified'],
+    ['Tolerance', `± ${text(view.tolerance)}`],
+    ['Device', listed(view.device, view.setting)],
     ...(result?.figures ?? [])
       .filter((f) => !f.label.startsWith('As found'))
       .map((f): [string, string] => [f.label, `${text(f.value)}  ${text(f.note)}`]),
@@ -191,8 +199,9 @@ function PointRow({ point, reading }: { point: PointRecord; reading: CapturedRea
 
 /** Of what was noted elsewhere the day is known; its hour, where it was noted, stands in its row. */
 function whenOf({ startedAt, closedAt, fromList, site: { timeZone } }: RecordView): string {
-  if (fromList) return day(startedAt, timeZone)
-  return `${dayTime(startedAt, timeZone)}${closedAt ? ` to ${clock(closedAt, timeZone)}` : ', still open'}`
+  // On paper the year says when.
+  if (fromList) return day(startedAt, timeZone, 0)
+  return `${dayTime(startedAt, timeZone, 0)}${closedAt ? ` to ${clock(closedAt, timeZone)}` : ', still open'}`
 }
 
 /** Said where a temperature was not read off the device itself. */

@@ -1,6 +1,4 @@
-import { TZDate } from '@date-fns/tz'
-import type { PlannedTripView, PlanView } from '@frustum/contract'
-import { format, parseISO, startOfDay } from 'date-fns'
+import { dayAt, isCalendarDay, type PlannedTripView, type PlanView, startOfDayIn } from '@frustum/contract'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { clock, day, duration, fixed, percent, plural } from '../../components/format.ts'
@@ -88,10 +86,10 @@ interface MoverProps {
 
 /** The other way to move a trip: a day typed or stepped to, with its risk before it is done. */
 function Mover({ plan, trip, timeZone, moved, onMove }: MoverProps) {
-  const iso = (at: number) => format(new TZDate(at, timeZone), 'yyyy-MM-dd')
-  const [text, setText] = useState(iso(trip.day))
-  const to = text ? startOfDay(new TZDate(`${text}T00:00:00`, timeZone)).getTime() : Number.NaN
-  const valid = text !== '' && !Number.isNaN(parseISO(text).getTime()) && to >= plan.today
+  const iso = (at: number) => dayAt(at, timeZone)
+  const [text, setText] = useState<string>(iso(trip.day))
+  const to = isCalendarDay(text) ? startOfDayIn(text, timeZone) : Number.NaN
+  const valid = to >= plan.today
   const risk = valid ? riskOn(plan, trip, to) : null
   return (
     <div className="no-print border-y border-base-300 py-3">
@@ -114,9 +112,11 @@ function Mover({ plan, trip, timeZone, moved, onMove }: MoverProps) {
         )}
       </label>
       <p className="min-h-6 pt-1 text-sm" role="status" data-testid="move-risk">
-        {risk
-          ? `On that day ${risk.worst} is the likeliest to be outside its limits: ${percent(risk.outside)}.`
-          : 'Choose a day from today on.'}
+        {!risk && 'Choose today or a later day.'}
+        {risk &&
+          (risk.worst
+            ? `Most likely out of tolerance that day: ${risk.worst}, ${percent(risk.outside)}.`
+            : 'No sensor is likely to be out of tolerance that day.')}
       </p>
     </div>
   )

@@ -7,7 +7,7 @@ import { SmallFrustum } from '../../components/SmallFrustum.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 
 const column = createColumnHelper<FleetRow>()
-const ORDER = ['out', 'overdue', 'due', 'out soon', 'suspect', 'drifting', 'resting', 'blind', 'holding']
+const ORDER = ['alarm', 'out', 'overdue', 'due', 'out soon', 'suspect', 'drifting', 'resting', 'blind', 'holding']
 
 /** Sorted by what is worst; the unknown comes last, whichever way one sorts. */
 const last = { sortUndefined: 'last' as const }

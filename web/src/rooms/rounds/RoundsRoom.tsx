@@ -14,7 +14,9 @@ import { useLiveValues } from '../../store/live.ts'
 import { FirstRun } from '../setUp/FirstRun.tsx'
 import { headline, needsHands, whySentence } from './sentences.ts'
 
-const STATES = ['holding', 'drifting', 'suspect', 'out soon', 'due', 'overdue', 'out', 'resting', 'blind'] as const
+const STATES = [
+  ...(['holding', 'drifting', 'suspect', 'out soon', 'due', 'overdue', 'out', 'alarm', 'resting', 'blind'] as const),
+]
 
 export function RoundsRoom() {
   const { data, error, refetch } = useRoundsQuery(undefined, {
@@ -262,6 +264,7 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
         {row.openVisit && !row.openVisit.pending
           ? `${row.openVisit.operator} has it in hand since ${clock(row.openVisit.since, timeZone)}, at “${row.openVisit.step}”. `
           : ''}
+        {row.alarm && <strong>Alarm: {text(row.alarm)}. </strong>}
         {row.live.blindSince ? `No data since ${clock(row.live.blindSince, timeZone)}. ` : ''}
         {row.linked ? '' : row.typed ? `Read ${ago(row.typed.at, now)}. ` : 'Readings are typed. '}
         {text(whySentence(row, timeZone, now))}
