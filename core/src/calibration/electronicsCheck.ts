@@ -16,15 +16,25 @@ export interface SimulatorStep {
 export interface ElectronicsResult {
   /** Shown per right, 1 for a sound transmitter. */
   gain: number
-  /** Shown where 0 is right. */
+  /** Error at the zero of its scale: where the input is 0. */
   zero: number
   /** Largest distance from the straight line through all steps. */
   linearity: number
+  /** Whether each step is on that line within its own tolerance. */
+  isLinear: boolean
   /** Largest difference at the same input between going up and coming down; null where no input was met both ways. */
   hysteresis: number | null
   /** Largest error, shown minus right, with its sign. */
   largestError: number
+  /** Whether each step is right within its own tolerance. */
   withinTolerance: boolean
+}
+
+export interface ElectronicsLimits {
+  /** Largest allowed error where this is right; more than 0. */
+  toleranceAt(right: number): number
+  /** What is right for an input of 0: pH 7 for a pH transmitter. */
+  zeroAt: number
 }
 
 export interface ElectronicsCheck {
@@ -33,7 +43,10 @@ export interface ElectronicsCheck {
   asLeft: ElectronicsResult | null
 }
 
-function judge(steps: readonly { right: number; shown: number; direction: 'up' | 'down' }[], tolerance: number) {
+function judge(
+  steps: readonly { right: number; shown: number; direction: 'up' | 'down' }[],
+  { toleranceAt, zeroAt }: ElectronicsLimits,
+): ElectronicsResult {
   const line = leastSquares(
     steps.map((s) => s.right),
     steps.map((s) => s.shown),
@@ -45,25 +58,28 @@ function judge(steps: readonly { right: number; shown: number; direction: 'up' |
       .map((down) => Math.abs(up.shown - down.shown)),
   )
   const largestError = errors.reduce((worst, e) => (Math.abs(e) > Math.abs(worst) ? e : worst), 0)
+  const offLine = steps.map((s) => Math.abs(s.shown - line.intercept - line.slope * s.right))
+  const isWithin = (apart: number, i: number) => apart <= toleranceAt((steps[i] as { right: number }).right)
   return {
     gain: line.slope,
-    zero: line.intercept,
-    linearity: Math.max(...steps.map((s) => Math.abs(s.shown - line.intercept - line.slope * s.right))),
+    zero: line.intercept + line.slope * zeroAt - zeroAt,
+    linearity: Math.max(...offLine),
+    isLinear: offLine.every(isWithin),
     hysteresis: gaps.length > 0 ? Math.max(...gaps) : null,
     largestError,
-    withinTolerance: Math.abs(largestError) <= tolerance,
+    withinTolerance: errors.map(Math.abs).every(isWithin),
   }
 }
 
 /**
  * Check of a transmitter's electronics with a simulator in place of the sensor.
  * @param steps two or more different inputs
- * @param tolerance largest allowed error in the unit shown, more than 0
+ * @param limits in the unit shown
  * @throws RangeError for fewer than two different inputs; OutOfRange for readings that are no numbers
  */
-export function checkElectronics(steps: readonly SimulatorStep[], tolerance: number): ElectronicsCheck {
-  requireWithin('Tolerance', tolerance, 1e-12, 1e9)
+export function checkElectronics(steps: readonly SimulatorStep[], limits: ElectronicsLimits): ElectronicsCheck {
   for (const s of steps) {
+    requireWithin('Tolerance', limits.toleranceAt(s.right), 1e-12, 1e9)
     requireWithin('Right value', s.right, -1e9, 1e9)
     requireWithin('Shown as found', s.asFound, -1e9, 1e9)
     if (s.asLeft !== null) requireWithin('Shown as left', s.asLeft, -1e9, 1e9)
@@ -73,8 +89,8 @@ export function checkElectronics(steps: readonly SimulatorStep[], tolerance: num
     asLeft === null ? [] : [{ right, shown: asLeft, direction }],
   )
   return {
-    asFound: judge(found, tolerance),
-    asLeft: steps.length > 0 && left.length === steps.length ? judge(left, tolerance) : null,
+    asFound: judge(found, limits),
+    asLeft: steps.length > 0 && left.length === steps.length ? judge(left, limits) : null,
   }
 }
 

@@ -193,11 +193,12 @@ describe('ion calibration', () => {
     expect(() => calibrateIon(high, low, ionPoint('chloride-319', warm, 20.5))).toThrow(/temperature levels/)
   })
 
-  it('passes the pair 140.1 mV at 21.32 degC / 187.5 mV at 21.24 degC with 40 to 55 mV (common practice, no source)', () => {
-    const high = { ...ionPoint('chloride-319', electrode, 21.32), millivolts: 140.1 }
-    const low = { ...ionPoint('chloride-46.2', electrode, 21.24), millivolts: 187.5 }
+  it('passes the pair 138.6 mV at 21.3 degC / 185.2 mV at 21.2 degC, 40 to 55 mV apart (common practice, no source)', () => {
+    const high = { ...ionPoint('chloride-319', electrode, 21.3), millivolts: 138.6 }
+    const low = { ...ionPoint('chloride-46.2', electrode, 21.2), millivolts: 185.2 }
     const rule = pairGapRule(high, low)
-    expect(rule.gap).toBeCloseTo(47.4, 9)
+    // By hand: 185.2 - 138.6 = 46.6.
+    expect(rule.gap).toBeCloseTo(46.6, 9)
     expect(rule.low).toBeCloseTo(40, -0.5)
     expect(rule.high).toBeCloseTo(55, -0.5)
     expect(rule.gap).toBeGreaterThan(rule.low)

@@ -19,8 +19,18 @@ export const PLAIN_HEALTH: Omit<HealthTraits, 'causes'> = {
   greatestZero: null,
 }
 
-/** Largest error of a transmitter with a simulator: two percent of the largest right value (common practice, no source). */
-export const TWO_PERCENT: SimulatorTraits['tolerance'] = (right) => 0.02 * Math.max(...right.map(Math.abs))
+/** Where the rows span more than this ratio, a share of the largest says nothing about the small ones. */
+const WIDE_SPAN = 5
+
+/**
+ * Largest error of a transmitter with a simulator: two percent of the largest right value; over a wide span of each value
+ * itself, and for 0 of the smallest other one (common practice, no source).
+ */
+export const TWO_PERCENT: SimulatorTraits['tolerance'] = (right, all) => {
+  const sizes = all.map(Math.abs).filter((v) => v > 0)
+  const [least, most] = [Math.min(...sizes), Math.max(...sizes)]
+  return 0.02 * (most / least <= WIDE_SPAN ? most : Math.abs(right) || least)
+}
 
 /** Millivolts as they stand, or with the temperature that goes with them. */
 export const millivoltRow = (mv: number, atTemperature = false): SimulatorRow => ({

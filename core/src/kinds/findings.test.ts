@@ -20,7 +20,9 @@ import { phToMillivolts } from '../electrode/phElectrode.ts'
 import { ionStandard, ionStandardValue } from '../standards/ionStandards.ts'
 import { phBufferValue } from '../standards/phBuffers.ts'
 import { plain } from '../testing/plain.ts'
+import { TWO_PERCENT } from './common.ts'
 import { findingsOfConductivity } from './conductivity/findings.ts'
+import { kindOf } from './index.ts'
 import { findingsOfIonPair } from './ion/findings.ts'
 import { findingsOfOrp } from './orp/findings.ts'
 import { findingsOfSegments } from './ph/findings.ts'
@@ -222,6 +224,31 @@ describe('electronics check', () => {
     direction,
   })
 
+  const limits = (tolerance: number) => ({ toleranceAt: () => tolerance, zeroAt: 0 })
+
+  it('judges each row by its own tolerance where the span is wide: 0.30 for 1 is far off, whatever is allowed at 40', () => {
+    const all = [0, 1, 10, 18, 40]
+    const check = (shown: number[]) =>
+      checkElectronics(
+        all.map((right, i) => step(right, shown[i] as number)),
+        { toleranceAt: (right) => TWO_PERCENT(right, all), zeroAt: 0 },
+      ).asFound
+    // By hand: 2 % of each; of 0 that of the smallest other one.
+    expect(all.map((right) => TWO_PERCENT(right, all))).toEqual([0.02, 0.02, 0.2, 0.36, 0.8])
+    expect(check([0.01, 1.01, 10.1, 18.2, 40.5]).withinTolerance).toBe(true)
+    expect(check([0, 0.3, 10, 18, 40]).withinTolerance).toBe(false)
+    // Inputs close to each other share what the largest allows.
+    expect(TWO_PERCENT(50, [50, 100, 150])).toBeCloseTo(3, 9)
+  })
+
+  it('the zero of a pH transmitter is at pH 7, where its input is 0 mV', () => {
+    const steps = [4, 7, 10].map((right) => step(right, 7 + 1.02 * (right - 7)))
+    const { asFound } = checkElectronics(steps, { toleranceAt: () => 0.05, zeroAt: 7 })
+    expect(asFound.zero).toBeCloseTo(0, 9)
+    expect(asFound.gain).toBeCloseTo(1.02, 9)
+    expect(kindOf('ph').simulator?.zeroAt).toBe(7)
+  })
+
   it('gives gain, zero, linearity and hysteresis, as found and as left', () => {
     const steps = [
       step(0, 1, 'up', 0),
@@ -230,14 +257,14 @@ describe('electronics check', () => {
       step(10, 11.4, 'down', 10),
       step(0, 1, 'down', 0),
     ]
-    const { asFound, asLeft } = checkElectronics(steps, 0.5)
+    const { asFound, asLeft } = checkElectronics(steps, limits(0.5))
     expect(asFound.gain).toBeCloseTo(1.02, 2)
     expect(asFound.hysteresis).toBeCloseTo(0.2, 9)
     expect(asFound.largestError).toBeCloseTo(1.4, 9)
     expect(asFound.withinTolerance).toBe(false)
     expect(asLeft).toMatchObject({ gain: 1, linearity: 0, withinTolerance: true })
-    expect(checkElectronics(steps.slice(0, 2), 5).asFound.hysteresis).toBeNull()
-    expect(() => checkElectronics([step(0, 1)], 1)).toThrow(RangeError)
+    expect(checkElectronics(steps.slice(0, 2), limits(5)).asFound.hysteresis).toBeNull()
+    expect(() => checkElectronics([step(0, 1)], limits(1))).toThrow(RangeError)
   })
 
   it('an open circuit that shows a value is found out', () => {

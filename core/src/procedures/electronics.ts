@@ -1,4 +1,4 @@
-import { checkElectronics, type SimulatorStep } from '../calibration/electronicsCheck.ts'
+import { checkElectronics, type ElectronicsLimits, type SimulatorStep } from '../calibration/electronicsCheck.ts'
 import type { Finding } from '../calibration/finding.ts'
 import type { DeviceSetting } from '../measurement/measurementModel.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
@@ -8,6 +8,7 @@ import { readOwnInputs } from './ownInputs.ts'
 import type { Assessment, Procedure, SimulatorRow, SimulatorTraits, VisitState } from './procedure.ts'
 import type { FieldSpec, Step } from './step.ts'
 import { hold, release } from './steps.ts'
+import { shownQuantity } from './words.ts'
 
 /** Only kinds with a simulator offer this procedure. */
 function simulatorOf({ kind }: VisitState): SimulatorTraits {
@@ -44,7 +45,11 @@ const judgedRows = (e: VisitState) =>
     return right === null ? [] : [{ key: `shown${i}`, right }]
   })
 
-const toleranceOf = (e: VisitState) => simulatorOf(e).tolerance(judgedRows(e).map((r) => r.right))
+function limitsOf(e: VisitState): ElectronicsLimits {
+  const { tolerance, zeroAt } = simulatorOf(e)
+  const all = judgedRows(e).map((r) => r.right)
+  return { toleranceAt: (right) => tolerance(right, all), zeroAt }
+}
 
 const known = (expected: number | null) => (expected === null ? {} : { expected })
 
@@ -81,14 +86,19 @@ function judge(e: VisitState, step: string): Assessment | null {
     direction: 'up',
   }))
   const after = step === 'left-verdict'
-  const tolerance = toleranceOf(e)
-  const checked = checkElectronics(steps, tolerance)
+  const limits = limitsOf(e)
+  const checked = checkElectronics(steps, limits)
   const judged = step === 'left-verdict' && checked.asLeft ? checked.asLeft : checked.asFound
   const { unit, decimals } = e.model.shownScale(e.setup.device)
   const text = (v: number) => difference(v, unit, decimals)
-  const worst = Math.max(...rows.map(({ key, right }) => Math.abs(Number(values[key]) - right)))
+  // The worst of all is the one that is farthest beyond, or nearest to, what is allowed in its own row.
+  const errors = rows.map(({ key, right }) => ({
+    error: Math.abs(Number(values[key]) - right),
+    allowed: limits.toleranceAt(right),
+  }))
+  const { error: worst, allowed } = errors.reduce((a, b) => (b.error / b.allowed > a.error / a.allowed ? b : a))
   const findings: Finding[] = findingsOfInstruments(e, after ? 'as-left' : 'as-found')
-  if (judged.linearity > tolerance) {
+  if (!judged.isLinear) {
     findings.push({
       code: 'segments-disagree',
       severity: 'warn',
@@ -101,16 +111,16 @@ function judge(e: VisitState, step: string): Assessment | null {
   const ok = judged.withinTolerance
   return {
     figures: [
-      { label: 'Largest error', value: text(worst), note: say`at most ${text(tolerance)}` },
+      { label: 'Largest error', value: text(worst), note: say`at most ${text(allowed)}` },
       { label: 'Gain', value: quantity(judged.gain, '', 4), note: '1 is right' },
-      { label: 'Zero', value: text(judged.zero), note: 'where 0 is right' },
+      { label: 'Zero', value: text(judged.zero), note: say`at ${shownQuantity(e, limits.zeroAt)}` },
       { label: 'Linearity', value: text(judged.linearity), note: 'farthest from the line' },
     ],
     findings,
     proposal: ok
       ? {
           decision: 'leave-alone',
-          reason: say`Every input is shown within ${text(tolerance)}: the electronics is sound. Look at the sensor.`,
+          reason: 'The electronics are fine: every input is within its tolerance. Check the sensor.',
         }
       : after || findings.some((f) => f.code === 'segments-disagree')
         ? {
@@ -119,7 +129,7 @@ function judge(e: VisitState, step: string): Assessment | null {
           }
         : {
             decision: 'adjust',
-            reason: say`It is ${text(worst)} off where ${text(tolerance)} is the most: adjust gain and zero as its manual says, and go through the inputs again.`,
+            reason: say`Off by ${text(worst)} where ${text(allowed)} is allowed. Adjust zero and gain as its manual says, then repeat the inputs.`,
           },
     choices: after ? ['leave-alone', 'repeat', 'replace'] : ['leave-alone', 'adjust', 'replace', 'repeat'],
     found: null,

@@ -223,8 +223,10 @@ export interface SimulatorTraits {
   rows(setup: Setup): readonly SimulatorRow[]
   /** Units in which further inputs may be typed, each with the row that it makes of a value at a temperature, degC. */
   units: Readonly<Record<string, (value: number, temperature: number) => SimulatorRow | null>>
-  /** Largest error as displayed; `right` are the right displays of the rows. */
-  tolerance(right: readonly number[]): number
+  /** Largest error as displayed in a row; `all` are the right displays of all rows. */
+  tolerance(right: number, all: readonly number[]): number
+  /** What the display shows for an input of 0. */
+  zeroAt: number
 }
 
 /** How a device's setting for a kind of sensor is entered. */

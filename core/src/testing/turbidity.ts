@@ -136,7 +136,7 @@ export const TURBIDITY: Kind = {
   fragile: false,
   rated: null,
   sample: null,
-  simulator: { rows: () => [], units: {}, tolerance: TWO_PERCENT },
+  simulator: { rows: () => [], units: {}, tolerance: TWO_PERCENT, zeroAt: 0 },
   health: { ...PLAIN_HEALTH, causes: { nothing: 12, 'bad-standard': 4, 'device-reset': 3 } },
   unitSlip: () => null,
   leftOverSpread: () => 0.2,

@@ -79,9 +79,18 @@ function sourceOf(
   return { from: from === 'fixed' ? 'fixed' : 'device' }
 }
 
+/** Scales of salt water by the unit that a channel shows. */
+const SEA_SCALES: Readonly<Record<string, 'salinity' | 'specific gravity'>> = {
+  PSU: 'salinity',
+  SG: 'specific gravity',
+}
+
 /** One scale of salt water typed for the other is named at once. @throws Problem */
 function refuseOtherScale({ setup, model }: Progress['evidence'], value: number): void {
-  const other = findOtherSeaScale(setup.device.display, value, setup.processValue)
+  // Of the channel that is typed: a device may have a cell and a pH input.
+  const { unit } = model.shownScale(setup.device)
+  const scale = SEA_SCALES[unit]
+  const other = scale ? findOtherSeaScale(scale, value, setup.processValue) : null
   if (!other) return
   const message = `${value} looks like a ${other}; this display shows ${model.quantity(setup.device).toLowerCase()}.`
   throw new Problem(400, 'unit-slip', message, { detail: 'Nothing was recorded.', fields: { value: message } })

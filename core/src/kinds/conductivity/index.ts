@@ -120,6 +120,7 @@ export const CONDUCTIVITY: Kind = {
       'mS/cm': from(1e-6, (value, temperature) => siemens(1000 * value, temperature)),
     },
     tolerance: TWO_PERCENT,
+    zeroAt: 0,
   },
   health: {
     ...PLAIN_HEALTH,

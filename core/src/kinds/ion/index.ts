@@ -89,6 +89,7 @@ export const ION: Kind = {
     rows: () => [100, 150, 200].map((mv) => millivoltRow(mv, true)),
     units: MILLIVOLT_UNITS,
     tolerance: TWO_PERCENT,
+    zeroAt: 0,
   },
   health: {
     ...PLAIN_HEALTH,

@@ -65,6 +65,7 @@ export const ORP: Kind = {
     rows: () => [-500, 0, 250, 700].map((mv) => millivoltRow(mv)),
     units: MILLIVOLT_UNITS,
     tolerance: () => 5,
+    zeroAt: 0,
   },
   health: {
     ...PLAIN_HEALTH,

@@ -95,6 +95,7 @@ export const PH: Kind = {
     rows: () => SIMULATED.map((mv) => millivoltRow(mv, true)),
     units: MILLIVOLT_UNITS,
     tolerance: () => 0.05,
+    zeroAt: 7,
   },
   health: {
     ...PLAIN_HEALTH,

@@ -41,7 +41,7 @@ export const TEMPERATURE: Kind = {
   fragile: false,
   rated: 'temperature',
   sample: null,
-  simulator: { rows: () => [1, 25, 35].map(pt1000), units: { '°C': pt1000 }, tolerance: () => 0.3 },
+  simulator: { rows: () => [1, 25, 35].map(pt1000), units: { '°C': pt1000 }, tolerance: () => 0.3, zeroAt: 0 },
   health: {
     ...PLAIN_HEALTH,
     thermometer: false,
