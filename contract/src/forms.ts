@@ -1,6 +1,7 @@
 import { type FieldSpec, kindOf, readOwnInputs, readTypedNumber, readTypedTemperature } from '@frustum/core'
 import { boolean, mixed, object, type Schema, type StringSchema, string } from 'yup'
 import { dayAt, isCalendarDay } from './calendarDay.ts'
+import { decimalMark } from './decimalMark.ts'
 import { type TypedBounds, typedNumber, typedTemperature } from './typedNumber.ts'
 
 /** What a form asks for, as a schema; numbers are typed text. */
@@ -82,7 +83,10 @@ export function formValues(
   for (const { key, kind, usualTemperature } of askedFields(fields, typed)) {
     const value = typed[key]
     if (kind === 'number') {
-      const read = (usualTemperature === undefined ? readTypedNumber : readTypedTemperature)(String(value ?? ''))
+      const read = (usualTemperature === undefined ? readTypedNumber : readTypedTemperature)(
+        String(value ?? ''),
+        decimalMark(),
+      )
       if (read.ok) values[key] = read.value
     } else if (typeof value === 'boolean') values[key] = value
     else if (typeof value === 'string' && value.trim() !== '') values[key] = value.trim()

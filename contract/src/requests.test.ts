@@ -62,7 +62,7 @@ describe('bodies', () => {
     const shown = (value: string) => problems(typedReadingFields(salinity, null), { value, temperature: '25' }).value
     expect(shown('35.1')).toBeUndefined()
     // 53 mS/cm typed where salinity is shown.
-    expect(shown('53')).toMatch(/salinity is 53; it must lie within 0 to 45 S/)
+    expect(shown('53')).toMatch(/salinity is 53; it must lie within 0 to 45 PSU/)
     expect(typedBounds('orp', {}, 'signal').unit).toBe('mV')
   })
 })

@@ -1,5 +1,6 @@
 import { CHECK_FIRST, type CheckFirst, INTERVAL_METHODS, type IntervalMethod, readTypedNumber } from '@frustum/core'
 import { object, string } from 'yup'
+import { decimalMark } from './decimalMark.ts'
 import type { RulesBody } from './requests.ts'
 import { type TypedBounds, typedNumber } from './typedNumber.ts'
 
@@ -46,7 +47,10 @@ export const rulesForm = object({
   ),
 }).test('above-floor', function above(texts) {
   const typed = texts as RulesTexts
-  const [floor, ceiling] = [readTypedNumber(typed.floorDays), readTypedNumber(typed.ceilingDays)]
+  const [floor, ceiling] = [
+    readTypedNumber(typed.floorDays, decimalMark()),
+    readTypedNumber(typed.ceilingDays, decimalMark()),
+  ]
   if (!floor.ok || !ceiling.ok || floor.value <= ceiling.value) return true
   return this.createError({ path: 'ceilingDays', message: 'Not shorter than the shortest interval.' })
 })
@@ -54,7 +58,7 @@ export const rulesForm = object({
 /** The rules behind texts that the form has accepted. */
 export function rulesOf(texts: RulesTexts): RulesBody {
   const number = (field: RuleField) => {
-    const typed = readTypedNumber(texts[field])
+    const typed = readTypedNumber(texts[field], decimalMark())
     return typed.ok && asks(texts.method, field) ? typed.value : null
   }
   const whole = (field: RuleField) => Math.round(number(field) ?? Number.NaN)

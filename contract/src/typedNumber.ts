@@ -9,8 +9,10 @@ import {
   readTypedTemperature,
   type SensorKind,
   TEMPERATURE_SOURCES,
+  typedNumberProblem,
 } from '@frustum/core'
 import { type InferType, object, type StringSchema, string } from 'yup'
+import { decimalMark } from './decimalMark.ts'
 
 export interface TypedBounds {
   what: string
@@ -32,12 +34,14 @@ export function typedNumber({ what, low, high, unit, decimals, display }: TypedB
   const text = optional ? string() : string().required(`Type the ${what}, ${expected}.`)
   return text.test('typed-number', `Type the ${what} as a number, ${expected}.`, function (typedText) {
     if (optional && (typedText ?? '').trim() === '') return true
-    const typed = readTypedNumber(typedText ?? '')
+    const typed = readTypedNumber(typedText ?? '', decimalMark())
     if (!typed.ok) {
       const message =
         typed.problem === 'empty'
           ? `Type the ${what}, ${expected}.`
-          : `"${typedText}" is not a number. Type the ${what}, such as ${exampleOf(low, high).toFixed(decimals)}.`
+          : typed.problem === 'two-ways'
+            ? typedNumberProblem(typedText ?? '', typed.problem)
+            : `"${typedText}" is not a number. Type the ${what}, such as ${exampleOf(low, high).toFixed(decimals)}.`
       return this.createError({ message })
     }
     const message = outside({ what, low, high, unit, decimals, display }, typed.value, typedText ?? '')

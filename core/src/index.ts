@@ -177,7 +177,7 @@ export {
 } from './procedures/workingPractices.ts'
 export { EC_SCALES, type EcScale } from './quantities/ecScales.ts'
 export { nullIfOutOfRange, OutOfRange, type RangeViolation, requireWithin } from './quantities/outOfRange.ts'
-export { convertUnit, isUnit, UNIT_DIMENSION } from './quantities/quantityText.ts'
+export { convertUnit, isUnit, UNIT_DIMENSION, unitOf } from './quantities/quantityText.ts'
 export {
   numberText,
   PLAIN_STYLE,
@@ -188,7 +188,14 @@ export {
   unitRead,
 } from './quantities/render.ts'
 export * from './quantities/sentence.ts'
-export { readTypedNumber, type TypedNumber } from './quantities/typedNumber.ts'
+export {
+  type DecimalMark,
+  decimalMarkOf,
+  inOneWay,
+  readTypedNumber,
+  type TypedNumber,
+  typedNumberProblem,
+} from './quantities/typedNumber.ts'
 export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'
 export { READER_CHOICES, type ReaderChoices, readerFrom, readerStyle, USUAL_READER } from './reader/reader.ts'
 export * from './readings/bins.ts'

@@ -252,3 +252,27 @@ async function calibrateByHand(
   const [found] = (await ask<ProbeView>(`probes/${position}`)).body.calibrations.toSorted((a, b) => b.at - a.at)
   return found?.characteristic as { slopeEfficiency: number; zero: number }
 }
+
+it('units of cells and headings are converted or questioned, and a number that can be read in two ways is refused', async () => {
+  const list = (heading: string, cell: string) =>
+    [`Date;Tag;${heading};Standard;Calibrated`, `13.04.2025;T1-EC;${cell};1413 µS/cm;no`].join('\n')
+  const site = await ownSite('Code;Type;Place;Water\nT1-EC;EC;Fish room;nutrient')
+  const shown = async (heading: string, cell: string) => {
+    const { body } = await site.bring(list(heading, cell))
+    const [row] = body.rows
+    return row?.state === 'wrong' ? Object.values(row.wrong)[0] : plain(row?.what ?? '')
+  }
+  const right = await shown('Before', '1.38')
+  expect(right).toContain('1413')
+  for (const [heading, cell] of [
+    ['Before', '1.38 mS/cm'],
+    ['Before (mS/cm)', '1.38'],
+    ['Before', '1380 µS/cm'],
+    ['Before (uS/cm)', '1380'],
+    ['Before', '13.8 CF'],
+  ] as const)
+    expect([heading, cell, await shown(heading, cell)]).toEqual([heading, cell, right])
+  expect(await shown('Before', '1.38 mg/L')).toBe('It is in mg/L, but the display shows mS/cm.')
+  expect(await shown('Before', '1.38 blips')).toBe('It is in blips, but the display shows mS/cm.')
+  expect(await shown('Before', '1,413')).toBe('"1,413" can mean 1413 or 1.413. Enter one of them.')
+})

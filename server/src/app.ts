@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { ENDPOINTS, INGEST_PATH } from '@frustum/contract'
+import { DECIMAL_MARK_HEADER, ENDPOINTS, INGEST_PATH } from '@frustum/contract'
+import { inOneWay } from '@frustum/core'
 import express, { type ErrorRequestHandler, type Express, type Request, type RequestHandler } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
@@ -89,6 +90,7 @@ export function buildApp({ context, finders, access, backups, restart, extension
     app.use(path, express.raw({ type: () => true, limit: SHEET_LIMIT }))
   }
   app.use(express.json({ limit: '64kb', reviver: cleaning }))
+  app.use(readAsTyped)
   app.use('/api', followLines(context.links))
   app.use(
     peopleRoutes(context, access, cookie),
@@ -138,6 +140,19 @@ function refuseForeignOrigin(req: Request, _res: unknown, next: (error?: unknown
   const crossSite = req.get('sec-fetch-site') === 'cross-site' && req.path.startsWith('/api')
   if (own && !crossSite) next()
   else next(new Problem(403, 'foreign-origin', 'Requests from another site are refused.'))
+}
+
+/** "1,413" means one thing to whoever typed it, where the page says what they mark decimals by. */
+function readAsTyped(req: Request, _res: unknown, next: () => void): void {
+  if (req.get(DECIMAL_MARK_HEADER) === 'comma' && !Buffer.isBuffer(req.body)) req.body = inOneWayAll(req.body)
+  next()
+}
+
+function inOneWayAll(body: unknown): unknown {
+  if (typeof body === 'string') return inOneWay(body, 'comma')
+  if (Array.isArray(body)) return body.map(inOneWayAll)
+  if (typeof body !== 'object' || body === null) return body
+  return Object.fromEntries(Object.entries(body).map(([key, value]) => [key, inOneWayAll(value)]))
 }
 
 /** Sensors that were added, moved, put away or brought in are read, or no longer read, from then on. */

@@ -374,7 +374,7 @@ export function observeFrom(e: VisitState, result: Assessment | null): Observati
   return {
     asFound: result.asFoundError ?? result.errorNow,
     asLeft: left,
-    verified: !e.applied || verifications(e).length > 0 || shownAfterError(e) !== null,
+    verified: !e.applied || verifications(e).length > 0,
     uncertainty: result.uncertainty ?? e.setup.tolerance / 2,
     fouling: result.fouling,
     adjusted: e.applied !== null,
@@ -387,7 +387,7 @@ export const VERIFY_KEYS = ['verify', 'verify-2', 'verify-3'] as const
 const verifications = (e: VisitState): StandardReading[] => VERIFY_KEYS.flatMap((key) => pointReading(e, key) ?? [])
 
 /** The error that the display showed in the last standard once it had its new numbers; null where it was not read. */
-function shownAfterError(e: VisitState): number | null {
+export function shownAfterError(e: VisitState): number | null {
   const shown = e.applied?.shownAfter?.value
   const last = Object.values(e.readings).findLast((r) => r.standard)
   if (!e.applied || shown === undefined || !last) return null
@@ -402,7 +402,7 @@ function shownAfterError(e: VisitState): number | null {
 export function errorAfter(e: VisitState): number {
   const far = ({ standard }: StandardReading) => e.model.distance(standard.value, e.setup.processValue)
   const [check] = verifications(e).sort((a, b) => far(a) - far(b))
-  if (!e.applied || !check) return shownAfterError(e) ?? 0
+  if (!e.applied || !check) return 0
   return errorInStandard(e, check, e.applied.characteristic).error
 }
 

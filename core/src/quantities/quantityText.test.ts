@@ -38,7 +38,7 @@ describe('a number with its unit', () => {
     ['2 ppm', 'mS/cm', /which scale/],
     ['26 mV', '°C', /mV measures potential; this field wants temperature in °C/],
     ['26 furlongs', '°C', /"furlongs" is not a unit/],
-    ['26.1.2 C', '°C', /not a number/],
+    ['26.1.2 C', '°C', /isn't a number/],
     ['about 7', 'pH', /"about 7" is not a number/],
     ['  ', 'pH', /Nothing is entered/],
     ['1e3', 'mV', /not a unit|not a number/],

@@ -1,6 +1,6 @@
 import { ZERO_CELSIUS } from './constants.ts'
 import { EC_SCALES } from './ecScales.ts'
-import { readTypedNumber } from './typedNumber.ts'
+import { readTypedNumber, typedNumberProblem } from './typedNumber.ts'
 
 /** What a number measures. A field of one dimension refuses units of another. */
 type Dimension =
@@ -86,7 +86,11 @@ const plainly = (text: string) =>
     .replace(/\u00ba|\u00b0/g, '')
     .trim()
 
-function unitOf(text: string): UnitSymbol | null {
+/**
+ * The unit that a text means, however it is written; null where it means none.
+ * @example unitOf('us/cm') // 'µS/cm'
+ */
+export function unitOf(text: string): UnitSymbol | null {
   const plain = plainly(text)
   const entries = Object.entries(UNITS) as [UnitSymbol, Unit][]
   const exact = entries.find(([symbol, unit]) => plainly(symbol) === plain || unit.aliases.includes(plain))
@@ -105,9 +109,6 @@ export function convertUnit(value: number, from: UnitSymbol, to: UnitSymbol): nu
   return (value * a.factor + (a.zero ?? 0) - (b.zero ?? 0)) / b.factor
 }
 
-/** A comma before exactly three last digits may part thousands or mark decimals, unless it stands after a zero. */
-const AMBIGUOUS = /^[-+\u2212]?[1-9]\d{0,2},\d{3}$/
-
 /**
  * Reads a number with or without its unit, as typed or pasted into a field: "26.1 C", "53 mS", "1.413,5".
  * What can be read in two ways is refused with the question, never guessed.
@@ -121,12 +122,11 @@ export function readQuantity(text: string, unit: UnitSymbol): QuantityText {
   const [, digits, rest] = match ?? []
   const number = (digits ?? '').trim()
   if (!match || number === '') return { ok: false, problem: `"${text.trim()}" is not a number.` }
-  if (AMBIGUOUS.test(number)) {
-    const [thousands, decimals] = [number.replace(',', ''), number.replace(',', '.')]
-    return { ok: false, problem: `"${number}" can mean ${thousands} or ${decimals}. Write one of them.` }
-  }
   const typed = readTypedNumber(number)
-  if (!typed.ok) return { ok: false, problem: `"${text.trim()}" is not a number.` }
+  if (!typed.ok) {
+    const whole = typed.problem === 'two-ways' ? number : text
+    return { ok: false, problem: typedNumberProblem(whole, typed.problem) }
+  }
   const given = (rest ?? '').trim()
   if (given === '') return { ok: true, value: typed.value, converted: false }
   const dimension = UNITS[unit].dimension

@@ -1,13 +1,13 @@
-import { readTypedNumber, type TypedNumber } from './typedNumber.ts'
+import { type DecimalMark, readTypedNumber, type TypedNumber } from './typedNumber.ts'
 
 /**
  * Reads a temperature as people type it: in °C, or in °F where "F" or "°F" stands behind it.
  * @returns degC
  * @example readTypedTemperature('76 °F') // { ok: true, value: 24.444444444444443 }
  */
-export function readTypedTemperature(text: string): TypedNumber {
+export function readTypedTemperature(text: string, mark?: DecimalMark): TypedNumber {
   const [, number = '', unit] = /^(.*?)\s*(?:°|º|deg)?\s*([cf])?\s*$/is.exec(text) ?? []
-  const read = readTypedNumber(number)
+  const read = readTypedNumber(number, mark)
   if (!read.ok || unit?.toLowerCase() !== 'f') return read
   return { ok: true, value: (read.value - 32) / 1.8 }
 }

@@ -1,4 +1,4 @@
-import { readTypedNumber } from '../quantities/typedNumber.ts'
+import { type DecimalMark, readTypedNumber } from '../quantities/typedNumber.ts'
 
 export type DisplaySlip =
   | { kind: 'decimal-mark'; meant: number }
@@ -20,8 +20,12 @@ interface Expected {
  * no number at all. Nobody is kept from meaning it.
  * @example findDisplaySlip('815', { usual: 8.2, width: 0.3, decimals: 2 }) // { kind: 'decimal-mark', meant: 8.15 }
  */
-export function findDisplaySlip(typed: string, { usual, width, decimals }: Expected): DisplaySlip | null {
-  const read = readTypedNumber(typed)
+export function findDisplaySlip(
+  typed: string,
+  { usual, width, decimals }: Expected,
+  mark?: DecimalMark,
+): DisplaySlip | null {
+  const read = readTypedNumber(typed, mark)
   if (!read.ok) return null
   const isNear = (value: number) => Math.abs(value - usual) <= width
   const { value } = read

@@ -6,7 +6,7 @@ import { errorQuantity, shownQuantity, signalQuantity, standardOfVisit, standard
 import { type Quantity, type Sentence, say, timeSpan } from '../quantities/sentence.ts'
 import { entrySentence } from './recordSentences.ts'
 import { everyStep, type Progress, type RecordLine, type VisitSnapshot } from './visitReducer.ts'
-import { observationOf, type ResultView, resultAt } from './visitView.ts'
+import { asLeftOf, observationOf, type ResultView, resultAt } from './visitView.ts'
 
 /** What was done to the sensor: to clean it is not to adjust it. */
 export type WorkDone = 'checked' | 'cleaned' | 'adjusted' | 'installed' | 'replaced' | 'retired'
@@ -93,7 +93,7 @@ export function closedRecord(
       way: evidence.applied.way,
     },
     asFound: observed?.asFound == null ? null : errorQuantity(evidence, observed.asFound),
-    asLeft: observed?.verified ? errorQuantity(evidence, observed.asLeft) : null,
+    asLeft: asLeftOf(evidence, observed),
     drift: observed && !ended ? known.drift(observed, evidence) : null,
   }
 }

@@ -3,6 +3,7 @@ import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
 import { MOST_READINGS } from '../measurement/repeatedReadings.ts'
+import { shownAfterError } from '../procedures/assess.ts'
 import type {
   ArithmeticLine,
   Assessment,
@@ -93,7 +94,7 @@ export function viewOfProgress(procedure: Procedure, progress: Progress): BenchV
     beforeAndAfter: beforeAndAfter(evidence, observed, progress.abandoned !== null),
     hazards: { before: steps.slice(0, at).flatMap((s) => s.step.hazards ?? []), now: current?.hazards ?? [] },
     asFound: observed?.asFound == null ? null : errorQuantity(evidence, observed.asFound),
-    asLeft: observed?.verified ? errorQuantity(evidence, observed.asLeft) : null,
+    asLeft: asLeftOf(evidence, observed),
   }
 }
 
@@ -104,6 +105,12 @@ export const resultFindings = (procedure: Procedure, state: VisitState): Finding
 /** What the sensor's record gets of a visit; null where its numbers leave their range. */
 export const observationOf = (procedure: Procedure, state: VisitState): Observation | null =>
   nullIfOutOfRange(() => procedure.observe(state))
+
+/** The error as left: of the verification, or else of what the display showed with its new numbers; null where neither was read. */
+export function asLeftOf(state: VisitState, observed: Observation | null): Quantity | null {
+  const error = observed?.verified ? observed.asLeft : shownAfterError(state)
+  return error === null || !observed ? null : errorQuantity(state, error)
+}
 
 /** Once more is possible until something was decided on it. */
 export function mayBeRepeated({ evidence, steps }: Progress, { step, status }: StepState): boolean {

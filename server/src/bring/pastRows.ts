@@ -9,7 +9,10 @@ import {
 } from '@frustum/contract'
 import {
   type CalibrationParameters,
+  convertUnit,
+  type DecimalMark,
   type DeviceSetting,
+  decimalMarkOf,
   implausible,
   isFahrenheit,
   modelOf,
@@ -25,6 +28,9 @@ import {
   statedKeys,
   statedSlope,
   statedZero,
+  typedNumberProblem,
+  UNIT_DIMENSION,
+  unitOf,
   type ZeroScale,
   zeroScaleOf,
 } from '@frustum/core'
@@ -88,6 +94,13 @@ interface TextRow {
 }
 
 const POINTS = [1, 2, 3] as const
+/** Columns in the unit of the display, and all that hold numbers. */
+const DISPLAYED: readonly PastColumn[] = [
+  ...POINTS.flatMap((i) => [`before${i}`, `after${i}`] as const),
+  'right',
+  'shown',
+]
+const NUMBERS: readonly PastColumn[] = [...DISPLAYED, 'slope', 'zero', 'factor']
 const NAMING: readonly PastColumn[] = ['date', 'time', 'code', 'serial']
 
 /** @throws nothing: what is wrong stands with its row */
@@ -100,13 +113,14 @@ export function readPastRows(
   const rows = textRows(headers, columns, body)
   const answers = answersOf(rows, columns, headers, options)
   const asked = questionsOf(rows, columns, answers)
+  const mark = markOf(rows)
   return {
     headers,
     columns,
     asked,
     answers,
     // Nothing is made of a file that can be read in two ways.
-    rows: asked.length > 0 ? [] : rows.map((row) => readRow(row, { headers, columns, answers, context })),
+    rows: asked.length > 0 ? [] : rows.map((row) => readRow(row, { headers, columns, answers, context, mark })),
   }
 }
 
@@ -148,16 +162,40 @@ function textRows(
   return rows
 }
 
-const numberIn = (text: string): number | null => {
-  const bare = text
-    .replace(/\s*(%|mv(\/ph)?|ph|[µu]s\/cm|ms\/cm|mg\/l|ppt|psu|°c|1\/cm|\/cm)\s*$/i, '')
-    .replace(/^ph\s*/i, '')
-  const read = readTypedNumber(bare)
+/** A number and what stands behind it, "7.05", "pH 7,05", "1.38 mS/cm". */
+const partsOf = (text: string): { digits: string; unit: string } => {
+  const [, digits = '', unit = ''] = /^(?:pH\s*)?([-+\u2212]?[\d.,\s\u00a0\u202f]*\d)\s*(.*)$/iu.exec(text.trim()) ?? []
+  return { digits, unit: unit.trim() }
+}
+
+const numberIn = (text: string, mark?: DecimalMark): number | null => {
+  const read = readTypedNumber(partsOf(text).digits, mark)
   return read.ok ? read.value : null
 }
 
-const numbersIn = (rows: readonly TextRow[], column: PastColumn) =>
-  rows.flatMap(({ reader }) => numberIn(reader.cell(column)) ?? [])
+const numbersIn = (rows: readonly TextRow[], column: PastColumn, mark?: DecimalMark) =>
+  rows.flatMap(({ reader }) => numberIn(reader.cell(column), mark) ?? [])
+
+/** Names of salinity on displays and in lists: practical salinity has no unit. */
+const SALINITY = /^(psu|ppt|s|g\/kg)$/i
+
+/**
+ * A value of a list in the unit of a display, by the unit of its cell or else of its heading.
+ * @returns what is wrong, where the two do not go together
+ */
+function inUnitOf(value: number, written: string, shown: string): number | string {
+  if (written === '' || written.toLowerCase() === shown.toLowerCase()) return value
+  if (SALINITY.test(written) && shown === 'PSU') return value
+  const [from, to] = [unitOf(written), unitOf(shown)]
+  if (from === to && from !== null) return value
+  if (from === null || to === null || UNIT_DIMENSION[from] !== UNIT_DIMENSION[to])
+    return `It is in ${written}, but the display shows ${shown}.`
+  return convertUnit(value, from, to)
+}
+
+/** What marks decimals in a list, as its numbers tell. */
+const markOf = (rows: readonly TextRow[]): DecimalMark | undefined =>
+  decimalMarkOf(rows.flatMap(({ reader }) => NUMBERS.map((column) => partsOf(reader.cell(column)).digits)))
 
 /** What was answered, or what the file itself tells. */
 function answersOf(
@@ -168,8 +206,9 @@ function answersOf(
 ): PastAnswers {
   const order = dateOrderOf(rows.map((r) => r.date))
   const unit = (column: PastColumn) => (headers[columns[column] ?? -1] ?? '').toLowerCase()
-  const slopes = numbersIn(rows, 'slope')
-  const zeros = numbersIn(rows, 'zero')
+  const mark = markOf(rows)
+  const slopes = numbersIn(rows, 'slope', mark)
+  const zeros = numbersIn(rows, 'zero', mark)
   return {
     dateOrder: options.dateOrder ?? (order === 'none' ? null : order),
     slopeIn: options.slopeIn ?? slopeUnit(unit('slope')) ?? (slopes.length > 0 ? slopeScaleOf(slopes) : 'percent'),
@@ -223,6 +262,12 @@ const tellsCalibration = (row: TextRow) =>
   POINTS.some((i) => says(row, `after${i}`) !== '') ||
   (['slope', 'zero', 'factor'] as const).some((c) => says(row, c) !== '')
 
+/** The unit in brackets at the end of a heading, where it is one: "Before (mS/cm)". */
+function unitInHeading(heading: string): string {
+  const [, unit = ''] = /[([]\s*([^)\]]+?)\s*[)\]]\s*$/.exec(heading) ?? []
+  return unitOf(unit) !== null || SALINITY.test(unit) ? unit : ''
+}
+
 const YES = /^(y|yes|x|true|1|✓|ok|cal|calibrated|adjusted|calibration|adjustment)$/i
 const NO = /^(n|no|false|0|check|checked|look|verified|verification|only checked|as is)$/i
 
@@ -231,17 +276,26 @@ interface Reading {
   columns: ColumnChoice<PastColumn>
   answers: PastAnswers
   context: Context
+  mark: DecimalMark | undefined
 }
 
-function readRow(row: TextRow, { headers, columns, answers, context }: Reading): ReadRow {
+function readRow(row: TextRow, { headers, columns, answers, context, mark }: Reading): ReadRow {
   const { reader, number } = row
   const wrong: WrongRow['wrong'] = {}
-  const read = (column: PastColumn): number | null => {
+  const read = (column: PastColumn, shownUnit = ''): number | null => {
     const text = reader.cell(column)
     if (text === '') return null
-    const value = numberIn(text)
-    if (value === null) wrong[column] = `"${text}" is no number.`
-    return value
+    const { digits, unit } = partsOf(text)
+    const typed = readTypedNumber(digits, mark)
+    if (!typed.ok) {
+      wrong[column] = typedNumberProblem(typed.problem === 'two-ways' ? digits : text, typed.problem)
+      return null
+    }
+    if (shownUnit === '' || !DISPLAYED.includes(column)) return typed.value
+    const value = inUnitOf(typed.value, unit || unitInHeading(headers[columns[column] ?? -1] ?? ''), shownUnit)
+    if (typeof value === 'number') return value
+    wrong[column] = value
+    return null
   }
   const when = readDate(row.date, row.time, { ...context, order: answers.dateOrder ?? 'dmy' })
   if (!when) wrong.date = row.date === '' ? 'There is no date.' : `"${row.date}" is no date.`
@@ -253,8 +307,10 @@ function readRow(row: TextRow, { headers, columns, answers, context }: Reading):
   if (found && 'wrong' in found) Object.assign(wrong, found.wrong)
   if (!when || !found || 'wrong' in found) return { number, code: row.code || row.serial, wrong }
   const { kind, device } = found
+  const meant = signalMeant(found, headers, columns)
+  const unit = meant ? modelOf(kind).signalUnit : modelOf(kind).shownScale(device).unit
   const points = POINTS.flatMap((i): PastPoint[] => {
-    const [before, after] = [read(`before${i}`), read(`after${i}`)]
+    const [before, after] = [read(`before${i}`, unit), read(`after${i}`, unit)]
     if (before === null && after === null) return []
     const inHeading = standardIn(headers[columns[`before${i}`] ?? columns[`after${i}`] ?? -1] ?? '')
     const called = reader.cell(`standard${i}`) || inHeading || ''
@@ -267,7 +323,7 @@ function readRow(row: TextRow, { headers, columns, answers, context }: Reading):
     return [{ standard: standard.code, before, after }]
   })
   const stated = statedIn(kind, { slope: read('slope'), zero: read('zero'), factor: read('factor') }, answers, wrong)
-  const [right, shown] = [read('right'), read('shown')]
+  const [right, shown] = [read('right', unit), read('shown', unit)]
   if (right !== null && shown === null) wrong.shown = 'What did the device show beside it?'
   const temperature = temperatureIn(reader, wrong)
   const did = reader.cell('calibrated')
@@ -287,7 +343,7 @@ function readRow(row: TextRow, { headers, columns, answers, context }: Reading):
       points,
       reference: points.length === 0 && right !== null && shown !== null ? { right, shown } : null,
       temperature,
-      readAs: signalMeant(found, headers, columns) ? 'signal' : 'shown',
+      readAs: meant ? 'signal' : 'shown',
       stated,
       calibrated,
     },

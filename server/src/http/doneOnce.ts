@@ -8,7 +8,7 @@ import { actions } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 
 /** A request under an id of its own, and what tells whether another one under that id is the same. */
-export interface Action {
+interface Action {
   id: string
   fingerprint: string
 }

@@ -1,5 +1,6 @@
 import { TZDate } from '@date-fns/tz'
-import { type CalendarDay, dayAt, daysBetween, startOfDayIn } from '@frustum/contract'
+import { type CalendarDay, dayAt, daysBetween, startOfDayIn } from '@frustum/contract/calendarDay'
+import { followDecimalMark } from '@frustum/contract/decimalMark'
 import {
   numberText,
   type Quantity,
@@ -26,6 +27,7 @@ let style = styleOf(reader)
 /** From now on everything is written for this reader; what stands on the screen already is not written anew by it. */
 export function followReader(choices: ReaderChoices): void {
   reader = choices
+  followDecimalMark(choices.decimals === 'comma' ? 'comma' : undefined)
   style = styleOf(choices)
 }
 

@@ -1,4 +1,5 @@
 import type { BringLogOptions, BringOptions, BringPastOptions, ProblemView, Subject } from '@frustum/contract'
+import { DECIMAL_MARK_HEADER, decimalMark } from '@frustum/contract/decimalMark'
 import {
   ACTION_HEADER,
   type AnswerOf,
@@ -28,6 +29,12 @@ const patient = retry(
   { maxRetries: 3 },
 )
 
+/** So that the server reads typed numbers as this page does. */
+const ownMark = (): Record<string, string> => {
+  const mark = decimalMark()
+  return mark ? { [DECIMAL_MARK_HEADER]: mark } : {}
+}
+
 /** Ids of actions that were sent and not answered yet, by what was sent. */
 const unanswered = new Map<string, string>()
 
@@ -39,7 +46,7 @@ const act: typeof base = async (args, queryApi, extra) => {
   const what = JSON.stringify(request)
   const id = unanswered.get(what) ?? newId()
   unanswered.set(what, id)
-  const answer = await base({ ...request, headers: { [ACTION_HEADER]: id } }, queryApi, extra)
+  const answer = await base({ ...request, headers: { [ACTION_HEADER]: id, ...ownMark() } }, queryApi, extra)
   if (answer.error?.status !== 'FETCH_ERROR') unanswered.delete(what)
   return answer
 }

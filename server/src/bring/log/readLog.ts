@@ -1,5 +1,14 @@
 import type { BringLogOptions, BringLogView, LogChannel, LogColumns } from '@frustum/contract'
-import { codeKey, convertUnit, isUnit, readTypedNumber, UNIT_DIMENSION } from '@frustum/core'
+import {
+  codeKey,
+  convertUnit,
+  type DecimalMark,
+  decimalMarkOf,
+  isUnit,
+  readTypedNumber,
+  typedNumberProblem,
+  UNIT_DIMENSION,
+} from '@frustum/core'
 import type { DateOrder } from '../dates.ts'
 import { dateOrderOf } from '../dates.ts'
 import { readLogTime, WallClock } from './logTimes.ts'
@@ -30,9 +39,15 @@ export interface Laid {
   columns: LogColumns
   channels: LogChannel[]
   dateOrder: DateOrder | null
+  /** What marks decimals in it, where its numbers tell. */
+  mark: DecimalMark | undefined
   asked: string[]
 }
 
+const isOpen = (text: string): boolean => {
+  const read = readTypedNumber(text)
+  return !read.ok && read.problem === 'two-ways'
+}
 const isTime = (text: string) => readLogTime(text, 'dmy') !== null || readLogTime(text, 'mdy') !== null
 const isClock = (text: string) => /^\d{1,2}:\d{2}(:\d{2})?(\s*[ap]m)?$/i.test(text)
 const share = (rows: readonly string[][], column: number, is: (text: string) => boolean) => {
@@ -60,7 +75,11 @@ export function layOut(
     asked.push('Say which column names the sensor, and which holds its value.')
   const known = new Map(options.channels?.map((c) => [c.name, c]))
   const channels = namesOf(rows, headers, columns).map((name) => known.get(name) ?? guessChannel(name, positions))
-  return { headers, columns, channels, dateOrder, asked }
+  const numbers = sample.flatMap((row) => row.filter((_, i) => i !== time && i !== columns.clock && i !== columns.name))
+  const mark = decimalMarkOf(numbers)
+  const open = mark === undefined && numbers.find((text) => isOpen(text))
+  if (open) asked.push(`${typedNumberProblem(open, 'two-ways')} Save the file with one decimal mark that is clear.`)
+  return { headers, columns, channels, dateOrder, mark, asked }
 }
 
 function guessColumns(headers: readonly string[], sample: readonly string[][]): LogColumns {
@@ -68,7 +87,7 @@ function guessColumns(headers: readonly string[], sample: readonly string[][]): 
   const likeTime = all.filter((i) => share(sample, i, isTime) > 0.8)
   const time = likeTime.find((i) => TIME_HEADS.test(headers[i] ?? '')) ?? likeTime[0] ?? null
   const clock = all.find((i) => i !== time && share(sample, i, isClock) > 0.8) ?? null
-  const isNumber = (text: string) => readTypedNumber(text).ok
+  const isNumber = (text: string) => readTypedNumber(text, 'comma').ok
   const name = all.find(
     (i) => i !== time && i !== clock && NAME_HEADS.test(headers[i] ?? '') && share(sample, i, isNumber) < 0.2,
   )
@@ -140,7 +159,7 @@ type Counted = Pick<BringLogView, 'channels' | 'zoned' | 'rows' | 'from' | 'to' 
  */
 export function readLog(
   rows: readonly string[][],
-  { laid: { columns, channels, headers, dateOrder }, positions, timeZone }: Reading,
+  { laid: { columns, channels, headers, dateOrder, mark }, positions, timeZone }: Reading,
   take: (channel: LogChannel, at: number, value: number) => void,
 ): Counted {
   const { time, clock, name, value } = columns
@@ -167,7 +186,7 @@ export function readLog(
     // Each sensor of a log that names them has its own order of times.
     const at = 'at' in written ? written.at : (clocks[channel] as WallClock).instant(written.wall)
     if (typeof convert !== 'function') return
-    const read = quickNumber(text)
+    const read = quickNumber(text, mark)
     if (read === null) return refuse(number, `${count.name}: “${text.slice(0, 30)}” is not a number.`)
     count.readings++
     result.from = result.from === null ? at : Math.min(result.from, at)
@@ -200,9 +219,9 @@ export function readLog(
 }
 
 /** As fast as it goes for what a machine wrote; what people write is read as everywhere else. */
-function quickNumber(text: string): number | null {
+function quickNumber(text: string, mark: DecimalMark | undefined): number | null {
   const number = Number(text)
   if (!Number.isNaN(number) && Number.isFinite(number)) return number
-  const read = readTypedNumber(text)
+  const read = readTypedNumber(text, mark)
   return read.ok ? read.value : null
 }

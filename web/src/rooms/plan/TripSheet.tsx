@@ -1,4 +1,5 @@
-import { dayAt, isCalendarDay, type PlannedTripView, type PlanView, startOfDayIn } from '@frustum/contract'
+import type { PlannedTripView, PlanView } from '@frustum/contract'
+import { dayAt, isCalendarDay, startOfDayIn } from '@frustum/contract/calendarDay'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { clock, day, duration, fixed, percent, plural } from '../../components/format.ts'

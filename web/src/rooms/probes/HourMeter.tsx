@@ -1,4 +1,5 @@
 import type { ProbeView } from '@frustum/contract'
+import { decimalMark } from '@frustum/contract/decimalMark'
 import { readTypedNumber } from '@frustum/core'
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
@@ -19,7 +20,7 @@ export function HourMeter({ probe, timeZone }: { probe: ProbeView; timeZone: str
   const counted = probe.figure.policy.hoursCounted
   const submit = async (event: FormEvent) => {
     event.preventDefault()
-    const hours = readTypedNumber(typed)
+    const hours = readTypedNumber(typed, decimalMark())
     if (!hours.ok || hours.value < 0) {
       setProblem('Type the hours that the meter shows.')
       return

@@ -1,4 +1,5 @@
 import type { AddPositionBody, RigView } from '@frustum/contract'
+import { decimalMark } from '@frustum/contract/decimalMark'
 import {
   cautionsIn,
   deviceFields,
@@ -331,8 +332,8 @@ const startOf = (begin: NewSensorProps['begin'], rig: RigView): FormTexts => ({
 
 function Summary({ values, kind, scale }: { values: FormTexts; kind: SensorKind; scale: Scale }) {
   const says = (key: string) => String(values[key] ?? '')
-  const read = readTypedNumber(says('processValue'))
-  const limit = readTypedNumber(says('tolerance'))
+  const read = readTypedNumber(says('processValue'), decimalMark())
+  const limit = readTypedNumber(says('tolerance'), decimalMark())
   const { errorScale } = kindOf(kind).model
   return (
     <p className="max-w-prose pb-5 text-lg text-pretty">

@@ -1,3 +1,4 @@
+import { decimalMark } from '@frustum/contract/decimalMark'
 import { readTypedNumber, readTypedTemperature, standardOf, standards, USUAL_KEEPING } from '@frustum/core'
 import { addYears, format } from 'date-fns'
 import { useState } from 'react'
@@ -32,7 +33,10 @@ function readTable(text: string): { temperatures: number[]; values: number[] } |
   const lines = text.split('\n').filter((l) => l.trim() !== '')
   const pairs = lines.map((line) => {
     const found = ROW.exec(line)
-    const [t, v] = [readTypedTemperature(found?.[1] ?? ''), readTypedNumber(found?.[2] ?? '')]
+    const [t, v] = [
+      readTypedTemperature(found?.[1] ?? '', decimalMark()),
+      readTypedNumber(found?.[2] ?? '', decimalMark()),
+    ]
     return t.ok && v.ok ? ([t.value, v.value] as const) : null
   })
   if (pairs.length < 2 || pairs.some((p) => p === null)) return null
@@ -57,7 +61,7 @@ export function NewLot({ onDone }: { onDone: () => void }) {
   })
   const { errors, isSubmitting } = form.formState
   const submit = form.handleSubmit(async ({ table, keepsDays, volume, ...rest }) => {
-    const [days, millilitres] = [readTypedNumber(keepsDays), readTypedNumber(volume)]
+    const [days, millilitres] = [readTypedNumber(keepsDays, decimalMark()), readTypedNumber(volume, decimalMark())]
     if (!days.ok) return form.setError('keepsDays', { message: 'Type the days as a number.' })
     if (!millilitres.ok) return form.setError('volume', { message: 'Type the volume in mL.' })
     const rows = ownTable ? readTable(table) : null

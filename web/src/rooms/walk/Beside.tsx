@@ -1,4 +1,5 @@
-import { readTypedNumber } from '@frustum/core'
+import { decimalMark } from '@frustum/contract/decimalMark'
+import { readTypedNumber, typedNumberProblem } from '@frustum/core'
 import { Choice } from '../../components/Choice.tsx'
 import { useInstrumentsQuery } from '../../store/api.ts'
 import { Field } from '../bench/Field.tsx'
@@ -22,9 +23,9 @@ export const fitsBeside = ({ chosen, unit }: BesideDraft, shown: string): boolea
 
 /** What was typed beside a display; or what is wrong with it. */
 export function besideOf({ name, uncertainty }: BesideDraft, typed: string) {
-  const value = readTypedNumber(typed)
-  const width = readTypedNumber(uncertainty)
-  if (!value.ok) return `“${typed}” is not a number.`
+  const value = readTypedNumber(typed, decimalMark())
+  const width = readTypedNumber(uncertainty, decimalMark())
+  if (!value.ok) return typedNumberProblem(typed, value.problem)
   if (name.trim() === '') return 'Say above what stands beside it.'
   if (!width.ok || width.value <= 0) return 'Say above what it is good to.'
   return { value: value.value, uncertainty: width.value, with: name.trim() }

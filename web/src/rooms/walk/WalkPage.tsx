@@ -1,5 +1,6 @@
 import type { BodyOf, ENDPOINTS, WalkDisplayView, WalkOutcome, WalkView } from '@frustum/contract'
-import { type DisplaySlip, findDisplaySlip, readTypedNumber } from '@frustum/core'
+import { decimalMark } from '@frustum/contract/decimalMark'
+import { type DisplaySlip, findDisplaySlip, readTypedNumber, typedNumberProblem } from '@frustum/core'
 import { type KeyboardEvent, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { ago, fixed, plural, text } from '../../components/format.ts'
@@ -129,8 +130,8 @@ function readingsOf(
   const wrong: Record<string, string> = {}
   const readings = filled.map((display) => {
     const { position, low, high, unit } = display
-    const shown = readTypedNumber(typed[position] ?? '')
-    if (!shown.ok) wrong[position] = `“${typed[position]}” is not a number.`
+    const shown = readTypedNumber(typed[position] ?? '', decimalMark())
+    if (!shown.ok) wrong[position] = typedNumberProblem(typed[position] ?? '', shown.problem)
     else if (shown.value < low || shown.value > high) wrong[position] = `It shows ${low} to ${high}.`
     const besideText = fitsBeside(draft, unit) ? (typed[besideKey(display)] ?? '').trim() : ''
     const beside = besideText === '' ? null : besideOf(draft, besideText)
@@ -154,7 +155,8 @@ function Display({ display, typed, besideTyped, problem, onType, onTypeBeside }:
   const { position, spot, quantity, unit, decimals, last } = display
   const [left, setLeft] = useState(false)
   // Half a number is far from everything: it is judged once it is whole.
-  const slip = left || typed.replace(/\D/g, '').length > decimals ? findDisplaySlip(typed, display) : null
+  const slip =
+    left || typed.replace(/\D/g, '').length > decimals ? findDisplaySlip(typed, display, decimalMark()) : null
   return (
     <li className="border-b border-base-300 py-2">
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
