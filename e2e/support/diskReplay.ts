@@ -1,4 +1,4 @@
-import { mkdirSync, writeFileSync } from 'node:fs'
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { basename, dirname, join, relative } from 'node:path'
 import type { RandomStream } from '@frustum/core'
 import type { DiskOp } from './recordDisk.mjs'
@@ -54,6 +54,20 @@ class DiskFolder {
   sync(): void {
     this.lasting = new Map(this.now)
   }
+
+  /** Takes over what a real folder holds, as synced. */
+  load(path: string): void {
+    for (const entry of readdirSync(path, { withFileTypes: true })) {
+      const node = entry.isDirectory() ? new DiskFolder() : new DiskFile()
+      if (node instanceof DiskFolder) node.load(join(path, entry.name))
+      else {
+        node.write(0, readFileSync(join(path, entry.name)))
+        node.sync()
+      }
+      this.now.set(entry.name, node)
+    }
+    this.sync()
+  }
 }
 
 /**
@@ -68,7 +82,11 @@ export class DiskReplay {
   constructor(
     private readonly record: Buffer,
     private readonly rootPath: string,
-  ) {}
+    /** A folder that was there, and on the disk, before. */
+    before?: string,
+  ) {
+    if (before) this.root.load(before)
+  }
 
   /** Where each thing that was done ends in the record. */
   static ends(record: Buffer): number[] {

@@ -5,7 +5,8 @@ import { openDatabaseIn } from '@frustum/server/database'
 
 /**
  * A process that writes to a database and notes each acknowledged row in ACK_FILE with the size of DISK_RECORD at that
- * moment. With KILL_AFTER it kills itself the instant that many rows are acknowledged.
+ * moment. With KILL_AFTER it kills itself the instant that many rows are acknowledged. Where the disk fills up, it ends by
+ * the failure, as a server does.
  */
 
 const { ACK_FILE = '', DISK_RECORD, KILL_AFTER, ROWS = '1', SEED = '1', DATA = '' } = process.env

@@ -17,7 +17,17 @@ import { join, resolve, sep } from 'node:path'
  *   | { op: 'sync' | 'close', fd: number }} DiskOp A line of the record; bytes of the given length follow it.
  */
 
-const { RECORDED_FOLDER: folder = '', DISK_RECORD: record = '' } = process.env
+const { RECORDED_FOLDER: folder = '', DISK_RECORD: record = '', DISK_FULL_AT } = process.env
+
+/** With DISK_FULL_AT the disk is full once so much was written to it, bytes of the record. */
+function refuseWhenFull() {
+  if (DISK_FULL_AT === undefined || real.statSync(record).size < Number(DISK_FULL_AT)) return
+  throw Object.assign(new Error('ENOSPC: no space left on device, write'), {
+    code: 'ENOSPC',
+    errno: -28,
+    syscall: 'write',
+  })
+}
 
 /** @type {Set<number>} handles of files below the folder */
 const handles = new Set()
@@ -54,6 +64,7 @@ const patched = {
   },
   writeSync(/** @type {number} */ fd, /** @type {any} */ data, /** @type {any[]} */ ...rest) {
     if (!handles.has(fd)) return real.writeSync(fd, data, .../** @type {[any]} */ (rest))
+    refuseWhenFull()
     const [offset = 0, length = data.length - offset, position] = rest
     if (typeof data === 'string') data = Buffer.from(data)
     const written =
