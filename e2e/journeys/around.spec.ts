@@ -45,6 +45,8 @@ journey(
     await expect(form.getByText('Type the lot number on the label.')).toBeVisible()
     await form.getByLabel('Standard').selectOption({ label: 'pH 9.21' })
     await form.getByLabel('Lot number').fill('9-26B')
+    await expect(form.getByText('Choose the expiry date on the label.')).toBeVisible()
+    await form.getByLabel('Expires on').fill('2031-06-30')
     await form.getByLabel(/The label has a table/).check()
     await form.getByLabel('Temperature and value').fill('15 9.31\n25 9.20')
     await expectAccessible(page)

@@ -6,7 +6,7 @@ import type { SensorKind } from '../measurement/sensorKind.ts'
 import { plain } from '../testing/plain.ts'
 import { conductivityBehindDisplay, conductivityOnDisplay } from './conductivity/model.ts'
 import { findWrongCompensation } from './conductivity/wrongCompensation.ts'
-import { modelOf, sensorKinds, standardOf, standards } from './index.ts'
+import { kindOf, modelOf, sensorKinds, standardOf, standards } from './index.ts'
 
 const DEVICES: Record<SensorKind, DeviceSetting> = {
   ph: {},
@@ -148,4 +148,11 @@ it('an ion electrode with two levels is computed between them in a straight line
   expect(slopeAt(20)).toBeCloseTo(0.9, 6)
   expect(slopeAt(26)).toBeCloseTo(0.89, 6)
   expect(slopeAt(60)).toBeCloseTo(slopeAt(42), 6)
+})
+
+it.each([
+  ['chlorine', 'sample'],
+  ['nitrate-optical', 'known-standard'],
+] as const)('%s opens with its own procedure: %s', (kind, first) => {
+  expect(kindOf(kind).procedures[0]?.id).toBe(first)
 })

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from 'react'
 
 const KEYS: [string, string][] = [
-  ['1 2 3 4', 'Rounds, Bench, Probes, Plan'],
+  ['1 2 3 4', 'Rounds, Bench, Probes, Plan (not in an open visit)'],
   ['5 6 8 9', 'Shelf, Reckoner, Ledger, Rig'],
   ['T', 'Chalk or Lamp'],
   ['?', 'These keys'],

@@ -77,6 +77,7 @@ export function Shell() {
       const room = ROOMS.find((r) => r.key === event.key)
       if (room) void navigate(room.to)
     },
+    { enabled: !TYPES_NUMBERS.test(location.pathname) },
   )
   useHotkeys('?', () => setKeys(true), { useKey: true })
   useHotkeys('t', () => void dispatch(themeChosen(other)))
@@ -204,3 +205,5 @@ function Mark() {
 function Now({ timeZone }: { timeZone: string }) {
   return weekdayTime(useNow(15_000), timeZone)
 }
+/** An open visit and a sheet of readings: a digit there is the beginning of a number, also before its field has the focus. */
+const TYPES_NUMBERS = /^\/(bench|walk)\/(?!start)/

@@ -1,5 +1,6 @@
 import { milligramModel } from '../../measurement/milligramModel.ts'
 import type { Kind } from '../../procedures/procedure.ts'
+import { SAMPLE } from '../../procedures/sample.ts'
 import { MILLIGRAM_SAMPLE, MILLIGRAM_SENSOR } from '../milligramSensor.ts'
 
 declare module '../../measurement/sensorKind.ts' {
@@ -11,6 +12,8 @@ declare module '../../measurement/sensorKind.ts' {
 /** Free chlorine: a membrane sensor that reads mg/L straight and is set by samples. */
 export const CHLORINE: Kind = {
   ...MILLIGRAM_SENSOR,
+  // A standard of free chlorine doesn't keep: it is set by a sample.
+  procedures: [SAMPLE, ...MILLIGRAM_SENSOR.procedures.filter((p) => p !== SAMPLE)],
   id: 'chlorine',
   name: 'Free chlorine',
   short: 'Cl',

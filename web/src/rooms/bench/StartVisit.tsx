@@ -101,7 +101,9 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
       <p className="pt-4 text-pretty">
         {probe
           ? `${text(probe.reason)} ${probe.visits.length > 0 ? 'Last visit' : 'Here since'} ${day(probe.figure.from, timeZone)}.`
-          : 'No sensor is here now.'}{' '}
+          : starting.occupied
+            ? ''
+            : 'No sensor installed.'}{' '}
         {starting.setting && <span className="soft">Device: {starting.setting}.</span>}
       </p>
       <Cautions cautions={starting.cautions} />

@@ -155,9 +155,15 @@ describe('the start of a visit', () => {
     await waitFor(() => expect(address()).toBe(`/bench/${started.id}`))
   })
 
+  it('does not call a position empty while its sensor is still loading', async () => {
+    open(startingAt('ph'))
+    await screen.findByText('What do you want to do?')
+    expect(screen.queryByText(/No sensor/)).toBeNull()
+  })
+
   it('asks for the serial number of a new sensor before it is commissioned', async () => {
     const { sent } = open(startingAt('ph', { occupied: false }), { '/api/visits': started })
-    await screen.findByText(/No sensor is here now/)
+    await screen.findByText(/No sensor installed/)
     await userEvent.click(screen.getByRole('button', { name: /^Start/ }))
     await waitFor(() => expect(screen.getAllByRole('alert').some((a) => words(a) !== '')).toBe(true))
     expect(sent).toEqual([])

@@ -1,12 +1,10 @@
 import { decimalMark } from '@frustum/contract/decimalMark'
 import { readTypedNumber, readTypedTemperature, standardOf, standards, USUAL_KEEPING } from '@frustum/core'
-import { addYears, format } from 'date-fns'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { problemOf, useAddLotMutation } from '../../store/api.ts'
-import { now } from '../../store/clock.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
@@ -53,7 +51,8 @@ export function NewLot({ onDone }: { onDone: () => void }) {
     defaultValues: {
       standard: 'pH7.00',
       lot: '',
-      expiresOn: format(addYears(now(), 1), 'yyyy-MM-dd'),
+      // From the label: a date of ours would be kept unread.
+      expiresOn: '',
       volume: '500',
       table: '',
       ...usualOf('pH7.00'),
