@@ -1,8 +1,8 @@
 import { TZDate } from '@date-fns/tz'
 
 /**
- * A calendar day, as 2026-03-31: what stands on a label or in a diary. It is of no time zone; an instant becomes a day, and
- * a day an instant, only through one.
+ * A calendar day such as 2026-03-31, as on a label or in a diary. It has no time zone: converting between a day and an
+ * instant always needs one.
  */
 export type CalendarDay = string & { readonly calendarDay: true }
 

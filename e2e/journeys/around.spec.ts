@@ -10,7 +10,7 @@ journey(
     await step(page, /outputs on hold/)
     await context.setOffline(true)
     await main(page).click()
-    await expect(page.getByText('1 not sent yet')).toBeVisible()
+    await expect(page.getByText('1 queued', { exact: true })).toBeVisible()
     await step(page, /read it as found/)
     await skip(page, 'No flow')
     await step(page, /into fresh pH 7\.00/)

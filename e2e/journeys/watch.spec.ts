@@ -54,6 +54,12 @@ journey('none', 'a walk round of ten on a phone: twelve actions, and a slip is n
   expect(before).toBeLessThanOrEqual(11)
   await page.getByRole('link', { name: 'Rounds', exact: true }).first().click()
   await expect(page.getByText(/^Walk round Tent/).first()).toBeVisible()
+  for (const path of ['/rig/position/1', '/rig/device/1', '/probes/T4-pH']) {
+    await page.goto(path)
+    await expect(page.getByRole('heading', { level: 1 }).first()).toBeVisible()
+    await expect(page.getByText(/^Fetching /)).toBeHidden()
+    expect([path, await page.evaluate(() => document.documentElement.scrollWidth)]).toEqual([path, PHONE.width])
+  }
   await page.goto('/probes/T4-pH/readings')
   await expect(page.getByText(/from 1 reading/)).toBeVisible()
   // It was another display after all: nothing counts it, and it still stands there.

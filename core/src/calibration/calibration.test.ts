@@ -179,6 +179,19 @@ describe('judgement', () => {
     expect(plain(adjust.reason)).toBe('It reads 0.14 pH too low at the process value, beyond your limit of 0.10 pH.')
   })
 
+  it('never calls an error beyond the limit "more than half" of it, also where the uncertainty leaves it open', () => {
+    const percent = { ...sound, tolerance: 2, scale: { unit: '%', decimals: 1 } }
+    const reason = (error: number, uncertainty: number) =>
+      plain(proposeAfterCalibration({ ...percent, error, uncertainty }).reason)
+    expect(reason(-2.7, 1)).toBe(
+      'It reads 2.7 % too low at the process value, beyond your limit of 2.0 %. That is too close to tell within ± 1.0 %.',
+    )
+    expect(reason(-2.7, 0.2)).toBe('It reads 2.7 % too low at the process value, beyond your limit of 2.0 %.')
+    expect(reason(1.4, 0.2)).toBe(
+      'It reads 1.4 % too high at the process value, more than half of your limit of 2.0 %.',
+    )
+  })
+
   it('gives a worn electrode one cleaning before it is replaced, and never adjusts on points that cannot be', () => {
     const worn = { ...sound, worn: 'Slope 80.0 %, zero 5.0 mV.', error: 0.2 }
     expect(proposeAfterCalibration({ ...worn, cleaned: false }).decision).toBe('clean-and-recheck')

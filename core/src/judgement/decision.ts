@@ -109,10 +109,12 @@ export function proposeAfterCalibration(evidence: CalibrationEvidence): Proposed
   const limit = difference(tolerance, scale.unit, scale.decimals)
   const high = error > 0 ? 'high' : 'low'
   if (Math.abs(error) > ADJUST_ABOVE * tolerance) {
-    const verdict = judgeTolerance(error, uncertainty, tolerance)
-    const weight =
-      verdict === 'out' ? say`beyond your limit of ${limit}` : say`more than half of your limit of ${limit}`
-    const reason = say`It reads ${size} too ${high} at the process value, ${weight}.`
+    const isBeyond = Math.abs(error) > tolerance
+    const unsure = difference(uncertainty, scale.unit, scale.decimals)
+    const isOpen = isBeyond && judgeTolerance(error, uncertainty, tolerance) !== 'out'
+    const weight = isBeyond ? say`beyond your limit of ${limit}` : say`more than half of your limit of ${limit}`
+    const doubt = isOpen ? say` That is too close to tell within ± ${unsure}.` : ''
+    const reason = say`It reads ${size} too ${high} at the process value, ${weight}.${doubt}`
     if (!evidence.neverAdjust) return { decision: 'adjust', reason }
     return cleaned
       ? { decision: 'replace', reason: say`${reason} It is not adjusted here: clean it once more, or replace it.` }

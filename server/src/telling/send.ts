@@ -2,9 +2,9 @@ import { createHmac } from 'node:crypto'
 import type { MailSecurity, TellingWay } from '@frustum/contract'
 import nodemailer from 'nodemailer'
 import { Agent, request } from 'undici'
-import { lookUpPermitted, mayBePermitted, NOT_PERMITTED, servicesOnly } from '../http/outbound.ts'
 import type { Bus } from '../links/link.ts'
 import { brokerProblem, openBroker } from '../links/messages/mqttConnection.ts'
+import { lookUpPermitted, mayBePermitted, NOT_PERMITTED, servicesOnly } from '../outbound.ts'
 
 /** How long anybody is waited for, ms. */
 const WITHIN_MS = 10_000

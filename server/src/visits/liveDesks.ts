@@ -72,7 +72,7 @@ export class LiveDesks {
       toldAt: 0,
       telling: null,
     }
-    // Nothing more happens in a closed visit: whoever looks at it gets what it is, and no desk is kept.
+    // Nothing more happens in a closed visit: its state is sent once, and no desk is kept.
     if (opened.row.closedAt) return desk
     desk.stopListening = this.live.listen(desk.position, (reading, another) => {
       // What the line before has shown is no part of how it settles on this one.

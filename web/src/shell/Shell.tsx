@@ -97,8 +97,8 @@ export function Shell() {
         </span>
         {isIn && <AlarmBadge />}
         {unsent > 0 && (
-          <span role="status" className="font-bold text-warning">
-            {unsent} not sent yet
+          <span role="status" className="font-bold whitespace-nowrap text-warning">
+            {unsent} queued
           </span>
         )}
         <button type="button" className="min-h-11 px-2 max-lg:ml-auto" onClick={() => dispatch(themeChosen(other))}>

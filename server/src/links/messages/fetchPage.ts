@@ -1,5 +1,5 @@
 import { Agent, request } from 'undici'
-import { devicesOnly, lookUpPermitted, mayBePermitted, NOT_PERMITTED } from '../../http/outbound.ts'
+import { devicesOnly, lookUpPermitted, mayBePermitted, NOT_PERMITTED } from '../../outbound.ts'
 import { LineProblem } from '../lineProblem.ts'
 import type { Bus } from '../link.ts'
 
