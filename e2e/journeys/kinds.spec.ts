@@ -155,6 +155,6 @@ journey(
     await main(page).click()
     await step(page, 'What the inputs say')
     await expect(page.getByTestId('proposal')).toHaveText('Leave it alone')
-    await expect(page.getByText(/the electronics is sound/)).toBeVisible()
+    await expect(page.getByText(/The electronics are fine/)).toBeVisible()
   },
 )

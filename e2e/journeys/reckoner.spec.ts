@@ -50,7 +50,7 @@ journey(
     const shown = box(page, 'Shown by the device')
     await expect(shown).toHaveValue('1302.3')
     await here.fill('1,413 uS/cm')
-    await expect(page.getByText('"1,413" can mean 1413 or 1.413. Write one of them.')).toBeVisible()
+    await expect(page.getByText('"1,413" can mean 1413 or 1.413. Enter one of them.')).toBeVisible()
     await expect(here).toHaveValue('1,413 uS/cm')
     await expect(shown).toHaveValue('1302.3')
     await expect(page.getByText('as it was before')).toBeVisible()

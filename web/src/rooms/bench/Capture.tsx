@@ -70,7 +70,22 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
     const problem = await run('typed', { step: step.key, ...fields })
     return problem ? (problem.fields ?? {}) : null
   }
-  if (!live) return <Waiting what="the reading" />
+  const skip = (
+    <Skip
+      key={step.key}
+      step={step}
+      disabled={busy}
+      onSkip={(reason) => void run('skip', { step: step.key, reason })}
+    />
+  )
+  // Without a connection a step can still be left out.
+  if (!live)
+    return (
+      <>
+        <Waiting what="the reading" />
+        {skip}
+      </>
+    )
   const slow = live.everySeconds !== null
   return (
     <>
@@ -124,12 +139,7 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
             Capture early <kbd className="key">E</kbd>
           </button>
         )}
-        <Skip
-          key={step.key}
-          step={step}
-          disabled={busy}
-          onSkip={(reason) => void run('skip', { step: step.key, reason })}
-        />
+        {skip}
         {visit.linked && (
           <button
             type="button"
