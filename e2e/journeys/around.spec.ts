@@ -19,7 +19,7 @@ journey(
     await page.reload()
     await expect(page.getByText('Queued step saved.').first()).toBeVisible()
     await step(page, /into fresh pH 7\.00/)
-    await expect(page.getByText(/queued/)).toBeHidden()
+    await expect(page.getByText(/queued/)).toHaveCount(0)
   },
 )
 
