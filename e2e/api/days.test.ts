@@ -76,11 +76,12 @@ it.each([
     expect((await states()).B?.[2]).toBe('open too long')
 
     // The calendar that others subscribe to.
-    await site.ask('rig/consumable', {
+    const lamp = await site.ask('rig/consumable', {
       operator,
       placeId: place.body.id,
-      values: { name: 'UV lamp', everyDays: '30', since: today },
+      values: { name: 'UV lamp', everyDays: '30', leadDays: '0' },
     })
+    expect(lamp.status, JSON.stringify(lamp.body)).toBe(201)
     const plan = await site.get<PlanView>('plan')
     const feed = await (await fetch(`${site.url()}${plan.calendarPath}`)).text()
     expect(plan.consumables).toHaveLength(1)

@@ -71,7 +71,7 @@ it('a stale hand meter is warned about where it is used, and the record keeps wh
 it('an instrument needs a name, and a day that has been', async () => {
   const add = async (body: object) => (await server.ask<ProblemView>('/api/instruments', body)).body.fields ?? {}
   expect(await add({ ...meter(daysAgo(1)), name: ' ' })).toEqual({ name: 'Type its name.' })
-  expect(await add(meter(daysAgo(-40)))).toEqual({ calibratedOn: 'Choose a day that has been.' })
+  expect(await add(meter(daysAgo(-40)))).toEqual({ calibratedOn: 'Choose today or an earlier day.' })
 })
 
 it('a thermometer that the site knows to be stale is warned about beside a typed reading', async () => {

@@ -65,7 +65,7 @@ export const PLACE_FIELDS: readonly FieldSpec[] = [
   note,
 ]
 
-export const TEMPLATE_FIELDS: readonly FieldSpec[] = [name('What it is called')]
+export const TEMPLATE_FIELDS: readonly FieldSpec[] = [name('Name')]
 
 /** What is asked of a new one: of which position it is kept. */
 export const NEW_TEMPLATE_FIELDS: readonly FieldSpec[] = [
@@ -74,17 +74,17 @@ export const NEW_TEMPLATE_FIELDS: readonly FieldSpec[] = [
 ]
 
 export const CONSUMABLE_FIELDS: readonly FieldSpec[] = [
-  name('What it is'),
-  wholeDays('everyDays', 'Renewed every'),
-  { ...wholeDays('leadDays', 'An ordered one takes', 0), usual: 0 },
+  name('Name'),
+  wholeDays('everyDays', 'Renewal interval'),
+  { ...wholeDays('leadDays', 'Delivery time', 0), usual: 0 },
 ]
 
 export const SENSOR_FIELDS: readonly FieldSpec[] = [
   { key: 'serialNumber', label: 'Serial number', kind: 'text', optional: true },
   { key: 'model', label: 'Type', kind: 'text', optional: true },
   { key: 'boughtOn', label: 'Bought on', kind: 'date', optional: true },
-  { key: 'storage', label: 'Where it lies, and in what', kind: 'text', optional: true },
-  { ...wholeDays('keepsDays', 'Keeps in store'), optional: true },
+  { key: 'storage', label: 'Stored where, and in what', kind: 'text', optional: true },
+  { ...wholeDays('keepsDays', 'Shelf life'), optional: true },
   { key: 'travels', label: 'Carried along to check others: offered where a sensor is compared', kind: 'tick' },
   note,
 ]
@@ -94,7 +94,7 @@ const SALT_IONS: readonly IonCode[] = ['chloride', 'nitrate', 'ammonium', 'potas
 
 /** Of a standard of the site's own, what may be put otherwise later. */
 export const STANDARD_FIELDS: readonly FieldSpec[] = [
-  { key: 'label', label: 'What it is called', kind: 'text' },
+  { key: 'label', label: 'Name', kind: 'text' },
   { key: 'caution', label: 'Caution', kind: 'text', lines: true, optional: true },
 ]
 

@@ -21,10 +21,17 @@ const SECRETS = new Set(['password', 'current', 'pin', 'passphrase', 'secret', '
 
 /** Identifies a request by its person, address and content, so that no id opens another request's answer. */
 export function fingerprintOf(person: number | null, address: string, body: unknown): string {
-  const content = JSON.parse(JSON.stringify(body ?? null, (key, value) => (SECRETS.has(key) ? undefined : value)))
   return createHash('sha256')
-    .update(canonicalize({ person, address, content }) ?? '')
+    .update(canonicalize({ person, address }) ?? '')
+    .update(Buffer.isBuffer(body) ? body : contentOf(body))
     .digest('hex')
+}
+
+/** The time at which an outbox sent it is no part of what was asked. */
+function contentOf(body: unknown): string {
+  const { madeAt: _, ...content } = (body ?? {}) as { madeAt?: number }
+  const told = JSON.parse(JSON.stringify(content, (key, value) => (SECRETS.has(key) ? undefined : value)))
+  return canonicalize(told) ?? ''
 }
 
 /** @throws Problem 409 if an id was used for something else; one stored without a fingerprint can't be compared */

@@ -59,9 +59,7 @@ export function accept<E extends Endpoint<string, unknown, unknown, 'POST'>>(
     const request = asked<E>(req)
     const found = (await (typeof schema === 'function' ? schema(request.params) : schema)) as AnyObjectSchema | null
     const body = found === null ? req.body : await readBody(found, inTheirName(found, req.body, request.who))
-    // The time at which an outbox sent it is no part of what was asked.
-    const { madeAt: _, ...content } = body as { madeAt?: number }
-    const fingerprint = fingerprintOf(request.who?.id ?? null, req.path, content)
+    const fingerprint = fingerprintOf(request.who?.id ?? null, req.originalUrl, body)
     const answer = async () => handle({ ...request, body, fingerprint })
     const id = actionOf(req)
     const once = req.app.locals.doneOnce as DoneOnce

@@ -13,6 +13,8 @@ export function openStream(req: Request, res: Response, onClose: () => void) {
     'X-Accel-Buffering': 'no',
   })
   const write = (text: string) => {
+    // Ended, as every answer to HEAD is: what is still sent has no reader.
+    if (res.writableEnded) return
     res.write(text)
     if (res.writableLength > UNREAD_LIMIT) res.destroy()
   }

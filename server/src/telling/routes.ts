@@ -8,6 +8,7 @@ import {
   dropRecipient,
   setMailServer,
   stopByLink,
+  tellingTries,
   tellingView,
   toldByLink,
   tryTelling,
@@ -39,6 +40,7 @@ export function tellingRoutes({ db, clock }: RouteContext) {
   accept(router, ENDPOINTS.stopTelling, stopBody, ({ params, body }) =>
     stopByLink(db, params.token, body.what, new Date(clock.now())),
   )
-  accept(router, ENDPOINTS.tryTelling, tryTellingBody, ({ body }) => tryTelling(db, body, clock.now()))
+  const tries = tellingTries()
+  accept(router, ENDPOINTS.tryTelling, tryTellingBody, ({ body }) => tryTelling(db, tries, body, clock.now()))
   return router
 }

@@ -265,11 +265,12 @@ async function brokerOf(db: Database, id: number): Promise<Bus | null> {
 }
 
 /** A server that sends to anybody is soon nobody's friend: so many tries in so many seconds. */
-const tries = new RateLimiterMemory({ points: 5, duration: 300 })
+export const tellingTries = () => new RateLimiterMemory({ points: 5, duration: 300 })
 
 /** Sends one message to what stands on a form. @throws Problem where it is not taken, or too many were tried */
 export async function tryTelling(
   db: Database,
+  tries: RateLimiterMemory,
   { name, by, address, connection, secret, id }: InferType<typeof tryTellingBody>,
   now: number,
 ): Promise<{ sent: true }> {
