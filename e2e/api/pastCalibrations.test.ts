@@ -222,15 +222,75 @@ it('a list of past calibrations says of its sensors what the same numbers say wh
 
 const daysOf = (at: number | null | undefined) => (at == null ? null : Math.round(at / DAY))
 
+it('earlier calibrations that come in afterwards lead to the same forecasts as when they came in first', async () => {
+  const random = randomStream(36)
+  const codes = Array.from({ length: heavy(10, 60) }, (_, i) => `S-${i}`)
+  const visited = codes.slice(0, heavy(3, 60))
+  const list = `Code;Type;Place;Water\n${codes.map((c) => `${c};pH;Hall;seawater`).join('\n')}`
+  const head = 'Date;Code;pH 7 before;pH 10 before;Temperature;Slope %;Offset mV'
+  const start = Date.UTC(2024, 0, 10, 11)
+  const visitAt = start + 700 * DAY
+  const [earlier, later] = [[head], [head]]
+  for (const code of codes) {
+    let at = start + Math.floor(random.between(0, 60)) * DAY
+    // What its device said at the first, or only some time after it.
+    const stated = Math.floor(random.between(0, 3))
+    for (let n = 0; at < visitAt - 20 * DAY; n++, at += Math.floor(random.between(25, 90)) * DAY) {
+      const [seven, ten] = [7 + 0.05 * random.normal(), 9.95 + 0.05 * random.normal()].map((v) => v.toFixed(2))
+      const said = n === stated ? `${random.between(92, 99).toFixed(1)};${(8 * random.normal()).toFixed(1)}` : ';'
+      const date = new Date(at).toISOString().slice(0, 10)
+      ;(at < start + 300 * DAY ? earlier : later).push(`${date};${code};${seven};${ten};24;${said}`)
+    }
+  }
+  const read = visited.map((code) => ({
+    code,
+    seven: (7 + 0.04 * random.normal()).toFixed(2),
+    ten: (9.96 + 0.04 * random.normal()).toFixed(2),
+  }))
+  const inOrder = await ownSite(list, { at: visitAt, adjustsBy: 'numbers' })
+  const afterwards = await ownSite(list, { at: visitAt, adjustsBy: 'numbers' })
+  const bring = async (site: typeof inOrder, rows: string[]) => {
+    const { body } = await site.bring(rows.join('\n'), { take: true, without: 'calibrated' })
+    expect([body.taken, body.message]).toEqual([rows.length - 1, undefined])
+  }
+  const visit = async (site: typeof inOrder) => {
+    for (const { code, ...typed } of read) await calibrateByHand(site, code, typed, 'leave-alone')
+  }
+  await bring(inOrder, earlier)
+  await bring(inOrder, later)
+  await visit(inOrder)
+  await visit(afterwards)
+  await bring(afterwards, later)
+  await bring(afterwards, earlier)
+  for (const site of [inOrder, afterwards]) site.clock.set(visitAt + DAY)
+  let told = 0
+  for (const code of codes) {
+    const [a, b] = [await inOrder.get<ProbeView>(`probes/${code}`), await afterwards.get<ProbeView>(`probes/${code}`)]
+    const numbers = ({ calibrations, visits, figure, driftState }: ProbeView) => ({
+      calibrations: calibrations.map((c) => [c.at, c.adopted, ...Object.values(c.characteristic).map(rounded)]),
+      visits: visits.map((v) => [v.at, v.adjusted, rounded(v.asFound), rounded(v.asLeft), rounded(v.uncertainty)]),
+      next: daysOf(figure.next.at),
+      driftState,
+    })
+    expect([code, numbers(b)]).toEqual([code, numbers(a)])
+    told += b.calibrations.filter((c) => Object.keys(c.characteristic).length > 0).length
+  }
+  expect(told).toBeGreaterThan(codes.length)
+})
+
+const rounded = (v: number | null) => (v === null ? null : Number(v.toPrecision(7)))
+
 /** A visit at a device that takes numbers and is read by eye: two buffers, the numbers keyed in, nothing read after. */
 async function calibrateByHand(
   { ask }: Awaited<ReturnType<typeof ownSite>>,
   position: string,
   read: { seven: string; ten: string },
+  decision: 'adjust' | 'leave-alone' = 'adjust',
 ): Promise<{ slopeEfficiency: number; zero: number }> {
   const asker = { clientId: '0d2b9a52-6b0f-4f0e-9d83-4a8a8c1f2b10', operator }
   const standards = { first: 'pH7.00', second: 'pH10.01' }
-  const start = { ...asker, position, procedure: 'ph-two-point', standards, opening: {} }
+  const opening = decision === 'adjust' ? { held: 'default' } : {}
+  const start = { ...asker, position, procedure: 'ph-two-point', standards, opening }
   const { status, body: visit } = await ask<VisitView>('visits', start)
   expect([status, visit.message]).toEqual([201, undefined])
   let view: VisitView = visit
@@ -244,7 +304,7 @@ async function calibrateByHand(
     if (step === 'point-1') await act('typed', { value: read.seven, temperature: '24', still: true })
     else if (step === 'point-2') await act('typed', { value: read.ten, temperature: '24', still: true })
     else if (view.now?.kind === 'capture') await act('skip', { reason: 'not for this' })
-    else if (view.now?.kind === 'result') await act('decide', { decision: 'adjust', note: 'as every time' })
+    else if (view.now?.kind === 'result') await act('decide', { decision, note: 'as every time' })
     else if (view.now?.kind === 'apply')
       await act('apply', { way: 'keyed', step: undefined, shownAfter: '8.2', why: 'not looked at' })
     else await act('done', {})

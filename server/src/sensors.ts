@@ -10,6 +10,7 @@ import {
   type WorkingPractices,
 } from '@frustum/core'
 import { and, asc, desc, eq, inArray, isNotNull, isNull, lt, lte, ne, notInArray, sql } from 'drizzle-orm'
+import { alias } from 'drizzle-orm/pg-core'
 import { derived } from './database/derived.ts'
 import type { Database, Transaction } from './database/open.ts'
 import {
@@ -81,33 +82,38 @@ export async function installedById(db: Database | Transaction, installationId: 
 }
 
 /**
- * The calibrations that devices computed with at an instant, by installation: the one that a device was given last, or
- * what it was found to hold instead since. That of an ideal sensor before the first one.
+ * The calibrations that devices computed with at an instant, as far as anybody knows, by installation: the one that a
+ * device was given last at its position, be it for the sensor before, or what it was found to hold instead since. A
+ * parameter that nobody knows is missing.
  */
 export async function calibrationsInForce(
   db: Database | Transaction,
-  of: readonly { id: number; kind: SensorKind }[],
+  ids: readonly number[],
   at: Date,
 ): Promise<Map<number, CalibrationParameters>> {
-  const ids = of.map(({ id }) => id)
   if (ids.length === 0) return new Map()
+  const here = alias(installations, 'here')
+  const sameDevice = and(eq(installations.positionId, here.positionId), eq(installations.deviceId, here.deviceId))
   const given = await db
-    .selectDistinctOn([calibrations.installationId])
-    .from(calibrations)
-    .where(and(inArray(calibrations.installationId, ids), eq(calibrations.adopted, true), lte(calibrations.at, at)))
-    .orderBy(calibrations.installationId, desc(calibrations.at))
+    .selectDistinctOn([here.id], { id: here.id, at: calibrations.at, held: calibrations.characteristic })
+    .from(here)
+    .innerJoin(installations, sameDevice)
+    .innerJoin(calibrations, eq(calibrations.installationId, installations.id))
+    .where(and(inArray(here.id, [...ids]), eq(calibrations.adopted, true), lte(calibrations.at, at)))
+    .orderBy(here.id, desc(calibrations.at))
   const seen = await db
-    .selectDistinctOn([deviceCalibrations.installationId])
-    .from(deviceCalibrations)
-    .where(and(inArray(deviceCalibrations.installationId, ids), lte(deviceCalibrations.at, at)))
-    .orderBy(deviceCalibrations.installationId, desc(deviceCalibrations.at))
-  const byId = <T extends { installationId: number }>(rows: T[]) => new Map(rows.map((r) => [r.installationId, r]))
+    .selectDistinctOn([here.id], { id: here.id, at: deviceCalibrations.at, held: deviceCalibrations.held })
+    .from(here)
+    .innerJoin(installations, sameDevice)
+    .innerJoin(deviceCalibrations, eq(deviceCalibrations.installationId, installations.id))
+    .where(and(inArray(here.id, [...ids]), lte(deviceCalibrations.at, at)))
+    .orderBy(here.id, desc(deviceCalibrations.at))
+  const byId = <T extends { id: number }>(rows: T[]) => new Map(rows.map((r) => [r.id, r]))
   const [lastGiven, lastSeen] = [byId(given), byId(seen)]
   return new Map(
-    of.map(({ id, kind }) => {
+    ids.map((id) => {
       const [last, found] = [lastGiven.get(id), lastSeen.get(id)]
-      const held = found && (!last || found.at > last.at) ? found.held : last?.characteristic
-      return [id, held ?? modelOf(kind).ideal]
+      return [id, (found && (!last || found.at > last.at) ? found.held : last?.held) ?? {}]
     }),
   )
 }
@@ -116,10 +122,9 @@ export async function calibrationsInForce(
 export async function calibrationInForce(
   db: Database | Transaction,
   id: number,
-  kind: SensorKind,
   at: Date,
 ): Promise<CalibrationParameters> {
-  return (await calibrationsInForce(db, [{ id, kind }], at)).get(id) as CalibrationParameters
+  return (await calibrationsInForce(db, [id], at)).get(id) ?? {}
 }
 
 /** What the sensor was last found to be before an instant, whether or not the device took it over. */

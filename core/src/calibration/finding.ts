@@ -45,6 +45,7 @@ export type FindingCode =
   | 'repeats'
   | 'instrument-stale'
   | 'repeats-apart'
+  | 'calibration-unknown'
 
 export interface Finding {
   code: FindingCode

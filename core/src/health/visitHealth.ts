@@ -26,6 +26,8 @@ export interface ClosedVisit {
   readings: readonly { step: string; reading: CapturedReading }[]
   /** What the sensor was found to be; null where the points gave nothing. */
   characteristic: CalibrationParameters | null
+  /** Whether its signals were worked out behind a display while the device's calibration was unknown. */
+  isBehindUnknown?: boolean
   /** What the procedure found out of the ordinary; null where that was not looked up. */
   codes: readonly FindingCode[] | null
   /** Error as left, from standards; null where none were used. */
@@ -69,10 +71,12 @@ export function healthVisits(sensor: HealthSensor, seen: readonly ClosedVisit[])
     const c = visit.characteristic
     const { cleaning, away, faster, hysteresis } = sameStandardAgain(visit, cell)
     const share = cell ? sensor.processValue : 1
-    const before = seen.slice(0, i).findLast((v) => v.characteristic)?.characteristic ?? null
+    const before = visit.isBehindUnknown
+      ? null
+      : (seen.slice(0, i).findLast((v) => v.characteristic)?.characteristic ?? null)
     return {
       at: visit.at,
-      zero: cell ? (c ? (c.zero ?? 0) / sensor.processValue : null) : zeroOf(traits, c),
+      zero: cell ? (c?.zero === undefined ? null : c.zero / sensor.processValue) : zeroOf(traits, c),
       // Of a sensor that cannot be calibrated any more its standards still tell.
       slope: slopeKey === null ? null : (c?.[slopeKey] ?? slopeOfReadings(sensor, visit)),
       settlingSeconds: settlingSeconds(visit),
@@ -146,7 +150,8 @@ function noiseApart({ readings }: ClosedVisit): number | null {
 }
 
 /** Share of the ideal slope that two standards of the visit show, after cleaning where they were read then. */
-function slopeOfReadings({ model, device }: HealthSensor, { readings }: ClosedVisit): number | null {
+function slopeOfReadings({ model, device }: HealthSensor, { readings, isBehindUnknown }: ClosedVisit): number | null {
+  if (isBehindUnknown) return null
   const inStandards = readings.filter((r) => r.reading.standard)
   const cleaned = inStandards.filter((r) => !r.step.startsWith('found'))
   const pairOf = (some: typeof readings) => {

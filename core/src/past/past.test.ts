@@ -97,17 +97,42 @@ describe('a series', () => {
     return t
   })
 
-  it('judges each by what the device computed with since the one before', () => {
-    expect(taken.map((t) => t.setup.activeCalibration)).toEqual([
-      modelOf('ph').ideal,
-      taken[0]?.found?.characteristic,
-      taken[1]?.found?.characteristic,
+  const series = (list: PastCalibration[]) =>
+    pastSeries(setup, { calibrations: [], observations: [] }, list).map((t) => {
+      if ('problem' in t) throw new Error(t.problem)
+      return t
+    })
+
+  it('judges each by what the device computed with since the one before, once that is known', () => {
+    const stated = { slopeEfficiency: 0.98, zero: 2 }
+    const [first, second, third] = series([
+      twoPoints(7.02, 9.98, { at: DAY, stated }),
+      ...rows.slice(1),
+    ]) as typeof taken
+    expect([second, third].map((t) => t?.setup.activeCalibration)).toEqual([
+      first?.found?.characteristic,
+      second?.found?.characteristic,
     ])
     // Each time the slope that is left is a share of the one before.
-    const slopes = taken.map((t) => t.found?.characteristic.slopeEfficiency ?? 0)
+    const slopes = [first, second, third].map((t) => t?.found?.characteristic.slopeEfficiency ?? 0)
+    expect(slopes[0]).toBeCloseTo(0.98, 12)
     expect(slopes[0]).toBeGreaterThan(slopes[1] as number)
     expect(slopes[1]).toBeGreaterThan(slopes[2] as number)
+  })
+
+  it('tells only errors as long as nobody knows what the device held', () => {
+    expect(taken.map((t) => [t.setup.unknownParameters?.length, t.found?.characteristic])).toEqual(
+      Array(3).fill([2, {}]),
+    )
     expect(taken.map((t) => t.before?.at)).toEqual([undefined, DAY, 60 * DAY])
+    const known = series([
+      twoPoints(7.02, 9.98, { at: DAY, stated: { slopeEfficiency: 1, zero: 0 } }),
+      ...rows.slice(1),
+    ])
+    // Water and buffers are of one temperature to a degree or two: to that the errors do not rest on slope and zero.
+    for (const [i, t] of taken.entries()) {
+      expect(t.observation?.asFound).toBeCloseTo(known[i]?.observation?.asFound ?? Number.NaN, 2)
+    }
   })
 
   it('is the same in two halves, the second after what the first left', () => {

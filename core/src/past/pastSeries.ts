@@ -2,7 +2,9 @@ import type { FindingCode } from '../calibration/finding.ts'
 import { modelOf } from '../kinds/index.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { isWhole } from '../measurement/wholeCalibration.ts'
-import type { Observation } from '../procedures/procedure.ts'
+import { heldFor } from '../procedures/heldCalibration.ts'
+import { toldOf } from '../procedures/pastProcedure.ts'
+import type { Observation, Procedure, VisitState } from '../procedures/procedure.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { observationOf, resultFindings } from '../visits/visitView.ts'
 import { type PastCalibration, type PastSetup, type PastVisit, pastVisit } from './pastVisit.ts'
@@ -36,7 +38,7 @@ export interface TakenVisit extends PastVisit {
  * @returns one for each, in their order: a visit, or what is wrong with it
  */
 export function pastSeries(
-  standing: Omit<PastSetup, 'activeCalibration' | 'previous'>,
+  standing: Omit<PastSetup, 'activeCalibration' | 'unknownParameters' | 'previous'>,
   known: KnownHistory,
   past: readonly PastCalibration[],
 ): (TakenVisit | { problem: string })[] {
@@ -58,14 +60,14 @@ export function pastSeries(
     const taken = pastVisit(
       {
         ...standing,
-        activeCalibration: inForce?.characteristic ?? modelOf(standing.kind).ideal,
+        ...heldFor(modelOf(standing.kind), inForce?.characteristic ?? {}, standing),
         previous: last ? { characteristic: last.characteristic, at: last.at } : null,
       },
       one,
     )
     if ('problem' in taken) return taken
     const { procedure, progress } = taken
-    const found = foundAt(taken)
+    const found = foundAt(procedure, progress.evidence)
     const observation = observationOf(procedure, progress.evidence)
     const visit = {
       ...taken,
@@ -80,9 +82,13 @@ export function pastSeries(
   })
 }
 
-function foundAt({ procedure, progress: { evidence } }: PastVisit): FoundThen | null {
+export function foundAt(procedure: Procedure, evidence: VisitState): FoundThen | null {
   const found = nullIfOutOfRange(() => procedure.judge(evidence, 'result'))?.found ?? null
-  const characteristic = evidence.applied?.characteristic ?? found?.characteristic
-  if (!characteristic) return null
-  return { characteristic, uncertainty: found?.uncertainty ?? {}, adopted: evidence.applied !== null }
+  const worked = evidence.applied?.characteristic ?? found?.characteristic
+  if (!worked) return null
+  const characteristic = toldOf(evidence, worked)
+  const uncertainty = Object.fromEntries(
+    Object.entries(found?.uncertainty ?? {}).filter(([key]) => characteristic[key] !== undefined),
+  )
+  return { characteristic, uncertainty, adopted: evidence.applied !== null }
 }

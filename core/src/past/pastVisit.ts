@@ -1,5 +1,5 @@
 import { kindOf, ownPart, pastProcedureFor } from '../kinds/index.ts'
-import type { CapturedReading } from '../measurement/capturedReading.ts'
+import { type CapturedReading, isDisplayAlone } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { isWhole } from '../measurement/wholeCalibration.ts'
 import { VERIFY_KEYS } from '../procedures/assess.ts'
@@ -148,6 +148,54 @@ function linesOf(procedure: Procedure, setup: Setup, past: PastCalibration): Rec
       entries.push({ type: 'captured', step: VERIFY_KEYS[i] as string, reading: readingOf(e, at(point), noted) })
     })
   return entries.map((entry) => ({ at: past.at, entry }))
+}
+
+/**
+ * The record of a visit with the device's calibration of before it as it is known by now: what was worked out from
+ * displays is worked out anew. What was read stays.
+ */
+export function workedOutAnew(
+  procedure: Procedure,
+  setup: Setup,
+  { startedAt, lines }: Pick<PastVisit, 'startedAt' | 'lines'>,
+  before: CalibrationParameters,
+): Progress {
+  const anew: RecordLine[] = []
+  const progress = () => reduceVisit(procedure, setup, startedAt, anew)
+  // What the device computes with as the record goes on: as it was believed then, and as it is known now.
+  let [old, held] = [before, setup.activeCalibration]
+  for (const { at, entry } of lines) {
+    if (entry.type === 'captured') {
+      const reading = throughCalibration(setup, entry.reading, old, held)
+      anew.push({ at, entry: { ...entry, reading } })
+    } else if (entry.type === 'applied' && entry.readBack === null) {
+      const given = givenThen(progress().evidence, procedure) ?? entry.characteristic
+      anew.push({ at, entry: { ...entry, characteristic: given } })
+      ;[old, held] = [entry.characteristic, given]
+    } else anew.push({ at, entry })
+  }
+  return progress()
+}
+
+/** A reading of the display alone, its signal worked out through another calibration. */
+function throughCalibration(
+  { kind, device }: Setup,
+  reading: CapturedReading,
+  old: CalibrationParameters,
+  held: CalibrationParameters,
+): CapturedReading {
+  const { shown, temperature } = reading
+  if (shown === null || !isDisplayAlone(reading.source)) return reading
+  const { model } = kindOf(kind)
+  const at = (value: number, by: CalibrationParameters) => model.fromShown(value, temperature, by, device)
+  const width = 10 ** -model.shownScale(device).decimals
+  const scale = nullIfOutOfRange(
+    () => (at(shown + width, held) - at(shown, held)) / (at(shown + width, old) - at(shown, old)),
+  )
+  const signal = nullIfOutOfRange(() => at(shown, held))
+  return signal === null || scale === null || !Number.isFinite(scale)
+    ? reading
+    : { ...reading, signal, signalUncertainty: reading.signalUncertainty * Math.abs(scale) }
 }
 
 /** The stated parameters as they are keyed in. */

@@ -24,6 +24,7 @@ import {
   say,
 } from '../quantities/sentence.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
+import { knowsErrors, knowsNumbers, tellableFigures, tellableFindings } from './heldCalibration.ts'
 import type { Assessment, Figure, Observation, VisitState } from './procedure.ts'
 import { seesSignal } from './setup.ts'
 import { displayed, errorQuantity, shownQuantity, standardOfVisit } from './words.ts'
@@ -224,20 +225,23 @@ interface Calibrated {
 
 /** Turns what a calibration found into the result: errors as found and now, fouling, proposal, choices. */
 export function calibrationResult(e: VisitState, calibrated: Calibrated): Assessment {
-  const { found, figures, uncertainty } = calibrated
-  const findings = [...calibrated.findings, ...findingsOfRecord(e)]
+  const { found, uncertainty } = calibrated
+  const figures = tellableFigures(e, calibrated.figures)
+  const findings = [...tellableFindings(e, calibrated.findings), ...findingsOfRecord(e)]
+  const isTold = knowsNumbers(e)
   const stopped = !found || findings.some((f) => f.severity === 'stop')
   const cleaned = isDone(e, 'clean')
   // Without numbers to be given there is nothing to adjust from here.
-  const neverAdjust = (calibrated.neverAdjust ?? false) || e.setup.adjustsBy === 'nothing'
+  const neverAdjust =
+    (calibrated.neverAdjust ?? false) || e.setup.adjustsBy === 'nothing' || (e.setup.adjustsBy === 'numbers' && !isTold)
   const common = {
     findings,
     tolerance: e.setup.tolerance,
     scale: e.model.errorScale,
     cleaned,
     repeated: wasRepeated(e),
-    worn: calibrated.worn ?? null,
-    mayRecover: calibrated.mayRecover ?? null,
+    worn: isTold ? (calibrated.worn ?? null) : null,
+    mayRecover: isTold ? (calibrated.mayRecover ?? null) : null,
     neverAdjust,
   }
   if (stopped) {
@@ -253,6 +257,14 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
       fouling: null,
     }
   }
+  if (!knowsErrors(e))
+    return withoutErrors({
+      figures,
+      findings,
+      found,
+      proposal: proposeAfterCalibration({ ...common, error: 0, uncertainty: 0 }),
+      neverAdjust,
+    })
   const errorNow = e.model.errorAt(found.characteristic, e.setup.activeCalibration, processOf(e), e.setup.device)
   const fouling = foulingOf(e, found.characteristic)
   const asFoundError = fouling === null ? null : errorNow + fouling
@@ -275,13 +287,36 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
     proposal,
     choices: [
       ...ALL_CHOICES.filter((c) => !(neverAdjust && c === 'adjust')),
-      ...(calibrated.mayRecover ? (['condition'] as const) : []),
+      ...(common.mayRecover ? (['condition'] as const) : []),
     ],
     found,
     asFoundError,
     errorNow,
     uncertainty,
     fouling,
+  }
+}
+
+/** The result where nobody knows what the device made of the signals: of its errors nothing is said. */
+function withoutErrors(
+  result: Pick<Assessment, 'figures' | 'findings' | 'found' | 'proposal'> & { neverAdjust: boolean },
+): Assessment {
+  const { neverAdjust, proposal, ...same } = result
+  const reason = 'The calibration in the device is unknown, so its error cannot be told.'
+  return {
+    ...same,
+    figures: [...same.figures, { label: 'As found, at the process', value: '–', note: 'not known' }],
+    proposal:
+      proposal.decision !== 'leave-alone'
+        ? proposal
+        : neverAdjust
+          ? { decision: 'leave-alone', reason }
+          : { decision: 'adjust', reason: `${reason} With these numbers it is known from now on.` },
+    choices: ALL_CHOICES.filter((c) => !(neverAdjust && c === 'adjust')),
+    asFoundError: null,
+    errorNow: null,
+    uncertainty: null,
+    fouling: null,
   }
 }
 
@@ -318,10 +353,27 @@ function foulingOf(e: VisitState, clean: CalibrationParameters): number | null {
   }
 }
 
+/** A check says nothing where nobody knows what the device made of its signal. */
+const checkWithoutErrors = (e: VisitState, key: string): Assessment => ({
+  figures: [],
+  findings: [...findingsOfReadings(e, [key]), ...findingsOfRecord(e)],
+  proposal: {
+    decision: e.setup.adjustsBy === 'nothing' ? 'leave-alone' : 'adjust',
+    reason: 'The calibration in the device is unknown, so a signal in one standard tells no error.',
+  },
+  choices: e.setup.adjustsBy === 'nothing' ? ['leave-alone', 'replace'] : ['leave-alone', 'adjust'],
+  found: null,
+  asFoundError: null,
+  errorNow: null,
+  uncertainty: null,
+  fouling: null,
+})
+
 /** The verdict of a check in one standard. */
 export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment | null {
   const reading = pointReading(e, key)
   if (!reading) return null
+  if (!knowsErrors(e)) return checkWithoutErrors(e, key)
   const { error, uncertainty } = errorInStandard(e, reading)
   const right = expectedShown(e, reading.standard.value, reading.temperature)
   const shown = shownQuantity(e, displayed(e, reading))
@@ -369,8 +421,9 @@ export function checkVerdict(e: VisitState, key = 'found-standard'): Assessment 
 
 /** What the sensor's record gets from a calibration or a check: the error met, and the error left behind. */
 export function observeFrom(e: VisitState, result: Assessment | null): Observation | null {
-  if (!result || result.errorNow === null) return null
+  if (!result) return null
   const left = e.applied ? errorAfter(e) : result.errorNow
+  if (left === null) return null
   return {
     asFound: result.asFoundError ?? result.errorNow,
     asLeft: left,

@@ -2,6 +2,7 @@ import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { isWhole } from '../measurement/wholeCalibration.ts'
 import { quantity } from '../quantities/sentence.ts'
 import { calibrationResult, errorAfter, errorInStandard, pointReading, VERIFY_KEYS } from './assess.ts'
+import { tellableOf } from './heldCalibration.ts'
 import type { Assessment, Figure, Observation, PastPoints, Procedure, VisitState } from './procedure.ts'
 import type { FieldSpec, Step } from './step.ts'
 import { standardOfVisit } from './words.ts'
@@ -84,6 +85,12 @@ function statedOf(e: VisitState): CalibrationParameters | null {
   return Object.fromEntries(known)
 }
 
+/** What the record tells of the sensor: what the list states, and of the rest what can be told. */
+export const toldOf = (e: VisitState, c: CalibrationParameters): CalibrationParameters => ({
+  ...tellableOf(e, c),
+  ...statedOf(e),
+})
+
 function statedFigures(e: VisitState, stated: CalibrationParameters): Figure[] {
   return e.model.parameters.flatMap(({ key, label, unit, decimals, scale }) =>
     stated[key] === undefined
@@ -104,7 +111,7 @@ const NOTHING_PROPOSED: Pick<Assessment, 'proposal' | 'choices'> = {
 function judgeStated(e: VisitState, stated: CalibrationParameters): Assessment {
   const found = { characteristic: stated, uncertainty: {} }
   const figures = statedFigures(e, stated)
-  if (e.setup.previous !== null && isWhole(e.model, stated)) {
+  if (e.setup.previous !== null && !e.setup.unknownParameters && isWhole(e.model, stated)) {
     return calibrationResult(e, { found, findings: [], figures, uncertainty: e.setup.tolerance / 2 })
   }
   return {

@@ -55,6 +55,11 @@ export interface Setup {
   /** What such a device shows meanwhile: its value, or a word or a bare count. Missing: its value. */
   whileCalibrating?: 'value' | 'word'
   activeCalibration: CalibrationParameters
+  /**
+   * Parameters of the device's calibration that nobody knows: `activeCalibration` has an ideal sensor's in their place.
+   * Missing: all are known.
+   */
+  unknownParameters?: readonly string[]
   /** What the sensor was last found to be. */
   previous: { characteristic: CalibrationParameters; at: number } | null
   standards: Readonly<Record<string, ChosenStandard>>

@@ -1,6 +1,7 @@
 import { nernstSlope } from '../electrode/nernst.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
+import { tellable } from '../measurement/wholeCalibration.ts'
 import { expectedShown } from '../procedures/assess.ts'
 import type { ArithmeticLine, LiveReading, Procedure, VisitState } from '../procedures/procedure.ts'
 import type { Step } from '../procedures/step.ts'
@@ -21,9 +22,16 @@ export function arithmeticOf(
     {
       title: 'Calibration in the device',
       value: '',
-      note: parametersSentence(e.model, e.applied?.characteristic ?? e.setup.activeCalibration),
+      note: heldSentence(e),
     },
   ]
+}
+
+/** As far as it is known. */
+function heldSentence(e: VisitState) {
+  const held = e.applied?.characteristic ?? e.setup.activeCalibration
+  const known = e.applied?.readBack ?? tellable(held, e.setup.unknownParameters ?? [])
+  return parametersSentence(e.model, known) || 'unknown'
 }
 
 function atStep(e: VisitState, step: Step, live: LiveReading): ArithmeticLine[] {

@@ -1,6 +1,7 @@
 import type { Decision } from '../judgement/decision.ts'
 import { isDisplayAlone } from '../measurement/capturedReading.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
+import { toldOf } from '../procedures/pastProcedure.ts'
 import type { GivenCalibration, Observation, Procedure, VisitState } from '../procedures/procedure.ts'
 import { errorQuantity, shownQuantity, signalQuantity, standardOfVisit, standardQuantity } from '../procedures/words.ts'
 import { type Quantity, type Sentence, say, timeSpan } from '../quantities/sentence.ts'
@@ -89,7 +90,7 @@ export function closedRecord(
     result: judged ? resultAt(procedure, progress, judged.step.key) : null,
     decisions: Object.entries(evidence.decisions).map(([step, d]) => ({ step: steps.get(step)?.short ?? step, ...d })),
     applied: evidence.applied && {
-      parameters: parametersSentence(evidence.model, evidence.applied.characteristic),
+      parameters: parametersSentence(evidence.model, toldOf(evidence, evidence.applied.characteristic)),
       way: evidence.applied.way,
     },
     asFound: observed?.asFound == null ? null : errorQuantity(evidence, observed.asFound),

@@ -4,6 +4,7 @@ import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { Instrument } from '../measurement/instrument.ts'
 import { meanOfReadings } from '../measurement/repeatedReadings.ts'
 import type { TemperatureSource } from '../measurement/temperatureSource.ts'
+import { withHeldAsShown } from '../procedures/heldCalibration.ts'
 import type { FilledForm, GivenCalibration, Procedure, StepDecision, VisitState } from '../procedures/procedure.ts'
 import type { Setup } from '../procedures/setup.ts'
 import type { FormValues, Step } from '../procedures/step.ts'
@@ -102,8 +103,9 @@ class VisitReducer {
   ) {}
 
   get evidence(): VisitState {
-    const { setup, startedAt, readings, counting, forms, doneAt, skipped, decisions, attempts, asked, applied } = this
-    const kind = kindOf(setup.kind)
+    const { startedAt, readings, counting, forms, doneAt, skipped, decisions, attempts, asked, applied } = this
+    const kind = kindOf(this.setup.kind)
+    const setup = withHeldAsShown(kind.model, this.setup, counting)
     return {
       setup,
       kind,

@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url'
-import type { CalibrationParameters, SensorKind } from '@frustum/core'
+import { type CalibrationParameters, completed, modelOf, type SensorKind } from '@frustum/core'
 import {
   calibrationsInForce,
   hashedToken,
@@ -69,13 +69,13 @@ export function demoExtension({
       // Stand-ins have no memory of their own: each is given the calibration that its record says is in force.
       const calibrations = await calibrationsInForce(
         context.db,
-        played.map(({ installed }) => ({ id: installed.installation.id, kind: installed.position.kind })),
+        played.map(({ installed }) => installed.installation.id),
         new Date(context.clock.now()),
       )
       await Promise.all(
         played.map(({ installed }) =>
           wake(context, installed, {
-            calibration: calibrations.get(installed.installation.id),
+            calibration: completed(modelOf(installed.position.kind), calibrations.get(installed.installation.id) ?? {}),
             control: controls.get(installed.position.code),
           }),
         ),
@@ -93,9 +93,9 @@ const WAKE_TRIES = 10
 async function wake(
   { log }: ServerContext,
   { position }: Installed,
-  { calibration, control }: { calibration: CalibrationParameters | undefined; control: StandInControl | undefined },
+  { calibration, control }: { calibration: CalibrationParameters; control: StandInControl | undefined },
 ): Promise<void> {
-  for (let tries = 1; calibration && control; tries++) {
+  for (let tries = 1; control; tries++) {
     try {
       return await control.keyIn(position.kind, calibration)
     } catch (error) {

@@ -3,6 +3,7 @@ import {
   type CapturedReading,
   type ClosedVisit,
   type FindingCode,
+  isDisplayAlone,
   resultFindings,
 } from '@frustum/core'
 import { and, asc, gt, inArray, isNotNull, lte, max, sql } from 'drizzle-orm'
@@ -47,6 +48,8 @@ export async function closedVisits(
         at: visits.startedAt,
         procedure: visits.procedure,
         findings: visits.findings,
+        // The text is searched: to take every snapshot apart would cost far more.
+        isUnknown: sql<boolean>`${visits.snapshot} like '%"unknownParameters":%'`,
       })
       .from(visits)
       .where(and(inArray(visits.installationId, ids), isNotNull(visits.closedAt), isWholeRecord))
@@ -65,6 +68,7 @@ export async function closedVisits(
     const calibration = byVisit.get(visit.id)
     const error = errorsByVisit.get(visit.id)
     const compares = visit.procedure === COMPARE
+    const read = readings.get(visit.id) ?? []
     of.push({
       id: visit.id,
       installationId: visit.installationId,
@@ -74,14 +78,18 @@ export async function closedVisits(
       compared: compares && error?.asFound != null ? { error: error.asFound, uncertainty: error.uncertainty } : null,
       shift: null,
       numbersChanged: null,
-      characteristic: calibration?.characteristic ?? null,
-      uncertainty: calibration?.uncertainty ?? null,
-      readings: readings.get(visit.id) ?? [],
+      characteristic: knownOf(calibration?.characteristic),
+      uncertainty: knownOf(calibration?.uncertainty),
+      readings: read,
+      isBehindUnknown: visit.isUnknown && read.some(({ reading }) => isDisplayAlone(reading.source)),
       findings: visit.findings,
     })
   }
   return seen
 }
+
+/** Null where a calibration told nothing of the sensor. */
+const knownOf = (c: CalibrationParameters | undefined) => (c && Object.keys(c).length > 0 ? c : null)
 
 interface ReadSoFar {
   /** Id of the newest entry that was read. */

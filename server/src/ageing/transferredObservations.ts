@@ -22,26 +22,32 @@ export async function transferredObservations(
     .from(calibrations)
     .where(inArray(calibrations.installationId, [...installationIds]))
     .orderBy(asc(calibrations.at))
-  const found = all.filter((c) => isWhole(model, c.characteristic))
   const process = { value: position.processValue, temperature: position.processTemperature }
-  let activeCalibration: CalibrationParameters = model.ideal
+  // Null as long as nobody knows what the device computes with.
+  let active: CalibrationParameters | null = null
   let at = 0
-  const errorOf = (actual: CalibrationParameters, active: CalibrationParameters) =>
-    model.errorAt(actual, active, process, device.setting)
-  return found.map((c) => {
-    const asFound = errorOf(c.characteristic, activeCalibration)
-    // The first of each installation gives the sensor a start rather than an error.
+  return all.flatMap((c) => {
+    // Another installation's device is another device.
     const first = c.baseline || c.installationId !== at
+    if (c.installationId !== at) active = null
     at = c.installationId
-    if (c.adopted) activeCalibration = c.characteristic
-    return {
-      visitId: c.visitId,
-      at: c.at.getTime(),
-      asFound: first ? null : asFound,
-      // A device that computes with another temperature than the water's errs by it whatever it is given.
-      asLeft: c.adopted ? errorOf(c.characteristic, c.characteristic) : asFound,
-      uncertainty: position.tolerance / 5,
-      adjusted: c.adopted,
-    }
+    const isKnown = isWhole(model, c.characteristic)
+    const errorBy = (held: CalibrationParameters | null) =>
+      held && isKnown ? model.errorAt(c.characteristic, held, process, device.setting) : null
+    const asFound = errorBy(active)
+    if (c.adopted) active = isKnown ? c.characteristic : null
+    // A device that computes with another temperature than the water's errs by it whatever it is given.
+    const asLeft = c.adopted ? errorBy(active) : asFound
+    if (asLeft === null) return []
+    return [
+      {
+        visitId: c.visitId,
+        at: c.at.getTime(),
+        asFound: first ? null : asFound,
+        asLeft,
+        uncertainty: position.tolerance / 5,
+        adjusted: c.adopted,
+      },
+    ]
   })
 }

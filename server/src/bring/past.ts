@@ -18,6 +18,7 @@ import {
 } from '../database/schema.ts'
 import { grouped } from '../grouped.ts'
 import { Problem } from '../problem.ts'
+import { deriveAnew } from '../records/derivedAnew.ts'
 import { standingFacts } from '../records/setup.ts'
 import { factsOf, snapshotOf } from '../records/snapshot.ts'
 import { takeBack } from '../records/takenIn.ts'
@@ -212,6 +213,7 @@ async function finish(tx: Transaction, { importId, kept, view, there, at: doneAt
   )
   const since = new Map(there.map((i) => [i.installation.id, i.installation.installedAt.getTime()]))
   for (const [id, at] of earliest(kept)) {
+    await deriveAnew(tx, id, new Date(at))
     // Nobody knew since when it is there; now it is known that it was there then.
     if (at < (since.get(id) ?? 0)) {
       await tx

@@ -79,6 +79,7 @@ const checkSetup = shapeOf({
   calibrationKey: isText,
   whileCalibrating: orMissing(isOneOf('value', 'word')),
   activeCalibration: recordOf(isNumber),
+  unknownParameters: orMissing(listOf(isText)),
   previous: orNull(shapeOf({ characteristic: recordOf(isNumber), at: isNumber })),
   standards: recordOf(
     shapeOf({

@@ -1,5 +1,6 @@
 import {
   type CalibrationParameters,
+  completed,
   differingParameters,
   type MeasurementModel,
   modelOf,
@@ -8,6 +9,7 @@ import {
   parametersSentence,
   render,
   type SensorKind,
+  unknownIn,
 } from '@frustum/core'
 import { and, asc, desc, eq, inArray, isNull, lte, max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
@@ -37,14 +39,15 @@ export async function checkDeviceCalibration(
     return
   const held = await calibration.read().catch(() => null)
   if (!held) return
-  const given = await calibrationInForce(db, installation.id, position.kind, now)
+  const given = await calibrationInForce(db, installation.id, now)
   const model = modelOf(position.kind)
   const differing = differingParameters(model, held, given)
-  if (differing.length === 0) return
-  if (!(await isKnown(db, installation.id, now))) {
-    await db.insert(deviceCalibrations).values({ installationId: installation.id, at: now, held, given: held })
+  if (unknownIn(model, given).some((key) => held[key] !== undefined)) {
+    const known = { ...given, ...held }
+    await db.insert(deviceCalibrations).values({ installationId: installation.id, at: now, held: known, given: known })
     return
   }
+  if (differing.length === 0) return
   await db.transaction(async (tx) => {
     await tx.insert(deviceCalibrations).values({ installationId: installation.id, at: now, held, given })
     await tx.insert(events).values({
@@ -230,7 +233,13 @@ export async function numbersChanges(
     const process = { value: position.processValue, temperature: position.processTemperature }
     const error = (heldCalibration: CalibrationParameters) =>
       nullIfOutOfRange(() =>
-        model.errorAt(actual?.characteristic ?? model.ideal, heldCalibration, process, device.setting),
+        // What two calibrations make of one signal hardly rests on the sensor that gives it.
+        model.errorAt(
+          completed(model, actual?.characteristic ?? {}),
+          completed(model, heldCalibration),
+          process,
+          device.setting,
+        ),
       )
     const [from, to] = [error(before), error(change.held)]
     if (from === null || to === null) continue
@@ -249,23 +258,6 @@ async function isVisited(db: Database, installationId: number): Promise<boolean>
     .where(and(eq(visits.installationId, installationId), isNull(visits.closedAt)))
     .limit(1)
   return open !== undefined
-}
-
-async function isKnown(db: Database, installationId: number, at: Date): Promise<boolean> {
-  const [adopted] = await db
-    .select({ id: calibrations.id })
-    .from(calibrations)
-    .where(
-      and(eq(calibrations.installationId, installationId), eq(calibrations.adopted, true), lte(calibrations.at, at)),
-    )
-    .limit(1)
-  if (adopted) return true
-  const [seen] = await db
-    .select({ id: deviceCalibrations.id })
-    .from(deviceCalibrations)
-    .where(eq(deviceCalibrations.installationId, installationId))
-    .limit(1)
-  return seen !== undefined
 }
 
 const text = (model: MeasurementModel, c: CalibrationParameters) => render(parametersSentence(model, c))

@@ -1,5 +1,5 @@
 import { type Clock, givesOf, type RawView } from '@frustum/contract'
-import { modelOf, nullIfOutOfRange } from '@frustum/core'
+import { completed, modelOf, nullIfOutOfRange } from '@frustum/core'
 import { eq, isNull } from 'drizzle-orm'
 import type { Logger } from 'pino'
 import type { Database } from '../database/open.ts'
@@ -132,13 +132,13 @@ export class Links {
     const bare = installed.filter(({ position }) => position.mapping?.signal && !position.mapping.value)
     const held = await calibrationsInForce(
       db,
-      bare.map((i) => ({ id: i.installation.id, kind: i.position.kind })),
+      bare.map((i) => i.installation.id),
       new Date(clock.now()),
     )
     this.worth = new Map(
       bare.map(({ position, installation, device }) => {
         const model = modelOf(position.kind)
-        const calibration = held.get(installation.id) ?? model.ideal
+        const calibration = completed(model, held.get(installation.id) ?? {})
         const usual = position.processTemperature
         return [
           position.id,

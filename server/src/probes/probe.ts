@@ -77,7 +77,7 @@ export async function probe(db: Database, live: LiveValues, code: string, now: n
     .where(eq(events.installationId, installation.id))
     .orderBy(asc(events.at))
   const changed = (await changedDeviceCalibrations(db, [installed])).get(installation.id)
-  const activeCalibration = await calibrationInForce(db, installation.id, position.kind, new Date(now))
+  const activeCalibration = await calibrationInForce(db, installation.id, new Date(now))
   return {
     ...row,
     figure: figureOf(db, installed, known, { now, steps: MANY_STEPS }),

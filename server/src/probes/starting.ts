@@ -1,6 +1,5 @@
 import type { StartingView } from '@frustum/contract'
 import {
-  commissioningFields,
   type DeviceSetting,
   difference,
   type FieldSpec,
@@ -29,7 +28,7 @@ import { mayBeRight, usualProcedure } from '../rounds/usualProcedure.ts'
 import { type Installed, installedSensors, spareSerials } from '../sensors.ts'
 import { lotFor, lotOnStep } from '../shelf/lots.ts'
 import { processShown } from '../shown.ts'
-import { unmetPrerequisites } from '../visits/start.ts'
+import { openingFields, unmetPrerequisites } from '../visits/start.ts'
 
 /** What can be begun at a position, what each needs, and what speaks against it. */
 export async function starting(db: Database, live: LiveValues, code: string, now: number): Promise<StartingView> {
@@ -72,7 +71,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
         choices: withHabit(withinDisplay(propose(subject), position.kind, device.setting), past.get(p.id)?.[role]),
         pours: p.pours[role] ?? 1,
       })),
-      opening: p.baseline ? withSpares(commissioningFields(installed !== null), spares) : [],
+      opening: withSpares(await openingFields(db, p, { position, device }, new Date(now)), spares),
       proposed: p.id === proposed,
       unmet: installed ? await unmetPrerequisites(db, installed, p, now) : [],
     })),

@@ -1,5 +1,5 @@
 import { givesOf, type VisitSettings } from '@frustum/contract'
-import { modelOf, ownPart, type RecordLine, type Setup } from '@frustum/core'
+import { heldFor, modelOf, ownPart, type RecordLine, type Setup } from '@frustum/core'
 import { and, eq, isNull, ne } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { devices, installations, positions, solutionLots } from '../database/schema.ts'
@@ -32,9 +32,10 @@ export async function setupOf(
 ): Promise<Setup> {
   const { installation, position } = installed
   const past = await pastSettling(db, installation.id, startedAt)
+  const standing = standingFacts(installed)
   return {
-    ...standingFacts(installed),
-    activeCalibration: await calibrationInForce(db, installation.id, position.kind, startedAt),
+    ...standing,
+    ...heldFor(modelOf(position.kind), await calibrationInForce(db, installation.id, startedAt), standing),
     previous: await lastFound(db, { id: installation.id, kind: position.kind }, startedAt),
     standards: standards ?? (await standardsFrom(db, settings.standards, startedAt.getTime())),
     practices: await practicesAt(db, startedAt),
@@ -96,7 +97,7 @@ export async function standardsOfRecord(
 }
 
 /** What a procedure has to know of position and device: the same at every visit. */
-export function standingFacts({ position, device }: Installed) {
+export function standingFacts({ position, device }: Pick<Installed, 'position' | 'device'>) {
   return {
     kind: position.kind,
     position: position.code,

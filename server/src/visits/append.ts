@@ -1,4 +1,12 @@
-import { nullIfOutOfRange, observationOf, resultAt, resultFindings, type VisitEntry } from '@frustum/core'
+import {
+  type CalibrationParameters,
+  nullIfOutOfRange,
+  observationOf,
+  resultAt,
+  resultFindings,
+  tellableOf,
+  type VisitEntry,
+} from '@frustum/core'
 import { eq } from 'drizzle-orm'
 import { noteRetirement, type Proposed } from '../ageing/confirmedCauses.ts'
 import type { Transaction } from '../database/open.ts'
@@ -74,12 +82,19 @@ async function storeCalibration(tx: Transaction, opened: OpenedVisit, entry: Vis
   const { procedure, progress, installed, row } = opened
   const found = nullIfOutOfRange(() => procedure.judge(progress.evidence, left ? entry.step : 'result'))?.found
   if (!found) return
+  const { evidence } = progress
+  const told = (c: CalibrationParameters) => tellableOf(evidence, c)
   await tx.insert(calibrations).values({
     installationId: installed.installation.id,
     visitId: row.id,
     at,
-    characteristic: entry.type === 'applied' ? entry.characteristic : found.characteristic,
-    uncertainty: found.uncertainty,
+    characteristic:
+      entry.type === 'applied'
+        ? entry.readBack
+          ? entry.characteristic
+          : told(entry.characteristic)
+        : told(found.characteristic),
+    uncertainty: told(found.uncertainty),
     adopted: entry.type === 'applied',
     baseline: procedure.baseline ?? false,
   })

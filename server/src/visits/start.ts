@@ -4,11 +4,17 @@ import {
   commissioningFields,
   DAY_MS,
   diagnosed,
+  type FieldSpec,
+  heldFields,
+  heldFor,
   kindOf,
+  modelOf,
   type Procedure,
   procedureOf,
+  RETIRE,
   type SensorKind,
   standardOf,
+  statedHeld,
 } from '@frustum/core'
 import { and, desc, eq, inArray, isNull, ne } from 'drizzle-orm'
 import { cachedForecasts, siteHealth } from '../ageing/computed.ts'
@@ -16,6 +22,8 @@ import { noteRetirement, type Proposed, proposedCauses } from '../ageing/confirm
 import { outsideAt } from '../ageing/forecasts.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import {
+  deviceCalibrations,
+  devices,
   driftObservations,
   events,
   installations,
@@ -29,8 +37,16 @@ import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { Links } from '../links/links.ts'
 import { noteMoved } from '../moved.ts'
 import { notFound, Problem } from '../problem.ts'
+import { standingFacts } from '../records/setup.ts'
 import { takeSnapshot } from '../records/snapshot.ts'
-import { currentCode, type Installed, installedAt, installedById, sensorBySerial } from '../sensors.ts'
+import {
+  calibrationInForce,
+  currentCode,
+  type Installed,
+  installedAt,
+  installedById,
+  sensorBySerial,
+} from '../sensors.ts'
 import type { Actor } from './actor.ts'
 
 export interface StartRequest extends Actor {
@@ -46,7 +62,6 @@ export interface StartRequest extends Actor {
 export async function startVisit(db: Database, links: Links, asked: StartRequest, now: Date): Promise<string> {
   const body = { ...asked, position: await currentCode(db, asked.position) }
   const procedure = procedureOf(body.procedure)
-  const opening = procedure.baseline ? await readOpening(db, body) : {}
   const installed = procedure.baseline ? null : await installedAt(db, body.position)
   if (installed) {
     const open = await openVisitOf(db, installed.installation.id)
@@ -55,6 +70,7 @@ export async function startVisit(db: Database, links: Links, asked: StartRequest
   const standards = checkStandards(procedure, body.standards)
   // What is found is an error of the device as it is now: a device that lost its numbers must be known to have.
   if (installed) await checkDeviceCalibration(db, links, installed, now)
+  const { opening, held } = await readOpening(db, procedure, body, now)
   const unmet = installed ? await unmetPrerequisites(db, installed, procedure, now.getTime()) : []
   if (unmet.length > 0 && !body.override) {
     throw new Problem(409, 'prerequisites', `${unmet.map((u) => u.position).join(' and ')} should come first.`, {
@@ -76,6 +92,11 @@ export async function startVisit(db: Database, links: Links, asked: StartRequest
     if (begun) return begun
     const installationId = installed?.installation.id ?? (await commission(tx, body, opening, now, proposed))
     const visited = await installedById(tx, installationId)
+    if (Object.keys(held).length > 0) {
+      await tx
+        .insert(deviceCalibrations)
+        .values({ installationId, at: now, held, given: held, operator: body.operator })
+    }
     if (!kindOf(visited.position.kind).procedures.includes(procedure)) {
       throw new Problem(409, 'wrong-kind', 'This procedure is not for a sensor of that kind.', {
         hint: 'Choose one of those that are offered.',
@@ -152,11 +173,41 @@ function checkStandards(procedure: Procedure, chosen: Record<string, string>): R
   return standards
 }
 
-async function readOpening(db: Database, body: StartRequest) {
-  const occupied = await occupant(db, body.position)
-  const fields = commissioningFields(occupied !== null)
+async function readOpening(db: Database, procedure: Procedure, body: StartRequest, now: Date) {
+  const [place] = await db
+    .select({ position: positions, device: devices })
+    .from(positions)
+    .innerJoin(devices, eq(positions.deviceId, devices.id))
+    .where(eq(positions.code, body.position))
+  if (!place) throw notFound('position')
+  const fields = await openingFields(db, procedure, place, now)
   const typed = await readBody(formSchema(fields), body.opening)
-  return formValues(fields, typed as Record<string, unknown>)
+  const opening = formValues(fields, typed as Record<string, unknown>)
+  return { opening, held: statedHeld(modelOf(place.position.kind), opening) }
+}
+
+/** What is asked before a visit: what the device computes with, where nobody knows it, and which sensor is new. */
+export async function openingFields(
+  db: Database,
+  procedure: Procedure,
+  place: Pick<Installed, 'position' | 'device'>,
+  now: Date,
+): Promise<readonly FieldSpec[]> {
+  const { position, device } = place
+  const model = modelOf(position.kind)
+  const [latest] = await db
+    .select()
+    .from(installations)
+    .where(and(eq(installations.positionId, position.id), eq(installations.deviceId, device.id)))
+    .orderBy(desc(installations.installedAt))
+    .limit(1)
+  const known = latest ? await calibrationInForce(db, latest.id, now) : {}
+  const { unknownParameters = [] } = heldFor(model, known, standingFacts(place))
+  const occupied = latest !== undefined && latest.removedAt === null
+  return [
+    ...(procedure.baseline ? commissioningFields(occupied) : []),
+    ...(procedure.id === RETIRE.id ? [] : heldFields(model, unknownParameters)),
+  ]
 }
 
 async function occupant(db: Database | Transaction, code: string) {

@@ -20,6 +20,7 @@ import {
   type StandardReading,
   uncertaintyAtProcess,
 } from '../../procedures/assess.ts'
+import { knowsErrors, knowsNumbers, tellableFigures, tellableFindings } from '../../procedures/heldCalibration.ts'
 import type { Assessment, Observation, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
 import { judgeSelf, observeSelf, selfSteps } from '../../procedures/selfCalibration.ts'
 import type { Step } from '../../procedures/step.ts'
@@ -303,17 +304,19 @@ function judgeHealth(e: VisitState): Assessment | null {
     }
   }
   const c = calibratePhTwoPoint(one, other)
-  const error = e.model.errorAt(
-    { zero: c.zero, slopeEfficiency: c.slopeEfficiency },
-    e.setup.activeCalibration,
-    { value: e.setup.processValue, temperature: e.setup.processTemperature },
-    e.setup.device,
-  )
+  const error = knowsErrors(e)
+    ? e.model.errorAt(
+        { zero: c.zero, slopeEfficiency: c.slopeEfficiency },
+        e.setup.activeCalibration,
+        { value: e.setup.processValue, temperature: e.setup.processTemperature },
+        e.setup.device,
+      )
+    : null
   const uncertainty = phUncertaintyAt(c, e.setup.processValue, e.setup.processTemperature)
-  const dead = worn(c.slopeEfficiency, c.zero)
-  const near = Math.abs(error) + uncertainty <= e.setup.tolerance
+  const dead = knowsNumbers(e) ? worn(c.slopeEfficiency, c.zero) : null
+  const near = error !== null && Math.abs(error) + uncertainty <= e.setup.tolerance
   return {
-    figures: [
+    figures: tellableFigures(e, [
       parameterFigure(e, 'slopeEfficiency', { value: c.slopeEfficiency, uncertainty: c.slopeEfficiencyUncertainty }),
       parameterFigure(e, 'zero', { value: c.zero, uncertainty: c.zeroUncertainty }),
       ...(e.setup.linked
@@ -325,8 +328,8 @@ function judgeHealth(e: VisitState): Assessment | null {
             },
           ]
         : []),
-    ],
-    findings,
+    ]),
+    findings: tellableFindings(e, findings),
     proposal: dead
       ? { decision: 'adjust', reason: say`${dead} As it is, it is not worth calibrating: clean it first, then see.` }
       : near

@@ -20,7 +20,7 @@ export function DeviceSays({ probe, timeZone }: { probe: ProbeView; timeZone: st
   return (
     <section aria-label="Calibration in the device">
       <h2 className="pb-1 text-base soft">Calibration in the device</h2>
-      <p>{inWords(activeCalibration)}</p>
+      <p>{inWords(activeCalibration) || 'Unknown'}</p>
       {numbersChanged && (
         <div className="mt-2 border-l-4 border-error pl-3">
           <p className="text-pretty">
