@@ -24,6 +24,8 @@ export interface TypedBounds {
   high: number
   unit: string
   decimals: number
+  /** Of the finished value, where the device shows it beside its signal. */
+  beside?: TypedBounds
 }
 
 /** A number typed by hand: comma or point, within bounds, and a thousandfold slip named as such. */
@@ -72,7 +74,9 @@ export const TEMPERATURE_BOUNDS = { what: 'temperature', low: -5, high: 110, uni
 /** The bounds of what a device shows, and so of what is typed. */
 export function typedBounds(kind: SensorKind, device: DeviceSetting, shows: 'signal' | 'value'): TypedBounds {
   const { signalDisplay } = kindOf(kind)
-  if (shows === 'signal' && signalDisplay) return { what: 'potential', label: 'Millivolts', ...signalDisplay }
+  if (shows === 'signal' && signalDisplay) {
+    return { what: 'potential', label: 'Millivolts', ...signalDisplay, beside: displayBounds(kind, device) }
+  }
   return displayBounds(kind, device)
 }
 
@@ -122,6 +126,8 @@ export function typedTemperature(bounds: TypedBounds, usual: number | null, opti
 export const typedReadingFields = (bounds: TypedBounds, assumed: AssumedTemperature | null) =>
   object({
     value: typedNumber(bounds),
+    /** The finished value, where the device shows it beside its signal. */
+    shown: bounds.beside ? typedNumber(bounds.beside, true) : string().max(0, 'This device shows one number.'),
     temperature: typedTemperature(TEMPERATURE_BOUNDS, null, assumed !== null),
     temperatureFrom: string().oneOf(TEMPERATURE_SOURCES),
     /** Of the thermometer or the other sensor. */

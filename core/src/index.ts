@@ -153,7 +153,14 @@ export { type PlannedSensor, type PlannedTrip, type PlannedVisit, planTrips } fr
 export { staircaseInterval } from './planning/staircase.ts'
 export { type Job, type JobPart, type Timeline, type TimelineEntry, timelineOf } from './planning/timeline.ts'
 export { errorAfter, errorInStandard, expectedShown, pointReading } from './procedures/assess.ts'
-export { heldFields, heldFor, statedHeld, tellableOf } from './procedures/heldCalibration.ts'
+export {
+  heldFields,
+  heldFor,
+  type RelativeCalibration,
+  relativeOf,
+  statedHeld,
+  tellableOf,
+} from './procedures/heldCalibration.ts'
 export { commissioningFields, RETIRE, RETIREMENT_CAUSES } from './procedures/lifeCycle.ts'
 export { readOwnInputs } from './procedures/ownInputs.ts'
 export type * from './procedures/procedure.ts'

@@ -6,16 +6,18 @@ import { operator, ownSite } from '../support/ownSite.ts'
 
 /** A water or a device that was noted wrong, or that has become another: what it does to what was found before. */
 
-const LOG = [
-  'Date;Tag;pH 7 before;pH 10 before;pH 7 after;pH 10 after;Temp',
-  '03.04.2025;T1-pH;7.02;9.97;7.00;10.01;25',
-  '02.07.2025;T1-pH;7.04;9.93;7.00;10.01;25',
-  '30.09.2025;T1-pH;7.05;9.90;7.00;10.01;25',
-].join('\n')
+/** @param said slope and zero that the device said at the first */
+const log = (said: string) =>
+  [
+    'Date;Tag;pH 7 before;pH 10 before;pH 7 after;pH 10 after;Temp;Slope (%);Offset (mV)',
+    `03.04.2025;T1-pH;7.02;9.97;7.00;10.01;25;${said}`,
+    '02.07.2025;T1-pH;7.04;9.93;7.00;10.01;25;;',
+    '30.09.2025;T1-pH;7.05;9.90;7.00;10.01;25;;',
+  ].join('\n')
 
-async function calibrated() {
+async function calibrated(said = '98.7;-1.2') {
   const site = await ownSite('Code;Type;Place;Water\nT1-pH;pH;Fish room;nutrient\nT2-pH;pH;Fish room;nutrient')
-  const brought = await site.bring(LOG, { take: true })
+  const brought = await site.bring(log(said), { take: true })
   expect(brought.status, JSON.stringify(brought.body)).toBe(200)
   const next = async () => {
     const { rows } = await site.get<RoundsView>('rounds')
@@ -55,6 +57,21 @@ it('a usual value that was entered wrong: the errors found are those at the righ
   expect(await get<RecordView>(`visits/${visit?.id}/record`)).toEqual(record)
   await undo('rig/position/1', saved)
   expect(await next()).toEqual(before)
+})
+
+it('displays alone tell the errors at another usual value as well as a calibration that is known', async () => {
+  const days = []
+  for (const said of ['98.7;-1.2', ';']) {
+    const site = await calibrated(said)
+    await site.change('rig/position/1', { processValue: '9.4' })
+    const { days: next, limitedBy } = (await site.next()) ?? {}
+    days.push([next, limitedBy, (await site.probe()).calibrations.map((c) => Object.keys(c.characteristic).length)])
+  }
+  expect(days[0]?.slice(0, 2)).toEqual(days[1]?.slice(0, 2))
+  expect(days.map((d) => d[2])).toEqual([
+    [2, 2, 2],
+    [0, 0, 0],
+  ])
 })
 
 it('water that became another on a day: its drift is learned anew from then on, and a check is due', async () => {

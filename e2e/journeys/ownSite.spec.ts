@@ -27,7 +27,7 @@ async function setUp(page: Page) {
 
 journey('none', 'from an empty folder to a finished calibration: 50 actions at most', async ({ page }) => {
   const at = await setUp(page)
-  await at.press('It is in use: check it first')
+  await at.press('Already in use: check it')
   await expect(page.getByText('Taken on as it was found')).toBeVisible()
   await at.choose(
     'Two points, by its own key The device calibrates itself: as found in each cup, its key in each, as left in each. 4 cups · 12 min',
@@ -47,7 +47,7 @@ journey('none', 'from an empty folder to a finished calibration: 50 actions at m
   await again.follow('Another like BR-pH-1')
   await expect(page.getByLabel('Code on its label')).toHaveValue('BR-pH-2')
   await again.press('Save it')
-  await again.press('It is in use: check it first')
+  await again.press('Already in use: check it')
   await expect(page.getByRole('heading', { name: 'BR-pH-2' })).toBeVisible()
   expect(again.counted.actions).toBeLessThanOrEqual(6)
 })

@@ -16,6 +16,7 @@ import type { TypedBounds } from '../typedNumber.ts'
 /** What can be begun at a position, and what speaks against it. */
 export interface StartingView {
   position: string
+  positionId: number
   occupied: boolean
   place: string
   spot: string

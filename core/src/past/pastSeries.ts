@@ -2,7 +2,7 @@ import type { FindingCode } from '../calibration/finding.ts'
 import { modelOf } from '../kinds/index.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { isWhole } from '../measurement/wholeCalibration.ts'
-import { heldFor } from '../procedures/heldCalibration.ts'
+import { heldFor, type RelativeCalibration, relativeOf } from '../procedures/heldCalibration.ts'
 import { toldOf } from '../procedures/pastProcedure.ts'
 import type { Observation, Procedure, VisitState } from '../procedures/procedure.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
@@ -15,6 +15,7 @@ export interface FoundThen {
   /** Half-widths of the 95 % intervals. */
   uncertainty: CalibrationParameters
   adopted: boolean
+  relative: RelativeCalibration | null
 }
 
 /** What is known of a sensor already, oldest first. */
@@ -90,5 +91,6 @@ export function foundAt(procedure: Procedure, evidence: VisitState): FoundThen |
   const uncertainty = Object.fromEntries(
     Object.entries(found?.uncertainty ?? {}).filter(([key]) => characteristic[key] !== undefined),
   )
-  return { characteristic, uncertainty, adopted: evidence.applied !== null }
+  const relative = relativeOf(evidence, worked, characteristic)
+  return { characteristic, uncertainty, adopted: evidence.applied !== null, relative }
 }

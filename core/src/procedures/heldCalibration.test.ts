@@ -40,7 +40,7 @@ function readings(
         signalUncertainty: 0.3,
         temperature: T,
         shown: source === 'signal-typed' && believed !== MODEL.ideal ? null : shown,
-        stability: { state: 'stable', reason: 'still', seconds: 60, confidence: 0.9 },
+        stability: { state: 'stable', reason: 'not-noted', seconds: 60, confidence: 0.9 },
         trace: [],
         signature: null,
         standard: { code, value, lot: null, expired: false, openTooLong: false, daysOver: 0 },

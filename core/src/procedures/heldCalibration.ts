@@ -2,7 +2,7 @@ import type { Finding, FindingCode } from '../calibration/finding.ts'
 import { type CapturedReading, isDisplayAlone } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters, MeasurementModel } from '../measurement/measurementModel.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
-import { completed, tellable, unknownIn } from '../measurement/wholeCalibration.ts'
+import { completed, isWhole, tellable, unknownIn } from '../measurement/wholeCalibration.ts'
 import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { render } from '../quantities/render.ts'
 import type { Figure, VisitState } from './procedure.ts'
@@ -91,6 +91,23 @@ const unknownOf = ({ setup }: VisitState) => setup.unknownParameters ?? []
 /** What the visit tells of a sensor: without what rests on a part of the device's calibration that nobody knows. */
 export const tellableOf = (e: VisitState, c: CalibrationParameters): CalibrationParameters =>
   isBehindDisplay(e) ? tellable(c, unknownOf(e)) : c
+
+/**
+ * A sensor as worked out behind a display whose device held an unknown calibration, and what that was taken for. Both
+ * together tell the errors of the display; neither is the sensor's own.
+ */
+export interface RelativeCalibration {
+  found: CalibrationParameters
+  held: CalibrationParameters
+}
+
+/** What was worked out of a sensor where not all of it can be told; null where it can. */
+export const relativeOf = (
+  { model, setup }: VisitState,
+  found: CalibrationParameters,
+  told: CalibrationParameters,
+): RelativeCalibration | null =>
+  isWhole(model, found) && !isWhole(model, told) ? { found, held: setup.activeCalibration } : null
 
 /** Whether errors of the display are known: not where only signals were read of a device whose calibration is unknown. */
 export const knowsErrors = (e: VisitState): boolean => unknownOf(e).length === 0 || isBehindDisplay(e)

@@ -64,8 +64,8 @@ export const RETIRE: Procedure = {
 }
 
 const SERIAL_FIELDS: readonly FieldSpec[] = [
-  { key: 'serial', label: 'Serial number', kind: 'text' },
-  { key: 'model', label: 'Kind of sensor', kind: 'text', hint: 'Such as: glass, gel.' },
+  { key: 'serial', label: 'Serial number', kind: 'text', optional: true },
+  { key: 'model', label: 'Model', kind: 'text', optional: true },
 ]
 
 /** What is asked before a commissioning; the cause only where one is in place now. */
@@ -86,14 +86,17 @@ const rinseNew = (clean: Step): Step => ({
 /**
  * The first calibration of a new sensor: as the calibration it wraps, without anything as found, after its kind's rest
  * (common practice, no source).
+ * @param test the step as found in which a sensor that is never adjusted is tested
  */
-export function commissioning(base: Procedure): Procedure {
+export function commissioning(base: Procedure, test: string | null = null): Procedure {
   return {
     ...base,
     id: `commission-${base.id}`,
     ...(base.replaces ? { replaces: `commission-${base.replaces}` } : {}),
     name: 'Commission a new one',
-    summary: 'A new or replaced sensor: rest it, then its first calibration becomes the baseline.',
+    summary: test
+      ? 'A new or replaced sensor that is never adjusted: rinse it, then test it.'
+      : 'A new or replaced sensor: rest it, then its first calibration becomes the baseline.',
     baseline: true,
     steps: (e) => {
       const { rest } = e.kind
@@ -127,7 +130,8 @@ export function commissioning(base: Procedure): Procedure {
       ]
       const steps = base
         .steps(e)
-        .filter((s) => !s.key.startsWith('found-'))
+        .filter((s) => s.key === test || !s.key.startsWith('found-'))
+        .map((s) => (s.key === test ? { ...s, short: 'Test', usualSkips: [] } : s))
         .map((s) => (s.key === 'clean' ? rinseNew(s) : s))
       // The outputs are held before anything is taken out of its box.
       const isHold = (s: Step) => s.key === 'hold'
@@ -137,7 +141,7 @@ export function commissioning(base: Procedure): Procedure {
       const seen = base.observe(e)
       // Nothing is known of the time before: its own errors begin with this calibration.
       if (!seen) return null
-      const left = e.applied ? { asLeft: seen.asLeft, verified: seen.verified } : { asLeft: 0, verified: false }
+      const left = e.applied || test ? { asLeft: seen.asLeft, verified: seen.verified } : { asLeft: 0, verified: false }
       return { ...seen, ...left, asFound: null, fouling: null, adjusted: true }
     },
   }

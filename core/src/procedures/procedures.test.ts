@@ -244,9 +244,43 @@ it('a factory-calibrated cell is tested, never adjusted; every kind has a way in
     proceduresFor({ kind, device, shows: 'value', linked: false, adjustsBy: 'numbers', twins: [] }).map((p) => p.id)
   expect(ids('conductivity', { factoryCell: true })).toContain('conductivity-test-only')
   expect(ids('conductivity', { factoryCell: true }).filter((id) => /one-point|two-point|dry-zero/.test(id))).toEqual([])
+})
+
+it('whatever the kind, the device and the state, there is something to begin with, and a way out', () => {
+  const settings = [{}, { factoryCell: true }, { ion: 'nitrate' }, { reference: 'agcl-3M' }, { fixedTemperature: 25 }]
+  const lines = [{ linked: false }, ...['value', 'signal', 'both'].map((gives) => ({ linked: true, gives }))]
+  const combinations = settings.flatMap((device) =>
+    lines.flatMap((line) =>
+      ['signal', 'value'].flatMap((shows) =>
+        ['numbers', 'key', 'nothing'].map((adjustsBy) => ({ device, ...line, shows, adjustsBy, twins: [] })),
+      ),
+    ),
+  )
+  expect(combinations).toHaveLength(5 * 4 * 2 * 3)
   for (const kind of sensorKinds()) {
-    expect(ids(kind)).toContain('retire')
-    expect(ids(kind).some((id) => id.startsWith('commission-'))).toBe(true)
+    for (const combination of combinations) {
+      const offered = proceduresFor({ kind, ...combination } as unknown as Setup)
+      const what = JSON.stringify({ kind, ...combination })
+      expect(
+        offered.map((p) => p.id),
+        what,
+      ).toContain('retire')
+      expect(
+        offered.filter((p) => p.baseline),
+        what,
+      ).not.toEqual([])
+      expect(
+        offered.some((p) => !p.baseline && !['retire', 'compare', 'electronics'].includes(p.id)),
+        what,
+      ).toBe(true)
+      for (const p of offered.filter((o) => o.baseline)) {
+        const steps = reduceVisit(p, { ...testSetup(p, kind), ...combination } as unknown as Setup, 0, []).steps
+        expect(
+          steps.map((s) => s.step.kind),
+          `${what} ${p.id}`,
+        ).toContainEqual(expect.stringMatching(/verdict|result/))
+      }
+    }
   }
 })
 

@@ -26,7 +26,8 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
     case 'typed': {
       const at = say`${celsius(entry.temperature)}${temperatureSentence(entry.temperatureFrom)}`
       const still = entry.still ? ', it stood still' : ''
-      return say`${name(entry.step)}: typed ${typedQuantity(state, entry.value)} at ${at}${still}`
+      const shown = entry.shown === undefined ? '' : say`, ${shownQuantity(state, entry.shown)} shown beside it`
+      return say`${name(entry.step)}: typed ${typedQuantity(state, entry.value)}${shown} at ${at}${still}`
     }
     case 'filled': {
       const fields = steps.get(entry.step)?.fields

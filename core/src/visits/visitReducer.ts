@@ -46,6 +46,8 @@ export interface VisitSnapshot {
 export interface TypedLine {
   /** As displayed: the signal where the device shows it, its value otherwise. */
   value: number
+  /** The finished value, where the device shows it beside its signal. */
+  shown?: number
   /** degC */
   temperature: number
   temperatureFrom?: TemperatureSource

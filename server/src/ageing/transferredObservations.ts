@@ -31,13 +31,14 @@ export async function transferredObservations(
     const first = c.baseline || c.installationId !== at
     if (c.installationId !== at) active = null
     at = c.installationId
-    const isKnown = isWhole(model, c.characteristic)
+    // Behind a display whose device's calibration was unknown, found and held tell the errors all the same.
+    const found = c.relative?.found ?? (isWhole(model, c.characteristic) ? c.characteristic : null)
     const errorBy = (held: CalibrationParameters | null) =>
-      held && isKnown ? model.errorAt(c.characteristic, held, process, device.setting) : null
-    const asFound = errorBy(active)
-    if (c.adopted) active = isKnown ? c.characteristic : null
+      held && found ? model.errorAt(found, held, process, device.setting) : null
+    const asFound = errorBy(c.relative?.held ?? active)
+    if (c.adopted) active = c.relative ? null : found
     // A device that computes with another temperature than the water's errs by it whatever it is given.
-    const asLeft = c.adopted ? errorBy(active) : asFound
+    const asLeft = c.adopted ? errorBy(found) : asFound
     if (asLeft === null) return []
     return [
       {

@@ -22,6 +22,7 @@ import {
   type DeviceSetting,
   type FindingCode,
   type PrintedValues,
+  type RelativeCalibration,
   type VisitEntry,
   WORKING_PRACTICES,
   type WorkingPractices,
@@ -192,6 +193,11 @@ export const checkVisitSettings = shapeOf({ standards: recordOf(isText), opening
 export const visitSettings = parsedJson<VisitSettings>('choice of standards', checkVisitSettings)
 
 export const calibrationParameters = parsedJson<CalibrationParameters>('calibration', recordOf(isNumber))
+
+export const relativeCalibration = parsedJson<RelativeCalibration>(
+  'relative calibration',
+  shapeOf({ found: recordOf(isNumber), held: recordOf(isNumber) }),
+)
 
 export const proposedCauses = parsedJson<readonly { cause: Cause; probability: number }[]>(
   'diagnosis',

@@ -111,6 +111,7 @@ const SECOND: Schemas = {
   typed: shapeOf({
     ...isStep,
     value: isNumber,
+    shown: orMissing(isNumber),
     temperature: isNumber,
     temperatureFrom: orMissing(isTemperatureSource),
     still: orMissing(isFlag),

@@ -44,6 +44,7 @@ import {
   printedValues,
   proposedCauses,
   readerChoices,
+  relativeCalibration,
   tellingWishes,
   textList,
   visitEntry,
@@ -705,6 +706,8 @@ export const calibrations = pgTable(
     characteristic: calibrationParameters().notNull(),
     /** Half-widths of the 95 % intervals. */
     uncertainty: calibrationParameters().notNull(),
+    /** Where the characteristic is not whole, since the device's calibration was unknown: what tells its errors. */
+    relative: relativeCalibration(),
     adopted: boolean().notNull(),
     /** The first of a new sensor. */
     baseline: boolean().notNull().default(false),

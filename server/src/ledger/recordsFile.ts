@@ -139,6 +139,7 @@ const visit = {
       at: isInstant,
       characteristic: parameters,
       uncertainty: parameters,
+      relative: orMissing(orNull(shapeOf({ found: parameters, held: parameters }))),
       adopted: isFlag,
       baseline: isFlag,
     }),

@@ -83,6 +83,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
   const shown = processShown({ position, device })
   return {
     position: code,
+    positionId: position.id,
     occupied: installed !== null,
     place: place.place.name,
     spot: position.spot,

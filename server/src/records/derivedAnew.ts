@@ -33,8 +33,8 @@ export async function deriveAnew(tx: Transaction, installationId: number, from: 
     const { evidence } = workedOutAnew(procedure, setup, opened, believed.activeCalibration)
     const found = foundAt(procedure, evidence)
     if (found) {
-      const { characteristic, uncertainty } = found
-      await tx.update(calibrations).set({ characteristic, uncertainty }).where(eq(calibrations.visitId, id))
+      const { characteristic, uncertainty, relative } = found
+      await tx.update(calibrations).set({ characteristic, uncertainty, relative }).where(eq(calibrations.visitId, id))
     }
     const observation = observationOf(procedure, evidence)
     const [known] = await tx.select().from(driftObservations).where(eq(driftObservations.visitId, id))

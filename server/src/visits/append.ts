@@ -2,6 +2,7 @@ import {
   type CalibrationParameters,
   nullIfOutOfRange,
   observationOf,
+  relativeOf,
   resultAt,
   resultFindings,
   tellableOf,
@@ -84,17 +85,15 @@ async function storeCalibration(tx: Transaction, opened: OpenedVisit, entry: Vis
   if (!found) return
   const { evidence } = progress
   const told = (c: CalibrationParameters) => tellableOf(evidence, c)
+  const worked = entry.type === 'applied' ? entry.characteristic : found.characteristic
+  const characteristic = entry.type === 'applied' && entry.readBack ? worked : told(worked)
   await tx.insert(calibrations).values({
     installationId: installed.installation.id,
     visitId: row.id,
     at,
-    characteristic:
-      entry.type === 'applied'
-        ? entry.readBack
-          ? entry.characteristic
-          : told(entry.characteristic)
-        : told(found.characteristic),
+    characteristic,
     uncertainty: told(found.uncertainty),
+    relative: relativeOf(evidence, worked, characteristic),
     adopted: entry.type === 'applied',
     baseline: procedure.baseline ?? false,
   })

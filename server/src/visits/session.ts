@@ -227,7 +227,7 @@ export class StepSession {
   }
 
   /** A reading typed by hand, as the device shows it. */
-  takeTyped({ at, value: typed, temperature, temperatureFrom, still }: Progress['typed'][number]): void {
+  takeTyped({ at, value: typed, shown: beside, temperature, temperatureFrom, still }: Progress['typed'][number]): void {
     const { setup } = this.setting.evidence
     const activeCalibration = this.activeCalibration
     const { showsSignal } = this
@@ -236,7 +236,7 @@ export class StepSession {
       : (nullIfOutOfRange(() => this.model.fromShown(typed, temperature, activeCalibration, setup.device)) ??
         Number.NaN)
     if (!Number.isFinite(signal)) return
-    const shown = showsSignal ? null : typed
+    const shown = showsSignal ? (beside ?? null) : typed
     this.latest = { at, signal, temperature, shown, ...(temperatureFrom ? { temperatureFrom } : {}) }
     const value = this.judged(this.latest)
     this.typed.push({ t: at / 1000, value, still: still === true })

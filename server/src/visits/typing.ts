@@ -19,6 +19,7 @@ import { Problem } from '../problem.ts'
 /** A number as it was typed beside the device. */
 export interface TypedBody {
   value: string
+  shown?: string | undefined
   temperature?: string | undefined
   temperatureFrom?: string | undefined
   temperatureName?: string | undefined
@@ -35,7 +36,8 @@ export function typedLine(
   if (!value.ok) throw new Problem(400, 'invalid', 'Type the reading as a number.')
   refuseOtherScale(evidence, value.value)
   refuseThousandfold(evidence, current, value.value)
-  const still = typed.still ? { still: true } : {}
+  const shown = readTypedNumber(typed.shown ?? '')
+  const also = { ...(shown.ok ? { shown: shown.value } : {}), ...(typed.still ? { still: true } : {}) }
   const text = (typed.temperature ?? '').trim()
   if (text === '') {
     const assumed = current && assumedTemperature(evidence, current)
@@ -43,13 +45,13 @@ export function typedLine(
       const message = 'Type the temperature of the standard.'
       throw new Problem(400, 'invalid', message, { fields: { temperature: message } })
     }
-    return { value: value.value, temperature: assumed.value, temperatureFrom: { from: assumed.from }, ...still }
+    return { value: value.value, temperature: assumed.value, temperatureFrom: { from: assumed.from }, ...also }
   }
   return {
     value: value.value,
     temperature: temperatureBeside({ evidence, current }, text),
     temperatureFrom: sourceOf(typed, thermometers),
-    ...still,
+    ...also,
   }
 }
 

@@ -83,6 +83,7 @@ export const CONDUCTIVITY: Kind = {
     RETIRE,
     commissioning(CONDUCTIVITY_ONE_POINT),
     commissioning(selfCalibrating(CONDUCTIVITY_ONE_POINT, { fresh: true })),
+    { ...commissioning(CONDUCTIVITY_TEST_ONLY, 'found-standard'), suits: ({ device }) => device.factoryCell === true },
   ],
   quickCheck: CONDUCTIVITY_TEST_ONLY.id,
   verb: 'Calibrate',

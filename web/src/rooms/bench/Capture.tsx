@@ -128,8 +128,8 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
             <MainButton label={step.main} disabled={!ready || busy} onPress={() => void take()} />
           )}
         </div>
-        {/* By eye there is nothing to wait for: it stood still, or it is typed again. */}
-        {visit.linked && !ready && live.opinion && (
+        {/* By eye a number has to be noted first. */}
+        {(visit.linked || (live.value !== null && !step.freezes)) && !ready && live.opinion && (
           <button
             type="button"
             className="slant"

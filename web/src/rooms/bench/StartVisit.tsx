@@ -15,6 +15,7 @@ import { standardLabel } from '../../components/standardLabel.ts'
 import { problemOf, useProbeQuery, useSiteQuery, useStartingQuery, useStartVisitMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
+import { PutInUse } from '../setUp/PutInUse.tsx'
 import { Cautions } from './Caution.tsx'
 import { FormFields, usualText } from './FormFields.tsx'
 import type { FormTexts } from './formTexts.ts'
@@ -103,9 +104,15 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
           ? `${text(probe.reason)} ${probe.visits.length > 0 ? 'Last visit' : 'Here since'} ${day(probe.figure.from, timeZone)}.`
           : starting.occupied
             ? ''
-            : 'No sensor installed.'}{' '}
+            : 'No sensor on record.'}{' '}
         {starting.setting && <span className="soft">Device: {starting.setting}.</span>}
       </p>
+      {!starting.occupied && (
+        <p className="flex flex-wrap items-center gap-x-4 gap-y-2 pt-3">
+          <PutInUse position={position} id={starting.positionId} />
+          <span className="soft">For a new sensor, commission it below.</span>
+        </p>
+      )}
       <Cautions cautions={starting.cautions} />
       {starting.authorityRule && <AuthorityRule rule={starting.authorityRule} />}
       {starting.numbersChanged && (

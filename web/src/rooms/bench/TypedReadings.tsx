@@ -37,7 +37,13 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
   const dispatch = useAppDispatch()
   const form = useForm<TypedReadingFields>({
     resolver: yupResolver(typedReadingFields(visit.typing, assumed)),
-    defaultValues: { value: '', temperature: '', temperatureFrom: usualFrom, temperatureName: readFrom.name },
+    defaultValues: {
+      value: '',
+      shown: '',
+      temperature: '',
+      temperatureFrom: usualFrom,
+      temperatureName: readFrom.name,
+    },
     mode: 'onSubmit',
     reValidateMode: 'onChange',
   })
@@ -51,12 +57,13 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
       const problems = await onType({ ...fields, temperature: inUnit(fields.temperature, fahrenheit), still })
       if (problems) {
         for (const [field, message] of Object.entries(problems)) {
-          if (field === 'value' || field === 'temperature') form.setError(field, { message })
+          if (field === 'value' || field === 'shown' || field === 'temperature') form.setError(field, { message })
         }
         return
       }
       // The temperature hardly changes between two looks; the value is the one to read anew.
       form.setValue('value', '')
+      form.setValue('shown', '')
       form.setFocus('value')
     })
   const named = from === 'thermometer' || from === 'sensor'
@@ -64,6 +71,14 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
     <form onSubmit={(e) => void send(step.freezes === true)(e)} noValidate className="space-y-2">
       <div className="flex flex-wrap items-start gap-x-6 gap-y-1 max-sm:grid max-sm:grid-cols-2 max-sm:gap-x-3 max-sm:[&>div]:w-full">
         <Field label={`${label} shown`} unit={unit} error={errors.value?.message} {...form.register('value')} />
+        {visit.typing.beside && (
+          <Field
+            label={`${visit.typing.beside.label} shown`}
+            unit={visit.typing.beside.unit}
+            error={errors.shown?.message}
+            {...form.register('shown')}
+          />
+        )}
         <div className="flex items-start gap-1 max-sm:[&>div]:w-full">
           <Field
             label="Temperature"

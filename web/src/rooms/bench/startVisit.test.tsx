@@ -46,6 +46,7 @@ function startingAt(kind: SensorKind, change: Partial<StartingView> = {}): Start
     }))
   return {
     position: 'XX-1',
+    positionId: 7,
     occupied,
     place: 'Hall',
     spot: 'Outlet',
@@ -161,14 +162,13 @@ describe('the start of a visit', () => {
     expect(screen.queryByText(/No sensor/)).toBeNull()
   })
 
-  it('asks for the serial number of a new sensor before it is commissioned', async () => {
+  it('an empty position offers both: the sensor is in use already, or a new one is commissioned', async () => {
     const { sent } = open(startingAt('ph', { occupied: false }), { '/api/visits': started })
-    await screen.findByText(/No sensor installed/)
-    await userEvent.click(screen.getByRole('button', { name: /^Start/ }))
-    await waitFor(() => expect(screen.getAllByRole('alert').some((a) => words(a) !== '')).toBe(true))
-    expect(sent).toEqual([])
-    await userEvent.type(screen.getByLabelText('Serial number'), 'G-17')
-    await userEvent.type(screen.getByLabelText('Kind of sensor'), 'glass')
+    await screen.findByText(/No sensor on record/)
+    expect(screen.getByRole('button', { name: 'Already in use: check it' })).toBeTruthy()
+    // Pens have neither; who has them types them.
+    await userEvent.type(screen.getByLabelText('Serial number (optional)'), 'G-17')
+    await userEvent.type(screen.getByLabelText('Model (optional)'), 'glass')
     await userEvent.click(screen.getByRole('button', { name: /^Start/ }))
     await waitFor(() => expect(sent[0]?.body.opening).toEqual({ serial: 'G-17', model: 'glass' }))
   })

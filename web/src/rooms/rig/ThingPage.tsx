@@ -438,7 +438,7 @@ function Beside({ thing: { subject, id } }: { thing: ThingView }) {
               [`/probes/${position.code}`, 'How it ages'],
             ]
           : []),
-        [`/bench/start/${position.code}`, position.sensor ? 'To the Bench' : 'Commission it'],
+        [`/bench/start/${position.code}`, position.sensor ? 'To the Bench' : 'Check or commission'],
         [`/rig/add?like=${id}`, 'Another like this'],
       ] as [string, string][])
     : subject === 'device'

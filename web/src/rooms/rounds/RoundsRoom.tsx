@@ -183,7 +183,7 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
         </OpenItem>
       ))}
       {empty.map((e) => (
-        <OpenItem key={e.position} to={`/bench/start/${e.position}`} action="Commission">
+        <OpenItem key={e.position} to={`/bench/start/${e.position}`} action="Check or commission">
           <strong>{e.position}</strong>, {listed(e.place, e.spot)}, has no sensor
           {e.since ? ` since ${ago(e.since)}` : ''}.
         </OpenItem>

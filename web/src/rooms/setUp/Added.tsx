@@ -1,8 +1,6 @@
-import { Link, useNavigate } from 'react-router'
-import { toast } from 'sonner'
-import { problemOf, usePutInUseMutation, useRigQuery } from '../../store/api.ts'
-import { actorOf } from '../../store/person.ts'
-import { useAppSelector } from '../../store/store.ts'
+import { Link } from 'react-router'
+import { useRigQuery } from '../../store/api.ts'
+import { PutInUse } from './PutInUse.tsx'
 
 interface AddedProps {
   position: string
@@ -13,33 +11,19 @@ interface AddedProps {
 
 /** A position is set up: on to its first visit, or to the next sensor. */
 export function Added({ position, id, device }: AddedProps) {
-  const navigate = useNavigate()
-  const [putInUse, { isLoading }] = usePutInUseMutation()
   const { data: rig } = useRigQuery()
-  const { operator } = useAppSelector(actorOf)
   const readBy = device ?? rig?.positions.find((p) => p.id === id)?.deviceId
-  const takeOn = async () => {
-    const answer = await putInUse({ id: String(id), operator, serial: '', model: '' })
-    if (answer.data) void navigate(`/bench/start/${encodeURIComponent(position)}`)
-    else toast.error(problemOf(answer.error).message)
-  }
   return (
     <div className="mx-auto w-full max-w-3xl px-5 py-8">
       <h1 className="text-2xl">{position} is set up</h1>
       <p className="pt-1 soft">Is the sensor in the water already?</p>
       <ul className="grid gap-4 py-5 sm:grid-cols-2">
         <li className="border border-[color:var(--line)] p-4">
-          <p className="pb-4 text-pretty">
-            It works there already, whenever it was last calibrated. Nothing is believed of it before it was checked.
-          </p>
-          <button type="button" className="slant slant-strong" disabled={isLoading} onClick={() => void takeOn()}>
-            It is in use: check it first
-          </button>
+          <p className="pb-4 text-pretty">It already works there. Its first visit is a check.</p>
+          <PutInUse position={position} id={id} strong />
         </li>
         <li className="border border-[color:var(--line)] p-4">
-          <p className="pb-4 text-pretty">
-            It is new. Its first calibration is what all later ones are measured against.
-          </p>
+          <p className="pb-4 text-pretty">It is new. Its first calibration is the baseline for all later ones.</p>
           <Link to={`/bench/start/${encodeURIComponent(position)}`} className="slant">
             Commission it
           </Link>

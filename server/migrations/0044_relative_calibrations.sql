@@ -1,0 +1,1 @@
+ALTER TABLE "calibrations" ADD COLUMN "relative" jsonb;
