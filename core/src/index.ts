@@ -113,7 +113,13 @@ export { findingsOfTwoPoints } from './kinds/ph/findings.ts'
 export { PH_LIMITS } from './kinds/ph/limits.ts'
 export { phElectrodeOf } from './kinds/ph/model.ts'
 export { PH_MILLIVOLTS } from './kinds/ph/presets.ts'
-export { type CapturedReading, isDisplayAlone, isOverLine, READING_SOURCES } from './measurement/capturedReading.ts'
+export {
+  type CapturedReading,
+  isDisplayAlone,
+  isOverLine,
+  READING_SOURCES,
+  type ReadingSource,
+} from './measurement/capturedReading.ts'
 export { differingParameters, type ParameterDifference } from './measurement/differingParameters.ts'
 export * from './measurement/instrument.ts'
 export type * from './measurement/measurementModel.ts'
@@ -160,6 +166,7 @@ export {
   relativeOf,
   statedHeld,
   tellableOf,
+  tellsSignal,
 } from './procedures/heldCalibration.ts'
 export { commissioningFields, RETIRE, RETIREMENT_CAUSES } from './procedures/lifeCycle.ts'
 export { readOwnInputs } from './procedures/ownInputs.ts'

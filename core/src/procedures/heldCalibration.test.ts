@@ -5,11 +5,15 @@ import type { ReadingSource } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { tellable } from '../measurement/wholeCalibration.ts'
 import { randomStream } from '../statistics/random.ts'
+import { plain } from '../testing/plain.ts'
+import { entrySentence } from '../visits/recordSentences.ts'
+import { assumedTemperature } from '../visits/typing.ts'
 import { reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 import { observationOf } from '../visits/visitView.ts'
 import { heldFields, heldFor, statedHeld } from './heldCalibration.ts'
 import type { Procedure } from './procedure.ts'
 import type { Setup } from './setup.ts'
+import type { Step } from './step.ts'
 import { testSetup } from './testSetup.ts'
 
 const MODEL = modelOf('ph')
@@ -136,6 +140,43 @@ describe('a device that was at work before, and nobody knows its calibration', (
       asLeft: 0,
       adjusted: true,
     })
+  })
+})
+
+it('its record says what was shown, and no millivolts, slope or zero that nobody knows', () => {
+  const [truth] = truths(1) as [Truth]
+  const given: VisitEntry = {
+    type: 'applied',
+    way: 'key',
+    characteristic: { slopeEfficiency: 1.06, zero: -14 },
+    readBack: null,
+    shownAfter: null,
+  }
+  const said = (unknownParameters?: readonly string[]) => {
+    const lines = [...readings(truth, { source: 'display-typed' }), given]
+    const e = visitOf(setupOf(unknownParameters ? { unknownParameters } : {}), lines)
+    return lines.map((entry) => plain(entrySentence(entry, new Map(), e))).join('; ')
+  }
+  expect(said()).toMatch(/shows pH .* mV.*slope 106\.0 %, zero .14\.0 mV/)
+  expect(said(UNKNOWN)).toMatch(/shows pH .*Calibrated itself by its own key$/)
+  expect(said(UNKNOWN)).not.toMatch(/mV|slope|zero/)
+})
+
+describe('the temperature of a cup that is not typed', () => {
+  it('is that of the cup before, within one level', () => {
+    const at = (step: string, temperature: number) => {
+      const [entry] = readings({ sensor: MODEL.ideal, held: MODEL.ideal }, { source: 'display-typed' })
+      const { reading } = entry as Extract<VisitEntry, { type: 'captured' }>
+      return { type: 'captured', step, reading: { ...reading, temperature } } as VisitEntry
+    }
+    const e = visitOf(setupOf({}), [at('point-1', 21.4)])
+    const step = (change: Partial<Step>) => ({ key: 'point-2', medium: 'standard', role: 'second', ...change }) as Step
+    expect(assumedTemperature(e, step({}))).toEqual({ value: 21.4, from: 'earlier' })
+    expect(assumedTemperature(e, step({ medium: 'air', role: undefined }))).toEqual({ value: 21.4, from: 'earlier' })
+    // After warming the cups before tell nothing.
+    expect(assumedTemperature(e, step({ key: 'point-3', sameLevel: ['point-3', 'point-4'] }))).toBeNull()
+    const warm = visitOf(setupOf({}), [at('point-1', 21.4), at('point-3', 27.9)])
+    expect(assumedTemperature(warm, step({ key: 'point-4', sameLevel: ['point-3', 'point-4'] }))?.value).toBe(27.9)
   })
 })
 

@@ -88,6 +88,12 @@ function isBehindDisplay({ readings, setup }: VisitState): boolean {
 
 const unknownOf = ({ setup }: VisitState) => setup.unknownParameters ?? []
 
+/** Whether a reading tells its signal: not behind a display whose device's calibration is unknown. */
+export const tellsSignal = (
+  { unknownParameters }: Pick<Setup, 'unknownParameters'>,
+  { source = 'not-noted' }: Partial<Pick<CapturedReading, 'source'>>,
+): boolean => unknownParameters === undefined || !isDisplayAlone(source)
+
 /** What the visit tells of a sensor: without what rests on a part of the device's calibration that nobody knows. */
 export const tellableOf = (e: VisitState, c: CalibrationParameters): CalibrationParameters =>
   isBehindDisplay(e) ? tellable(c, unknownOf(e)) : c
@@ -136,7 +142,7 @@ export function tellableFindings(e: VisitState, findings: readonly Finding[]): r
     {
       code: 'calibration-unknown',
       severity: 'note',
-      sentence: `The ${names.join(' and ')} in the device ${names.length > 1 ? 'are' : 'is'} unknown, so the sensor's own cannot be told from its display.`,
+      sentence: `The ${names.join(' and ')} in the device ${names.length > 1 ? 'are' : 'is'} unknown, so its display cannot tell the sensor’s own.`,
       advice:
         e.setup.adjustsBy === 'numbers'
           ? 'To calculate new numbers, start again and enter those in its calibration menu.'

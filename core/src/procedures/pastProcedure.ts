@@ -1,6 +1,7 @@
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
+import { parametersSentence } from '../measurement/parametersSentence.ts'
 import { isWhole } from '../measurement/wholeCalibration.ts'
-import { quantity } from '../quantities/sentence.ts'
+import { quantity, type Sentence } from '../quantities/sentence.ts'
 import { calibrationResult, errorAfter, errorInStandard, pointReading, VERIFY_KEYS } from './assess.ts'
 import { tellableOf } from './heldCalibration.ts'
 import type { Assessment, Figure, Observation, PastPoints, Procedure, VisitState } from './procedure.ts'
@@ -90,6 +91,10 @@ export const toldOf = (e: VisitState, c: CalibrationParameters): CalibrationPara
   ...tellableOf(e, c),
   ...statedOf(e),
 })
+
+/** The parameters that a device computes with since, as far as they can be told; empty where none can. */
+export const givenParameters = (e: VisitState, c: CalibrationParameters): Sentence =>
+  parametersSentence(e.model, toldOf(e, c))
 
 function statedFigures(e: VisitState, stated: CalibrationParameters): Figure[] {
   return e.model.parameters.flatMap(({ key, label, unit, decimals, scale }) =>

@@ -161,7 +161,8 @@ function pressKey(
     medium: 'standard',
     ...(last ? { calibrates: true } : {}),
     fields: [
-      { key: 'shown', label: 'It shows then', kind: 'number', unit, decimals, low, high, live: true },
+      // In the last cup it is the reading as left; the others are read again at the end.
+      { key: 'shown', label: 'It shows then', kind: 'number', unit, decimals, low, high, live: true, optional: !last },
       { key: 'said', label: 'And says', kind: 'choice', choices: SAID, usual: 'nothing' },
     ],
   }

@@ -54,6 +54,8 @@ export type StepKind = 'confirm' | 'wait' | 'capture' | 'form' | 'verdict' | 're
 export interface Step {
   /** Stored in records. */
   key: string
+  /** Captures of the same level of temperature, whose temperature may stand for this one's; missing: all in standards. */
+  sameLevel?: readonly string[]
   kind: StepKind
   /** On the ladder. */
   short: string

@@ -1,7 +1,7 @@
 import type { Decision } from '../judgement/decision.ts'
 import { isDisplayAlone } from '../measurement/capturedReading.ts'
-import { parametersSentence } from '../measurement/parametersSentence.ts'
-import { toldOf } from '../procedures/pastProcedure.ts'
+import { tellsSignal } from '../procedures/heldCalibration.ts'
+import { givenParameters } from '../procedures/pastProcedure.ts'
 import type { GivenCalibration, Observation, Procedure, VisitState } from '../procedures/procedure.ts'
 import { errorQuantity, shownQuantity, signalQuantity, standardOfVisit, standardQuantity } from '../procedures/words.ts'
 import { type Quantity, type Sentence, say, timeSpan } from '../quantities/sentence.ts'
@@ -27,7 +27,8 @@ export interface PointRecord {
   label: string
   seq: number
   at: number
-  signal: Quantity
+  /** Null where nobody knows by which calibration the device showed its value. */
+  signal: Quantity | null
   /** Null where nobody read the display. */
   shown: Quantity | null
   /** Set where the signal was worked out from the display; null where it was read, or where that was not noted. */
@@ -90,7 +91,7 @@ export function closedRecord(
     result: judged ? resultAt(procedure, progress, judged.step.key) : null,
     decisions: Object.entries(evidence.decisions).map(([step, d]) => ({ step: steps.get(step)?.short ?? step, ...d })),
     applied: evidence.applied && {
-      parameters: parametersSentence(evidence.model, toldOf(evidence, evidence.applied.characteristic)),
+      parameters: givenParameters(evidence, evidence.applied.characteristic),
       way: evidence.applied.way,
     },
     asFound: observed?.asFound == null ? null : errorQuantity(evidence, observed.asFound),
@@ -140,7 +141,7 @@ function pointRecord(
       label: count > 1 ? `${short}, mean of ${count}` : short,
       seq: line + 1,
       at: lines[line]?.at ?? state.startedAt,
-      signal: signalQuantity(state, signal),
+      signal: tellsSignal(state.setup, reading) ? signalQuantity(state, signal) : null,
       shown: shown === null ? null : shownQuantity(state, shown),
       workedOut: isDisplayAlone(source) ? 'signal' : null,
       standard: standard

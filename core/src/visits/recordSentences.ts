@@ -2,6 +2,8 @@ import { decisionInfinitive } from '../judgement/decision.ts'
 import { type CapturedReading, isDisplayAlone } from '../measurement/capturedReading.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
 import type { TemperatureSource } from '../measurement/temperatureSource.ts'
+import { tellsSignal } from '../procedures/heldCalibration.ts'
+import { givenParameters } from '../procedures/pastProcedure.ts'
 import type { GivenCalibration, VisitState } from '../procedures/procedure.ts'
 import type { FieldSpec, FormValue, Step } from '../procedures/step.ts'
 import { shownQuantity, signalQuantity } from '../procedures/words.ts'
@@ -71,12 +73,14 @@ const typedQuantity = (state: VisitState, value: number) =>
 
 /** What the device computes with since, and how that is known. */
 function givenSentence({ way, characteristic, readBack, shownAfter }: GivenCalibration, state: VisitState): Sentence {
-  const numbers = parametersSentence(state.model, characteristic)
+  const numbers = readBack ? parametersSentence(state.model, characteristic) : givenParameters(state, characteristic)
   const given =
     way === 'noted'
       ? say`Calibrated to ${numbers}, as far as it was noted`
       : way === 'key'
-        ? say`Calibrated itself by its own key: ${numbers}${readBack ? ', read back' : ', worked out from what it showed before'}`
+        ? numbers === ''
+          ? 'Calibrated itself by its own key'
+          : say`Calibrated itself by its own key: ${numbers}${readBack ? ', read back' : ', worked out from what it showed before'}`
         : say`Given to the device ${way === 'link' ? 'over the link' : 'by hand'}: ${numbers}${readBack ? ', read back' : ''}`
   if (!shownAfter) return given
   const reason = shownAfter.reason ? ` ("${shownAfter.reason}")` : ''
@@ -105,6 +109,7 @@ function readingSentence({ source, signal, shown }: CapturedReading, state: Visi
   const worth = signalQuantity(state, signal)
   if (shown === null) return say`${worth}`
   const display = say`shows ${shownQuantity(state, shown)}`
+  if (!tellsSignal(state.setup, { source })) return display
   // Where the display is the signal there is nothing to work out.
   if (source === 'line' || state.kind.signalDisplay === null) return say`${worth}, ${display}`
   return isDisplayAlone(source)

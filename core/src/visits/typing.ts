@@ -17,12 +17,15 @@ export interface AssumedTemperature {
 }
 
 /**
- * What a reading's temperature is taken to be when nobody types one: in a standard that of the same standard earlier at
- * this visit, in the process the usual one. Null where it has to be read.
+ * What a reading's temperature is taken to be when nobody types one: in the process the usual one; otherwise that of this
+ * point before, of the same standard, or of the cup before, within one level of temperature. Null where it has to be read.
  */
-export function assumedTemperature({ setup, readings }: VisitState, step: Step): AssumedTemperature | null {
+export function assumedTemperature({ setup, readings, counting }: VisitState, step: Step): AssumedTemperature | null {
   if (step.medium === 'process') return { value: setup.processTemperature, from: 'usual' }
   const code = step.role ? setup.standards[step.role]?.code : undefined
-  const earlier = Object.values(readings).findLast((r) => code !== undefined && r.standard?.code === code)
+  const beside = Object.entries(readings)
+    .filter(([key, { standard }]) => standard && (step.sameLevel?.includes(key) ?? true))
+    .map(([, reading]) => reading)
+  const earlier = counting[step.key]?.at(-1) ?? beside.findLast((r) => r.standard?.code === code) ?? beside.at(-1)
   return earlier ? { value: earlier.temperature, from: 'earlier' } : null
 }

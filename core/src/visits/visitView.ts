@@ -1,10 +1,9 @@
 import type { FindingCode } from '../calibration/finding.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
-import { parametersSentence } from '../measurement/parametersSentence.ts'
 import { MOST_READINGS } from '../measurement/repeatedReadings.ts'
 import { shownAfterError } from '../procedures/assess.ts'
-import { toldOf } from '../procedures/pastProcedure.ts'
+import { givenParameters } from '../procedures/pastProcedure.ts'
 import type {
   ArithmeticLine,
   Assessment,
@@ -88,7 +87,7 @@ export function viewOfProgress(procedure: Procedure, progress: Progress): BenchV
     result: current ? resultAt(procedure, progress, current.key) : null,
     decided: lastDecision(evidence),
     applied: evidence.applied && {
-      parameters: parametersSentence(evidence.model, toldOf(evidence, evidence.applied.characteristic)),
+      parameters: givenParameters(evidence, evidence.applied.characteristic),
       way: evidence.applied.way,
     },
     arithmetic: arithmeticOf(procedure, evidence, null, null),

@@ -168,7 +168,7 @@ export const checkRecord: Check = shapeOf({
       label: isText,
       seq: isNumber,
       at: isNumber,
-      signal: isQuantity,
+      signal: orNull(isQuantity),
       shown: orNull(isQuantity),
       workedOut: orNull(isText),
       standard: orNull(shapeOf({ label: isText, value: isQuantity, lot: orNull(isText) })),

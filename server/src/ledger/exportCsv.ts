@@ -1,4 +1,4 @@
-import { modelOf } from '@frustum/core'
+import { modelOf, type ReadingSource, tellsSignal } from '@frustum/core'
 import Papa from 'papaparse'
 import { checkEntry } from '../database/entryVersions.ts'
 import type { Database } from '../database/open.ts'
@@ -46,8 +46,8 @@ function rowsOf(v: VisitRecord): Record<string, unknown>[] {
     step,
     taken_at: at,
     source: reading.source ?? 'not-noted',
-    signal: reading.signal,
-    signal_uncertainty: reading.signalUncertainty,
+    signal: tellsSignal(setup, reading) ? reading.signal : '',
+    signal_uncertainty: tellsSignal(setup, reading) ? reading.signalUncertainty : '',
     signal_unit: units.signal,
     shown: reading.shown ?? '',
     shown_unit: units.shown,
@@ -77,7 +77,7 @@ interface CapturedLine {
     type: string
     step: string
     reading: {
-      source?: string
+      source?: ReadingSource
       signal: number
       signalUncertainty: number
       shown: number | null

@@ -305,7 +305,7 @@ export const api = createApi({
 
       fleet: readWhole(ENDPOINTS.fleet, ['rounds']),
       probe: read(ENDPOINTS.probe, (position: string) => ({ position }), ['probe']),
-      starting: read(ENDPOINTS.starting, (position: string) => ({ position })),
+      starting: read(ENDPOINTS.starting, (position: string) => ({ position }), ['rig', 'shelf']),
       whatIf: build.query<AnswerOf<typeof ENDPOINTS.whatIf>, Sent<typeof ENDPOINTS.whatIf>>({
         query: (sent) => send(ENDPOINTS.whatIf, sent),
       }),

@@ -9,6 +9,7 @@ import {
   parameterFigure,
   pointReading,
   uncertaintyAtProcess,
+  VERIFY_KEYS,
   wasRepeated,
 } from '../../procedures/assess.ts'
 import type { Assessment, Prerequisite, Procedure, StandardRole, VisitState } from '../../procedures/procedure.ts'
@@ -146,11 +147,14 @@ function judgeIon(e: VisitState, count: 2 | 3 | 4): Assessment | null {
   })
 }
 
+/** Points after warming: their cups have another temperature than those before. */
+const WARM_KEYS = ['point-3', 'point-4']
+
 const conditioning = (e: VisitState, role: string, number: number, after: readonly string[]): Step => ({
   key: `rinse-${number}`,
   kind: 'confirm',
   short: 'Conditioning rinse',
-  title: `Fill a quarter of the cup with ${standardLabel(e, role)}, shake the tip in it, and throw it away`,
+  title: `Fill a quarter of the cup with ${standardLabel(e, role)}, shake the tip in it, then discard the solution`,
   hint: 'Rinse with water first. The dip takes the last drop off, so that nothing dilutes the cup that counts.',
   main: 'Confirm rinse',
   usualSkips: ['Conditioned already'],
@@ -175,7 +179,8 @@ function ionSteps(e: VisitState, count: 2 | 3 | 4): Step[] {
     conditioning(e, role, number, ['clean', ...more]),
     point(e, role, number, ['clean', `rinse-${number}`, ...more]),
   ]
-  const suffix = (s: Step): Step => (s.kind === 'capture' ? { ...s, short: `${s.short.split(',')[0]}, warm` } : s)
+  const suffix = (s: Step): Step =>
+    s.kind === 'capture' ? { ...s, short: `${s.short.split(',')[0]}, warm`, sameLevel: WARM_KEYS } : s
   return [
     hold(e),
     foundProcess(e),
@@ -187,7 +192,10 @@ function ionSteps(e: VisitState, count: 2 | 3 | 4): Step[] {
     ...(count > 2 ? [warming(), ...pair('high', 3, ['warm']).map(suffix)] : []),
     ...(count > 3 ? pair('low', 4, ['warm']).map(suffix) : []),
     result(KEYS.slice(0, count), 'What the points say', 'point-1'),
-    ...afterResult(e, ['high', 'low']),
+    // Nobody knows at which of the two levels these are read.
+    ...afterResult(e, ['high', 'low']).map((s) =>
+      count > 2 && s.medium === 'standard' ? { ...s, sameLevel: VERIFY_KEYS } : s,
+    ),
   ].map((s) => (s.kind === 'capture' ? { ...s, hint: shortLabel(s.hint) } : s))
 }
 

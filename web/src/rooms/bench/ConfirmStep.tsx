@@ -3,6 +3,9 @@ import { useState } from 'react'
 import { MainButton, Skip } from './StepButtons.tsx'
 import type { useVisitActions } from './useVisitActions.ts'
 
+/** The usual reason not to clean, in one press. */
+export const CLEAN = 'It is clean'
+
 interface ConfirmStepProps {
   step: Step
   busy: boolean
@@ -37,6 +40,16 @@ export function ConfirmStep({ step, busy, run }: ConfirmStepProps) {
       )}
       <div className="flex flex-wrap gap-5 max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">
         <MainButton label={step.main} disabled={busy || !all} onPress={() => void run('done', { step: step.key })} />
+        {step.key === 'clean' && step.usualSkips.includes(CLEAN) && (
+          <button
+            type="button"
+            className="slant"
+            disabled={busy}
+            onClick={() => void run('skip', { step: step.key, reason: CLEAN })}
+          >
+            {CLEAN}
+          </button>
+        )}
         <Skip
           key={step.key}
           step={step}

@@ -45,8 +45,10 @@ export function DonePanel({ visit, timeZone }: { visit: VisitView; timeZone: str
           <>
             <dt className="soft">Device now</dt>
             <dd>
-              {text(visit.applied.parameters)}
-              {calibratedItself && !visit.linked && <span className="soft"> (worked out from what it showed)</span>}
+              {text(visit.applied.parameters) || 'Unknown'}
+              {calibratedItself && !visit.linked && visit.applied.parameters !== '' && (
+                <span className="soft"> (worked out from what it showed)</span>
+              )}
             </dd>
           </>
         )}

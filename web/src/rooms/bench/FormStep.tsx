@@ -1,5 +1,6 @@
 import type { VisitLive, VisitView } from '@frustum/contract'
 import type { FieldSpec, Step } from '@frustum/core'
+import { useEffect } from 'react'
 import { toast } from 'sonner'
 import { type BenchParts, beforeReading } from '../../extensions/BenchExtensions.tsx'
 import { FormFields } from './FormFields.tsx'
@@ -22,6 +23,12 @@ export function FormStep({ visit, step, live, parts, busy, run }: FormStepProps)
   const fields = step.fields ?? []
   const { form, draft } = useTypedForm(fields, `${visit.id}:${step.key}`)
   const latest = useLatest(live)
+  const { setFocus } = form
+  const first = fields.find((f) => f.kind === 'number' || f.kind === 'text')?.key
+  // biome-ignore lint/correctness/useExhaustiveDependencies: at each step anew
+  useEffect(() => {
+    if (first) setFocus(first)
+  }, [setFocus, first, step.key])
   const submit = form.handleSubmit(async (values) => {
     const problem = await run('fill', { step: step.key, values })
     if (problem?.fields) {

@@ -3,6 +3,7 @@ import type { Decision, ResultView } from '@frustum/core'
 import { ScrollText } from 'lucide-react'
 import { useNavigate } from 'react-router'
 import { text } from '../../components/format.ts'
+import { CLEAN } from './ConfirmStep.tsx'
 import { DecisionPanel, Findings } from './DecisionPanel.tsx'
 
 interface ResultPanelProps {
@@ -11,10 +12,11 @@ interface ResultPanelProps {
   busy: boolean
   /** Resolves to whether it is on record. */
   onDecide: (decision: Decision, note: string) => Promise<boolean>
+  onSkip: (step: string, reason: string) => void
 }
 
 /** What the readings come to, and what to do about it. */
-export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps) {
+export function ResultPanel({ visit, result, busy, onDecide, onSkip }: ResultPanelProps) {
   const { figures, findings, proposal, choices, names, calibrate } = result
   const navigate = useNavigate()
   const onward = calibrate
@@ -22,7 +24,12 @@ export function ResultPanel({ visit, result, busy, onDecide }: ResultPanelProps)
         label: calibrate === visit.position ? 'Calibrate this one' : `Calibrate ${calibrate}`,
         onPress: () => void onDecide(proposal.decision, '').then((ok) => ok && navigate(`/bench/start/${calibrate}`)),
       }
-    : undefined
+    : visit.current === 'verdict' && proposal.decision === 'adjust'
+      ? {
+          label: 'Calibrate without cleaning',
+          onPress: () => void onDecide('adjust', '').then((ok) => ok && onSkip('clean', CLEAN)),
+        }
+      : undefined
   return (
     <div className="space-y-5">
       {figures.length > 0 && (

@@ -40,6 +40,7 @@ export function Stage({ visit, live, trace, mine, parts }: StageProps) {
           onDecide={async (decision, note) =>
             (await run('decide', { step: step.key, decision, ...(note ? { note } : {}) })) === null
           }
+          onSkip={(key, reason) => void run('skip', { step: key, reason })}
         />
       )}
       {step.kind === 'apply' && (

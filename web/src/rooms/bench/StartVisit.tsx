@@ -27,7 +27,7 @@ export function StartVisit() {
   const { data: starting, error, refetch } = useStartingQuery(position, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
   if (!starting || !site) return <Fetching what={position} error={error} onRetry={refetch} />
-  return <Start key={position} starting={starting} timeZone={site.timeZone} />
+  return <Start key={`${position} ${starting.occupied}`} starting={starting} timeZone={site.timeZone} />
 }
 
 /** Procedures that are seen without asking for more. */

@@ -1,7 +1,7 @@
 import { type TypedReadingFields, typedReadingFields, type VisitLive, type VisitView } from '@frustum/contract'
 import type { AssumedTemperature, Step } from '@frustum/core'
 import { yupResolver } from '@hookform/resolvers/yup'
-import { useId } from 'react'
+import { useEffect, useId } from 'react'
 import { type UseFormRegisterReturn, useForm } from 'react-hook-form'
 import { celsius, fixed } from '../../components/format.ts'
 import { useInstrumentsQuery } from '../../store/api.ts'
@@ -48,6 +48,10 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
     reValidateMode: 'onChange',
   })
   const { errors, isSubmitting } = form.formState
+  const { setFocus } = form
+  // Who stands there with a cup types at once.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: at each step anew
+  useEffect(() => setFocus('value'), [setFocus, step.key])
   const from = form.watch('temperatureFrom') ?? usualFrom
   const { data: known = [] } = useInstrumentsQuery(undefined, { skip: from !== 'thermometer' })
   const thermometers = from === 'thermometer' ? known.filter((i) => i.kind === 'thermometer') : []
@@ -145,8 +149,8 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
 }
 
 const ASSUMED: Record<AssumedTemperature['from'], string> = {
-  earlier: 'Left empty: as read before in this standard.',
-  usual: 'Left empty: the usual one of this water.',
+  earlier: 'Left empty: same as before.',
+  usual: 'Left empty: the usual temperature here.',
 }
 
 const shownIn = (degrees: number, fahrenheit: boolean) => (fahrenheit ? degrees * 1.8 + 32 : degrees)

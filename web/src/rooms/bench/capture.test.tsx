@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 import type { VisitView } from '@frustum/contract'
 import { say } from '@frustum/core'
-import { screen, waitFor, within } from '@testing-library/react'
+import { act, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterEach, describe, expect, it } from 'vitest'
 import { captured, liveAt, visitAfter } from '../../testing/bench.ts'
@@ -102,6 +102,11 @@ describe('a reading that is captured', () => {
   it('may be skipped where the step allows it, with a reason', async () => {
     const visit = visitAfter({ kind: 'ph', procedure: 'ph-two-point', entries: [{ type: 'done', step: 'hold' }] })
     const { sent } = stage(visit, liveAt('found-process'), { [`/api/visits/${visit.id}/skip`]: visit })
+    // In the field that has the focus a letter is a letter.
+    await waitFor(() => expect(document.activeElement?.tagName).toBe('INPUT'))
+    await userEvent.keyboard('s')
+    expect(screen.queryByRole('dialog')).toBeNull()
+    act(() => (document.activeElement as HTMLElement).blur())
     await userEvent.keyboard('s')
     const dialog = within(await screen.findByRole('dialog'))
     await userEvent.click(dialog.getByRole('button', { name: 'No flow' }))

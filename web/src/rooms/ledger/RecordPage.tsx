@@ -115,7 +115,12 @@ function Outcome({ view }: { view: RecordView }) {
       .filter((f) => !f.label.startsWith('As found'))
       .map((f): [string, string] => [f.label, `${text(f.value)}  ${text(f.note)}`]),
     ...(applied
-      ? [['Device since', `${text(applied.parameters)}, ${GIVEN_WORDS[applied.way]}`] as [string, string]]
+      ? [
+          ['Device since', [text(applied.parameters), GIVEN_WORDS[applied.way]].filter(Boolean).join(', ')] as [
+            string,
+            string,
+          ],
+        ]
       : []),
   ]
   return (
@@ -176,8 +181,8 @@ function PointRow({ point, reading }: { point: PointRecord; reading: CapturedRea
       <td className="py-1.5 pr-3">{label}</td>
       <td className="pr-3">{reading && <Thumbnail trace={reading.trace} />}</td>
       <td className="pr-3 font-mono whitespace-nowrap">
-        {text(signal)}
-        {workedOut === 'signal' && <span className="block font-sans text-xs soft">worked out</span>}
+        {signal ? text(signal) : '–'}
+        {signal && workedOut === 'signal' && <span className="block font-sans text-xs soft">worked out</span>}
       </td>
       <td className="pr-3 font-mono whitespace-nowrap">
         {shown ? text(shown) : <span className="font-sans soft">not read</span>}
