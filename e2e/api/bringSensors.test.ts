@@ -35,6 +35,12 @@ const get = async <T>(path: string) => (await (await fetch(`${server.url}/api/${
 const rig = () => get<RigView>('rig')
 const xlsx = new Uint8Array(readFileSync(new URL('../fixtures/sensors.xlsx', import.meta.url)))
 
+it('titles above the headings are passed over', async () => {
+  const { body } = await bring('Sensors of the mill\n\nCode;Type;Place;Water\nM-pH-1;pH;Hall;nutrient')
+  expect(body.headers).toEqual(['Code', 'Type', 'Place', 'Water'])
+  expect(body.rows.map((r) => [r.number, r.state, r.code])).toEqual([[4, 'new', 'M-pH-1']])
+})
+
 it('is looked at first: columns by their names, what is missing by the water, and nothing is written', async () => {
   const { status, body } = await bring(xlsx, { place: 'Attic' }, 'sensors.xlsx')
   expect(status, JSON.stringify(body)).toBe(200)

@@ -77,6 +77,18 @@ it('a list with the mess of its kind is named row by row, and taken in once', as
   expect((await get<RoundsView>('rounds')).rows.find((r) => r.position === 'T1-pH')?.state).toBe('overdue')
 })
 
+it('titles above the headings are passed over, and rows keep their numbers', async () => {
+  const { bring } = await ownSite(SENSORS)
+  const titles = ['Calibration log 2024, pH and EC;;;', 'Fish room;;;', ';;;']
+  const table = ['Date;Tag;pH 7 before;pH 10 before', '2024-04-03;T1-pH;7.05;9.92', '2024-07-12;T1-pH;7.08;9.88']
+  const looked = async (lines: readonly string[]) => (await bring(lines.join('\n'), { without: 'checked' })).body
+  const [bare, titled] = [await looked(table), await looked([...titles, ...table])]
+  expect(titled.headers).toEqual(bare.headers)
+  expect(titled.rows.map((r) => [r.number, r.state, r.what])).toEqual(
+    bare.rows.map((r) => [r.number + titles.length, 'new', r.what]),
+  )
+})
+
 it('what can be read in two ways is asked, and nothing is made of it before', async () => {
   const { bring, get } = await ownSite(SENSORS)
   const list =

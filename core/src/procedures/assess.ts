@@ -302,7 +302,7 @@ function withoutErrors(
   result: Pick<Assessment, 'figures' | 'findings' | 'found' | 'proposal'> & { neverAdjust: boolean },
 ): Assessment {
   const { neverAdjust, proposal, ...same } = result
-  const reason = 'The calibration in the device is unknown, so its error cannot be told.'
+  const reason = 'The device’s calibration is unknown, so its error can’t be calculated.'
   return {
     ...same,
     figures: [...same.figures, { label: 'As found, at the process', value: '–', note: 'not known' }],
@@ -311,7 +311,7 @@ function withoutErrors(
         ? proposal
         : neverAdjust
           ? { decision: 'leave-alone', reason }
-          : { decision: 'adjust', reason: `${reason} With these numbers it is known from now on.` },
+          : { decision: 'adjust', reason: `${reason} Entering these values makes it known.` },
     choices: ALL_CHOICES.filter((c) => !(neverAdjust && c === 'adjust')),
     asFoundError: null,
     errorNow: null,
@@ -359,7 +359,7 @@ const checkWithoutErrors = (e: VisitState, key: string): Assessment => ({
   findings: [...findingsOfReadings(e, [key]), ...findingsOfRecord(e)],
   proposal: {
     decision: e.setup.adjustsBy === 'nothing' ? 'leave-alone' : 'adjust',
-    reason: 'The calibration in the device is unknown, so a signal in one standard tells no error.',
+    reason: 'The device’s calibration is unknown, so one standard can’t show its error.',
   },
   choices: e.setup.adjustsBy === 'nothing' ? ['leave-alone', 'replace'] : ['leave-alone', 'adjust'],
   found: null,

@@ -142,11 +142,11 @@ export function tellableFindings(e: VisitState, findings: readonly Finding[]): r
     {
       code: 'calibration-unknown',
       severity: 'note',
-      sentence: `The ${names.join(' and ')} in the device ${names.length > 1 ? 'are' : 'is'} unknown, so its display cannot tell the sensor’s own.`,
+      sentence: `The device’s ${names.join(' and ')} ${names.length > 1 ? 'are' : 'is'} unknown, so the sensor’s own can’t be worked out from the display.`,
       advice:
         e.setup.adjustsBy === 'numbers'
-          ? 'To calculate new numbers, start again and enter those in its calibration menu.'
-          : 'The errors of the display are measured all the same.',
+          ? 'To calculate new values, start again and enter those in the device’s calibration menu.'
+          : 'Errors on the display are still measured.',
       numbers: {},
     },
   ]

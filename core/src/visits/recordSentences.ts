@@ -28,7 +28,7 @@ export function entrySentence(entry: VisitEntry, steps: ReadonlyMap<string, Step
     case 'typed': {
       const at = say`${celsius(entry.temperature)}${temperatureSentence(entry.temperatureFrom)}`
       const still = entry.still ? ', it stood still' : ''
-      const shown = entry.shown === undefined ? '' : say`, ${shownQuantity(state, entry.shown)} shown beside it`
+      const shown = entry.shown === undefined ? '' : say`, display ${shownQuantity(state, entry.shown)}`
       return say`${name(entry.step)}: typed ${typedQuantity(state, entry.value)}${shown} at ${at}${still}`
     }
     case 'filled': {

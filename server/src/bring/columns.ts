@@ -36,6 +36,21 @@ export function guessColumns<Column extends string>(
   return found
 }
 
+/** Titles above the headings of a sheet are a few rows at most (common practice, no source). */
+const MOST_TITLES = 20
+
+/** A sheet from its headings on: below titles, the first row that names the most columns by words. */
+export function fromHeadings(
+  rows: readonly (readonly string[])[],
+  columnsIn: (cells: readonly string[]) => object,
+): { start: number; headers: string[]; body: readonly (readonly string[])[] } {
+  // A row of numbers names nothing.
+  const worded = (cells: readonly string[]) => cells.map((cell) => (/[a-z]{2}/i.test(cell) ? cell : ''))
+  const named = rows.slice(0, MOST_TITLES).map((cells) => Object.keys(columnsIn(worded(cells))).length)
+  const start = Math.max(0, named.indexOf(Math.max(0, ...named)))
+  return { start, headers: [...(rows[start] ?? [])], body: rows.slice(start + 1) }
+}
+
 export interface RowReader<Column extends string> {
   cell(column: Column): string
   /** What stands in brackets in the heading of a column. */

@@ -34,7 +34,7 @@ import {
   type ZeroScale,
   zeroScaleOf,
 } from '@frustum/core'
-import { type RowReader, readerOf } from './columns.ts'
+import { fromHeadings, type RowReader, readerOf } from './columns.ts'
 import { type Calendar, dateOrderOf, readDate, readTwoWays } from './dates.ts'
 import { guessPastColumns, standardIn } from './pastHeadings.ts'
 
@@ -105,12 +105,13 @@ const NAMING: readonly PastColumn[] = ['date', 'time', 'code', 'serial']
 
 /** @throws nothing: what is wrong stands with its row */
 export function readPastRows(
-  [headers = [], ...body]: readonly (readonly string[])[],
+  sheet: readonly (readonly string[])[],
   options: Pick<BringPastOptions, 'columns' | keyof PastAnswers>,
   context: Context,
 ): PastSheet {
+  const { start, headers, body } = fromHeadings(sheet, guessPastColumns)
   const columns = options.columns ?? guessPastColumns(headers)
-  const rows = textRows(headers, columns, body)
+  const rows = textRows({ start, headers, body }, columns)
   const answers = answersOf(rows, columns, headers, options)
   const asked = questionsOf(rows, columns, answers)
   const mark = markOf(rows)
@@ -125,9 +126,8 @@ export function readPastRows(
 }
 
 function textRows(
-  headers: readonly string[],
+  { start, headers, body }: ReturnType<typeof fromHeadings>,
   columns: ColumnChoice<PastColumn>,
-  body: readonly (readonly string[])[],
 ): TextRow[] {
   const rows: TextRow[] = []
   for (const [i, cells] of body.entries()) {
@@ -137,7 +137,7 @@ function textRows(
     const above = rows.at(-1)
     const says = PAST_COLUMN_NAMES.some((c) => !NAMING.includes(c) && c !== 'note' && reader.cell(c) !== '')
     const row: TextRow = {
-      number: i + 2,
+      number: start + i + 2,
       cells,
       reader,
       date: reader.cell('date'),

@@ -28,7 +28,7 @@ import type { Database, Transaction } from '../database/open.ts'
 import { devices, imports, positionCodes, positions } from '../database/schema.ts'
 import { Problem } from '../problem.ts'
 import { addPositionIn } from '../rig/add.ts'
-import { guessColumns, type RowReader, readerOf } from './columns.ts'
+import { fromHeadings, guessColumns, type RowReader, readerOf } from './columns.ts'
 import { lookedAtUnless } from './lookedAt.ts'
 import { sheetsOf } from './sheets.ts'
 import { rowsWrong } from './thread.ts'
@@ -47,7 +47,7 @@ export async function bringSensors(
 ): Promise<BringView> {
   const sheets = await sheetsOf(file.bytes, file.name)
   const sheet = sheets[options.sheet] ?? sheets[0]
-  const [headers = [], ...body] = sheet?.rows ?? []
+  const { start, headers, body } = fromHeadings(sheet?.rows ?? [], (cells) => guessColumns(SENSOR_COLUMNS, cells))
   const columns = options.columns ?? guessColumns(SENSOR_COLUMNS, headers)
   const sha256 = createHash('sha256').update(file.bytes).digest('hex')
   const view: BringView = {
@@ -63,7 +63,7 @@ export async function bringSensors(
     const before = await codesGiven(tx, sha256)
     for (const [i, cells] of body.entries()) {
       if (cells.every((cell) => cell === '')) continue
-      const number = i + 2
+      const number = start + i + 2
       const row = readerOf(headers, columns, cells)
       const code = row.cell('code') || (before.get(number) ?? '')
       view.rows.push({ number, ...(await takeRow(tx, row, { ...options, code }, author)) })
