@@ -13,7 +13,7 @@ journey(
     await step(page, /fresh pH 7.00/)
     await skip(page, 'Only one pouring left')
     await step(page, /Clean the glass/)
-    await skip(page, 'It is clean')
+    await page.getByRole('button', { name: 'It is clean', exact: true }).click()
     await step(page, /Into pH 7.00/)
     await play(page, 'swapped cups')
     await dip(page, 'pH 7.00')

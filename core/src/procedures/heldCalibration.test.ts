@@ -188,6 +188,7 @@ describe('what is known of a calibration', () => {
     expect(tellable(c, ['slopeEfficiency'])).toEqual({})
     expect(tellable({ factor: 1.04, zero: 2 }, ['zero'])).toEqual({ factor: 1.04 })
     expect(tellable({ gain: 1.04, offset: 2 }, ['gain', 'offset'])).toEqual({})
+    expect(tellable({ gain: 1.04, offset: 2 }, ['offset'])).toEqual({ gain: 1.04 })
   })
 
   it('a device without a calibration of its own, and a bare signal, leave nothing unknown', () => {
