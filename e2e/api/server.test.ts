@@ -351,14 +351,15 @@ describe('other kinds, by typed readings and forms', () => {
     const rounds = (await send<RoundsView>('/api/rounds')).body
     expect(rounds.empty.map((e) => e.position)).toEqual(['WH-pH-1'])
     expect(rounds.rows.some((r) => r.position === 'WH-pH-1')).toBe(false)
-    const bare = await send<ProblemView>('/api/visits', {
+    // A sensor may have no number; one that is no number of a label is refused.
+    const long = await send<ProblemView>('/api/visits', {
       ...asker,
       position: 'WH-pH-1',
       procedure: 'commission-ph-two-point',
       standards: { first: 'pH7.00', second: 'pH4.01' },
-      opening: { serial: '' },
+      opening: { serial: '2'.repeat(501) },
     })
-    expect(bare.body.fields?.serial).toMatch(/Type the serial number/)
+    expect(long.body.fields?.serial).toMatch(/under 500 characters/)
     const visit = await start('WH-pH-1', 'commission-ph-two-point', asker, {
       standards: { first: 'pH7.00', second: 'pH4.01' },
       opening: { serial: '2207', model: 'Glass pH, refillable' },
