@@ -3,6 +3,7 @@ import type { CapturedReading } from '../measurement/capturedReading.ts'
 import { parametersSentence } from '../measurement/parametersSentence.ts'
 import { tellable } from '../measurement/wholeCalibration.ts'
 import { expectedShown } from '../procedures/assess.ts'
+import { tellableOf } from '../procedures/heldCalibration.ts'
 import type { ArithmeticLine, LiveReading, Procedure, VisitState } from '../procedures/procedure.ts'
 import type { Step } from '../procedures/step.ts'
 import { shownQuantity, standardOfVisit, standardQuantity } from '../procedures/words.ts'
@@ -29,8 +30,10 @@ export function arithmeticOf(
 
 /** As far as it is known. */
 function heldSentence(e: VisitState) {
-  const held = e.applied?.characteristic ?? e.setup.activeCalibration
-  const known = e.applied?.readBack ?? tellable(held, e.setup.unknownParameters ?? [])
+  const { applied, setup } = e
+  const known = applied
+    ? (applied.readBack ?? tellableOf(e, applied.characteristic))
+    : tellable(setup.activeCalibration, setup.unknownParameters ?? [])
   return parametersSentence(e.model, known) || 'unknown'
 }
 

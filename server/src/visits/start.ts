@@ -203,9 +203,8 @@ export async function openingFields(
     .limit(1)
   const known = latest ? await calibrationInForce(db, latest.id, now) : {}
   const { unknownParameters = [] } = heldFor(model, known, standingFacts(place))
-  const occupied = latest !== undefined && latest.removedAt === null
   return [
-    ...(procedure.baseline ? commissioningFields(occupied) : []),
+    ...(procedure.baseline ? commissioningFields((await occupant(db, position.code)) !== null) : []),
     ...(procedure.id === RETIRE.id ? [] : heldFields(model, unknownParameters)),
   ]
 }
