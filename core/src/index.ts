@@ -158,7 +158,7 @@ export { type Limits, loosened } from './planning/loosened.ts'
 export { type PlannedSensor, type PlannedTrip, type PlannedVisit, planTrips } from './planning/planTrips.ts'
 export { staircaseInterval } from './planning/staircase.ts'
 export { type Job, type JobPart, type Timeline, type TimelineEntry, timelineOf } from './planning/timeline.ts'
-export { errorAfter, errorInStandard, expectedShown, pointReading } from './procedures/assess.ts'
+export { errorAfter, errorInStandard, expectedShown, judgeStep, pointReading } from './procedures/assess.ts'
 export {
   heldFields,
   heldFor,

@@ -15,6 +15,7 @@ import {
 } from '@frustum/core'
 import { fleet, processAt, truthAt } from '@frustum/demo'
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../core/src/testing/plain.ts'
 import { Bench, NOON } from './testBench.ts'
 
 /** What an honest laboratory, kit, thermometer or simulator says at this moment, in the unit of the display. */
@@ -182,4 +183,8 @@ it('a grab sample tells the error at the process value: where the water is weake
   )
   // A sensor that gives two thirds of what is there gives two thirds of 0.2 mg/L too.
   expect(bench.result()?.errorNow).toBeCloseTo(0.2 / 1.5 - 0.2, 2)
+  // Two numbers for one error are both named, so that neither seems to contradict the other.
+  const figure = bench.result()?.figures.find((f) => f.label === 'Sensor minus sample')
+  const inSample = plain(figure?.value).replace('-', '')
+  expect(plain(bench.result()?.proposal.reason)).toContain(`In the sample it reads ${inSample} too low. It reads`)
 })

@@ -285,6 +285,71 @@ describe('at a conductivity step', () => {
   })
 })
 
+describe('a factory-calibrated cell that shows 2.50 mS/cm in 2.77, read manually at 21 °C', () => {
+  // Both fit: a coated cell, and a device that compensates by another coefficient than noted.
+  const tests = () => {
+    const bench = new Bench('WH-EC-1', 'conductivity-test-only', { linked: false, shows: 'value' }).to('found-standard')
+    const test = (shown: number) => {
+      bench.session.takeTyped({ at: NOON, value: shown, temperature: 21, still: true })
+      bench.take('Testing')
+      const step = bench.progress.current?.key ?? ''
+      const proposal = bench.result(step)?.proposal
+      return { decision: proposal?.decision, reason: plain(proposal?.reason) }
+    }
+    const clean = () => bench.decide('clean-and-recheck').done()
+    const again = () => bench.decide('repeat')
+    return { test, clean, again }
+  }
+
+  it('is cleaned first, with the setting named; only where that changed nothing, the setting is corrected, once', () => {
+    const { test, clean, again } = tests()
+    const first = test(2.5)
+    expect(first.decision).toBe('clean-and-recheck')
+    expect(first.reason).toMatch(/it fits .*Check the setting in the device’s menu; if it is as noted, clean the cell/)
+    clean()
+    const second = test(2.51)
+    expect(second.decision).toBe('repeat')
+    expect(second.reason).toMatch(/^Cleaning changed nothing, so the setting is the likelier cause/)
+    again()
+    expect(test(2.5).decision).toBe('replace')
+  })
+
+  it('is cleaned again as long as cleaning helps', () => {
+    const { test, clean } = tests()
+    test(2.5)
+    clean()
+    const second = test(2.6)
+    expect(second.decision).toBe('clean-and-recheck')
+    expect(second.reason).toMatch(/^Cleaning helped: -9\.9 % before, -6\.3 % now/)
+    clean()
+    expect(test(2.61)).toMatchObject({ decision: 'replace' })
+    clean()
+    expect(test(2.76)).toMatchObject({ decision: 'leave-alone' })
+  })
+})
+
+it('points that were doubted, taken again and doubted for the same are not asked for a third time', () => {
+  // 107 % of the Nernst slope in both rounds, read manually: more than an electrode can have.
+  const bench = ph({ linked: false, shows: 'signal' })
+  const type = (value: number) => {
+    bench.session.takeTyped({ at: NOON, value, temperature: 25, still: true })
+    bench.take('Testing')
+  }
+  const readBoth = () => {
+    bench.to('point-1')
+    type(0)
+    bench.to('point-2')
+    type(-190)
+    return bench.result()
+  }
+  const first = readBoth()
+  expect(first?.proposal.decision).toBe('repeat')
+  bench.decide('repeat')
+  const second = readBoth()
+  expect(second?.proposal.decision).toBe('clean-and-recheck')
+  expect(plain(second?.proposal.reason)).toMatch(/Taking the points again gave the same\. Clean the sensor/)
+})
+
 describe('at an ion step', () => {
   it('a display in mg/L as N is told from a tip that is off', () => {
     const first = { code: 'nitrate-100N', lot: null }
@@ -356,11 +421,37 @@ describe('at a comparison', () => {
     })
   })
 
+  it('a likelihood that the readings outweigh is not stated', () => {
+    const notes = (outside: number, others: { position: string; value: number; outside: number }[]) => {
+      const twins = others.map((o) => ({ ...o, uncertainty: 0.03 }))
+      const bench = new Bench('CH-pH-1', 'compare', { twins, outside })
+      bench.dip('process').watch(30)
+      const mine = bench.take().shown ?? Number.NaN
+      const values = twins.flatMap((t, i) => [
+        [`value${i}`, mine + t.value],
+        [`uncertainty${i}`, 0.03],
+      ])
+      return bench
+        .fill(Object.fromEntries(values))
+        .result('verdict')
+        ?.figures.map((f) => plain(f.note))
+    }
+    const [one, other] = ['CH-pH-2', 'CH-pH-3'].map((position) => ({ position, outside: 0.004 }))
+    // Two agree without the third: it is out of line, whatever its forecast was.
+    const odd = notes(0.004, [{ ...one, value: 0.5 } as never, { ...other, value: 0.01 } as never])
+    expect(odd?.join()).not.toMatch(/likely out/)
+    expect(odd?.[1]).toMatch(/out of line/)
+    // Each trusts itself, and they differ: neither "less than 1 % likely out" stands next to that.
+    expect(notes(0.004, [{ ...one, value: 0.5 } as never])?.join()).not.toMatch(/likely out/)
+    expect(notes(0.004, [{ ...one, value: 0.5, outside: 0.99 } as never])?.[1]).toMatch(/99 % likely out, out of line/)
+  })
+
   it('where both may be, or neither is known, the likelier one is to be checked first, and nobody is sent for a third', () => {
     expect(against(0.97, 0.99)).toMatchObject({
       calibrate: 'CH-pH-1',
       reason: expect.stringMatching(/check CH-pH-1 in a fresh standard first/),
     })
+    expect(against(0.99, 0.99).reason).toMatch(/more than one is likely out/)
     expect(against(0.4, 0.2).calibrate).toBe('CH-pH-2')
     expect(against(undefined, undefined).reason).not.toMatch(/third/)
   })

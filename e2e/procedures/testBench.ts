@@ -4,6 +4,7 @@ import {
   type CapturedReading,
   type Decision,
   type FormValues,
+  judgeStep,
   modelOf,
   type Procedure,
   procedureOf,
@@ -240,6 +241,6 @@ export class Bench {
 
   result(step = 'result') {
     const { evidence } = this.progress
-    return this.procedure.judge(evidence as VisitState, step)
+    return judgeStep(this.procedure, evidence as VisitState, step)
   }
 }

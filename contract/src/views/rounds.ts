@@ -3,6 +3,7 @@ import type {
   IntervalPolicy,
   LeadingFact,
   NextDate,
+  Quantity,
   Scale,
   SensorKind,
   SensorState,
@@ -39,6 +40,8 @@ export interface RoundsRow {
   reason: Sentence
   /** The gravest active alarm of its readings; null where there is none, and while it is shelved. */
   alarm: Sentence | null
+  /** A redundant sensor that reads otherwise now, where neither forecast explains it. */
+  differs: { from: string; by: Quantity } | null
   /** What comes before its next date, if anything: it is said first. */
   lead: LeadingFact | null
   figure: FrustumView
@@ -103,7 +106,15 @@ export interface RoundsView {
   unfit: UnfitSensor[]
   trips: TripSummary[]
   /** Sensors in the same water that differ by more than they can tell. */
-  disagreeing: { positions: [string, string]; difference: number; canTell: number; unit: string; decimals: number }[]
+  disagreeing: {
+    positions: [string, string]
+    difference: number
+    canTell: number
+    unit: string
+    decimals: number
+    /** Those of the two that are likely out of tolerance by their own forecasts. */
+    off: string[]
+  }[]
   /** What is said of backups where the last good one is too old; null where all is well. */
   backup: Sentence | null
 }

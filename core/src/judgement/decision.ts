@@ -60,11 +60,15 @@ export interface CalibrationEvidence {
   error: number
   uncertainty: number
   tolerance: number
-  /** Unit and decimals of those three. */
+  /** Displayed minus right in the sample, where that is what was measured: it may differ from the error at the process value. */
+  atSample?: number
+  /** Unit and decimals of those four. */
   scale: { unit: string; decimals: number }
   cleaned: boolean
   /** Whether the points were taken again already. */
   repeated: boolean
+  /** Codes of the findings for which they were. */
+  doubted?: readonly Finding['code'][]
   /** What says that the sensor is worn out, in a sentence; null when nothing does. */
   worn: Sentence | null
   /** A sensor that may recover in its storage solution, in a sentence, and whether it was left there already. */
@@ -86,6 +90,9 @@ const DOUBTFUL: readonly Finding['code'][] = [
   'repeats-apart',
 ]
 
+/** Findings that a second measurement settles: seen again, they are believed. */
+const SETTLED_BY_REPEAT: readonly Finding['code'][] = ['change-larger-than-drift', 'correction-implausible']
+
 /**
  * Proposes what to do with a calibration's result; the operator decides.
  * @example proposeAfterCalibration({ findings: [], error: 0.02, uncertainty: 0.02, tolerance: 0.1, scale: { unit: 'pH', decimals: 2 }, cleaned: true, repeated: false, worn: null }).decision // 'leave-alone'
@@ -103,18 +110,20 @@ export function proposeAfterCalibration(evidence: CalibrationEvidence): Proposed
       ? { decision: 'replace', reason: say`${worn} It has been cleaned already: replace it.` }
       : { decision: 'clean-and-recheck', reason: say`${worn} Clean it and measure again before you give it up.` }
   }
-  const doubtful = findings.find((f) => f.severity !== 'note' && DOUBTFUL.includes(f.code))
+  const isSettled = (f: Finding) => SETTLED_BY_REPEAT.includes(f.code) && evidence.doubted?.includes(f.code) === true
+  const doubtful = findings.find((f) => f.severity !== 'note' && DOUBTFUL.includes(f.code) && !isSettled(f))
   if (doubtful) return { decision: 'repeat', reason: say`${doubtful.sentence} ${doubtful.advice}` }
   const size = difference(Math.abs(error), scale.unit, scale.decimals)
   const limit = difference(tolerance, scale.unit, scale.decimals)
   const high = error > 0 ? 'high' : 'low'
+  const inSample = errorInSample(evidence)
   if (Math.abs(error) > ADJUST_ABOVE * tolerance) {
     const isBeyond = Math.abs(error) > tolerance
     const unsure = difference(uncertainty, scale.unit, scale.decimals)
     const isOpen = isBeyond && judgeTolerance(error, uncertainty, tolerance) !== 'out'
     const weight = isBeyond ? say`beyond your limit of ${limit}` : say`more than half of your limit of ${limit}`
     const doubt = isOpen ? say` That is too close to tell within ± ${unsure}.` : ''
-    const reason = say`It reads ${size} too ${high} at the process value, ${weight}.${doubt}`
+    const reason = say`${inSample}It reads ${size} too ${high} at the process value, ${weight}.${doubt}`
     if (!evidence.neverAdjust) return { decision: 'adjust', reason }
     return cleaned
       ? { decision: 'replace', reason: say`${reason} It is not adjusted here: clean it once more, or replace it.` }
@@ -122,8 +131,15 @@ export function proposeAfterCalibration(evidence: CalibrationEvidence): Proposed
   }
   return {
     decision: 'leave-alone',
-    reason: say`It is ${size} off at the process value; your limit is ${limit}. An adjustment would add more error than it takes away.`,
+    reason: say`${inSample}It is ${size} off at the process value; your limit is ${limit}. An adjustment would add more error than it takes away.`,
   }
+}
+
+/** The error that was measured in the sample, where the one at the process value is another number. */
+function errorInSample({ error, atSample, scale: { unit, decimals } }: CalibrationEvidence): Sentence {
+  if (atSample === undefined || atSample.toFixed(decimals) === error.toFixed(decimals)) return ''
+  const size = difference(Math.abs(atSample), unit, decimals)
+  return say`In the sample it reads ${size} too ${atSample > 0 ? 'high' : 'low'}. `
 }
 
 /**

@@ -25,7 +25,7 @@ import {
 } from '../quantities/sentence.ts'
 import type { Budget } from '../uncertainty/propagation.ts'
 import { knowsErrors, knowsNumbers, tellableFigures, tellableFindings } from './heldCalibration.ts'
-import type { Assessment, Figure, Observation, VisitState } from './procedure.ts'
+import type { Assessment, Figure, Observation, Procedure, VisitState } from './procedure.ts'
 import { seesSignal } from './setup.ts'
 import { displayed, errorQuantity, shownQuantity, standardOfVisit } from './words.ts'
 
@@ -221,6 +221,7 @@ interface Calibrated {
   worn?: Sentence | null
   mayRecover?: CalibrationEvidence['mayRecover']
   neverAdjust?: boolean
+  atSample?: number
 }
 
 /** Turns what a calibration found into the result: errors as found and now, fouling, proposal, choices. */
@@ -240,6 +241,7 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
     scale: e.model.errorScale,
     cleaned,
     repeated: wasRepeated(e),
+    doubted: e.doubted,
     worn: isTold ? (calibrated.worn ?? null) : null,
     mayRecover: isTold ? (calibrated.mayRecover ?? null) : null,
     neverAdjust,
@@ -268,7 +270,12 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
   const errorNow = e.model.errorAt(found.characteristic, e.setup.activeCalibration, processOf(e), e.setup.device)
   const fouling = foulingOf(e, found.characteristic)
   const asFoundError = fouling === null ? null : errorNow + fouling
-  const proposal = proposeAfterCalibration({ ...common, error: errorNow, uncertainty })
+  const proposal = proposeAfterCalibration({
+    ...common,
+    error: errorNow,
+    uncertainty,
+    ...(calibrated.atSample === undefined ? {} : { atSample: calibrated.atSample }),
+  })
   return {
     figures: [
       ...figures,
@@ -318,6 +325,46 @@ function withoutErrors(
     uncertainty: null,
     fouling: null,
   }
+}
+
+/** Findings that cleaning can't change: a setting, a standard or a thermometer is at fault. */
+const NOT_OF_THE_SENSOR: readonly Finding['code'][] = [
+  'wrong-compensation',
+  'unit-slip',
+  'lot-expired',
+  'lot-open-too-long',
+  'standards-swapped',
+  'same-standard-twice',
+  'points-too-close',
+  'temperature-implausible',
+  'temperatures-apart',
+  'key-without-effect',
+]
+
+/**
+ * The judgement of a step. Points that were taken again and gave the same findings are not asked for a third time:
+ * another step is proposed, or nothing is changed.
+ */
+export function judgeStep(procedure: Procedure, e: VisitState, step: string): Assessment | null {
+  const judged = procedure.judge(e, step)
+  if (judged?.proposal.decision !== 'repeat' || !wasRepeated(e)) return judged
+  const reasons = judged.findings.filter((f) => f.severity !== 'note' && !e.doubted.includes(f.code))
+  if (reasons.length > 0) return judged
+  const doubt = judged.findings.find((f) => f.severity !== 'note')
+  const was = doubt?.sentence ?? judged.proposal.reason
+  const isCleaned = isDone(e, 'clean') || (e.asked['clean-and-recheck'] ?? 0) > 0
+  const next: ProposedDecision =
+    judged.choices.includes('clean-and-recheck') && !isCleaned && !(doubt && NOT_OF_THE_SENSOR.includes(doubt.code))
+      ? {
+          decision: 'clean-and-recheck',
+          reason: say`${was} Taking the points again gave the same. Clean the sensor, then measure in fresh standards.`,
+        }
+      : {
+          decision: 'leave-alone',
+          reason: say`${was} Taking the points again gave the same. Leave the calibration as it is until the cause is found.`,
+        }
+  const choices = judged.choices.includes(next.decision) ? judged.choices : [next.decision, ...judged.choices]
+  return { ...judged, proposal: next, choices }
 }
 
 /** Whether points that were doubted have been taken again. */

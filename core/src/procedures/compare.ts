@@ -137,10 +137,13 @@ function judge(e: VisitState): Assessment | null {
   const odd = agreement.agree ? null : oddOf(all, agreement.odd)
   const known = odd !== null && agreement.odd === null
   const first = odd ?? likeliest(all)
+  // What the readings show outweighs a forecast: it is stated only where it tells which one is off.
+  const bothOut = all.filter((o) => (o.outside ?? 0) > 0.5).length > 1
+  const byDrift = !agreement.agree && agreement.odd === null && (known || bothOut)
   const figures = all.map((o) => ({
     label: o.name,
     value: shownQuantity(e, o.value),
-    note: say`± ${shownQuantity(e, o.uncertainty)}${o.outside === undefined ? '' : say`, ${likelihood(o.outside)} likely out`}${odd === o ? ', out of line' : ''}`,
+    note: say`± ${shownQuantity(e, o.uncertainty)}${byDrift && o.outside !== undefined ? say`, ${likelihood(o.outside)} likely out` : ''}${odd === o ? ', out of line' : ''}`,
   }))
   const why = known
     ? say`By its own drift it is out with ${likelihood(odd.outside ?? 0)}.`
@@ -149,7 +152,9 @@ function judge(e: VisitState): Assessment | null {
     ? say`They agree: ${named}. Difference: ${quantity(agreement.worst, '', 1)} of the expected uncertainty. Leave them alone.`
     : odd
       ? say`They disagree: ${named}. ${odd.name} is out of line. ${why}${odd === mine ? ' Calibrate this one.' : ''}`
-      : say`They disagree: ${named}. Nothing that is known tells for certain which one is wrong: check ${first.name} in a fresh standard first.`
+      : bothOut
+        ? say`They disagree: ${named}. By their own drift more than one is likely out: check ${first.name} in a fresh standard first.`
+        : say`They disagree: ${named}. Nothing that is known tells which one is wrong: check ${first.name} in a fresh standard first.`
   return {
     figures,
     findings: agreement.agree

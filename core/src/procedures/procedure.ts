@@ -65,6 +65,8 @@ export interface VisitState {
   attempts: Readonly<Record<string, number>>
   /** How often each decision was made, those taken back included. */
   asked: Readonly<Partial<Record<Decision, number>>>
+  /** Codes of the findings for which points were taken again. */
+  doubted: readonly Finding['code'][]
   /** What the device was given. */
   applied: GivenCalibration | null
   startedAt: number

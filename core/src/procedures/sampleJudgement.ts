@@ -227,6 +227,7 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
     findings,
     figures: [],
     uncertainty,
+    atSample: error,
   })
   const agrees = Math.abs(error) <= uncertainty
   const believable = calibrated.found !== null && calibrated.proposal.decision !== 'repeat'

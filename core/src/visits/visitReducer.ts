@@ -1,3 +1,4 @@
+import type { Finding } from '../calibration/finding.ts'
 import type { Decision } from '../judgement/decision.ts'
 import { kindOf } from '../kinds/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
@@ -8,6 +9,7 @@ import { withHeldAsShown } from '../procedures/heldCalibration.ts'
 import type { FilledForm, GivenCalibration, Procedure, StepDecision, VisitState } from '../procedures/procedure.ts'
 import type { Setup } from '../procedures/setup.ts'
 import type { FormValues, Step } from '../procedures/step.ts'
+import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
 import { quantity, say } from '../quantities/sentence.ts'
 
 /** One line of a visit's record. Never changed once written; a later line may supersede it. */
@@ -92,6 +94,7 @@ class VisitReducer {
   decisions: Record<string, StepDecision> = {}
   attempts: Record<string, number> = {}
   asked: Partial<Record<Decision, number>> = {}
+  doubted: Finding['code'][] = []
   applied: VisitState['applied'] = null
   typed: Record<string, Progress['typed']> = {}
   waiting: Record<string, { since: number; minutes: number }> = {}
@@ -105,7 +108,7 @@ class VisitReducer {
   ) {}
 
   get evidence(): VisitState {
-    const { startedAt, readings, counting, forms, doneAt, skipped, decisions, attempts, asked, applied } = this
+    const { startedAt, readings, counting, forms, doneAt, skipped, decisions, attempts, asked, doubted, applied } = this
     const kind = kindOf(this.setup.kind)
     const setup = withHeldAsShown(kind.model, this.setup, counting)
     return {
@@ -120,6 +123,7 @@ class VisitReducer {
       decisions,
       attempts,
       asked,
+      doubted,
       applied,
       startedAt,
     }
@@ -205,6 +209,7 @@ class VisitReducer {
   private decide(entry: Extract<VisitEntry, { type: 'decided' }>, at: number): void {
     const { step: key, decision, proposed, note } = entry
     const step = this.steps().find((s) => s.key === key)
+    if (decision === 'repeat') this.doubted = [...this.doubted, ...this.doubtsAt(key)]
     this.asked[decision] = (this.asked[decision] ?? 0) + 1
     this.decisions[key] = { decision, proposed, note }
     this.finish(key, at)
@@ -218,6 +223,11 @@ class VisitReducer {
             ? step?.conditionFrom
             : undefined
     for (const again of entry.reopens ?? (backTo ? [backTo] : [])) this.undo(again)
+  }
+
+  private doubtsAt(key: string): Finding['code'][] {
+    const judged = nullIfOutOfRange(() => this.procedure.judge(this.evidence, key))
+    return judged?.findings.flatMap((f) => (f.severity === 'note' ? [] : [f.code])) ?? []
   }
 
   /** Opens a step again, and all that rest on it. */

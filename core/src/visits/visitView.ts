@@ -2,7 +2,7 @@ import type { FindingCode } from '../calibration/finding.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { MOST_READINGS } from '../measurement/repeatedReadings.ts'
-import { shownAfterError } from '../procedures/assess.ts'
+import { judgeStep, shownAfterError } from '../procedures/assess.ts'
 import { givenParameters } from '../procedures/pastProcedure.ts'
 import type {
   ArithmeticLine,
@@ -153,7 +153,7 @@ export function resultAt(procedure: Procedure, { evidence, steps }: Progress, ke
   const kind = steps.find((s) => s.step.key === key)?.step.kind
   if (kind !== 'verdict' && kind !== 'result' && kind !== 'apply') return null
   // Applying shows the numbers of the result before it.
-  const judged = nullIfOutOfRange(() => procedure.judge(evidence, kind === 'apply' ? 'result' : key))
+  const judged = nullIfOutOfRange(() => judgeStep(procedure, evidence, kind === 'apply' ? 'result' : key))
   if (!judged) return null
   const { found, ...rest } = judged
   // What a sensor that does not answer was found to be is given to no device.

@@ -105,10 +105,7 @@ function readShown(typed: Typed): Shown {
     const text = typed[name]
     if (!text) continue
     const read = readDisplayed(text)
-    if (!read) {
-      const message = 'Type it as it stands there: digits, and the unit if you like.'
-      throw new Problem(400, 'invalid', message, { fields: { [name]: message } })
-    }
+    if ('problem' in read) throw new Problem(400, 'invalid', read.problem, { fields: { [name]: read.problem } })
     shown[name] = read
   }
   return shown

@@ -5,6 +5,7 @@ import {
   DAY_MS,
   type DriftObservation,
   daysWithinTolerance,
+  difference,
   FARTHEST_DAYS,
   forecastCone,
   kindOf,
@@ -96,7 +97,10 @@ const RISK_DAYS = 7
 /** All sensors, on top the one where a wrong reading is likeliest to do harm; and what else waits for hands. */
 export async function overview(db: Database, live: LiveValues, now: number): Promise<Omit<RoundsView, 'backup'>> {
   const { fit } = await computedSensors(db, now)
-  const rows = await rowsOf(db, live, fit, now)
+  const { rows, disagreeing } = withDisagreement(
+    await rowsOf(db, live, fit, now),
+    disagreeingPairs(await installedSensors(db), live),
+  )
   // A date that a rule has set is due whatever the drift says.
   const due = (row: RoundsRow) => Number(['out', 'overdue', 'due'].includes(row.driftState))
   return {
@@ -104,7 +108,7 @@ export async function overview(db: Database, live: LiveValues, now: number): Pro
     checkNow: await checkNow(db, fit, rows, now),
     empty: await emptyRows(db),
     trips: await openTrips(db),
-    disagreeing: disagreeingTwins(await installedSensors(db), live),
+    disagreeing,
     unfit: await unfitRows(db, now),
   }
 }
@@ -207,6 +211,7 @@ function rowOf(
     // A sample whose result is awaited leaves the sensor at work.
     state: visit && !visit.pending ? 'resting' : blind ? 'blind' : alarm && driftState !== 'out' ? 'alarm' : driftState,
     alarm: alarm && alarmSentence(alarm),
+    differs: null,
     driftState,
     reason: figure.next.reason,
     lead,
@@ -276,35 +281,53 @@ export async function unfitRows(db: Database, now: number): Promise<UnfitSensor[
   }))
 }
 
-/** Sensors in the same water that differ by more than they can tell: then one of them is wrong. */
-function disagreeingTwins(installed: readonly Installed[], live: LiveValues): RoundsView['disagreeing'] {
-  const found: RoundsView['disagreeing'] = []
-  installed.forEach((a, i) => {
-    for (const b of installed.slice(i + 1)) {
-      if (!areTwins(a, b)) continue
+type Disagreeing = RoundsView['disagreeing'][number]
+
+/** Redundant sensors whose readings differ by more than their tolerances allow: at least one of them is off. */
+function disagreeingPairs(installed: readonly Installed[], live: LiveValues): Omit<Disagreeing, 'off'>[] {
+  return installed.flatMap((a, i) =>
+    installed.slice(i + 1).flatMap((b) => {
       const [one, other] = [live.current(a.position.code).shown, live.current(b.position.code).shown]
-      const scale = modelOf(a.position.kind).shownScale(a.device.setting)
-      if (one === null || other === null) continue
+      if (!areTwins(a, b) || one === null || other === null) return []
       const width = (t: Installed, shown: number) =>
         modelOf(t.position.kind).errorScale.unit === '%'
           ? (Math.abs(shown) * t.position.tolerance) / 200
           : t.position.tolerance / 2
       const [wa, wb] = [width(a, one), width(b, other)]
-      const canTell = Math.hypot(wa, wb)
-      // A display that shows nothing, or more than there can be, tells nothing of its twin, and takes no room down.
+      // A display that shows nothing, or more than there can be, says nothing of the pair, and takes no room down.
       const en = nullIfOutOfRange(() =>
         normalisedError({ value: one, uncertainty: wa }, { value: other, uncertainty: wb }),
       )
-      if (en !== null && Math.abs(en) > 1) {
-        found.push({
-          positions: [a.position.code, b.position.code],
-          difference: one - other,
-          canTell,
-          unit: scale.unit,
-          decimals: scale.decimals,
-        })
+      if (en === null || Math.abs(en) <= 1) return []
+      const { unit, decimals } = modelOf(a.position.kind).shownScale(a.device.setting)
+      const positions: [string, string] = [a.position.code, b.position.code]
+      return [{ positions, difference: one - other, canTell: Math.hypot(wa, wb), unit, decimals }]
+    }),
+  )
+}
+
+/**
+ * A pair that differs now and whose forecasts hold both in tolerance: the forecasts count whole days only, so the row
+ * of neither may say "in tolerance" until one of them explains the difference.
+ */
+function withDisagreement(
+  rows: readonly RoundsRow[],
+  pairs: readonly Omit<Disagreeing, 'off'>[],
+): Pick<RoundsView, 'rows' | 'disagreeing'> {
+  const outOf = (code: string) => (rows.find((r) => r.position === code)?.figure.outside ?? 0) > 0.5
+  const disagreeing = pairs.map((pair) => ({ ...pair, off: pair.positions.filter(outOf) }))
+  const unexplained = disagreeing.filter((pair) => pair.off.length === 0)
+  return {
+    disagreeing,
+    rows: rows.map((row) => {
+      const pair = unexplained.find((p) => p.positions.includes(row.position))
+      if (!pair) return row
+      const { positions, unit, decimals } = pair
+      const differs = {
+        from: positions.find((code) => code !== row.position) ?? '',
+        by: difference(Math.abs(pair.difference), unit, decimals),
       }
-    }
-  })
-  return found
+      return { ...row, differs, state: row.state === 'holding' || row.state === 'drifting' ? 'suspect' : row.state }
+    }),
+  }
 }

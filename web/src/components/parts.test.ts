@@ -113,6 +113,7 @@ function row(lastVisitDaysAgo: number, driftState: RoundsRow['driftState'], grow
     driftState,
     reason: next.reason,
     alarm: null,
+    differs: null,
     lead: null,
     figure: {
       cone: forecastCone(forecast, policy.tolerance, Math.max(next.at, now), 14),

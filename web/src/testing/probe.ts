@@ -40,6 +40,7 @@ export function rowOf(kind: SensorKind, change: Partial<RoundsRow> = {}): Rounds
     driftState: 'holding',
     reason: next.reason,
     alarm: null,
+    differs: null,
     lead: null,
     figure: {
       cone: forecastCone(forecast, tolerance, Math.max(next.at, NOW), 14),

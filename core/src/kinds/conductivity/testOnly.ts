@@ -1,9 +1,11 @@
-import { checkVerdict, pointReading } from '../../procedures/assess.ts'
+import type { Finding } from '../../calibration/finding.ts'
+import type { ProposedDecision } from '../../judgement/decision.ts'
+import { checkVerdict, pointReading, wasRepeated } from '../../procedures/assess.ts'
 import type { Assessment, Procedure, VisitState } from '../../procedures/procedure.ts'
 import type { Step } from '../../procedures/step.ts'
 import { back, clean, foundProcess, foundStandard, hold, leaving, release, verdict } from '../../procedures/steps.ts'
 import { standardLabel } from '../../procedures/words.ts'
-import { quantity, say, signedQuantity } from '../../quantities/sentence.ts'
+import { type Quantity, quantity, say, signedQuantity } from '../../quantities/sentence.ts'
 import { CONDUCTIVITY_STANDARD, compensationFindings } from './procedures.ts'
 
 /** Cleaning and fresh solution may be tried so often before a cell that is never adjusted is given up. */
@@ -12,6 +14,9 @@ const MOST_TESTS = 4
 const testKey = (round: number) => (round === 0 ? 'found-standard' : `test-${round}`)
 const testVerdict = (round: number) => (round === 0 ? 'verdict' : `verdict-${round}`)
 
+/** Nearer to right by this share after cleaning, it was dirt (common practice, no source). */
+const HELPED = 0.01
+
 /** Limits between which a factory-calibrated cell passes: 2.77 mS/cm reads 2.7 to 2.9 (common practice, no source). */
 const PASS_BAND = { low: 2.7 / 2.77, high: 2.9 / 2.77 } as const
 
@@ -19,16 +24,12 @@ function judgeTest(e: VisitState, step: string): Assessment | null {
   const round = step === 'verdict' ? 0 : Number(step.split('-')[1])
   const key = testKey(round)
   const checked = checkVerdict(e, key)
-  const reading = pointReading(e, key)
-  if (!checked || !reading) return null
-  const right = reading.standard.value
-  const shown = e.model.valueOf(reading.signal, reading.temperature, e.setup.activeCalibration, e.setup.device)
-  const share = shown / right
+  const share = shareOf(e, round)
+  if (!checked || share === null) return null
   const passes = share >= PASS_BAND.low && share <= PASS_BAND.high
   const setting = compensationFindings(e, [key])
   const band = say`${signedQuantity(100 * PASS_BAND.low - 100, '', 1)} to ${signedQuantity(100 * PASS_BAND.high - 100, '%', 1)}`
   const off = signedQuantity(100 * share - 100, '%', 1)
-  const spent = round + 1 >= MOST_TESTS
   return {
     ...checked,
     findings: [...setting, ...checked.findings],
@@ -37,25 +38,68 @@ function judgeTest(e: VisitState, step: string): Assessment | null {
       { label: 'Off by', value: off, note: say`passes from ${band}` },
       { label: 'Test', value: quantity(round + 1, '', 0), note: say`of ${quantity(MOST_TESTS, '', 0)} at the most` },
     ],
-    proposal: setting[0]
-      ? { decision: 'repeat', reason: say`${setting[0].sentence} ${setting[0].advice}` }
-      : passes
-        ? { decision: 'leave-alone', reason: say`It reads ${off} of what is right; ${band} passes. Leave it alone.` }
-        : spent
-          ? {
-              decision: 'replace',
-              reason: say`Cleaned and tested ${quantity(round + 1, '', 0)} times in fresh solution, and still ${off}. A cell like this is never adjusted: replace it.`,
-            }
-          : share < 1
-            ? {
-                decision: 'clean-and-recheck',
-                reason: say`It reads ${off}: low is dirt or a bubble. Clean it again and retest in fresh solution; this cell is never adjusted.`,
-              }
-            : {
-                decision: 'clean-and-recheck',
-                reason: say`It reads ${off}: high is a wrong or evaporated solution. Rinse well and retest in a fresh pouring.`,
-              },
-    choices: spent ? ['leave-alone', 'replace', 'repeat'] : ['leave-alone', 'clean-and-recheck', 'replace', 'repeat'],
+    proposal: passes
+      ? { decision: 'leave-alone', reason: say`It reads ${off}; ${band} passes. Leave it alone.` }
+      : failedTest(e, round, { share, off, setting: setting[0] ?? null }),
+    choices:
+      round + 1 >= MOST_TESTS
+        ? ['leave-alone', 'replace', 'repeat']
+        : ['leave-alone', 'clean-and-recheck', 'replace', 'repeat'],
+  }
+}
+
+/** Shown in the standard, as a share of what is right. */
+function shareOf(e: VisitState, round: number): number | null {
+  const reading = pointReading(e, testKey(round))
+  if (!reading) return null
+  const shown = e.model.valueOf(reading.signal, reading.temperature, e.setup.activeCalibration, e.setup.device)
+  return shown / reading.standard.value
+}
+
+/**
+ * What to do after a failed test, the cheapest test first. Cleaning tells dirt from a wrong setting; it is proposed again
+ * only where it helped.
+ */
+function failedTest(
+  e: VisitState,
+  round: number,
+  { share, off, setting }: { share: number; off: Quantity; setting: Finding | null },
+): ProposedDecision {
+  // The device itself reports what it measures: the cell is right and its setting wrong.
+  if (setting?.severity === 'stop') return { decision: 'repeat', reason: say`${setting.sentence} ${setting.advice}` }
+  if (round === 0 && setting) {
+    return {
+      decision: 'clean-and-recheck',
+      reason: say`${setting.sentence} A coated cell reads low as well. Check the setting in the device’s menu; if it is as noted, clean the cell and retest.`,
+    }
+  }
+  if (round === 0) {
+    return {
+      decision: 'clean-and-recheck',
+      reason:
+        share < 1
+          ? say`It reads ${off}: dirt or a bubble reads low. Clean the cell and retest in fresh solution; this cell is never adjusted.`
+          : say`It reads ${off}: a wrong or evaporated solution reads high. Rinse well and retest in a fresh pouring.`,
+    }
+  }
+  const before = shareOf(e, round - 1)
+  const hasHelped = before !== null && Math.abs(before - 1) - Math.abs(share - 1) > HELPED
+  if (hasHelped && round + 1 < MOST_TESTS) {
+    const was = signedQuantity(100 * before - 100, '%', 1)
+    return {
+      decision: 'clean-and-recheck',
+      reason: say`Cleaning helped: ${was} before, ${off} now. Clean it again and retest in fresh solution.`,
+    }
+  }
+  if (setting && !hasHelped && !wasRepeated(e)) {
+    return {
+      decision: 'repeat',
+      reason: say`Cleaning changed nothing, so the setting is the likelier cause. ${setting.sentence} Set it as noted, then take the reading again.`,
+    }
+  }
+  return {
+    decision: 'replace',
+    reason: say`Cleaned and tested ${quantity(round + 1, '', 0)} times in fresh solution, and still ${off}. This cell is never adjusted: replace it.`,
   }
 }
 

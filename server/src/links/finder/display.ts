@@ -1,3 +1,5 @@
+import { readTypedNumber, typedNumberProblem } from '@frustum/core'
+
 /** A number as a display shows it. */
 export interface Displayed {
   value: number
@@ -9,11 +11,17 @@ export interface Displayed {
 
 const UNITS: Readonly<Record<string, string>> = { c: '°C', '°c': '°C', f: '°F', '°f': '°F', k: 'K', mv: 'mV', v: 'V' }
 
-/** Reads a number off a display: "7.29", "-182,4", "24.6 °C". Null where it is none. */
-export function readDisplayed(text: string): Displayed | null {
-  const found = /^\s*([+\-−]?\d{1,9}(?:[.,](\d{1,8}))?)\s*([^\d\s.,]{1,6})?\s*$/.exec(text)
-  if (!found) return null
-  const value = Number((found[1] as string).replace(',', '.').replace('−', '-'))
-  const unit = found[3] ?? ''
-  return { value, step: 10 ** -(found[2]?.length ?? 0), unit: UNITS[unit.toLowerCase()] ?? unit }
+/** Reads a number as a display shows it, with its unit: "7.29", "-182,4", "24.6 °C"; or what is wrong with it. */
+export function readDisplayed(text: string): Displayed | { problem: string } {
+  const [, number = '', unit = ''] = /^\s*([+\-−]?[\d.,]{1,18})\s*([^\d\s.,]{1,6})?\s*$/.exec(text) ?? []
+  const read = readTypedNumber(number)
+  if (!read.ok)
+    return {
+      problem:
+        read.problem === 'two-ways'
+          ? typedNumberProblem(number, read.problem)
+          : 'Enter the number as the display shows it, with its unit if you like: 24.6 °C.',
+    }
+  const decimals = /[.,](\d*)$/.exec(number)?.[1]?.length ?? 0
+  return { value: read.value, step: 10 ** -decimals, unit: UNITS[unit.toLowerCase()] ?? unit }
 }

@@ -7,7 +7,7 @@ import {
   type Place,
   type RawView,
 } from '@frustum/contract'
-import { render, timeSpan } from '@frustum/core'
+import { readTypedNumber, render, timeSpan } from '@frustum/core'
 import { LineProblem } from '../lineProblem.ts'
 import type { FollowedDevice, FollowedSensor, Told } from '../link.ts'
 import { type Found, type Lookup, rawReadings, readingOf } from '../mapping/readSensor.ts'
@@ -135,10 +135,10 @@ export function foundOf(value: Scalar): Found {
   if (typeof value === 'number') return { value: Number.isFinite(value) ? value : null }
   if (typeof value !== 'string') return { value: null, ...(value === null ? {} : { text: value }) }
   const text = value.trim()
-  const number = /^[+\-−]?(\d+([.,]\d*)?|[.,]\d+)(e[+-]?\d+)?$/i.test(text)
-    ? Number(text.replace(',', '.').replace('−', '-'))
-    : Number.NaN
-  return { value: Number.isFinite(number) ? number : null, text: value }
+  if (/^[+-]?(\d+(\.\d*)?|\.\d+)e[+-]?\d+$/i.test(text)) return { value: Number(text), text: value }
+  // Of "1,413" it isn't known what the comma means: better no number than one a thousand times too large.
+  const read = readTypedNumber(text)
+  return { value: read.ok ? read.value : null, text: value }
 }
 
 /** Looks fields up in one record. */

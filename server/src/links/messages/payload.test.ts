@@ -99,6 +99,11 @@ describe('SenML', () => {
   })
 })
 
+it('a number in a text is read where it can mean one number only', () => {
+  const texts = ['7,25', '−182.4', '2.5e-3', '1,413', '1,413.5', 'on']
+  expect(texts.map((text) => foundOf(text).value)).toEqual([7.25, -182.4, 0.0025, null, 1413.5, null])
+})
+
 it('lines of fields keep their tags, escapes, quotes and times', () => {
   const text =
     '# noted by itself\ntank,room=hall ph=7.25,temp=24i 1780308000000000000\n' +

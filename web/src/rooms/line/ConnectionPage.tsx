@@ -2,12 +2,14 @@ import {
   type ConnectionPageView,
   type ConnectionSettings,
   type DeviceAddress,
+  decimalMark,
   HTTP_AUTH,
   isModbus,
   type KeptView,
   MQTT_VERSIONS,
   PROTOCOLS,
 } from '@frustum/contract'
+import { readTypedNumber } from '@frustum/core'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -230,8 +232,9 @@ function Settings({ page }: { page: ConnectionPageView }) {
     />
   )
   const number = (key: string, factor = 1) => {
-    const text = (typed[key] ?? '').trim().replace(',', '.')
-    return text === '' ? {} : { [key]: Number(text) * factor }
+    const read = readTypedNumber(typed[key] ?? '', decimalMark())
+    if (!read.ok && read.problem === 'empty') return {}
+    return { [key]: read.ok ? read.value * factor : Number.NaN }
   }
   const reached = () => {
     if (protocol === 'mqtt' || protocol === 'http') return networkSettings(protocol, network)

@@ -8,10 +8,12 @@ import {
   type LineView,
   type Mapping,
   type MessageFormat,
+  numberFrom,
   type Place,
   type Protocol,
   type RegisterTable,
   type RegisterType,
+  UnreadableNumber,
   type WritableChannel,
 } from '@frustum/contract'
 import type { NetworkDraft } from './Network.tsx'
@@ -223,22 +225,22 @@ export function draftOf(line: LineView): LineDraft {
   }
 }
 
-/** Thrown where what stands in a field is no number; carries what to say there. */
+/** Thrown for a field without a readable number; its message is shown next to it. */
 export class NotANumber extends Error {
   constructor(
     readonly field: string,
-    readonly text: string,
+    message: string,
   ) {
-    super(`"${text}" is no number.`)
+    super(message)
   }
 }
 
 function number(field: string, text: string): number | undefined {
-  const tidy = text.trim().replace(',', '.').replace('−', '-')
-  if (tidy === '') return undefined
-  const value = Number(tidy)
-  if (!Number.isFinite(value)) throw new NotANumber(field, text)
-  return value
+  try {
+    return numberFrom(text)
+  } catch (problem) {
+    throw problem instanceof UnreadableNumber ? new NotANumber(field, problem.message) : problem
+  }
 }
 
 const list = (text: string): string[] =>

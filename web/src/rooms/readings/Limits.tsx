@@ -1,4 +1,4 @@
-import type { SeriesView } from '@frustum/contract'
+import { numberFrom, type SeriesView, UnreadableNumber } from '@frustum/contract'
 import { type AlarmLimits, limitsAround, limitsOfDays, limitsProblem } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
@@ -45,14 +45,14 @@ const EMPTY: Typed = {
   delay: '5',
 }
 
-/** What was typed, as limits; or which field holds no number. */
+/** What was typed, as limits; or what is wrong with a number. */
 function limitsOf(typed: Typed): AlarmLimits | string {
   const values: Record<string, number | undefined> = {}
-  for (const [key, written] of Object.entries(typed)) {
-    const tidy = written.trim().replace(',', '.').replace('−', '-')
-    const value = Number(tidy)
-    if (!Number.isFinite(value)) return `“${written}” is no number.`
-    values[key] = tidy === '' ? undefined : value
+  try {
+    for (const [key, written] of Object.entries(typed)) values[key] = numberFrom(written)
+  } catch (problem) {
+    if (problem instanceof UnreadableNumber) return problem.message
+    throw problem
   }
   const { delay = 0, hysteresis = 0, ...rest } = values
   const there = Object.fromEntries(Object.entries(rest).filter(([, v]) => v !== undefined))

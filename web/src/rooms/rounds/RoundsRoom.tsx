@@ -12,7 +12,7 @@ import { usePlanQuery, useRoundsQuery, useSiteQuery, useWalksQuery } from '../..
 import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
 import { FirstRun } from '../setUp/FirstRun.tsx'
-import { headline, needsHands, whySentence } from './sentences.ts'
+import { headline, needsHands, whichIsOff, whySentence } from './sentences.ts'
 
 const STATES = [
   ...(['holding', 'drifting', 'suspect', 'out soon', 'due', 'overdue', 'out', 'alarm', 'resting', 'blind'] as const),
@@ -173,13 +173,13 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
           </Link>
         </OpenItem>
       ))}
-      {disagreeing.map(({ positions: [a, b], difference, canTell, unit, decimals }) => (
+      {disagreeing.map(({ positions: [a, b], difference, canTell, unit, decimals, off }) => (
         <OpenItem key={a + b} to={`/bench/start/${a}`} action="Compare">
           <strong>
             {a} and {b}
           </strong>{' '}
           differ by {text({ value: Math.abs(difference), unit, decimals, difference: true })}; expected at most ±
-          {text({ value: canTell, unit, decimals, difference: true })}. One is wrong.
+          {text({ value: canTell, unit, decimals, difference: true })}. {whichIsOff(off)}
         </OpenItem>
       ))}
       {empty.map((e) => (
@@ -265,6 +265,7 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
           ? `${row.openVisit.operator} has it in hand since ${clock(row.openVisit.since, timeZone)}, at “${row.openVisit.step}”. `
           : ''}
         {row.alarm && <strong>Alarm: {text(row.alarm)}. </strong>}
+        {row.differs && `Differs from ${row.differs.from} by ${text(row.differs.by)}. `}
         {row.live.blindSince ? `No data since ${clock(row.live.blindSince, timeZone)}. ` : ''}
         {row.linked ? '' : row.typed ? `Read ${ago(row.typed.at, now)}. ` : 'Readings are typed. '}
         {text(whySentence(row, timeZone, now))}

@@ -45,3 +45,11 @@ export function headline(rows: readonly RoundsRow[]): string {
 
 export const needsHands = (row: RoundsRow) =>
   ['out', 'overdue', 'due'].includes(row.driftState) || (row.openVisit !== null && !row.openVisit.pending)
+
+/** Which of two sensors that disagree is off, as far as their forecasts tell. */
+export const whichIsOff = (off: readonly string[]): string =>
+  off.length === 0
+    ? 'One of them is off; their drift doesn’t show which.'
+    : off.length === 1
+      ? `${off[0]} is likely out of tolerance.`
+      : 'Both are likely out of tolerance.'

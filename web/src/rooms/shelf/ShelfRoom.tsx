@@ -1,5 +1,5 @@
-import type { LotView, ShelfView } from '@frustum/contract'
-import { kindOf, nullIfOutOfRange, POURING_ML, sensorKinds, standardOf } from '@frustum/core'
+import { decimalMark, type LotView, type ShelfView } from '@frustum/contract'
+import { kindOf, nullIfOutOfRange, POURING_ML, readTypedNumber, sensorKinds, standardOf } from '@frustum/core'
 import { Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
@@ -20,8 +20,9 @@ export function ShelfRoom() {
   const [adding, setAdding] = useState(false)
   const [all, setAll] = useState(false)
   if (!shelf || !site) return <Fetching what="the Shelf" error={error} onRetry={refetch} />
-  const celsius = Number(temperature.replace(',', '.'))
-  const known = temperature.trim() !== '' && Number.isFinite(celsius) && celsius >= -5 && celsius <= 110
+  const typed = readTypedNumber(temperature, decimalMark())
+  const celsius = typed.ok ? typed.value : Number.NaN
+  const known = celsius >= -5 && celsius <= 110
   const lots = shelf.lots.filter((l) => all || l.state !== 'discarded')
   const kinds = sensorKinds().filter((k) => lots.some((l) => l.kind === k))
   return (

@@ -1,5 +1,12 @@
-import { type RecipientView, recipientBody, TELLING_WAYS, type TellingView, type TellingWay } from '@frustum/contract'
-import type { AlarmSeverity } from '@frustum/core'
+import {
+  decimalMark,
+  type RecipientView,
+  recipientBody,
+  TELLING_WAYS,
+  type TellingView,
+  type TellingWay,
+} from '@frustum/contract'
+import { type AlarmSeverity, readTypedNumber } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { ValidationError } from 'yup'
@@ -205,7 +212,11 @@ export function RecipientForm({ telling, of, onDone }: RecipientFormProps) {
   )
 }
 
-const numberOf = (typed: string): number => (typed.trim() === '' ? Number.NaN : Number(typed.replace(',', '.')))
+/** Not a number where the field is blank or can't be read: the schema says so next to it. */
+function numberOf(typed: string): number {
+  const read = readTypedNumber(typed, decimalMark())
+  return read.ok ? read.value : Number.NaN
+}
 
 function problemsOf(body: object): Record<string, string> {
   try {
