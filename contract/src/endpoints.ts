@@ -192,6 +192,7 @@ export const ENDPOINTS = {
   stopFinder: post<typeof bodies.operatorBody, FinderView>(200, 'lead')('/api/finders/:id/stop'),
   rig: get<RigView>()('/api/rig'),
   addPosition: post<typeof bodies.addPositionBody, { position: string; id: number }>(201, 'lead')('/api/rig/positions'),
+  copyPositions: post<typeof bodies.copyBody, { position: string; id: number }[]>(201, 'lead')('/api/rig/copies'),
   putInUse: post<typeof bodies.inUseBody, { position: string }>(200, 'lead')('/api/rig/positions/:id/in-use'),
   moveSensor: post<typeof bodies.moveSensorBody, ThingView>()('/api/rig/positions/:id/sensor'),
   addThing: post<typeof bodies.addThingBody, ThingView>(201, 'lead')('/api/rig/:subject'),

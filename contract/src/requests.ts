@@ -411,6 +411,23 @@ export const addPositionBody = object({
   inUse: boolean().default(false),
 }).noUnknown()
 
+/** Positions to be copied to a place, each with its new code. */
+export const copyBody = object({
+  operator: asker.operator,
+  placeName: string().trim().max(80).required('Enter the place.'),
+  sensors: array(
+    object({
+      id: number().integer().required(),
+      code: string().trim().max(60).required('Enter a code.'),
+      spot: string().trim().max(80),
+    }).noUnknown(),
+  )
+    .min(1, 'Choose at least one sensor.')
+    .max(500, 'At most 500 sensors at once.')
+    .required(),
+}).noUnknown()
+export type CopyBody = InferType<typeof copyBody>
+
 export const inUseBody = object({
   operator: asker.operator,
   serial: string().trim().max(60).default(''),

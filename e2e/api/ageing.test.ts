@@ -116,6 +116,7 @@ describe('Rounds', () => {
     expect(pair?.positions.toSorted()).toEqual(['CH-pH-2', 'CH-pH-5'])
     expect(Math.abs(pair?.difference ?? 0)).toBeGreaterThan(pair?.canTell ?? 1)
     expect(pair?.unit).toBe('pH')
+    expect(pair?.off).toEqual(['CH-pH-2'])
   })
 })
 

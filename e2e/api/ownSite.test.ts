@@ -546,3 +546,67 @@ it('a position is kept as a template, without what is its own alone', async () =
   ).toBe('Sump')
   expect((await ask<RigView>(`rig/template/${id}/delete`, { operator })).body.templates).toEqual([])
 })
+
+it('a device is copied with all its sensors: only place and codes are new, and what the display shows is kept', async () => {
+  const rigNow = async () => (await ask<RigView>('rig')).body
+  const ec = {
+    operator,
+    kind: 'conductivity',
+    water: 'nutrient',
+    placeName: 'Grow room 1',
+    values: {
+      ...PH.values,
+      code: 'G1-EC-1',
+      spot: 'tank 1',
+      display: 'CF',
+      compensation: 'linear',
+      coefficient: '2',
+      referenceTemperature: '25',
+      processValue: '18',
+      processTemperature: '21',
+      tolerance: '5',
+    },
+  }
+  const cell = await ask<{ id: number }>('rig/positions', ec)
+  expect(cell.status, JSON.stringify(cell.body)).toBe(201)
+  const deviceId = (await rigNow()).positions.find((p) => p.code === 'G1-EC-1')?.deviceId
+  const ph = { ...PH, water: 'nutrient', placeName: 'Grow room 1', deviceId }
+  const probe = await ask<{ id: number }>('rig/positions', { ...ph, values: { ...PH.values, code: 'G1-pH-1' } })
+  expect(probe.status, JSON.stringify(probe.body)).toBe(201)
+  for (const { body } of [cell, probe]) {
+    const edit = { operator, values: { body: 'probe 1', water: 'tank 1' }, seen: {}, mode: 'wrong' }
+    expect((await ask(`rig/position/${body.id}`, edit)).status).toBe(200)
+  }
+  const sensors = [
+    { id: cell.body.id, code: 'G2-EC-1', spot: 'tank 1' },
+    { id: probe.body.id, code: 'g1-PH-1' },
+  ]
+  const refused = await ask('rig/copies', { operator, placeName: 'Grow room 2', sensors })
+  expect([refused.status, refused.body.fields]).toEqual([
+    409,
+    { [`code-${probe.body.id}`]: expect.stringMatching(/^Taken\. /) },
+  ])
+  expect((await rigNow()).places.map((p) => p.name)).not.toContain('Grow room 2')
+  const asked = { operator, placeName: 'Grow room 2', sensors: [sensors[0], { ...sensors[1], code: 'G2-pH-1' }] }
+  const made = await ask<{ position: string; id: number }[]>('rig/copies', asked)
+  expect(made.status, JSON.stringify(made.body)).toBe(201)
+  const { positions, places } = await rigNow()
+  const copies = made.body.map(({ id }) => positions.find((p) => p.id === id))
+  expect(copies.map((p) => p?.code)).toEqual(['G2-EC-1', 'G2-pH-1'])
+  expect(new Set(copies.map((p) => p?.deviceId)).size).toBe(1)
+  expect(copies[0]?.deviceId).not.toBe(deviceId)
+  expect(places.find((p) => p.id === copies[0]?.placeId)?.name).toBe('Grow room 2')
+  // All that was set is the same, but for what tells the two apart; a group of sensors stays one, apart from the first.
+  for (const [k, original] of [cell, probe].entries()) {
+    const [was, is] = await Promise.all(
+      [original.body.id, made.body[k]?.id].map(async (id) => (await ask<ThingView>(`rig/position/${id}`)).body.values),
+    )
+    const own = { code: '', placeId: '', deviceId: '', body: '', water: '' }
+    expect({ ...is, ...own }).toEqual({ ...was, ...own })
+    expect(is).toMatchObject({ body: 'probe 1, Grow room 2', water: 'tank 1, Grow room 2' })
+  }
+  const device = (await ask<ThingView>(`rig/device/${copies[0]?.deviceId}`)).body
+  expect(device.values).toMatchObject({ display: 'CF', adjustsBy: 'key' })
+  expect(device.title).toBe('Device of G2-EC-1')
+  expect(copies.every((p) => p?.sensor === null)).toBe(true)
+})

@@ -44,9 +44,10 @@ journey('none', 'from an empty folder to a finished calibration: 50 actions at m
   // A second one, like the first: at most 6 actions to its start page.
   const again = hands(page)
   await again.follow(/^Rig/)
-  await again.follow('Another like BR-pH-1')
-  await expect(page.getByLabel('Code on its label')).toHaveValue('BR-pH-2')
-  await again.press('Save it')
+  await again.follow('Copy BR-pH-1')
+  await expect(page.getByLabel('BR-pH-1: Code')).toHaveValue('BR-pH-2')
+  await expect(page.getByLabel('Place')).toHaveValue('Back room')
+  await again.press('Add sensor')
   await again.press('Already in use: check it')
   await expect(page.getByRole('heading', { name: 'BR-pH-2' })).toBeVisible()
   expect(again.counted.actions).toBeLessThanOrEqual(6)

@@ -115,6 +115,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: only('lead', (await import('./rooms/setUp/SetUp.tsx')).AddSensor) }),
       },
       {
+        path: 'rig/:subject/:id/copy',
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/setUp/SetUp.tsx')).CopyThing) }),
+      },
+      {
         path: 'rig/connection/:id',
         lazy: async () => ({ Component: (await import('./rooms/line/ConnectionPage.tsx')).ConnectionPage }),
       },

@@ -46,9 +46,9 @@ import { checkCode, kindsOn, linesOf } from './position.ts'
 import { plainRead } from './thing.ts'
 import { personRow, sensorRow, templateOf, uniqueName } from './things.ts'
 
-type Author = { operator: string; at: Date }
+export type Author = { operator: string; at: Date }
 
-const noteAdded = (tx: Transaction, subject: Subject, id: number, title: string, author: Author) =>
+export const noteAdded = (tx: Transaction, subject: Subject, id: number, title: string, author: Author) =>
   noteChanges(tx, { subject, id }, author, { before: {}, after: { [ADDED]: title } })
 
 async function siteId(tx: Transaction): Promise<number> {
@@ -308,12 +308,16 @@ async function placeFor(
       .where(and(eq(places.id, placeId), isNull(places.archivedAt)))
     if (place) return place.id
   }
-  const name = placeName ?? ''
-  if (name === '') throw new Problem(400, 'invalid', 'Type the place.', { fields: { placeName: 'Type the place.' } })
+  return placeByName(tx, placeName ?? '', WATERS[water].label, author)
+}
+
+/** The place of a name, or a new one with this water. */
+export async function placeByName(tx: Transaction, name: string, water: string, author: Author): Promise<number> {
+  if (name === '') throw new Problem(400, 'invalid', 'Enter the place.', { fields: { placeName: 'Enter the place.' } })
   const site = await siteId(tx)
   const [same] = (await tx.select().from(places)).filter((p) => p.name.toLowerCase() === name.toLowerCase())
   if (same) return same.id
-  const id = required(await tx.insert(places).values({ siteId: site, name, water: WATERS[water].label }).returning())
+  const id = required(await tx.insert(places).values({ siteId: site, name, water }).returning())
   await noteAdded(tx, 'place', id, name, author)
   return id
 }

@@ -2,6 +2,7 @@ import {
   addPositionBody,
   addThingBody,
   archiveBody,
+  copyBody,
   ENDPOINTS,
   editThingBody,
   inUseBody,
@@ -14,6 +15,7 @@ import type { RouteContext } from '../http/routeContext.ts'
 import { accept, rowNumber, serve } from '../http/serve.ts'
 import { followOwnStandards } from '../shelf/ownStandards.ts'
 import { addPosition, addThing, putInUse } from './add.ts'
+import { copyPositions } from './copy.ts'
 import { archiveThing, deleteThing, editThing, movesOf, subjectOf, thingOf, thingView, undoEdit } from './edit.ts'
 import { swapSensors, takeToStore } from './sensorMoves.ts'
 import { rig, rigNow } from './tree.ts'
@@ -24,6 +26,7 @@ export function rigRoutes({ db, live, clock }: RouteContext) {
   const now = () => new Date(clock.now())
   serve(router, ENDPOINTS.rig, () => rigNow(db, live, clock.now()))
   accept(router, ENDPOINTS.addPosition, addPositionBody, ({ body }) => addPosition(db, body, now()))
+  accept(router, ENDPOINTS.copyPositions, copyBody, ({ body }) => copyPositions(db, body, now()))
   accept(router, ENDPOINTS.putInUse, inUseBody, async ({ params, body }) => ({
     position: await putInUse(db, params.id, body, now()),
   }))

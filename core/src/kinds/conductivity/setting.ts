@@ -38,7 +38,7 @@ export const CONDUCTIVITY_SETTING: SettingTraits = {
     },
     {
       key: 'referenceTemperature',
-      label: 'Refers to',
+      label: 'Reference temperature',
       kind: 'number',
       unit: '°C',
       low: 15,

@@ -188,11 +188,11 @@ function SensorLine({ position, device, shown }: { position: RigPosition; device
         {unfit && <span className="font-bold text-warning">cannot be computed</span>}
       </span>
       <Link
-        to={`/rig/add?like=${id}`}
+        to={`/rig/position/${id}/copy`}
         className="min-h-11 content-center text-sm underline underline-offset-4 max-sm:hidden"
-        aria-label={`Another like ${code}`}
+        aria-label={`Copy ${code}`}
       >
-        Another like it
+        Copy
       </Link>
     </li>
   )

@@ -439,14 +439,17 @@ function Beside({ thing: { subject, id } }: { thing: ThingView }) {
             ]
           : []),
         [`/bench/start/${position.code}`, position.sensor ? 'To the Bench' : 'Check or commission'],
-        [`/rig/add?like=${id}`, 'Another like this'],
+        [`/rig/position/${id}/copy`, 'Copy sensor'],
       ] as [string, string][])
     : subject === 'device'
       ? [
           ...reads.map((p): [string, string] => [`/rig/position/${p.id}`, `${p.code}, ${kindOf(p.kind).name}`]),
           [`/rig/add?device=${id}`, 'Another sensor on it'],
+          ...(reads.length > 0 ? ([[`/rig/device/${id}/copy`, 'Copy device and sensors']] as [string, string][]) : []),
         ]
-      : []
+      : subject === 'place' && rig.positions.some((p) => p.placeId === id)
+        ? [[`/rig/place/${id}/copy`, 'Copy place and sensors']]
+        : []
   if (links.length === 0) return null
   return (
     <p className="flex flex-wrap gap-x-6 pb-4">

@@ -35,8 +35,8 @@ export function Added({ position, id, device }: AddedProps) {
             Another sensor on the same device
           </Link>
         )}
-        <Link to={`/rig/add?like=${id}`} className="min-h-11 content-center underline underline-offset-4">
-          Another like this
+        <Link to={`/rig/position/${id}/copy`} className="min-h-11 content-center underline underline-offset-4">
+          Copy sensor
         </Link>
         <Link to="/" className="min-h-11 content-center underline underline-offset-4">
           Later: to Rounds

@@ -50,7 +50,7 @@ const HEADINGS: Record<Stage, string> = {
 interface NewSensorProps {
   rig: RigView
   /** What is known already; `device` is the number of one that is there, empty for a new one. */
-  begin: FormTexts & { stage: Stage }
+  begin: FormTexts & { stage: 'what' }
 }
 
 /** A number as it is typed, to what its display shows. */
@@ -83,7 +83,7 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
   const { form, draft } = useTypedForm(
     [...FIRST, ...placingFields().slice(1), ...ownDevice, ...rules],
     name,
-    startOf(begin, rig),
+    startOf(begin),
   )
   const [add, { isLoading }] = useAddPositionMutation()
   const [added, setAdded] = useState<{ position: string; id: number } | null>(null)
@@ -320,14 +320,11 @@ const asTexts = (values: FormValues): FormTexts =>
 const onlyTyped = (values: FormTexts, keys: readonly string[]): FormTexts =>
   Object.fromEntries(keys.flatMap((key) => (values[key] ? [[key, values[key] as string]] : [])))
 
-/** A copy needs another code; temperatures say their unit. */
-const startOf = (begin: NewSensorProps['begin'], rig: RigView): FormTexts => ({
+/** Temperatures carry their unit. */
+const startOf = (begin: NewSensorProps['begin']): FormTexts => ({
   device: '',
   ...begin,
   ...(begin.processTemperature ? { processTemperature: `${String(begin.processTemperature)} C` } : {}),
-  ...(begin.stage === 'rules' && begin.kind
-    ? { code: proposedCode(String(begin.placeName), begin.kind as SensorKind, rig.codes) }
-    : {}),
 })
 
 function Summary({ values, kind, scale }: { values: FormTexts; kind: SensorKind; scale: Scale }) {

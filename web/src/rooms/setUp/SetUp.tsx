@@ -1,7 +1,8 @@
 import type { RigView } from '@frustum/contract'
-import { Navigate, useLocation, useSearchParams } from 'react-router'
+import { Navigate, useLocation, useParams, useSearchParams } from 'react-router'
 import { Fetching } from '../../components/Problem.tsx'
-import { useRigQuery, useSiteQuery, useThingQuery } from '../../store/api.ts'
+import { useRigQuery, useSiteQuery } from '../../store/api.ts'
+import { CopySensors } from './CopySensors.tsx'
 import { NewSensor } from './NewSensor.tsx'
 import { NewSite } from './NewSite.tsx'
 
@@ -12,7 +13,7 @@ export function SetUp() {
   return site.exists ? <Navigate to="/rig/add" replace /> : <NewSite />
 }
 
-/** A sensor more: from nothing, on a device that is there, or like another one. */
+/** Another sensor: a new one, or on a device that exists. */
 export function AddSensor() {
   const [search] = useSearchParams()
   // Each way in is a new one, also the same a second time.
@@ -21,8 +22,6 @@ export function AddSensor() {
   const { data: rig, error, refetch } = useRigQuery(undefined, { refetchOnMountOrArgChange: true })
   if (!rig || !site) return <Fetching what="the site" error={error} onRetry={refetch} />
   if (!site.exists) return <Navigate to="/set-up" replace />
-  const like = rig.positions.find((p) => String(p.id) === search.get('like'))
-  if (like) return <LikeAnother key={key} rig={rig} position={like} />
   const kept = rig.templates.find((t) => String(t.id) === search.get('template'))
   const device = rig.devices.find((d) => String(d.id) === search.get('device'))
   const beside = device && rig.positions.find((p) => p.deviceId === device.id)
@@ -44,24 +43,19 @@ export function AddSensor() {
 
 const placeOf = (rig: RigView, id: number) => rig.places.find((p) => p.id === id)?.name ?? ''
 
-function LikeAnother({ rig, position }: { rig: RigView; position: RigView['positions'][number] }) {
-  const { data: rules, error } = useThingQuery({ subject: 'position', id: String(position.id) })
-  const { data: device } = useThingQuery({ subject: 'device', id: String(position.deviceId) })
-  if (!rules || !device) return <Fetching what={position.code} error={error} onRetry={() => undefined} />
-  const { code: _, placeId: __, deviceId: ___, ...like } = rules.values
-  const { name: _n, serial: _s, ...settings } = device.values
-  return (
-    <NewSensor
-      rig={rig}
-      begin={{
-        stage: 'rules',
-        kind: position.kind,
-        ...settings,
-        ...like,
-        water: position.water ?? 'freshwater',
-        placeName: placeOf(rig, position.placeId),
-        device: '',
-      }}
-    />
-  )
+/** A copy of the sensor, the device or the place in the address. */
+export function CopyThing() {
+  const { subject, id } = useParams()
+  const { data: rig, error, refetch } = useRigQuery(undefined, { refetchOnMountOrArgChange: true })
+  if (!rig) return <Fetching what="the site" error={error} onRetry={refetch} />
+  const isOf = ({ id: own, deviceId, placeId }: RigView['positions'][number]) =>
+    String(subject === 'device' ? deviceId : subject === 'place' ? placeId : own) === id
+  const originals = rig.positions.filter((p) => !p.archived && isOf(p))
+  const named = (subject === 'device' ? rig.devices : rig.places).find((t) => String(t.id) === id)?.name
+  const of = subject === 'position' ? originals[0]?.code : named
+  if (originals.length === 0 || of === undefined)
+    return (
+      <Fetching what="sensors" error={{ data: { message: 'There is no sensor to copy here.' } }} onRetry={refetch} />
+    )
+  return <CopySensors rig={rig} of={of} originals={originals} />
 }
