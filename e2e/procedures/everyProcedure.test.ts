@@ -173,6 +173,28 @@ describe('by the key of a device that calibrates itself', () => {
   })
 })
 
+it('chlorine asks for the pH of the water, which decides how much of it the sensor sees', () => {
+  const findingAt = (waterPh?: number) => {
+    const bench = new Bench('BR-FC-1', 'sample', setupFor('BR-FC-1', 'sample')).walk(
+      (step, at) => ({ ...answers(at, step), ...(waterPh === undefined ? {} : { waterPh }) }),
+      () => 'leave-alone',
+    )
+    const found = bench.result()?.findings.find((f) => f.code === 'ph-decides')
+    return [found?.severity, plain(found?.sentence), plain(found?.advice)]
+  }
+  expect(findingAt(8.2)).toEqual([
+    'warn',
+    expect.stringMatching(/^At pH 8\.2, [12]\d % /),
+    expect.stringMatching(/^Correct the pH/),
+  ])
+  expect(findingAt(7.2)[0]).toBe('note')
+  expect(findingAt(7.2)[1]).toMatch(/^At pH 7\.2, (6|7)\d % of the free chlorine is hypochlorous acid/)
+  expect(findingAt()).toEqual(['note', 'The pH of the water wasn’t entered.', expect.any(String)])
+  const labels = (code: string) =>
+    new Bench(code, 'sample', setupFor(code, 'sample')).progress.steps.find((s) => s.step.key === 'lab')?.step.fields
+  expect(labels('WH-N-1')?.map((f) => f.key)).not.toContain('waterPh')
+})
+
 it('a grab sample tells the error at the process value: where the water is weaker than the sample was', () => {
   const bench = new Bench('BR-FC-1', 'sample', { ...setupFor('BR-FC-1', 'sample'), processValue: 0.2 }).walk(
     (step, at) => {
@@ -185,6 +207,6 @@ it('a grab sample tells the error at the process value: where the water is weake
   expect(bench.result()?.errorNow).toBeCloseTo(0.2 / 1.5 - 0.2, 2)
   // Two numbers for one error are both named, so that neither seems to contradict the other.
   const figure = bench.result()?.figures.find((f) => f.label === 'Sensor minus sample')
-  const inSample = plain(figure?.value).replace('-', '')
+  const inSample = String(plain(figure?.value)).replace('-', '')
   expect(plain(bench.result()?.proposal.reason)).toContain(`In the sample it reads ${inSample} too low. It reads`)
 })

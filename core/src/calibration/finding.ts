@@ -46,6 +46,7 @@ export type FindingCode =
   | 'instrument-stale'
   | 'repeats-apart'
   | 'calibration-unknown'
+  | 'ph-decides'
 
 export interface Finding {
   code: FindingCode

@@ -9,6 +9,7 @@ import {
   ionicStrength,
   ionicStrengthOfConductivity,
 } from './activity.ts'
+import { hypochlorousPka, hypochlorousShare } from './hypochlorousAcid.ts'
 import { IONS, toMilligrams, toMolar } from './ions.ts'
 import { convertNitrogen, NITROGEN_FORMS, type NitrogenForm, unionisedAmmonia } from './nitrogen.ts'
 import { doubleAddition, singleAddition } from './standardAddition.ts'
@@ -116,6 +117,25 @@ describe('standard addition', () => {
     const addition = { sampleVolume: 100, addedVolume: 2, standard: 200 }
     expect(() => singleAddition(addition, 12, -57)).toThrow(OutOfRange)
     expect(() => doubleAddition(addition, -20, -25)).toThrow(/Second change/)
+  })
+})
+
+describe('hypochlorous acid', () => {
+  // Acid constants of the table in Morris 1966, J. Phys. Chem. 70, 3798; from memory.
+  it.each([
+    [0, 7.825],
+    [10, 7.69],
+    [20, 7.582],
+    [30, 7.497],
+  ])('has its pKa at %f degC: %f', (temperature, pka) => {
+    expect(hypochlorousPka(temperature)).toBeCloseTo(pka, 3)
+  })
+
+  it('is half of free chlorine at its pKa, a tenth nearly one pH higher', () => {
+    expect(hypochlorousShare(hypochlorousPka(25), 25)).toBe(0.5)
+    expect(hypochlorousShare(hypochlorousPka(25) + 1, 25)).toBeCloseTo(1 / 11, 12)
+    expect(() => hypochlorousPka(60)).toThrow(OutOfRange)
+    expect(() => hypochlorousShare(15, 25)).toThrow(OutOfRange)
   })
 })
 

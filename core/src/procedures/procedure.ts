@@ -211,6 +211,8 @@ export interface SampleTraits extends SampleRules {
   hazards: readonly Hazard[]
   /** Whether the water itself has another value at another temperature. */
   temperatureMatters?: boolean
+  /** What the pH of the water means for the sensor, where it has to be known: null where it was not entered. */
+  waterPh?: (ph: number | null, temperature: number) => Finding
   /** What the sensor must be for the reading to have been the result; core units. @throws OutOfRange */
   corrected(setup: Setup, reading: CapturedReading, right: number, frozen: number): CalibrationParameters
 }

@@ -72,6 +72,21 @@ export function resultFields(e: VisitState): FieldSpec[] {
           },
         ]
       : []),
+    ...(rules.waterPh
+      ? [
+          {
+            key: 'waterPh',
+            label: 'pH of the water',
+            kind: 'number' as const,
+            unit: 'pH',
+            low: 4,
+            high: 11,
+            decimals: 1,
+            optional: true,
+            hint: 'Leave blank if you can’t measure it.',
+          },
+        ]
+      : []),
     {
       key: 'instrument',
       label: 'Measured with',
@@ -113,6 +128,11 @@ function coreValue(e: VisitState, shown: number, reading: CapturedReading): numb
 
 export const typedNumberOf = (e: VisitState, step: string, key: string) =>
   Number(e.forms[step]?.values[key] ?? Number.NaN)
+
+function waterPhOf(e: VisitState): number | null {
+  const ph = typedNumberOf(e, 'lab', 'waterPh')
+  return Number.isFinite(ph) ? ph : null
+}
 
 /** What the stated uncertainty of a displayed result is in core units; the other way where one way leaves the range. */
 function widthOf(e: VisitState, facts: SampleFacts, reading: CapturedReading, right: number): number {
@@ -173,6 +193,7 @@ export function judgeFacts(e: VisitState, facts: SampleFacts): Assessment {
   const findings: Finding[] = [
     ...(slip ? [slip] : []),
     ...sampleTemperature(e, reading),
+    ...(rules.waterPh && e.forms.lab ? [rules.waterPh(waterPhOf(e), reading.temperature)] : []),
     ...guarded,
     ...findingsOfReadings(e, ['moment', 'point-1']),
     ...findingsOfInstruments(e, 'lab'),

@@ -17,6 +17,7 @@ const FINDING_WORDS: Partial<Record<FindingCode, string>> = {
   'carried-over': 'carried over?',
   'beaker-right-tank-wrong': 'the tank?',
   'gap-outside': 'pair?',
+  'ph-decides': 'pH?',
   'temperatures-apart': 'pair?',
   'standards-swapped': 'swapped?',
 }
