@@ -20,6 +20,7 @@ export interface StartingView {
   occupied: boolean
   place: string
   spot: string
+  kind: SensorKind
   quantity: string
   cautions: readonly string[]
   authorityRule: string | null
@@ -42,6 +43,8 @@ export interface StartingView {
     unmet: { position: string; since: number | null; why: string }[]
   }[]
   lots: Record<string, LotOnStep | null>
+  /** The procedure of the last visit, where it can be repeated. */
+  last: string | null
 }
 
 export interface LotOnStep {

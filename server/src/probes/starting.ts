@@ -87,6 +87,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
     occupied: installed !== null,
     place: place.place.name,
     spot: position.spot,
+    kind: position.kind,
     quantity: model.quantity(device.setting),
     cautions: position.cautions,
     authorityRule: position.authorityRule,
@@ -96,6 +97,7 @@ export async function starting(db: Database, live: LiveValues, code: string, now
     setting: kindOf(position.kind).settingText(device.setting),
     procedures,
     lots,
+    last: possible.find((p) => p.id === [...past.keys()].at(-1))?.id ?? null,
   }
 }
 
@@ -106,14 +108,20 @@ async function numbersWarning(db: Database, installed: Installed): Promise<Sente
   return say`Calibration in the device: ${parametersSentence(model, changed.held)}; on record: ${parametersSentence(model, changed.given)}. The reading as found is off by the difference. Restore the calibration on the sensor’s page first, or calibrate now.`
 }
 
-/** The standards with which each procedure was last done here. */
+/** The standards with which each procedure was last done here, the last visit at the end. */
 async function lastStandards(db: Database, installationId: number): Promise<Map<string, Record<string, string>>> {
   const rows = await db
     .select({ procedure: visits.procedure, settings: visits.settings })
     .from(visits)
     .where(eq(visits.installationId, installationId))
     .orderBy(asc(visits.startedAt))
-  return new Map(rows.map((r) => [r.procedure, r.settings.standards]))
+  const last = new Map<string, Record<string, string>>()
+  for (const { procedure, settings } of rows) {
+    // The newest visit stays last in order, too.
+    last.delete(procedure)
+    last.set(procedure, settings.standards)
+  }
+  return last
 }
 
 /** The numbers of the spares in store are offered where the new sensor's is asked for. */

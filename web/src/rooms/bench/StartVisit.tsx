@@ -1,5 +1,5 @@
 import { formSchema, type StartingView } from '@frustum/contract'
-import { POURING_ML } from '@frustum/core'
+import { type FieldSpec, newStandardFields, POURING_ML } from '@frustum/core'
 import { yupResolver } from '@hookform/resolvers/yup'
 import { useState } from 'react'
 import { useForm } from 'react-hook-form'
@@ -13,9 +13,12 @@ import { SmallFrustum } from '../../components/SmallFrustum.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 import { standardLabel } from '../../components/standardLabel.ts'
 import { problemOf, useProbeQuery, useSiteQuery, useStartingQuery, useStartVisitMutation } from '../../store/api.ts'
+import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
+import { NewForm } from '../rig/NewThing.tsx'
 import { PutInUse } from '../setUp/PutInUse.tsx'
+import { NewLot } from '../shelf/NewLot.tsx'
 import { Cautions } from './Caution.tsx'
 import { FormFields, usualText } from './FormFields.tsx'
 import type { FormTexts } from './formTexts.ts'
@@ -35,6 +38,9 @@ const SHOWN = 3
 
 type Offer = StartingView['procedures'][number]
 
+const usualTexts = (fields: readonly FieldSpec[]): FormTexts =>
+  Object.fromEntries(fields.map((f) => [f.key, usualText(f)]))
+
 function Start({ starting, timeZone }: { starting: StartingView; timeZone: string }) {
   const { position, procedures } = starting
   const { data: probe } = useProbeQuery(position, { skip: !starting.occupied, refetchOnMountOrArgChange: true })
@@ -44,6 +50,9 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
   const navigate = useNavigate()
   const [id, setId] = useState(procedures.find((p) => p.proposed)?.id ?? procedures[0]?.id ?? '')
   const [standards, setStandards] = useState<Record<string, string>>({})
+  const [adding, setAdding] = useState<{ what: 'bottle' | 'standard'; role: string } | null>(null)
+  const [addedLabel, setAddedLabel] = useState<{ role: string; label: string } | null>(null)
+  const canAddStandards = useMay('lead')
   const [overriding, setOverriding] = useState(false)
   const [all, setAll] = useState(false)
   // The proposed one first, two beside it; the rest is one tap away, so that the button to start stays in sight.
@@ -56,19 +65,26 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
   const offer = procedures.find((p) => p.id === id)
   const form = useForm<FormTexts>({
     resolver: yupResolver(formSchema(offer?.opening ?? [])) as never,
-    values: Object.fromEntries((offer?.opening ?? []).map((f) => [f.key, usualText(f)])),
+    values: usualTexts(offer?.opening ?? []),
     resetOptions: { keepDirtyValues: true },
   })
+  // A standard that was just added is chosen as soon as it is offered.
+  const isAdded = (code: string) => standardLabel(code) === addedLabel?.label
+  const added = offer?.roles.find((r) => r.role === addedLabel?.role)?.choices.findLast(isAdded)
+  if (added && addedLabel) {
+    setStandards({ ...standards, [addedLabel.role]: added })
+    setAddedLabel(null)
+  }
   const chosen = (o: Offer) => Object.fromEntries(o.roles.map((r) => [r.role, standards[r.role] ?? r.choices[0] ?? '']))
   const codes = offer ? Object.values(chosen(offer)) : []
   const same = new Set(codes).size < codes.length
-  const begin = async (opening: FormTexts, override?: string) => {
-    if (!offer || isLoading || same) return
+  const begin = async (opening: FormTexts, override?: string, what = offer) => {
+    if (!what || isLoading || (what === offer && same)) return
     const trip = search.get('trip')
     const answer = await start({
       position,
-      procedure: offer.id,
-      standards: chosen(offer),
+      procedure: what.id,
+      standards: chosen(what),
       opening,
       ...(trip ? { trip } : {}),
       ...(override ? { override } : {}),
@@ -84,6 +100,13 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
     if (offer && offer.unmet.length > 0) setOverriding(true)
     else void begin(opening)
   })
+  const last = procedures.find((p) => p.id === starting.last)
+  const repeatLast = () => {
+    if (!last) return
+    setId(last.id)
+    // Other sensors first: that is decided in sight of them.
+    if (last.unmet.length === 0) void begin(usualTexts(last.opening), undefined, last)
+  }
   useHotkeys('space', () => void press(), { preventDefault: true })
   if (probe?.openVisit) return <Navigate to={`/bench/${probe.openVisit.id}`} replace />
   return (
@@ -144,8 +167,34 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
                   value={chosen(offer)[r.role] ?? ''}
                   lot={starting.lots[chosen(offer)[r.role] ?? ''] ?? null}
                   onChange={(code) => setStandards({ ...standards, [r.role]: code })}
+                  onAdd={canAddStandards ? (what) => setAdding({ what, role: r.role }) : undefined}
                 />
               ))}
+              {adding && (
+                <section aria-label="Add to Shelf" className="w-full border-l-4 border-primary pl-4">
+                  <button
+                    type="button"
+                    className="min-h-11 underline underline-offset-4"
+                    onClick={() => setAdding(null)}
+                  >
+                    Cancel
+                  </button>
+                  {adding.what === 'bottle' ? (
+                    <NewLot standard={chosen(offer)[adding.role] ?? ''} onDone={() => setAdding(null)} />
+                  ) : (
+                    <NewForm
+                      subject="standard"
+                      title="New standard"
+                      fields={newStandardFields().filter((f) => f.key !== 'kind' && isOfKind(f, starting.kind))}
+                      begin={{ kind: starting.kind }}
+                      onAdded={({ title }) => {
+                        setAdding(null)
+                        setAddedLabel({ role: adding.role, label: title })
+                      }}
+                    />
+                  )}
+                </section>
+              )}
               <p role="status" className="min-h-6 w-full text-warning">
                 {same && 'Two of them are the same; a slope needs different ones.'}
               </p>
@@ -157,14 +206,21 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
             Lay out: {offer.needs.toLowerCase()}, rinse water, tissue, waste cup, cleaner, soft brush. About{' '}
             {offer.minutes} min hands-on.
           </p>
-          <button
-            type="button"
-            className="slant slant-strong min-h-14 px-8 text-xl max-sm:w-[94%]"
-            disabled={isLoading || same}
-            onClick={() => void press()}
-          >
-            {offer.unmet.length > 0 ? 'Start anyway' : 'Start visit'} <kbd className="key">Space</kbd>
-          </button>
+          <p className="flex flex-wrap items-center gap-x-6 gap-y-3">
+            <button
+              type="button"
+              className="slant slant-strong min-h-14 px-8 text-xl max-sm:w-[94%]"
+              disabled={isLoading || same}
+              onClick={() => void press()}
+            >
+              {offer.unmet.length > 0 ? 'Start anyway' : 'Start visit'} <kbd className="key">Space</kbd>
+            </button>
+            {last && last.id !== id && (
+              <button type="button" className="slant slant-plain" disabled={isLoading} onClick={repeatLast}>
+                As last time: {last.name}
+              </button>
+            )}
+          </p>
         </div>
       )}
       {overriding && (
@@ -212,9 +268,14 @@ interface RoleSelectProps {
   value: string
   lot: StartingView['lots'][string]
   onChange: (code: string) => void
+  /** Missing where this person may not add to the Shelf. */
+  onAdd: ((what: 'bottle' | 'standard') => void) | undefined
 }
 
-function RoleSelect({ role, value, lot, onChange }: RoleSelectProps) {
+/** Whether a field of a new standard is asked for this kind of sensor. */
+const isOfKind = ({ when }: FieldSpec, kind: string) => when?.key !== 'kind' || when.is.includes(kind)
+
+function RoleSelect({ role, value, lot, onChange, onAdd }: RoleSelectProps) {
   const warning = !lot
     ? 'none on the Shelf'
     : lot.expired
@@ -225,26 +286,40 @@ function RoleSelect({ role, value, lot, onChange }: RoleSelectProps) {
           ? `lot ${lot.lot}: ${Math.max(0, lot.left)} mL left, ${POURING_ML * role.pours} mL needed`
           : null
   return (
-    <label className="block">
-      <span className="block font-bold">{role.label}</span>
-      <select
-        className="min-h-11 w-80 max-w-full border border-[color:var(--line)] bg-base-100 px-3 text-lg"
-        value={value}
-        onChange={(e) => onChange(e.target.value)}
-      >
-        {role.choices.map((code) => (
-          <option key={code} value={code}>
-            {standardLabel(code)}
-          </option>
-        ))}
-      </select>
-      <span className={`block text-sm ${warning ? 'font-bold text-warning' : 'soft'}`}>
-        {warning ??
-          (role.pours > 0
-            ? `lot ${lot?.lot}, ${plural(role.pours, 'pouring')} of ${POURING_ML} mL`
-            : `lot ${lot?.lot}, only if you go on to calibrate`)}
-      </span>
-    </label>
+    <div>
+      <label className="block">
+        <span className="block font-bold">{role.label}</span>
+        <select
+          className="min-h-11 w-80 max-w-full border border-[color:var(--line)] bg-base-100 px-3 text-lg"
+          value={value}
+          onChange={(e) => onChange(e.target.value)}
+        >
+          {role.choices.map((code) => (
+            <option key={code} value={code}>
+              {standardLabel(code)}
+            </option>
+          ))}
+        </select>
+        <span className={`block text-sm ${warning ? 'font-bold text-warning' : 'soft'}`}>
+          {warning ??
+            (role.pours > 0
+              ? `lot ${lot?.lot}, ${plural(role.pours, 'pouring')} of ${POURING_ML} mL`
+              : `lot ${lot?.lot}, only if you go on to calibrate`)}
+        </span>
+      </label>
+      {onAdd && (
+        <p className="flex gap-x-5 text-sm">
+          {!lot && (
+            <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => onAdd('bottle')}>
+              Add bottle
+            </button>
+          )}
+          <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => onAdd('standard')}>
+            Not listed
+          </button>
+        </p>
+      )}
+    </div>
   )
 }
 

@@ -50,6 +50,7 @@ function startingAt(kind: SensorKind, change: Partial<StartingView> = {}): Start
     occupied,
     place: 'Hall',
     spot: 'Outlet',
+    kind,
     quantity: 'pH',
     cautions: ['Acid in this room: goggles.'],
     authorityRule: null,
@@ -59,6 +60,7 @@ function startingAt(kind: SensorKind, change: Partial<StartingView> = {}): Start
     numbersChanged: null,
     procedures,
     lots: { 'pH7.00': LOT, 'pH10.01': { ...LOT, expired: true, daysOver: 3 } },
+    last: null,
     ...change,
   }
 }
@@ -137,6 +139,31 @@ describe('the start of a visit', () => {
     await userEvent.click(dialog.getByRole('button', { name: 'Only this one is asked for' }))
     await userEvent.click(dialog.getByRole('button', { name: 'Start anyway' }))
     await waitFor(() => expect(sent[0]?.body.override).toBe('Only this one is asked for'))
+  })
+
+  it('repeats the last visit in one press, with its standards', async () => {
+    const { sent } = open(startingAt('ph', { last: 'ph-check' }), { '/api/visits': started })
+    await userEvent.click(await screen.findByRole('button', { name: 'As last time: Check only' }))
+    await waitFor(() => expect(sent).toHaveLength(1))
+    expect(sent[0]?.body).toMatchObject({ procedure: 'ph-check', standards: { first: 'pH7.00' }, trip: 't-1' })
+  })
+
+  it('a buffer that is not listed is entered here; a bottle, where there is none', async () => {
+    const added = { title: 'Buffer 6.86', subject: 'standard', id: 3 }
+    const { sent } = open(startingAt('ph'), { '/api/rig/standard': added })
+    const [first] = await screen.findAllByRole('button', { name: 'Not listed' })
+    await userEvent.click(first as HTMLElement)
+    const form = within(screen.getByRole('form', { name: 'New standard' }))
+    // The kind is known: neither it nor what is asked of other kinds is asked.
+    expect(form.queryByLabelText('For')).toBeNull()
+    expect(form.queryByLabelText('Ion')).toBeNull()
+    await userEvent.type(form.getByLabelText(/^Name|^Label|^What/), 'Buffer 6.86')
+    await userEvent.type(form.getByLabelText('Value on its label'), '6.86')
+    await userEvent.click(form.getByRole('button', { name: 'Save' }))
+    await waitFor(() => expect(sent).toHaveLength(1))
+    expect(sent[0]?.body).toMatchObject({ values: { kind: 'ph', label: 'Buffer 6.86', values: '6.86' } })
+    await waitFor(() => expect(screen.queryByRole('form', { name: 'New standard' })).toBeNull())
+    expect(screen.getByRole('button', { name: /^Start/ })).toBeTruthy()
   })
 
   it('keeps the page and the choice when the server refuses', async () => {

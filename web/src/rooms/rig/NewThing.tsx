@@ -1,3 +1,4 @@
+import type { ThingView } from '@frustum/contract'
 import {
   CONSUMABLE_FIELDS,
   type FieldSpec,
@@ -15,6 +16,7 @@ import { problemOf, useAddThingMutation, useRigQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { FormFields } from '../bench/FormFields.tsx'
+import type { FormTexts } from '../bench/formTexts.ts'
 import { useTypedForm } from '../bench/useTypedForm.ts'
 
 const NEW: Readonly<Record<string, { title: string; fields: readonly FieldSpec[] }>> = {
@@ -51,11 +53,30 @@ export function NewThing() {
             },
           ]
         : []
-  return <NewForm key={subject} subject={subject} title={kind.title} fields={[...extra, ...kind.fields]} />
+  return (
+    <div className="mx-auto w-full max-w-4xl px-5 py-6">
+      <Link to="/rig" className="inline-flex min-h-11 items-center underline underline-offset-4">
+        Rig
+      </Link>
+      <h1 className="pb-4 text-2xl">{kind.title}</h1>
+      <NewForm key={subject} subject={subject} title={kind.title} fields={[...extra, ...kind.fields]} />
+    </div>
+  )
 }
 
-function NewForm({ subject, title, fields }: { subject: string; title: string; fields: readonly FieldSpec[] }) {
-  const { form, draft } = useTypedForm(fields, `new:${subject}`)
+interface NewFormProps {
+  subject: string
+  title: string
+  fields: readonly FieldSpec[]
+  /** What is known already. */
+  begin?: FormTexts
+  /** Where the form is part of another task, that task goes on here. */
+  onAdded?: (added: ThingView) => void
+}
+
+/** The form of something new; alone on its page it leads on to its list. */
+export function NewForm({ subject, title, fields, begin = {}, onAdded }: NewFormProps) {
+  const { form, draft } = useTypedForm(fields, `new:${subject}:${begin.kind ?? ''}`, begin)
   const [add, { isLoading }] = useAddThingMutation()
   const { operator } = useAppSelector(actorOf)
   const navigate = useNavigate()
@@ -69,6 +90,7 @@ function NewForm({ subject, title, fields }: { subject: string; title: string; f
     })
     if (answer.data) {
       draft.clear()
+      if (onAdded) return onAdded(answer.data)
       // A standard is entered on the way to a bottle of it.
       void navigate(subject === 'standard' ? '/shelf' : '/rig', { replace: true })
       return
@@ -78,17 +100,7 @@ function NewForm({ subject, title, fields }: { subject: string; title: string; f
     toast.error(problem.message, { description: problem.hint })
   })
   return (
-    <form
-      onSubmit={(e) => void save(e)}
-      onChange={() => draft.keep(form.getValues())}
-      noValidate
-      aria-label={title}
-      className="mx-auto w-full max-w-4xl px-5 py-6"
-    >
-      <Link to="/rig" className="inline-flex min-h-11 items-center underline underline-offset-4">
-        Rig
-      </Link>
-      <h1 className="pb-4 text-2xl">{title}</h1>
+    <form onSubmit={(e) => void save(e)} onChange={() => draft.keep(form.getValues())} noValidate aria-label={title}>
       <FormFields fields={fields} form={form} close />
       <button type="submit" className="slant slant-strong mt-2 min-h-14 px-9 text-xl" disabled={isLoading}>
         Save

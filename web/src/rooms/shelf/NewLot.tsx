@@ -42,20 +42,20 @@ function readTable(text: string): { temperatures: number[]; values: number[] } |
   return { temperatures: rows.map((r) => r[0]), values: rows.map((r) => r[1]) }
 }
 
-/** A new bottle, from its label. */
-export function NewLot({ onDone }: { onDone: () => void }) {
+/** A new bottle, from its label; of the standard that is needed, where that is known. */
+export function NewLot({ standard = 'pH7.00', onDone }: { standard?: string; onDone: () => void }) {
   const [add] = useAddLotMutation()
   const { operator } = useAppSelector(actorOf)
   const [ownTable, setOwnTable] = useState(false)
   const form = useForm<Texts>({
     defaultValues: {
-      standard: 'pH7.00',
+      standard,
       lot: '',
       // From the label: a date of ours would be kept unread.
       expiresOn: '',
       volume: '500',
       table: '',
-      ...usualOf('pH7.00'),
+      ...usualOf(standard),
     },
   })
   const { errors, isSubmitting } = form.formState
