@@ -97,6 +97,10 @@ journey(
     const viewer = await otherDevice(browser, baseURL, '/')
     await signIn(viewer, 'C. Holm')
     await expect(header(viewer).getByRole('button', { name: 'C. Holm' })).toBeVisible()
+    await expect(viewer.getByText('View only.')).toBeVisible()
+    await expect(
+      viewer.getByRole('link', { name: /^(Check|Calibrate|Sample|Plan a trip|Check or commission)/ }),
+    ).toHaveCount(0)
     await viewer.goto('/trips/new')
     await expect(viewer.getByRole('heading', { name: 'This is for operators' })).toBeVisible()
 

@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 import type { PlanView, ShelfView } from '@frustum/contract'
 import { DAY_MS, kindOf, registerKind, sensorKinds } from '@frustum/core'
-import { screen, within } from '@testing-library/react'
+import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
 import { TURBIDITY } from '../../../core/src/testing/turbidity.ts'
@@ -74,6 +74,26 @@ describe('Rounds', () => {
       expect(within(item).getAllByRole('link').length).toBeGreaterThan(0)
     }
     expect(words(screen.getByText('turbidity-7').closest('li') as HTMLElement)).toContain('FNU')
+  })
+
+  it.each([
+    ['viewer', []],
+    ['operator', ['/trips/new', '/bench/start/XX-1']],
+  ])('offers a %s nothing to press that would be refused', async (role, expected) => {
+    const rounds = { empty: [], trips: [], checkNow: [], disagreeing: [], unfit: [] }
+    answering({
+      '/api/site': SITE,
+      '/api/plan': EMPTY_PLAN,
+      '/api/rounds': { ...rounds, rows: [rowOf('ph', { position: 'XX-1' })] },
+      '/api/live': [],
+      '/api/me': { signIn: true, role, person: { id: 1, name: 'C. Holm' } },
+    })
+    show(<RoundsRoom />)
+    await screen.findByText('XX-1')
+    const leadsTo = () => screen.getAllByRole('link').map((l) => l.getAttribute('href') ?? '')
+    await waitFor(() =>
+      expect(leadsTo().filter((to) => to === '/trips/new' || to.startsWith('/bench/start'))).toEqual(expected),
+    )
   })
 
   it('says how to begin where there is no sensor', async () => {

@@ -14,6 +14,7 @@ import { useAppDispatch, useAppSelector } from '../store/store.ts'
 import { AlarmBadge } from './AlarmBadge.tsx'
 import { HoldStrip } from './HoldStrip.tsx'
 import { KeysDialog } from './KeysDialog.tsx'
+import { ViewOnly } from './only.tsx'
 import { useTheme } from './useTheme.ts'
 import { WaitStrip } from './WaitStrip.tsx'
 
@@ -140,6 +141,7 @@ export function Shell() {
           ?
         </button>
       </header>
+      {isIn && <ViewOnly />}
       {isIn && <HoldStrip />}
       {isIn && <WaitStrip />}
       <div className="flex flex-1 flex-col sm:flex-row">

@@ -24,3 +24,13 @@ export function only(role: Role, Page: ComponentType): ComponentType {
     )
   }
 }
+
+/** Why a viewer finds nothing to press. */
+export function ViewOnly() {
+  if (useMay('operator')) return null
+  return (
+    <p role="status" className="no-print border-b border-base-300 bg-base-200 px-5 py-2 text-sm">
+      View only. A lead can give you another role under People.
+    </p>
+  )
+}

@@ -1,5 +1,6 @@
 import { Link } from 'react-router'
 import { Begin } from '../../components/Begin.tsx'
+import { For } from '../../components/For.tsx'
 import { dayTime, listed } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
@@ -42,27 +43,29 @@ export function BenchDoor() {
           </li>
         ))}
       </ul>
-      <h2 className="pt-8 pb-2 text-base soft">Put one on the Bench</h2>
-      <ul className="grid gap-x-10 sm:grid-cols-2">
-        {rows
-          .filter((r) => !r.openVisit)
-          .map((r) => (
-            <li key={r.position} className="flex items-center justify-between gap-3 border-b border-base-300 py-2">
-              <Link className="min-h-11 flex-1 content-center hover:underline" to={`/bench/start/${r.position}`}>
-                <span className="font-bold">{r.position}</span> <span className="soft">{r.spot}</span>
+      <For needs="operator">
+        <h2 className="pt-8 pb-2 text-base soft">Put one on the Bench</h2>
+        <ul className="grid gap-x-10 sm:grid-cols-2">
+          {rows
+            .filter((r) => !r.openVisit)
+            .map((r) => (
+              <li key={r.position} className="flex items-center justify-between gap-3 border-b border-base-300 py-2">
+                <Link className="min-h-11 flex-1 content-center hover:underline" to={`/bench/start/${r.position}`}>
+                  <span className="font-bold">{r.position}</span> <span className="soft">{r.spot}</span>
+                </Link>
+                <StateMark state={r.state} />
+              </li>
+            ))}
+          {data.empty.map((e) => (
+            <li key={e.position} className="flex items-center justify-between gap-3 border-b border-base-300 py-2">
+              <Link className="min-h-11 flex-1 content-center hover:underline" to={`/bench/start/${e.position}`}>
+                <span className="font-bold">{e.position}</span> <span className="soft">{e.spot}</span>
               </Link>
-              <StateMark state={r.state} />
+              <span className="soft">no sensor</span>
             </li>
           ))}
-        {data.empty.map((e) => (
-          <li key={e.position} className="flex items-center justify-between gap-3 border-b border-base-300 py-2">
-            <Link className="min-h-11 flex-1 content-center hover:underline" to={`/bench/start/${e.position}`}>
-              <span className="font-bold">{e.position}</span> <span className="soft">{e.spot}</span>
-            </Link>
-            <span className="soft">no sensor</span>
-          </li>
-        ))}
-      </ul>
+        </ul>
+      </For>
     </div>
   )
 }

@@ -3,6 +3,7 @@ import type { StepView } from '@frustum/core'
 import { useEffect, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useParams } from 'react-router'
+import { For } from '../../components/For.tsx'
 import { ago, clock, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
@@ -80,9 +81,11 @@ function OpenVisit({ visit: recorded, live, trace, connected, timeZone }: OpenVi
             <strong>{visit.holder.name}</strong> has this sensor in hand since {clock(visit.holder.since, timeZone)} (
             {ago(visit.holder.since)}). You can watch.
           </p>
-          <button type="button" className="slant" onClick={() => void run('takeOver', {})}>
-            Take over
-          </button>
+          <For needs="operator">
+            <button type="button" className="slant" onClick={() => void run('takeOver', {})}>
+              Take over
+            </button>
+          </For>
         </div>
       )}
       <div className="flex flex-1 flex-col lg:flex-row">

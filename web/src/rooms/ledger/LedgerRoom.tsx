@@ -4,6 +4,7 @@ import { Download } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
+import { For } from '../../components/For.tsx'
 import { day, dayTime, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { TakeInFile } from '../../components/TakeInFile.tsx'
@@ -52,7 +53,9 @@ export function LedgerRoom() {
           <a className="slant" href={addressOf(ENDPOINTS.exportJson, {})} download>
             <Download className="size-4" aria-hidden="true" /> JSON
           </a>
-          <TakeIn />
+          <For needs="lead">
+            <TakeIn />
+          </For>
         </div>
       </div>
       {rows.length === 0 && (

@@ -13,6 +13,7 @@ import { Download, Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
+import { For } from '../../components/For.tsx'
 import { celsius, clock, day, dayTime, listed, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { problemOf, useCorrectMutation, useRecordQuery } from '../../store/api.ts'
@@ -97,7 +98,11 @@ export function RecordPage() {
         </section>
       )}
       <Lines record={record} timeZone={view.fromList ? null : timeZone} />
-      {view.closedAt && <Correct id={view.id} />}
+      {view.closedAt && (
+        <For needs="operator">
+          <Correct id={view.id} />
+        </For>
+      )}
     </article>
   )
 }

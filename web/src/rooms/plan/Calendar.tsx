@@ -3,6 +3,7 @@ import type { ConsumableView, PlannedTripView, PlanView } from '@frustum/contrac
 import { addDays, format, isSameDay, startOfWeek } from 'date-fns'
 import { useState } from 'react'
 import { percent, weekStart } from '../../components/format.ts'
+import { useMay } from '../../store/me.ts'
 import { firstTrips, riskOn, riskWord, tripRisk } from './risk.ts'
 
 const WEEKS = 6
@@ -21,7 +22,8 @@ export function Calendar({ plan, timeZone, chosen, onChoose, onMove }: CalendarP
   const today = new TZDate(plan.today, timeZone)
   const begin = startOfWeek(today, { weekStartsOn: weekStart() })
   const days = Array.from({ length: 7 * WEEKS }, (_, i) => addDays(begin, i))
-  const first = firstTrips(plan)
+  const may = useMay('operator')
+  const first = may ? firstTrips(plan) : new Set<string>()
   return (
     <section aria-label="Calendar" className="overflow-x-auto max-sm:hidden">
       <div className="grid min-w-160 grid-cols-7 border-l border-base-300">

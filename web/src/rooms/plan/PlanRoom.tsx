@@ -2,6 +2,7 @@ import type { PlannedTripView, PlanView } from '@frustum/contract'
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Begin } from '../../components/Begin.tsx'
+import { For } from '../../components/For.tsx'
 import { day, daysUntil, duration, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { Unfit } from '../../components/Unfit.tsx'
@@ -227,14 +228,16 @@ function Consumables({ plan, timeZone }: { plan: PlanView; timeZone: string }) {
                   {days < 0 ? `${plural(-days, 'day')} late` : `in ${plural(days, 'day')}`}
                 </span>
               </span>
-              <button
-                type="button"
-                className="no-print min-h-11 px-2 underline underline-offset-4"
-                disabled={isLoading}
-                onClick={() => void done(c.id)}
-              >
-                renewed today
-              </button>
+              <For needs="operator">
+                <button
+                  type="button"
+                  className="no-print min-h-11 px-2 underline underline-offset-4"
+                  disabled={isLoading}
+                  onClick={() => void done(c.id)}
+                >
+                  renewed today
+                </button>
+              </For>
             </li>
           )
         })}

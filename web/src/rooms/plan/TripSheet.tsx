@@ -2,6 +2,7 @@ import type { PlannedTripView, PlanView } from '@frustum/contract'
 import { dayAt, isCalendarDay, startOfDayIn } from '@frustum/contract/calendarDay'
 import { useState } from 'react'
 import { Link } from 'react-router'
+import { For } from '../../components/For.tsx'
 import { clock, day, duration, fixed, percent, plural } from '../../components/format.ts'
 import { outText } from './outText.ts'
 import { riskOn } from './risk.ts'
@@ -31,7 +32,11 @@ export function TripSheet({ plan, trip, timeZone, movable, onMove }: TripSheetPr
           {timeline.lead > 0 && ` First thing at ${clock(arrival - timeline.lead * 60_000, timeZone)}.`}
         </p>
       </header>
-      {movable && <Mover key={trip.id} plan={plan} trip={trip} timeZone={timeZone} moved={moved} onMove={onMove} />}
+      {movable && (
+        <For needs="operator">
+          <Mover key={trip.id} plan={plan} trip={trip} timeZone={timeZone} moved={moved} onMove={onMove} />
+        </For>
+      )}
       <ul>
         {visits.map((v) => (
           <li key={v.position} className="flex items-baseline justify-between gap-3 border-t border-base-300 py-2">

@@ -1,6 +1,7 @@
 import type { ProbeView } from '@frustum/contract'
 import { parametersSentence } from '@frustum/core'
 import { toast } from 'sonner'
+import { For } from '../../components/For.tsx'
 import { dayTime, text } from '../../components/format.ts'
 import { problemOf, useRestoreDeviceCalibrationMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
@@ -28,9 +29,11 @@ export function DeviceSays({ probe, timeZone }: { probe: ProbeView; timeZone: st
             {inWords(numbersChanged.given)}. A reset, or a change at the keypad: its display has been off since.
           </p>
           {probe.writable ? (
-            <button type="button" className="slant mt-2" disabled={isLoading} onClick={() => void give()}>
-              Restore calibration
-            </button>
+            <For needs="operator">
+              <button type="button" className="slant mt-2" disabled={isLoading} onClick={() => void give()}>
+                Restore calibration
+              </button>
+            </For>
           ) : (
             <p className="pt-1">Key in the calibration on record, or calibrate.</p>
           )}

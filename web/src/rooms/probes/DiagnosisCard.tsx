@@ -2,6 +2,7 @@ import type { ProbeView } from '@frustum/contract'
 import { CAUSE_WORDS, CAUSES, type Cause, type Feature, type Trouble } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
+import { For } from '../../components/For.tsx'
 import { day, percent, plural, text } from '../../components/format.ts'
 import { problemOf, useAnswerTestMutation, useConfirmCauseMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
@@ -67,11 +68,15 @@ export function DiagnosisCard({ probe, timeZone }: { probe: ProbeView; timeZone:
           <p className="text-pretty">
             {text(next.instruction)} <span className="soft">About {next.minutes} min.</span>
           </p>
-          <Answers key={next.feature} position={probe.position} feature={next.feature} outcomes={next.outcomes} />
+          <For needs="operator">
+            <Answers key={next.feature} position={probe.position} feature={next.feature} outcomes={next.outcomes} />
+          </For>
         </div>
       )}
       <CameAndWent past={troubles.past} timeZone={timeZone} />
-      <Confirmed probe={probe} timeZone={timeZone} />
+      <For needs="operator">
+        <Confirmed probe={probe} timeZone={timeZone} />
+      </For>
     </section>
   )
 }

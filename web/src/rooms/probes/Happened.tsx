@@ -3,6 +3,7 @@ import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
 import { SENSOR_EVENTS, type SensorEvent } from '@frustum/core'
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
+import { For } from '../../components/For.tsx'
 import { day } from '../../components/format.ts'
 import { usePhoto } from '../../components/usePhoto.ts'
 import { problemOf, useNoteEventMutation } from '../../store/api.ts'
@@ -39,9 +40,11 @@ export function Happened({ probe, timeZone }: { probe: ProbeView; timeZone: stri
       {open ? (
         <EventForm position={probe.position} onClose={() => setOpen(false)} />
       ) : (
-        <button type="button" className="slant" onClick={() => setOpen(true)}>
-          Note what happened
-        </button>
+        <For needs="operator">
+          <button type="button" className="slant" onClick={() => setOpen(true)}>
+            Note what happened
+          </button>
+        </For>
       )}
     </section>
   )

@@ -3,6 +3,7 @@ import type { CheckFirst, EndOfLife } from '@frustum/core'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { Changes } from '../../components/Changes.tsx'
+import { For } from '../../components/For.tsx'
 import { day, daysUntil, listed, plural, scaledText, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
@@ -58,9 +59,11 @@ export function ProbePage() {
               Readings
             </Link>
             <StateMark state={probe.state} large />
-            <Link to={to} className="slant slant-strong">
-              {probe.openVisit ? 'Go on' : 'Put on the Bench'}
-            </Link>
+            <For needs={probe.openVisit ? 'viewer' : 'operator'}>
+              <Link to={to} className="slant slant-strong">
+                {probe.openVisit ? 'Go on' : 'Put on the Bench'}
+              </Link>
+            </For>
           </div>
         </header>
         <LargeFrustum figure={read.figure} timeZone={timeZone} />
@@ -119,7 +122,11 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
         </p>
         {probe.authorityRule && <p className="pt-2 font-bold">{probe.authorityRule}</p>}
       </section>
-      {probe.figure.policy.method === 'in-use' && <HourMeter probe={probe} timeZone={timeZone} />}
+      {probe.figure.policy.method === 'in-use' && (
+        <For needs="operator">
+          <HourMeter probe={probe} timeZone={timeZone} />
+        </For>
+      )}
       <Happened probe={probe} timeZone={timeZone} />
     </aside>
   )

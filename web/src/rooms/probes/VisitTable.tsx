@@ -2,6 +2,7 @@ import type { ProbeView, VisitSummary } from '@frustum/contract'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
+import { For } from '../../components/For.tsx'
 import { day, fixed, signed } from '../../components/format.ts'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
 import { problemOf, useExcludeMutation } from '../../store/api.ts'
@@ -91,14 +92,16 @@ export function VisitTable({ probe, timeZone }: { probe: ProbeView; timeZone: st
                     {out && out.why !== 'excluded' ? (
                       out.why
                     ) : (
-                      <button
-                        type="button"
-                        className="min-h-11 underline underline-offset-4"
-                        aria-label={`${out ? 'Count' : 'Exclude'} the visit of ${day(v.at, timeZone)}`}
-                        onClick={() => (out ? void change(v.id, false, 'Counted again') : setAsked(v))}
-                      >
-                        {out ? 'count it again' : 'exclude'}
-                      </button>
+                      <For needs="operator">
+                        <button
+                          type="button"
+                          className="min-h-11 underline underline-offset-4"
+                          aria-label={`${out ? 'Count' : 'Exclude'} the visit of ${day(v.at, timeZone)}`}
+                          onClick={() => (out ? void change(v.id, false, 'Counted again') : setAsked(v))}
+                        >
+                          {out ? 'count it again' : 'exclude'}
+                        </button>
+                      </For>
                     )}
                   </td>
                 </tr>

@@ -11,6 +11,7 @@ import { skipToken } from '@reduxjs/toolkit/query'
 import { type ComponentProps, useDeferredValue, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { toast } from 'sonner'
+import { For } from '../../components/For.tsx'
 import { day, duration, fixed, text } from '../../components/format.ts'
 import { problemOf, useChangeRulesMutation, useWhatIfQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
@@ -103,9 +104,11 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
             about {fixed(shown.visitsPerYear, 1)} visits and {duration(shown.minutesPerYear)} of hands a year.{' '}
             {text(shown.next.reason)}
           </p>
-          <button type="button" className="slant" disabled={!rules || isLoading} onClick={(e) => void use(e)}>
-            Save rules
-          </button>
+          <For needs="lead">
+            <button type="button" className="slant" disabled={!rules || isLoading} onClick={(e) => void use(e)}>
+              Save rules
+            </button>
+          </For>
         </div>
       )}
     </section>

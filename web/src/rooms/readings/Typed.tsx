@@ -1,5 +1,6 @@
 import type { SeriesView, TypedView } from '@frustum/contract'
 import { useState } from 'react'
+import { For } from '../../components/For.tsx'
 import { asRead, dayTime, fixed } from '../../components/format.ts'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
 import { problemOf, useTakeBackMutation } from '../../store/api.ts'
@@ -51,14 +52,16 @@ export function Typed({
                 taken back by {one.takenBack.by}, {dayTime(one.takenBack.at, timeZone)}: {one.takenBack.reason}
               </span>
             ) : (
-              <button
-                type="button"
-                className="no-print ml-auto min-h-11 px-2 underline underline-offset-4"
-                aria-label={`Take back ${shown(one)}`}
-                onClick={() => setAsked(one)}
-              >
-                Take it back
-              </button>
+              <For needs="operator">
+                <button
+                  type="button"
+                  className="no-print ml-auto min-h-11 px-2 underline underline-offset-4"
+                  aria-label={`Take back ${shown(one)}`}
+                  onClick={() => setAsked(one)}
+                >
+                  Take it back
+                </button>
+              </For>
             )}
           </li>
         ))}

@@ -2,6 +2,7 @@ import type { RigPosition, RigView } from '@frustum/contract'
 import { INSTRUMENT_KINDS, type InstrumentKind, kindOf, WATERS } from '@frustum/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
+import { For } from '../../components/For.tsx'
 import { calendarDay, day, listed, scaledText } from '../../components/format.ts'
 import { LastDay } from '../../components/LastDay.tsx'
 import { Fetching } from '../../components/Problem.tsx'
@@ -153,9 +154,11 @@ function Sensors({ rig, whole, searching }: { rig: RigView; whole: RigView; sear
 }
 
 const Begin = () => (
-  <Link to="/rig/add" className="font-bold underline underline-offset-4">
-    Add the first one
-  </Link>
+  <For needs="lead">
+    <Link to="/rig/add" className="font-bold underline underline-offset-4">
+      Add the first one
+    </Link>
+  </For>
 )
 
 function SensorLine({ position, device, shown }: { position: RigPosition; device: string; shown: number | null }) {
@@ -187,13 +190,15 @@ function SensorLine({ position, device, shown }: { position: RigPosition; device
         {state && <StateMark state={state} />}
         {unfit && <span className="font-bold text-warning">cannot be computed</span>}
       </span>
-      <Link
-        to={`/rig/position/${id}/copy`}
-        className="min-h-11 content-center text-sm underline underline-offset-4 max-sm:hidden"
-        aria-label={`Copy ${code}`}
-      >
-        Copy
-      </Link>
+      <For needs="lead">
+        <Link
+          to={`/rig/position/${id}/copy`}
+          className="min-h-11 content-center text-sm underline underline-offset-4 max-sm:hidden"
+          aria-label={`Copy ${code}`}
+        >
+          Copy
+        </Link>
+      </For>
     </li>
   )
 }
@@ -210,9 +215,11 @@ function Devices({ rig, whole }: { rig: RigView; whole: RigView }) {
               {d.location && `, ${d.location}`}
             </span>
             <span className="soft">{d.linked ? 'on a line' : 'read by eye'}</span>
-            <Link to={`/rig/add?device=${d.id}`} className="min-h-11 content-center underline underline-offset-4">
-              Another sensor on it
-            </Link>
+            <For needs="lead">
+              <Link to={`/rig/add?device=${d.id}`} className="min-h-11 content-center underline underline-offset-4">
+                Another sensor on it
+              </Link>
+            </For>
           </Line>
         )
       }}
@@ -405,9 +412,11 @@ function List<T>({ items, empty, action, children }: ListProps<T>) {
 }
 
 const New = ({ subject, children }: { subject: string; children: string }) => (
-  <Link to={`/rig/${subject}/new`} className="slant">
-    {children}
-  </Link>
+  <For needs="lead">
+    <Link to={`/rig/${subject}/new`} className="slant">
+      {children}
+    </Link>
+  </For>
 )
 
 interface LineProps {

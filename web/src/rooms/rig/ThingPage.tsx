@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { Changes } from '../../components/Changes.tsx'
+import { For } from '../../components/For.tsx'
 import { day, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
@@ -454,10 +455,16 @@ function Beside({ thing: { subject, id } }: { thing: ThingView }) {
   return (
     <p className="flex flex-wrap gap-x-6 pb-4">
       {links.map(([to, label]) => (
-        <Link key={to} to={to} className="min-h-11 content-center underline underline-offset-4">
-          {label}
-        </Link>
+        <For key={to} needs={roleFor(to)}>
+          <Link to={to} className="min-h-11 content-center underline underline-offset-4">
+            {label}
+          </Link>
+        </For>
       ))}
     </p>
   )
 }
+
+/** Who may use what a link leads to. */
+const roleFor = (to: string) =>
+  /\/(copy|line)$|^\/rig\/add/.test(to) ? 'lead' : to.startsWith('/bench/') ? 'operator' : 'viewer'

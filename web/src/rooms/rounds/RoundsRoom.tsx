@@ -2,6 +2,7 @@ import type { RoundsRow, RoundsView } from '@frustum/contract'
 import { useHotkeys } from 'react-hotkeys-hook'
 import { Link, useNavigate } from 'react-router'
 import { Begin } from '../../components/Begin.tsx'
+import { For } from '../../components/For.tsx'
 import { ago, clock, daysUntil, dayTime, listed, plural, scaled, text } from '../../components/format.ts'
 import { LastDay } from '../../components/LastDay.tsx'
 import { Fetching } from '../../components/Problem.tsx'
@@ -11,6 +12,7 @@ import { Unfit } from '../../components/Unfit.tsx'
 import { usePlanQuery, useRoundsQuery, useSiteQuery, useWalksQuery } from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
+import { useMay } from '../../store/me.ts'
 import { FirstRun } from '../setUp/FirstRun.tsx'
 import { headline, needsHands, whichIsOff, whySentence } from './sentences.ts'
 
@@ -30,8 +32,9 @@ export function RoundsRoom() {
   const timeZone = site?.timeZone ?? 'UTC'
   const rows = data?.rows
   const first = rows?.find(needsHands) ?? rows?.[0]
-  useHotkeys('enter', () => first && void navigate(benchPath(first)), { enabled: first !== undefined })
-  useHotkeys('n', () => void navigate('/trips/new'))
+  const may = useMay('operator')
+  useHotkeys('enter', () => first && void navigate(benchPath(first)), { enabled: first !== undefined && may })
+  useHotkeys('n', () => void navigate('/trips/new'), { enabled: may })
 
   if (!data || !rows) return <Fetching what="the sensors" error={error} onRetry={refetch} />
   if (site && !site.exists) return <FirstRun />
@@ -60,9 +63,11 @@ export function RoundsRoom() {
       <div className="flex flex-wrap items-center justify-between gap-x-8 gap-y-2 border-b border-base-300 pb-3">
         <h1 className="text-2xl">{headline(rows)}</h1>
         <Fleet rows={rows} />
-        <Link to="/trips/new" className="slant">
-          Plan a trip <kbd className="key">N</kbd>
-        </Link>
+        <For needs="operator">
+          <Link to="/trips/new" className="slant">
+            Plan a trip <kbd className="key">N</kbd>
+          </Link>
+        </For>
       </div>
       {!connected && (
         <p className="bg-base-200 px-3 py-2 text-warning">
@@ -72,7 +77,9 @@ export function RoundsRoom() {
       <Prep timeZone={timeZone} now={now} />
       <Unfit sensors={data.unfit} />
       <Open data={data} timeZone={timeZone} />
-      <Walks now={now} />
+      <For needs="operator">
+        <Walks now={now} />
+      </For>
       <ul>{today.map(row)}</ul>
       {later.length > 0 && <h2 className="border-b border-base-300 pt-6 pb-2 text-base soft">Can wait</h2>}
       <ul>{later.map(row)}</ul>
@@ -201,9 +208,11 @@ function OpenItem({ to, action, children }: { to: string; action: string; childr
   return (
     <li className="flex flex-wrap items-center justify-between gap-x-6 gap-y-1 border-l-4 border-accent bg-[color:var(--brass-tint)] px-4 py-1.5 not-last:mb-1">
       <span className="text-pretty">{children}</span>
-      <Link to={to} className="min-h-11 content-center px-2 font-bold underline underline-offset-4">
-        {action}
-      </Link>
+      <For needs={to.startsWith('/trips/') ? 'viewer' : 'operator'}>
+        <Link to={to} className="min-h-11 content-center px-2 font-bold underline underline-offset-4">
+          {action}
+        </Link>
+      </For>
     </li>
   )
 }
@@ -270,12 +279,14 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
         {row.linked ? '' : row.typed ? `Read ${ago(row.typed.at, now)}. ` : 'Readings are typed. '}
         {text(whySentence(row, timeZone, now))}
       </p>
-      <Link
-        to={benchPath(row)}
-        className={`slant justify-self-end max-lg:order-6 max-lg:col-span-2 ${strong ? 'slant-strong' : ''}`}
-      >
-        {label} {strong && <kbd className="key">Enter</kbd>}
-      </Link>
+      <For needs={row.openVisit ? 'viewer' : 'operator'}>
+        <Link
+          to={benchPath(row)}
+          className={`slant justify-self-end max-lg:order-6 max-lg:col-span-2 ${strong ? 'slant-strong' : ''}`}
+        >
+          {label} {strong && <kbd className="key">Enter</kbd>}
+        </Link>
+      </For>
     </li>
   )
 }

@@ -4,6 +4,7 @@ import { Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
+import { For } from '../../components/For.tsx'
 import { calendarDay, day, daysUntil, fixed, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { standardLabel } from '../../components/standardLabel.ts'
@@ -44,9 +45,11 @@ export function ShelfRoom() {
           <Link to="/shelf/labels" className="slant">
             <Printer className="size-4" aria-hidden="true" /> Labels
           </Link>
-          <button type="button" className="slant slant-strong" onClick={() => setAdding(!adding)}>
-            {adding ? 'Not now' : 'Add bottle'}
-          </button>
+          <For needs="operator">
+            <button type="button" className="slant slant-strong" onClick={() => setAdding(!adding)}>
+              {adding ? 'Cancel' : 'Add bottle'}
+            </button>
+          </For>
         </div>
       </div>
       {!known && (
@@ -157,29 +160,31 @@ function LotRow({ lot, celsius, timeZone }: { lot: LotView; celsius: number | nu
       {open && (
         <div className="flex flex-wrap items-start gap-x-8 gap-y-3 py-3">
           {lot.state !== 'discarded' && (
-            <div className="flex flex-wrap gap-3">
-              {!lot.openedOn && (
-                <button type="button" className="slant" disabled={isLoading} onClick={() => void does('open')}>
-                  Opened today
+            <For needs="operator">
+              <div className="flex flex-wrap gap-3">
+                {!lot.openedOn && (
+                  <button type="button" className="slant" disabled={isLoading} onClick={() => void does('open')}>
+                    Opened today
+                  </button>
+                )}
+                <button
+                  type="button"
+                  className="slant"
+                  disabled={isLoading}
+                  onClick={() => void does('use', { milliliters: POURING_ML, reason: 'poured' })}
+                >
+                  {POURING_ML} mL poured
                 </button>
-              )}
-              <button
-                type="button"
-                className="slant"
-                disabled={isLoading}
-                onClick={() => void does('use', { milliliters: POURING_ML, reason: 'poured' })}
-              >
-                {POURING_ML} mL poured
-              </button>
-              <button
-                type="button"
-                className="slant slant-plain"
-                disabled={isLoading}
-                onClick={() => void does('discard')}
-              >
-                Thrown away
-              </button>
-            </div>
+                <button
+                  type="button"
+                  className="slant slant-plain"
+                  disabled={isLoading}
+                  onClick={() => void does('discard')}
+                >
+                  Thrown away
+                </button>
+              </div>
+            </For>
           )}
           <div className="text-sm">
             {lot.uses.length === 0 ? (

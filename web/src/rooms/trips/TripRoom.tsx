@@ -1,5 +1,6 @@
 import { Check } from 'lucide-react'
 import { Link, useNavigate, useParams } from 'react-router'
+import { For } from '../../components/For.tsx'
 import { clock, listed } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { useEndTripMutation, useRoundsQuery, useSiteQuery, useTripQuery } from '../../store/api.ts'
@@ -50,24 +51,28 @@ export function TripRoom() {
                 <Check className="size-4" aria-hidden="true" /> The record
               </Link>
             ) : (
-              <Link
-                to={v.id && v.outcome === null ? `/bench/${v.id}` : `/bench/start/${v.position}?trip=${trip.id}`}
-                className={`slant ${v === first ? 'slant-strong' : ''}`}
-              >
-                {v.id && v.outcome === null ? 'Go on' : 'Begin'}
-              </Link>
+              <For needs="operator">
+                <Link
+                  to={v.id && v.outcome === null ? `/bench/${v.id}` : `/bench/start/${v.position}?trip=${trip.id}`}
+                  className={`slant ${v === first ? 'slant-strong' : ''}`}
+                >
+                  {v.id && v.outcome === null ? 'Go on' : 'Begin'}
+                </Link>
+              </For>
             )}
           </li>
         ))}
       </ol>
-      <button
-        type="button"
-        className={`slant mt-6 ${open.length === 0 ? 'slant-strong' : 'slant-plain'}`}
-        disabled={isLoading}
-        onClick={() => void end({ id, ...asker }).then(() => navigate('/'))}
-      >
-        {open.length === 0 ? 'The trip is over' : 'End the trip here'}
-      </button>
+      <For needs="operator">
+        <button
+          type="button"
+          className={`slant mt-6 ${open.length === 0 ? 'slant-strong' : 'slant-plain'}`}
+          disabled={isLoading}
+          onClick={() => void end({ id, ...asker }).then(() => navigate('/'))}
+        >
+          {open.length === 0 ? 'The trip is over' : 'End the trip here'}
+        </button>
+      </For>
       {open.length > 0 && (
         <p className="pt-2 text-sm soft">Sensors that are half done stay open, and stand on Rounds.</p>
       )}
