@@ -26,6 +26,8 @@ export type ColumnChoice<Column extends string = SensorColumn> = Partial<Record<
 /** What holds for all rows that do not say it themselves, and what is to be done with them. */
 export interface BringOptions {
   sheet: number
+  /** Number of the row with the headings, from 1; null to find it. */
+  headingRow: number | null
   columns: ColumnChoice | null
   place: string
   water: string
@@ -41,6 +43,9 @@ export interface BringOptions {
 export interface BringView {
   sheets: string[]
   sheet: number
+  /** Number of the row whose cells are the headings, from 1, and how the first rows begin, to choose another. */
+  headingRow: number
+  firstRows: string[]
   headers: string[]
   columns: ColumnChoice
   rows: {
@@ -123,6 +128,9 @@ export type PastAnswers = {
 
 export interface BringPastOptions extends PastAnswers {
   sheet: number
+  headingRow: number | null
+  /** Code of the sensor of all rows that name none; '' where such rows are wrong, null where it is to be asked. */
+  sensor: string | null
   columns: ColumnChoice<PastColumn> | null
   /** Takes the others although these rows are wrong. */
   leaveOut: boolean
@@ -134,9 +142,11 @@ export interface BringPastOptions extends PastAnswers {
 export interface BringPastView extends Omit<BringView, 'columns'> {
   columns: ColumnChoice<PastColumn>
   /** What has to be answered first, each with what was found that leaves it open. */
-  asked: { question: PastQuestion; because: string }[]
+  asked: { question: PastQuestion | 'sensor'; because: string }[]
   /** As they are read: what was answered, or what the file itself tells. */
   answers: PastAnswers
+  /** Whether rows without a sensor were found. */
+  someWithoutSensor: boolean
 }
 
 /** How far an import has come. */

@@ -89,6 +89,35 @@ it('titles above the headings are passed over, and rows keep their numbers', asy
   )
 })
 
+it('rows that name no sensor lead to one question, and its answer holds for all of them', async () => {
+  const { bring } = await ownSite(SENSORS)
+  const dates = Array.from({ length: 19 }, (_, i) => `2024-${String(1 + (i % 12)).padStart(2, '0')}-${10 + i}`)
+  const list = ['Date;pH 7 before;pH 10 before', ...dates.map((date) => `${date};7.05;9.92`)].join('\n')
+  const asked = (await bring(list, { without: 'checked' })).body
+  expect(asked.asked).toEqual([{ question: 'sensor', because: '19 rows name no sensor.' }])
+  expect(asked.rows).toEqual([])
+  const answered = (await bring(list, { without: 'checked', sensor: 'T1-pH' })).body
+  expect(answered.rows.map((r) => [r.code, r.state])).toEqual(Array(19).fill(['T1-pH', 'new']))
+  const none = (await bring(list, { without: 'checked', sensor: '' })).body
+  expect(new Set(none.rows.map((r) => r.wrong.code))).toEqual(new Set(['Which sensor?']))
+})
+
+it('the heading row can be chosen', async () => {
+  const { bring } = await ownSite(SENSORS)
+  const list = 'Date;Code;Standard;Reading\nTag;When;A;B\nT1-pH;2024-04-03;pH 7.00;7.05'
+  expect((await bring(list, { without: 'checked' })).body).toMatchObject({
+    headingRow: 1,
+    firstRows: ['Date, Code, Standard, Reading', 'Tag, When, A, B', 'T1-pH, 2024-04-03, pH 7.00, 7.05'],
+  })
+  const columns = { code: 0, date: 1, standard1: 2, before1: 3 }
+  const { body } = await bring(list, { without: 'checked', headingRow: 2, columns })
+  expect([body.headingRow, body.headers, body.rows.map((r) => [r.number, r.state])]).toEqual([
+    2,
+    ['Tag', 'When', 'A', 'B'],
+    [[3, 'new']],
+  ])
+})
+
 it('what can be read in two ways is asked, and nothing is made of it before', async () => {
   const { bring, get } = await ownSite(SENSORS)
   const list =

@@ -183,7 +183,7 @@ journey(
     await expect(page.getByText('1 sensor taken in.')).toBeVisible()
     const rows = ['Day,Tag,pH 7 found,pH 4 found,Slope', '03/04/2025,M-1,7.04,4.06,57.5', '05/06/2025,M-1,7.02,n/a,']
     await list('log.csv', rows.join('\n'), 'Past calibrations')
-    await expect(page.getByText('3 questions first: nobody guesses here.')).toBeVisible()
+    await expect(page.getByText('Answer 3 questions to continue.')).toBeVisible()
     await expectAccessible(page)
     await page.getByLabel('Which comes first in a date?').selectOption('the day')
     await page.getByLabel('In what are the slopes?').selectOption('mV per pH')

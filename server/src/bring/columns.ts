@@ -39,16 +39,32 @@ export function guessColumns<Column extends string>(
 /** Titles above the headings of a sheet are a few rows at most (common practice, no source). */
 const MOST_TITLES = 20
 
-/** A sheet from its headings on: below titles, the first row that names the most columns by words. */
+interface BelowHeadings {
+  /** Number of the row with the headings, from 1. */
+  headingRow: number
+  firstRows: string[]
+  headers: string[]
+  body: readonly (readonly string[])[]
+}
+
+/** A sheet from its headings on: the row that was chosen, or below titles the first that names the most columns by words. */
 export function fromHeadings(
   rows: readonly (readonly string[])[],
   columnsIn: (cells: readonly string[]) => object,
-): { start: number; headers: string[]; body: readonly (readonly string[])[] } {
+  chosen: number | null,
+): BelowHeadings {
   // A row of numbers names nothing.
   const worded = (cells: readonly string[]) => cells.map((cell) => (/[a-z]{2}/i.test(cell) ? cell : ''))
   const named = rows.slice(0, MOST_TITLES).map((cells) => Object.keys(columnsIn(worded(cells))).length)
-  const start = Math.max(0, named.indexOf(Math.max(0, ...named)))
-  return { start, headers: [...(rows[start] ?? [])], body: rows.slice(start + 1) }
+  const found = Math.max(0, named.indexOf(Math.max(0, ...named)))
+  const start = chosen === null || chosen > rows.length ? found : chosen - 1
+  const firstRows = rows.slice(0, MOST_TITLES).map((cells) =>
+    cells
+      .filter((cell) => cell !== '')
+      .join(', ')
+      .slice(0, 60),
+  )
+  return { headingRow: start + 1, firstRows, headers: [...(rows[start] ?? [])], body: rows.slice(start + 1) }
 }
 
 export interface RowReader<Column extends string> {

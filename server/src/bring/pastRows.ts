@@ -67,10 +67,13 @@ interface WrongRow {
 export type ReadRow = PastRow | WrongRow
 
 export interface PastSheet {
+  headingRow: number
+  firstRows: string[]
   headers: readonly string[]
   columns: ColumnChoice<PastColumn>
   asked: BringPastView['asked']
   answers: PastAnswers
+  someWithoutSensor: boolean
   rows: ReadRow[]
 }
 
@@ -106,27 +109,38 @@ const NAMING: readonly PastColumn[] = ['date', 'time', 'code', 'serial']
 /** @throws nothing: what is wrong stands with its row */
 export function readPastRows(
   sheet: readonly (readonly string[])[],
-  options: Pick<BringPastOptions, 'columns' | keyof PastAnswers>,
+  options: Pick<BringPastOptions, 'columns' | 'headingRow' | 'sensor' | keyof PastAnswers>,
   context: Context,
 ): PastSheet {
-  const { start, headers, body } = fromHeadings(sheet, guessPastColumns)
+  const found = fromHeadings(sheet, guessPastColumns, options.headingRow)
+  const { headingRow, firstRows, headers } = found
   const columns = options.columns ?? guessPastColumns(headers)
-  const rows = textRows({ start, headers, body }, columns)
+  const rows = textRows(found, columns)
   const answers = answersOf(rows, columns, headers, options)
+  const nameless = rows.filter((row) => row.code === '' && row.serial === '')
   const asked = questionsOf(rows, columns, answers)
+  if (nameless.length > 0 && options.sensor === null)
+    asked.unshift({ question: 'sensor', because: namelessWords(nameless) })
+  for (const row of nameless) row.code = options.sensor ?? ''
   const mark = markOf(rows)
   return {
+    headingRow,
+    firstRows,
     headers,
     columns,
     asked,
     answers,
+    someWithoutSensor: nameless.length > 0,
     // Nothing is made of a file that can be read in two ways.
     rows: asked.length > 0 ? [] : rows.map((row) => readRow(row, { headers, columns, answers, context, mark })),
   }
 }
 
+const namelessWords = (rows: readonly TextRow[]): string =>
+  rows.length === 1 ? `Row ${rows[0]?.number} names no sensor.` : `${rows.length} rows name no sensor.`
+
 function textRows(
-  { start, headers, body }: ReturnType<typeof fromHeadings>,
+  { headingRow, headers, body }: ReturnType<typeof fromHeadings>,
   columns: ColumnChoice<PastColumn>,
 ): TextRow[] {
   const rows: TextRow[] = []
@@ -137,7 +151,7 @@ function textRows(
     const above = rows.at(-1)
     const says = PAST_COLUMN_NAMES.some((c) => !NAMING.includes(c) && c !== 'note' && reader.cell(c) !== '')
     const row: TextRow = {
-      number: start + i + 2,
+      number: headingRow + i + 1,
       cells,
       reader,
       date: reader.cell('date'),

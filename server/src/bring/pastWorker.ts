@@ -102,10 +102,13 @@ export default async function bringPast(task: PastTask): Promise<PastAnswer | { 
   const view: BringPastView = {
     sheets: read.sheets.map((s) => s.name),
     sheet: sheet ? read.sheets.indexOf(sheet) : 0,
+    headingRow: past.headingRow,
+    firstRows: past.firstRows,
     headers: [...past.headers],
     columns: past.columns,
     asked: past.asked,
     answers: past.answers,
+    someWithoutSensor: past.someWithoutSensor,
     rows,
     taken: null,
     sha256,

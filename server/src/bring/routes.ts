@@ -23,6 +23,7 @@ import { reportOf, takenFiles } from './takenFiles.ts'
 
 const options = object({
   sheet: number().integer().min(0).default(0),
+  headingRow: number().integer().min(1).max(1000).nullable().default(null),
   columns: object().nullable().default(null),
   place: string().trim().max(80).default(''),
   water: string().max(40).default(''),
@@ -40,6 +41,8 @@ const oneOf = (question: PastQuestion) =>
 
 const pastOptions = object({
   sheet: number().integer().min(0).default(0),
+  headingRow: number().integer().min(1).max(1000).nullable().default(null),
+  sensor: string().max(60).nullable().default(null),
   columns: object().nullable().default(null),
   dateOrder: oneOf('dateOrder'),
   slopeIn: oneOf('slopeIn'),

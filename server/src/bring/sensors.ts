@@ -47,12 +47,18 @@ export async function bringSensors(
 ): Promise<BringView> {
   const sheets = await sheetsOf(file.bytes, file.name)
   const sheet = sheets[options.sheet] ?? sheets[0]
-  const { start, headers, body } = fromHeadings(sheet?.rows ?? [], (cells) => guessColumns(SENSOR_COLUMNS, cells))
+  const { headingRow, firstRows, headers, body } = fromHeadings(
+    sheet?.rows ?? [],
+    (cells) => guessColumns(SENSOR_COLUMNS, cells),
+    options.headingRow,
+  )
   const columns = options.columns ?? guessColumns(SENSOR_COLUMNS, headers)
   const sha256 = createHash('sha256').update(file.bytes).digest('hex')
   const view: BringView = {
     sheets: sheets.map((s) => s.name),
     sheet: sheet ? sheets.indexOf(sheet) : 0,
+    headingRow,
+    firstRows,
     headers,
     columns,
     rows: [],
@@ -63,7 +69,7 @@ export async function bringSensors(
     const before = await codesGiven(tx, sha256)
     for (const [i, cells] of body.entries()) {
       if (cells.every((cell) => cell === '')) continue
-      const number = start + i + 2
+      const number = headingRow + i + 1
       const row = readerOf(headers, columns, cells)
       const code = row.cell('code') || (before.get(number) ?? '')
       view.rows.push({ number, ...(await takeRow(tx, row, { ...options, code }, author)) })

@@ -4,6 +4,7 @@ import { computeSheet, Given, SHEETS, type Sheet } from '@frustum/core/reckoner'
 import { beforeEach, describe, expect, it } from 'vitest'
 import outbox, { put, sent, type Waiting } from '../store/outbox.ts'
 import person, { newId, operatorChosen, themeChosen } from '../store/person.ts'
+import { alikeWrong } from './bring/sheetParts.tsx'
 import { outText } from './plan/outText.ts'
 import { firstTrips, riskOn, riskWord, tripRisk } from './plan/risk.ts'
 import { whatItMeans } from './probes/pastWords.ts'
@@ -231,3 +232,19 @@ it.each(SHEETS.map((s) => [s.id, s] as const))(
     expect(text).not.toMatch(/NaN|undefined|\[object/)
   },
 )
+
+it('rows of a list that are wrong alike are one line', () => {
+  const row = (number: number, wrong: Record<string, string>, code = 'T1') =>
+    ({ number, code, state: 'wrong', what: '', wrong }) as const
+  const rows = [
+    row(2, { code: 'Which sensor?' }),
+    row(3, { code: 'Which sensor?' }, 'T2'),
+    row(4, { date: 'There is no date.' }),
+    row(5, { code: 'Which sensor?' }),
+    { ...row(6, {}), state: 'new' as const },
+  ]
+  expect(alikeWrong(rows, { code: { label: 'Code' }, date: { label: 'Date' } })).toEqual([
+    { words: 'Code: Which sensor?', codes: '', numbers: '2 to 3, 5' },
+    { words: 'Date: There is no date.', codes: 'T1', numbers: '4' },
+  ])
+})

@@ -8,6 +8,7 @@ import { useSheet } from './useSheet.ts'
 
 const BEGIN: BringOptions = {
   sheet: 0,
+  headingRow: null,
   columns: null,
   place: '',
   water: '',

@@ -7,12 +7,14 @@ import {
   type PastQuestion,
 } from '@frustum/contract'
 import { plural } from '../../components/format.ts'
-import { useBringPastMutation, useBringProgressQuery } from '../../store/api.ts'
+import { useBringPastMutation, useBringProgressQuery, useRigQuery } from '../../store/api.ts'
 import { Choose, FoldedColumns, Looked, Rows, Save, Select, TakeIn, Taken } from './sheetParts.tsx'
 import { useSheet } from './useSheet.ts'
 
 const BEGIN: BringPastOptions = {
   sheet: 0,
+  headingRow: null,
+  sensor: null,
   columns: null,
   dateOrder: null,
   slopeIn: null,
@@ -59,7 +61,7 @@ export function PastCalibrations() {
       )}
       {view && view.taken === null && !(isLoading && options.take) && (
         <>
-          <Questions view={view} onChange={change} />
+          <Questions view={view} sensor={options.sensor} onChange={change} />
           <FoldedColumns view={view} known={PAST_COLUMNS} onChange={change} />
           {view.asked.length === 0 && (
             <>
@@ -79,8 +81,17 @@ const QUESTIONS = Object.keys(PAST_QUESTIONS) as PastQuestion[]
 /** The column without which nobody has to ask. */
 const ABOUT: Partial<Record<PastQuestion, PastColumn>> = { dateOrder: 'date', slopeIn: 'slope', zeroIn: 'zero' }
 
+const NONE = '-'
+
+interface QuestionsProps {
+  view: BringPastView
+  sensor: string | null
+  onChange: (part: Partial<BringPastOptions>) => void
+}
+
 /** What can be read in two ways is asked; what the file tells by itself is shown, and may be said otherwise. */
-function Questions({ view, onChange }: { view: BringPastView; onChange: (part: Partial<BringPastOptions>) => void }) {
+function Questions({ view, sensor, onChange }: QuestionsProps) {
+  const { data: rig } = useRigQuery()
   const isAbout = (question: PastQuestion) => {
     const column = ABOUT[question]
     return column === undefined || view.columns[column] != null
@@ -92,6 +103,26 @@ function Questions({ view, onChange }: { view: BringPastView; onChange: (part: P
     <fieldset className="mt-5 border-t border-base-300 pt-4">
       <legend className="float-left w-full pb-1 font-bold">How is it to be read?</legend>
       <div className="clear-both grid gap-x-6 gap-y-3 sm:grid-cols-2 lg:grid-cols-4">
+        {view.someWithoutSensor && (
+          <div className={because.has('sensor') ? 'border-l-4 border-warning pl-3' : ''}>
+            <Select
+              label="Sensor of rows that name none"
+              value={sensor ?? ''}
+              onChange={(code) => onChange({ columns: view.columns, sensor: code === NONE ? '' : code })}
+            >
+              {sensor === null && <option value="">Choose</option>}
+              {rig?.positions
+                .filter((p) => !p.archived)
+                .map((p) => (
+                  <option key={p.id} value={p.code}>
+                    {p.code}
+                  </option>
+                ))}
+              <option value={sensor === '' ? '' : NONE}>None: such rows are errors</option>
+            </Select>
+            {because.has('sensor') && <p className="pt-1 text-sm text-pretty">{because.get('sensor')}</p>}
+          </div>
+        )}
         {QUESTIONS.filter(isAbout).map((question) => (
           <div key={question} className={because.has(question) ? 'border-l-4 border-warning pl-3' : ''}>
             <Select
@@ -112,7 +143,7 @@ function Questions({ view, onChange }: { view: BringPastView; onChange: (part: P
       </div>
       {view.asked.length > 0 && (
         <p role="status" className="pt-4 text-lg font-bold">
-          {plural(view.asked.length, 'question')} first: nobody guesses here.
+          Answer {plural(view.asked.length, 'question')} to continue.
         </p>
       )}
     </fieldset>

@@ -61,7 +61,7 @@ export function Choose({
 interface ColumnsProps {
   view: SheetView
   known: Labels
-  onChange: (part: { columns?: SheetView['columns'] | null; sheet?: number }) => void
+  onChange: (part: { columns?: SheetView['columns'] | null; sheet?: number; headingRow?: number | null }) => void
 }
 
 /** The columns folded away under what was found in them: where there are many, few are ever put right. */
@@ -93,11 +93,25 @@ export function Columns({ view, known, onChange }: ColumnsProps) {
         <Select
           label="Sheet"
           value={String(view.sheet)}
-          onChange={(v) => onChange({ sheet: Number(v), columns: null })}
+          onChange={(v) => onChange({ sheet: Number(v), columns: null, headingRow: null })}
         >
           {view.sheets.map((name, i) => (
             <option key={name} value={i}>
               {name}
+            </option>
+          ))}
+        </Select>
+      )}
+      {view.firstRows.length > 1 && (
+        <Select
+          label="Heading row"
+          value={String(view.headingRow)}
+          onChange={(v) => onChange({ headingRow: Number(v), columns: null })}
+        >
+          {view.firstRows.map((cells, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a row is its number; rows may repeat
+            <option key={i} value={i + 1}>
+              {i + 1}: {cells || 'blank'}
             </option>
           ))}
         </Select>
@@ -142,10 +156,10 @@ export function Looked({ view, one }: { view: SheetView; one: string }) {
 const MOST_DRAWN = 300
 
 export function Rows({ view, labels }: { view: SheetView; labels: Labels }) {
-  const wrong = view.rows.filter((r) => r.state === 'wrong')
+  const wrong = alikeWrong(view.rows, labels)
   const others = view.rows.filter((r) => r.state !== 'wrong')
-  const drawn = [...wrong, ...others.slice(0, MOST_DRAWN)]
-  const left = view.rows.length - drawn.length
+  const drawn = others.slice(0, MOST_DRAWN)
+  const left = others.length - drawn.length
   return (
     <>
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table wider than the screen must scroll by keyboard */}
@@ -163,17 +177,18 @@ export function Rows({ view, labels }: { view: SheetView; labels: Labels }) {
             </tr>
           </thead>
           <tbody>
+            {wrong.map(({ numbers, codes, words }) => (
+              <tr key={numbers} className="border-t border-base-300 align-top">
+                <td className="max-w-40 py-2 pr-4 font-mono soft">{numbers}</td>
+                <td className="py-2 pr-4 font-bold whitespace-nowrap">{codes}</td>
+                <td className="w-full py-2 text-error">{words}</td>
+              </tr>
+            ))}
             {drawn.map((r) => (
               <tr key={r.number} className="border-t border-base-300 align-top">
                 <td className="py-2 pr-4 font-mono soft">{r.number}</td>
                 <td className="py-2 pr-4 font-bold whitespace-nowrap">{r.code}</td>
-                <td className="w-full py-2">
-                  {r.state === 'wrong' ? (
-                    <span className="text-error">{wrongWords(r.wrong, labels)}</span>
-                  ) : (
-                    <span className={r.state === 'known' ? 'soft' : ''}>{r.what}</span>
-                  )}
-                </td>
+                <td className={`w-full py-2 ${r.state === 'known' ? 'soft' : ''}`}>{r.what}</td>
               </tr>
             ))}
           </tbody>
@@ -182,6 +197,32 @@ export function Rows({ view, labels }: { view: SheetView; labels: Labels }) {
       {left > 0 && <p className="pt-2 soft">And {left} more like these; the report has them all.</p>}
     </>
   )
+}
+
+/** Rows with the same problem as one: "4 to 9, 12". */
+export function alikeWrong(
+  rows: SheetView['rows'],
+  labels: Labels,
+): { numbers: string; codes: string; words: string }[] {
+  const byWords = new Map<string, SheetView['rows']>()
+  for (const row of rows.filter((r) => r.state === 'wrong')) {
+    const words = wrongWords(row.wrong, labels)
+    byWords.set(words, [...(byWords.get(words) ?? []), row])
+  }
+  return [...byWords].map(([words, alike]) => {
+    const codes = [...new Set(alike.map((r) => r.code))]
+    return { words, codes: codes.length === 1 ? (codes[0] ?? '') : '', numbers: runsOf(alike.map((r) => r.number)) }
+  })
+}
+
+function runsOf(numbers: readonly number[]): string {
+  const runs: [number, number][] = []
+  for (const number of numbers) {
+    const last = runs.at(-1)
+    if (last && number === last[1] + 1) last[1] = number
+    else runs.push([number, number])
+  }
+  return runs.map(([from, to]) => (from === to ? `${from}` : `${from} to ${to}`)).join(', ')
 }
 
 const wrongWords = (wrong: Readonly<Record<string, string>>, labels: Labels) =>
