@@ -328,6 +328,27 @@ describe('a factory-calibrated cell that shows 2.50 mS/cm in 2.77, read manually
   })
 })
 
+it('a rule to calibrate at each visit counts as the plan: a sound check goes on, a sound result is given', () => {
+  const decisions = (change: Partial<Setup>) => {
+    const bench = ph(change).to('point-1').dip('pH7.00')
+    bench.watch(120)
+    bench.take()
+    bench.to('point-2').dip('pH10.01').watch(120)
+    bench.take()
+    const check = new Bench('CH-pH-1', 'ph-check', change).to('found-standard').dip('pH7.00')
+    check.watch(120)
+    check.take()
+    return [bench.result()?.proposal, check.result('verdict')?.proposal]
+  }
+  // A tolerance that these points are well within.
+  expect(decisions({ tolerance: 1 }).map((p) => p?.decision)).toEqual(['leave-alone', 'leave-alone'])
+  const routine = decisions({ tolerance: 1, routine: true })
+  expect(routine.map((p) => p?.decision)).toEqual(['adjust', 'adjust'])
+  for (const p of routine)
+    expect(plain(p?.reason)).toMatch(/Your rule for this sensor is to calibrate at each visit\.$/)
+  expect(plain(routine[0]?.reason)).not.toMatch(/more error/)
+})
+
 it('points that were doubted, taken again and doubted for the same are not asked for a third time', () => {
   // 107 % of the Nernst slope in both rounds, read manually: more than an electrode can have.
   const bench = ph({ linked: false, shows: 'signal' })

@@ -75,7 +75,12 @@ export interface CalibrationEvidence {
   mayRecover?: { sentence: Sentence; soaked: boolean } | null
   /** Decided by the maker: tested, never adjusted. */
   neverAdjust?: boolean
+  /** Whether the site's rule is to calibrate at each visit. */
+  routine?: boolean
 }
+
+/** Why an adjustment is proposed that the error alone would not need. */
+export const ROUTINE = 'Your rule for this sensor is to calibrate at each visit.'
 
 /** Findings after which a result is not believed before it was repeated. */
 const DOUBTFUL: readonly Finding['code'][] = [
@@ -129,9 +134,11 @@ export function proposeAfterCalibration(evidence: CalibrationEvidence): Proposed
       ? { decision: 'replace', reason: say`${reason} It is not adjusted here: clean it once more, or replace it.` }
       : { decision: 'clean-and-recheck', reason: say`${reason} It is not adjusted here: clean it and test again.` }
   }
+  const within = say`${inSample}It is ${size} off at the process value; your limit is ${limit}.`
+  if (evidence.routine && !evidence.neverAdjust) return { decision: 'adjust', reason: say`${within} ${ROUTINE}` }
   return {
     decision: 'leave-alone',
-    reason: say`${inSample}It is ${size} off at the process value; your limit is ${limit}. An adjustment would add more error than it takes away.`,
+    reason: say`${within} An adjustment would add more error than it takes away.`,
   }
 }
 

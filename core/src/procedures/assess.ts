@@ -7,6 +7,7 @@ import {
   type ProposedDecision,
   proposeAfterCalibration,
   proposeAfterCheck,
+  ROUTINE,
 } from '../judgement/decision.ts'
 import { type CapturedReading, settledAfter } from '../measurement/capturedReading.ts'
 import { findStaleInstrument } from '../measurement/instrument.ts'
@@ -242,6 +243,8 @@ export function calibrationResult(e: VisitState, calibrated: Calibrated): Assess
     cleaned,
     repeated: wasRepeated(e),
     doubted: e.doubted,
+    // A correction by a sample that agrees would only add its error.
+    routine: e.setup.routine === true && calibrated.atSample === undefined,
     worn: isTold ? (calibrated.worn ?? null) : null,
     mayRecover: isTold ? (calibrated.mayRecover ?? null) : null,
     neverAdjust,
@@ -346,7 +349,7 @@ const NOT_OF_THE_SENSOR: readonly Finding['code'][] = [
  * another step is proposed, or nothing is changed.
  */
 export function judgeStep(procedure: Procedure, e: VisitState, step: string): Assessment | null {
-  const judged = procedure.judge(e, step)
+  const judged = step === 'verdict' ? asRoutine(e, procedure.judge(e, step)) : procedure.judge(e, step)
   if (judged?.proposal.decision !== 'repeat' || !wasRepeated(e)) return judged
   const reasons = judged.findings.filter((f) => f.severity !== 'note' && !e.doubted.includes(f.code))
   if (reasons.length > 0) return judged
@@ -365,6 +368,14 @@ export function judgeStep(procedure: Procedure, e: VisitState, step: string): As
         }
   const choices = judged.choices.includes(next.decision) ? judged.choices : [next.decision, ...judged.choices]
   return { ...judged, proposal: next, choices }
+}
+
+/** Where the rule is to calibrate at each visit, a sound check is no reason to leave it out. */
+function asRoutine(e: VisitState, judged: Assessment | null): Assessment | null {
+  if (!e.setup.routine || judged?.proposal.decision !== 'leave-alone' || !judged.choices.includes('adjust'))
+    return judged
+  const reason = say`${judged.proposal.reason} ${ROUTINE}`
+  return { ...judged, proposal: { decision: 'adjust', reason } }
 }
 
 /** Whether points that were doubted have been taken again. */

@@ -160,6 +160,7 @@ function pressKey(
     role,
     medium: 'standard',
     ...(last ? { calibrates: true } : {}),
+    ...(again ? { joins: pointKey(i) } : {}),
     fields: [
       // In the last cup it is the reading as left; the others are read again at the end.
       { key: 'shown', label: 'It shows then', kind: 'number', unit, decimals, low, high, live: true, optional: !last },

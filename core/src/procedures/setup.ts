@@ -74,6 +74,8 @@ export interface Setup {
   twins: readonly Twin[]
   /** How likely the device is out of its tolerance by its own drift as the visit begins, 0 to 1; missing where unknown. */
   outside?: number
+  /** Set where the site's rule is to calibrate at each visit, whatever is found. */
+  routine?: true
 }
 
 /** Whether the signal itself is seen, over the line or on the display, and not the finished value alone. */

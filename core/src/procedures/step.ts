@@ -87,6 +87,8 @@ export interface Step {
   fields?: readonly FieldSpec[]
   /** form: once it is filled in, the device has calibrated itself. */
   calibrates?: boolean
+  /** form: the capture in the same cup just before it; read manually, the two are one screen. */
+  joins?: string
   /** form: may stay open for minutes or days; nobody has to hold the sensor meanwhile. */
   pending?: boolean
   /** result, verdict: where `repeat` and `clean-and-recheck` go back to. */

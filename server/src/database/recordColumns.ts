@@ -96,6 +96,7 @@ const checkSetup = shapeOf({
   ),
   twins: listOf(shapeOf({ position: isText, value: isNumber, uncertainty: isNumber, outside: orMissing(isNumber) })),
   outside: orMissing(isNumber),
+  routine: orMissing(isFlag),
 })
 
 /** What the row of a position must hold at least. */

@@ -114,6 +114,7 @@ export function standingFacts({ position, device }: Pick<Installed, 'position' |
     calibrationKey: device.calibrationKey,
     whileCalibrating: device.whileCalibrating,
     authorityRule: position.authorityRule,
+    ...(position.checkFirst === 'never' ? { routine: true as const } : {}),
   }
 }
 

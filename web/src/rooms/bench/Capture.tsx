@@ -118,7 +118,17 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
         </button>
       )}
       {(!visit.linked || (typing && (slow || live.blindSince !== null))) && (
-        <TypedReadings visit={visit} step={step} live={live} onType={type} />
+        <TypedReadings
+          visit={visit}
+          step={step}
+          live={live}
+          onType={type}
+          joined={visit.ahead[0]?.joins === step.key ? (visit.ahead[0] ?? null) : null}
+          onJoined={async (key, values) => {
+            const problem = await run('fill', { step: key, values })
+            return problem ? (problem.fields ?? {}) : null
+          }}
+        />
       )}
       {/* The main button stays within reach of the thumb; on a wide screen the others stay beside it. */}
       <div className="max-sm:contents sm:sticky sm:bottom-0 sm:z-10 sm:flex sm:flex-wrap sm:items-center sm:gap-x-4 sm:gap-y-3 sm:bg-base-100 sm:py-2">

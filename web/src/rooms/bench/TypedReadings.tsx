@@ -3,13 +3,16 @@ import type { AssumedTemperature, Step } from '@frustum/core'
 import { yupResolver } from '@hookform/resolvers/yup'
 import { useEffect, useId } from 'react'
 import { type UseFormRegisterReturn, useForm } from 'react-hook-form'
-import { celsius, fixed } from '../../components/format.ts'
+import { celsius, fixed, text } from '../../components/format.ts'
 import { useInstrumentsQuery } from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { temperatureReadFrom } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
 import { Field } from './Field.tsx'
+import { FormFields } from './FormFields.tsx'
+import type { FormTexts } from './formTexts.ts'
 import { inUnit, TemperatureUnit } from './TemperatureUnit.tsx'
+import { useTypedForm } from './useTypedForm.ts'
 
 interface TypedReadingsProps {
   visit: VisitView
@@ -17,6 +20,9 @@ interface TypedReadingsProps {
   live: VisitLive
   /** Resolves to the problem's fields, or null when it was kept. */
   onType: (fields: TypedReadingFields & { still: boolean }) => Promise<Record<string, string> | null>
+  /** The device's own key in the same cup, entered with the reading; null where none follows. */
+  joined: Step | null
+  onJoined: (step: string, values: FormTexts) => Promise<Record<string, string> | null>
 }
 
 const SOURCES: Record<NonNullable<TypedReadingFields['temperatureFrom']>, string> = {
@@ -27,7 +33,7 @@ const SOURCES: Record<NonNullable<TypedReadingFields['temperatureFrom']>, string
 }
 
 /** For a device that is read by eye: what it shows, once or twice, and where the temperature comes from. */
-export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps) {
+export function TypedReadings({ visit, step, live, onType, joined, onJoined }: TypedReadingsProps) {
   const { label, unit } = visit.typing
   const assumed = visit.assumedTemperature
   const { fahrenheit, readFrom } = useAppSelector((s) => s.person)
@@ -47,6 +53,7 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
     mode: 'onSubmit',
     reValidateMode: 'onChange',
   })
+  const { form: keyForm, draft: keyDraft } = useTypedForm(joined?.fields ?? [], `${visit.id}:${joined?.key ?? ''}`)
   const { errors, isSubmitting } = form.formState
   const { setFocus } = form
   // Who stands there with a cup types at once.
@@ -55,14 +62,21 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
   const from = form.watch('temperatureFrom') ?? usualFrom
   const { data: known = [] } = useInstrumentsQuery(undefined, { skip: from !== 'thermometer' })
   const thermometers = from === 'thermometer' ? known.filter((i) => i.kind === 'thermometer') : []
-  const send = (still: boolean) =>
+  const send = (still: boolean, withKey = false) =>
     form.handleSubmit(async (fields) => {
+      if (withKey && !(await keyForm.trigger())) return
       dispatch(temperatureReadFrom({ from, name: fields.temperatureName ?? '' }))
       const problems = await onType({ ...fields, temperature: inUnit(fields.temperature, fahrenheit), still })
       if (problems) {
         for (const [field, message] of Object.entries(problems)) {
           if (field === 'value' || field === 'shown' || field === 'temperature') form.setError(field, { message })
         }
+        return
+      }
+      if (withKey && joined) {
+        const wrong = await onJoined(joined.key, keyForm.getValues())
+        for (const [field, message] of Object.entries(wrong ?? {})) keyForm.setError(field, { message })
+        if (!wrong) keyDraft.clear()
         return
       }
       // The temperature hardly changes between two looks; the value is the one to read anew.
@@ -117,6 +131,16 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
           thermometer in the liquid.
         </p>
       )}
+      {joined && (
+        <section
+          aria-label={joined.short}
+          className="border-t border-base-300 pt-3"
+          onChange={() => keyDraft.keep(keyForm.getValues())}
+        >
+          <h3 className="pb-2 text-lg font-bold">{text(joined.title)}</h3>
+          <FormFields fields={joined.fields ?? []} form={keyForm} />
+        </section>
+      )}
       {/* On a phone what keeps it stays within reach of the thumb. */}
       <div className="flex flex-wrap items-center gap-4 max-sm:sticky max-sm:bottom-14 max-sm:z-10 max-sm:flex-nowrap max-sm:gap-2 max-sm:bg-base-100 max-sm:py-2 max-sm:text-[15px] max-sm:[&>button]:px-3">
         {step.freezes ? (
@@ -129,9 +153,9 @@ export function TypedReadings({ visit, step, live, onType }: TypedReadingsProps)
               type="button"
               className="slant slant-strong"
               disabled={isSubmitting}
-              onClick={() => void send(true)()}
+              onClick={() => void send(true, joined !== null)()}
             >
-              It stood still: keep it
+              {joined ? 'Save reading and key' : 'It stood still: keep it'}
             </button>
             <button type="submit" className="slant" disabled={isSubmitting}>
               Note it, look again
