@@ -78,11 +78,25 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
       onSkip={(reason) => void run('skip', { step: step.key, reason })}
     />
   )
-  // Without a connection a step can still be left out.
+  const joined = visit.ahead[0]?.joins === step.key ? (visit.ahead[0] ?? null) : null
+  const byHand = (
+    <TypedReadings
+      visit={visit}
+      step={step}
+      live={live}
+      onType={type}
+      joined={joined}
+      onJoined={async (key, values) => {
+        const problem = await run('fill', { step: key, values })
+        return problem ? (problem.fields ?? {}) : null
+      }}
+    />
+  )
+  // Without a connection a manual reading is queued, and a step can still be left out.
   if (!live)
     return (
       <>
-        <Waiting what="the reading" />
+        {visit.linked ? <Waiting what="the reading" /> : byHand}
         {skip}
       </>
     )
@@ -117,19 +131,7 @@ export function Capture({ visit, step, live, trace, busy, run }: CaptureProps) {
           {typing ? 'Wait for the line' : 'Type what the display shows'}
         </button>
       )}
-      {(!visit.linked || (typing && (slow || live.blindSince !== null))) && (
-        <TypedReadings
-          visit={visit}
-          step={step}
-          live={live}
-          onType={type}
-          joined={visit.ahead[0]?.joins === step.key ? (visit.ahead[0] ?? null) : null}
-          onJoined={async (key, values) => {
-            const problem = await run('fill', { step: key, values })
-            return problem ? (problem.fields ?? {}) : null
-          }}
-        />
-      )}
+      {(!visit.linked || (typing && (slow || live.blindSince !== null))) && byHand}
       {/* The main button stays within reach of the thumb; on a wide screen the others stay beside it. */}
       <div className="max-sm:contents sm:sticky sm:bottom-0 sm:z-10 sm:flex sm:flex-wrap sm:items-center sm:gap-x-4 sm:gap-y-3 sm:bg-base-100 sm:py-2">
         <div className="max-sm:sticky max-sm:bottom-12 max-sm:z-10 max-sm:bg-base-100 max-sm:py-2">

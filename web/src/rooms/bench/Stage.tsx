@@ -22,7 +22,7 @@ interface StageProps {
 
 /** The step at hand fills the screen: what to do, the reading, and one main button. */
 export function Stage({ visit, live, trace, mine, parts }: StageProps) {
-  const { run, busy } = useVisitActions(visit.id)
+  const { run, busy, waiting } = useVisitActions(visit.id)
   const step = visit.now
   if (!step) return null
   const common = { step, busy, run }
@@ -43,6 +43,11 @@ export function Stage({ visit, live, trace, mine, parts }: StageProps) {
           onSkip={(key, reason) => void run('skip', { step: key, reason })}
         />
       )}
+      {(step.kind === 'result' || step.kind === 'verdict') && !visit.result && waiting.length > 0 && (
+        <p role="status" className="max-w-prose text-lg">
+          The result is computed once the connection is back. The readings are saved in this browser.
+        </p>
+      )}
       {step.kind === 'apply' && (
         <>
           <ApplyPanel
@@ -60,7 +65,7 @@ export function Stage({ visit, live, trace, mine, parts }: StageProps) {
       )}
       {step.kind === 'capture' && (
         <>
-          <LotLine visit={visit} step={step} />
+          {waiting.length === 0 && <LotLine visit={visit} step={step} />}
           <Capture key={step.key} visit={visit} live={live} trace={trace} {...common} />
         </>
       )}

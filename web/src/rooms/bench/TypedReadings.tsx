@@ -17,7 +17,8 @@ import { useTypedForm } from './useTypedForm.ts'
 interface TypedReadingsProps {
   visit: VisitView
   step: Step
-  live: VisitLive
+  /** Null until something was read, and while there is no connection. */
+  live: VisitLive | null
   /** Resolves to the problem's fields, or null when it was kept. */
   onType: (fields: TypedReadingFields & { still: boolean }) => Promise<Record<string, string> | null>
   /** The device's own key in the same cup, entered with the reading; null where none follows. */
@@ -202,9 +203,9 @@ function Choice({
 }
 
 /** What to do next with the display, by what was typed so far. */
-function NextReading({ live }: { live: VisitLive }) {
+function NextReading({ live }: { live: VisitLive | null }) {
   const now = useNow(1000)
-  const { opinion } = live
+  const opinion = live?.opinion
   if (!opinion) {
     return 'Type it when the display has stood still for 15 s by your own watch; or note it now and look again.'
   }

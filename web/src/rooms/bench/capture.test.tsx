@@ -207,6 +207,55 @@ describe('readings that are typed', () => {
     await waitFor(() => expect(sent[0]?.body).toMatchObject({ still: true, temperatureFrom: 'device' }))
   })
 
+  it('can be entered without a connection, and the visit continues', async () => {
+    const visit = atPoint({}, BY_EYE)
+    const { store } = stage(visit, null, {
+      [`/api/visits/${visit.id}/typed`]: refuse(503, { code: 'x', message: 'Off' }),
+    })
+    const { value, temperature } = fields()
+    await userEvent.type(value, '7.03')
+    await userEvent.type(temperature, '22')
+    await userEvent.click(screen.getByRole('button', { name: 'It stood still: keep it' }))
+    await waitFor(() => expect(store.getState().outbox.waiting).toMatchObject([{ action: 'typed' }]))
+    const shown = withQueued(visit, store.getState().outbox.waiting)
+    // What the server has not seen yet is assumed neither for the lot nor for the temperature.
+    expect(shown).toMatchObject({ current: visit.ahead[0]?.key, lot: null, assumedTemperature: null })
+    const noted = { action: 'typed', body: { step: 'point-1', still: false } } as never
+    expect(withQueued(visit, [noted]).current).toBe('point-1')
+  })
+
+  it('is one screen with the key of the device in the same cup, and both are sent in order', async () => {
+    const setup = { ...BY_EYE, adjustsBy: 'key', calibrationKey: 'CAL' } as const
+    const entries = [
+      { type: 'done', step: 'hold' },
+      captured('ph', 'found-process', { value: 8.1 }),
+      captured('ph', 'found-standard', { code: 'pH7.00' }),
+      captured('ph', 'found-second', { code: 'pH10.01' }),
+      { type: 'decided', step: 'verdict', decision: 'adjust', proposed: 'adjust', note: null },
+      { type: 'done', step: 'clean' },
+    ] as const
+    const visit = visitAfter({ kind: 'ph', procedure: 'self-ph-two-point', entries, setup })
+    expect([visit.current, visit.ahead[0]?.joins]).toEqual(['point-1', 'point-1'])
+    const to = (action: string) => `/api/visits/${visit.id}/${action}`
+    const { sent } = stage(visit, liveAt('point-1', { unit: 'pH', value: null }), {
+      [to('typed')]: visit,
+      [to('fill')]: visit,
+    })
+    const { value, temperature } = fields()
+    await userEvent.type(value, '7.12')
+    await userEvent.type(temperature, '22')
+    await userEvent.type(screen.getByLabelText('It shows then (optional)'), '7.01')
+    await userEvent.selectOptions(screen.getByLabelText('And says'), 'good')
+    await userEvent.click(screen.getByRole('button', { name: 'Save reading and key' }))
+    await waitFor(() => expect(sent).toHaveLength(2))
+    expect(sent.map((s) => [s.path, s.body.step])).toEqual([
+      [to('typed'), 'point-1'],
+      [to('fill'), visit.ahead[0]?.key],
+    ])
+    expect(sent[0]?.body).toMatchObject({ value: '7.12', still: true })
+    expect(sent[1]?.body).toMatchObject({ values: { shown: '7.01', said: 'good' } })
+  })
+
   it('says when to look again, and that two numbers that agree are enough', () => {
     const once = { state: 'settling', reason: 'typed-once', nextReadingIn: 9 } as const
     const { container } = typing({}, { opinion: once, at: Date.now() })

@@ -67,13 +67,14 @@ export function useVisitActions(id: string) {
 export function withQueued(visit: VisitView, waiting: readonly Waiting[]): VisitView {
   let shown = visit
   for (const { action, body } of waiting) {
-    const finishes = action === 'done' || action === 'skip'
-    if (!finishes || (body as { step: string }).step !== shown.current) continue
+    const { step, still } = body as { step: string; still?: boolean }
+    const finishes = action === 'done' || action === 'skip' || action === 'fill' || (action === 'typed' && still)
+    if (!finishes || step !== shown.current) continue
     const [next = null, ...ahead] = shown.ahead
     // What comes of the last step only the server knows.
     if (!next) break
     const statusOf = (key: string, before: VisitView['steps'][number]['status']) =>
-      key === shown.current ? (action === 'done' ? 'done' : 'skipped') : key === next.key ? 'now' : before
+      key === shown.current ? (action === 'skip' ? 'skipped' : 'done') : key === next.key ? 'now' : before
     shown = {
       ...shown,
       steps: shown.steps.map((s) => ({ ...s, status: statusOf(s.key, s.status) })),
@@ -81,6 +82,10 @@ export function withQueued(visit: VisitView, waiting: readonly Waiting[]): Visit
       now: next,
       ahead,
       waiting: null,
+      // What belongs to a step the server has not seen yet: its lot, and a temperature that would be assumed.
+      lot: null,
+      assumedTemperature: null,
+      result: null,
     }
   }
   return shown
