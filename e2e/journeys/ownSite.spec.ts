@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test'
 import { expectAccessible, step } from '../support/bench.ts'
-import { hands, twoPointsByKey } from '../support/hands.ts'
+import { hands, STILL, twoPointsByKey } from '../support/hands.ts'
 import { journey } from '../support/test.ts'
 
 /** From an empty folder to a site of one's own. */
@@ -198,5 +198,119 @@ journey(
     await page.getByRole('link', { name: '5 Jun 2025' }).click()
     await expect(page.getByText('Taken in from a list: what is in it was noted elsewhere.')).toBeVisible()
     await expect(page.getByText(/file log\.csv, row 3/)).toBeVisible()
+  },
+)
+
+/** A browser that is half a day away from the site, read in °F. */
+journey(
+  'none',
+  'one controller with all its sensors, from an empty folder: pH, ORP with an own standard, a factory cell in SG, °F',
+  async ({ browser, baseURL }) => {
+    const page = await browser.newPage({ baseURL: baseURL as string, timezoneId: 'Pacific/Auckland', locale: 'en-US' })
+    page.setDefaultTimeout(15_000)
+    const at = await setUp(page)
+    const another = async (kind: string, code: string, set: () => Promise<void> = async () => undefined) => {
+      await at.follow('Another sensor on the same device')
+      await at.choose(kind)
+      await at.press('Next')
+      const asked = page.getByRole('heading', { name: 'How do you read it?' })
+      await expect(asked.or(page.getByRole('heading', { name: 'Is this right?' }))).toBeVisible()
+      if (await asked.isVisible()) {
+        await set()
+        await at.press('Next')
+      }
+      await at.press('Save it')
+      await expect(page.getByRole('heading', { name: `${code} is set up` })).toBeVisible()
+    }
+    await another('Conductivity', 'BR-EC-1', async () => {
+      await page.getByLabel(/^It shows/).selectOption('specific gravity')
+      await page.getByLabel(/^Factory-calibrated cell/).check()
+    })
+    await another('ORP', 'BR-ORP-1')
+    await another('Temperature', 'BR-T-1')
+    const check = async (code: string, procedure?: RegExp) => {
+      await page.goto(`/bench/start/${code}`)
+      await page.getByRole('button', { name: 'Already in use: check it' }).click()
+      await expect(page.getByRole('button', { name: 'Already in use: check it' })).toHaveCount(0)
+      if (procedure) await page.getByRole('radio', { name: procedure }).check()
+    }
+    const start = async () => {
+      await page.getByRole('button', { name: /^Start/ }).click()
+      await expect(page.getByRole('heading', { level: 2 }).first()).toBeVisible()
+      if (await page.getByRole('heading', { name: /outputs on hold/ }).isVisible()) await at.go()
+    }
+    const read = async (title: RegExp, label: string, value: string, temperature?: string) => {
+      await step(page, title)
+      await at.type(label, value)
+      if (temperature) await at.type('Temperature', temperature)
+      await at.press(STILL)
+    }
+    const finish = async () => {
+      await step(page, /Release/)
+      await at.go()
+      await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible()
+    }
+
+    // pH in the check's buffer; a temperature in °F is typed with its unit.
+    await check('BR-pH-1', /^Check only/)
+    await start()
+    await read(/read it as found/, 'pH shown', '8.15')
+    await read(/into fresh pH 7.00/, 'pH shown', '7.02', '72.3 F')
+    await step(page, 'What the check says')
+    await at.press(/^Leave it alone|^Go on/)
+    if (await page.getByRole('heading', { name: /Clean/ }).isVisible())
+      throw new Error('A sound pH was sent to calibrate')
+
+    // The factory cell in specific gravity: tested in seawater standard, never adjusted. A pH is no slip of its display.
+    await check('BR-EC-1', /^Test only/)
+    await start()
+    await read(/read it as found/, 'Specific gravity shown', '1.0262')
+    await read(/into fresh/, 'Specific gravity shown', '1.0264', '72.3 F')
+    await step(page, 'Does it pass?')
+    await at.press(/^Leave it alone/)
+    await finish()
+
+    // A solution that isn't listed is entered where the visit starts, and chosen at once.
+    await check('BR-ORP-1', /^Check only/)
+    await page.getByRole('button', { name: 'Not listed' }).first().click()
+    await page.getByLabel('Name', { exact: true }).fill('Redox 475')
+    await page.getByLabel('Value on its label').fill('475')
+    await page.getByRole('button', { name: 'Save', exact: true }).click()
+    await expect(page.getByRole('combobox', { name: /standard|solution/i }).first()).toContainText('Redox 475')
+    await start()
+    await read(/read it as found/, 'ORP shown', '345')
+    await read(/into fresh Redox 475/, 'ORP shown', '471', '72.3 F')
+    await step(page, 'What the check says')
+    await at.press(/^Leave it alone|^Go on/)
+    await finish()
+
+    // The thermometer, against two others.
+    await check('BR-T-1')
+    await start()
+    await step(page, /the others|two|thermometers/i)
+
+    // What day it is, is a matter of the site: half a day away it reads the same.
+    await page.goto('/shelf')
+    await page.getByRole('button', { name: 'Add bottle' }).click()
+    await page.getByLabel('Lot number').fill('R-1')
+    await page.getByLabel('Expires on').fill('2031-10-31')
+    await page.getByRole('button', { name: 'Save bottle' }).click()
+    await expect(page.getByText(/lot\s+R-1/)).toBeVisible()
+    const elsewhere = await browser.newPage({
+      baseURL: baseURL as string,
+      timezoneId: 'America/Los_Angeles',
+      locale: 'en-US',
+    })
+    for (const path of ['/shelf', '/shelf/labels', '/ledger', '/plan', '/probes/BR-pH-1']) {
+      const texts = await Promise.all(
+        [page, elsewhere].map(async (tab) => {
+          await tab.goto(path)
+          await expect(tab.getByRole('heading', { level: 1 }).first()).toBeVisible()
+          await tab.waitForLoadState('networkidle')
+          return tab.locator('main').innerText()
+        }),
+      )
+      expect(texts[1], path).toBe(texts[0])
+    }
   },
 )

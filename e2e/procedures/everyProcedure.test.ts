@@ -173,6 +173,14 @@ describe('by the key of a device that calibrates itself', () => {
   })
 })
 
+it('a sample that agrees is no reason to correct, whatever the rule for calibrations', () => {
+  const bench = new Bench('BR-FC-1', 'sample', { ...setupFor('BR-FC-1', 'sample'), routine: true }).walk(
+    (step, at) => (step.key === 'lab' ? { ...answers(at, step), result: at.device.read().shown } : answers(at, step)),
+    () => 'leave-alone',
+  )
+  expect(bench.result()?.proposal.decision).toBe('leave-alone')
+})
+
 it('chlorine asks for the pH of the water, which decides how much of it the sensor sees', () => {
   const findingAt = (waterPh?: number) => {
     const bench = new Bench('BR-FC-1', 'sample', setupFor('BR-FC-1', 'sample')).walk(

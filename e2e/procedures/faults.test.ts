@@ -349,26 +349,43 @@ it('a rule to calibrate at each visit counts as the plan: a sound check goes on,
   expect(plain(routine[0]?.reason)).not.toMatch(/more error/)
 })
 
-it('points that were doubted, taken again and doubted for the same are not asked for a third time', () => {
-  // 107 % of the Nernst slope in both rounds, read manually: more than an electrode can have.
-  const bench = ph({ linked: false, shows: 'signal' })
-  const type = (value: number) => {
-    bench.session.takeTyped({ at: NOON, value, temperature: 25, still: true })
-    bench.take('Testing')
+describe('points that were doubted, taken again and doubted for the same', () => {
+  /** Reads both buffers manually, with this many millivolts in the second one. */
+  const readings = (second: number, change: Partial<Setup> = {}) => {
+    const bench = ph({ linked: false, shows: 'signal', ...change })
+    const type = (value: number) => {
+      bench.session.takeTyped({ at: NOON, value, temperature: 25, still: true })
+      bench.take('Testing')
+    }
+    const readBoth = () => {
+      bench.to('point-1')
+      type(0)
+      bench.to('point-2')
+      type(second)
+      const proposal = bench.result()?.proposal
+      return [proposal?.decision, plain(proposal?.reason)]
+    }
+    return { bench, readBoth }
   }
-  const readBoth = () => {
-    bench.to('point-1')
-    type(0)
-    bench.to('point-2')
-    type(-190)
-    return bench.result()
-  }
-  const first = readBoth()
-  expect(first?.proposal.decision).toBe('repeat')
-  bench.decide('repeat')
-  const second = readBoth()
-  expect(second?.proposal.decision).toBe('clean-and-recheck')
-  expect(plain(second?.proposal.reason)).toMatch(/Taking the points again gave the same\. Clean the sensor/)
+
+  it('are not asked for a third time: the sensor is cleaned, then left as it is', () => {
+    // 107 % of the Nernst slope: more than an electrode can have.
+    const { bench, readBoth } = readings(-190)
+    expect(readBoth()[0]).toBe('repeat')
+    bench.decide('repeat')
+    expect(readBoth()).toEqual(['clean-and-recheck', expect.stringMatching(/gave the same\. Clean the sensor/)])
+    bench.decide('clean-and-recheck')
+    expect(readBoth()).toEqual(['leave-alone', expect.stringMatching(/Leave the calibration as it is until the cause/)])
+  })
+
+  it('are not cleaned away where the standard is at fault', () => {
+    const lot = { lot: 'A-1', expired: true, openTooLong: false, daysOver: 9 }
+    const standards = { first: { code: 'pH7.00', lot }, second: { code: 'pH10.01', lot: null } }
+    const { bench, readBoth } = readings(-176, { standards })
+    expect(readBoth()[0]).toBe('repeat')
+    bench.decide('repeat')
+    expect(readBoth()[0]).toBe('leave-alone')
+  })
 })
 
 describe('at an ion step', () => {

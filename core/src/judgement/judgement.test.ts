@@ -1,13 +1,16 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import type { Finding } from '../calibration/finding.ts'
 import { calibratePhTwoPoint } from '../calibration/phCalibration.ts'
 import { phPoint } from '../calibration/testPoints.ts'
 import { nernstSlope } from '../electrode/nernst.ts'
 import { millivoltsToPh, phToMillivolts } from '../electrode/phElectrode.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
+import { render } from '../quantities/render.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import { randomStream } from '../statistics/random.ts'
 import { compareResults, normalisedError, weightedMean } from './agreement.ts'
+import { type CalibrationEvidence, proposeAfterCalibration } from './decision.ts'
 import { phReadingBudget } from './pointOfUse.ts'
 import {
   correctPast,
@@ -151,6 +154,53 @@ describe('the past of a device that lost its numbers between two visits', () => 
   it('refuses visits out of order and readings outside them', () => {
     expect(() => correctPast([], { ...visits, to: 0 })).toThrow(RangeError)
     expect(() => correctPast([{ at: -1, value: 8 }], visits)).toThrow('outside the two visits')
+  })
+})
+
+describe('what is proposed after a calibration', () => {
+  const evidence = (change: Partial<CalibrationEvidence>): CalibrationEvidence => ({
+    findings: [],
+    error: 0.08,
+    uncertainty: 0.02,
+    tolerance: 0.1,
+    scale: { unit: 'pH', decimals: 2 },
+    cleaned: true,
+    repeated: false,
+    worn: null,
+    ...change,
+  })
+  const finding = (code: Finding['code']): Finding => ({
+    code,
+    severity: 'warn',
+    sentence: 'Seen.',
+    advice: 'Repeat.',
+    numbers: {},
+  })
+
+  it('believes a large change that was measured twice, and no standard that expired, however often', () => {
+    for (const [code, then] of [
+      ['change-larger-than-drift', 'adjust'],
+      ['lot-expired', 'repeat'],
+    ] as const) {
+      const seen = { findings: [finding(code)] }
+      expect(proposeAfterCalibration(evidence(seen)).decision).toBe('repeat')
+      expect(proposeAfterCalibration(evidence({ ...seen, repeated: true, doubted: [code] })).decision, code).toBe(then)
+      const other = { ...seen, repeated: true, doubted: ['slope-high'] as const }
+      expect(proposeAfterCalibration(evidence(other)).decision).toBe('repeat')
+    }
+  })
+
+  it('names the error of a sample apart from that at the process value only where they read differently', () => {
+    const reason = (atSample: number) => render(proposeAfterCalibration(evidence({ atSample })).reason)
+    expect(reason(0.0849)).toMatch(/^It reads 0\.08/)
+    expect(reason(0.09)).toMatch(/^In the sample it reads 0\.09\spH too high\. It reads 0\.08/)
+    expect(reason(-0.08)).toMatch(/^In the sample it reads 0\.08\spH too low/)
+  })
+
+  it('never adjusts by a rule what is never adjusted', () => {
+    const sound = { error: 0.01, routine: true }
+    expect(proposeAfterCalibration(evidence(sound)).decision).toBe('adjust')
+    expect(proposeAfterCalibration(evidence({ ...sound, neverAdjust: true })).decision).toBe('leave-alone')
   })
 })
 

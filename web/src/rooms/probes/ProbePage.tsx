@@ -38,8 +38,9 @@ export function ProbePage() {
   const read = errorsAsRead(probe)
   const to = probe.openVisit ? `/bench/${probe.openVisit.id}` : `/bench/start/${probe.position}`
   return (
-    <div className="mx-auto flex w-full max-w-[1500px] flex-1 flex-col gap-8 px-5 py-5 xl:flex-row">
-      <div className="min-w-0 flex-1 space-y-6">
+    // In one column what to do now comes before what was: the next date and the likely cause, then trends and visits.
+    <div className="mx-auto grid w-full max-w-[1500px] flex-1 grid-cols-[minmax(0,1fr)] content-start gap-x-8 gap-y-6 px-5 py-5 xl:grid-cols-[minmax(0,1fr)_21.5rem]">
+      <div className="min-w-0 space-y-6">
         <header className="flex flex-wrap items-center justify-between gap-4 sm:flex-nowrap">
           <div>
             <h1 className="text-3xl">{probe.position}</h1>
@@ -67,6 +68,9 @@ export function ProbePage() {
           </div>
         </header>
         <LargeFrustum figure={read.figure} timeZone={timeZone} />
+      </div>
+      <Says probe={probe} timeZone={timeZone} />
+      <div className="min-w-0 space-y-6">
         {trendsOf(probe).map((trend) => (
           <TrendChart key={trend.title} {...trend} events={probe.events} timeZone={timeZone} />
         ))}
@@ -78,7 +82,6 @@ export function ProbePage() {
         <VisitTable probe={read} timeZone={timeZone} />
         <ChangesOf probe={probe} timeZone={timeZone} />
       </div>
-      <Says probe={probe} timeZone={timeZone} />
     </div>
   )
 }
@@ -87,7 +90,7 @@ function Says({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
   const { next } = probe.figure
   const days = daysUntil(next.at)
   return (
-    <aside className="space-y-6 border-base-300 xl:w-80 xl:shrink-0 xl:border-l xl:pl-6">
+    <aside className="space-y-6 border-base-300 xl:row-span-2 xl:border-l xl:pl-6">
       <section>
         <h2 className="pb-1 text-base soft">Next</h2>
         <p className="text-xl">
