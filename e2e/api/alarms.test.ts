@@ -52,6 +52,9 @@ it('an alarm is raised, seen, quiet, gone, and outlives a restart; a visit raise
     limit: 8.4,
     goneAt: null,
   })
+  // The sensor's own row says so, and not that it is in tolerance.
+  const [row] = (await site.get<RoundsView>('rounds')).rows.filter((r) => r.position === 'T1-pH')
+  expect([row?.state, plain(row?.alarm ?? '')]).toEqual(['alarm', expect.stringMatching(/too high/)])
   await until(8.9, (all) => all.length === 2)
   // The gravest first.
   expect((await alarms()).map((a) => a.kind)).toEqual(['high-high', 'high'])

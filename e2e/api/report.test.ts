@@ -67,6 +67,28 @@ it('says how all sensors stood on a day, and what happened in a span', async () 
   expect(now.changes.map((c) => c.position)).toContain('T1-pH, Hall')
   expect(now.changes.some((c) => c.why === '=1+1 by the permit')).toBe(true)
 
+  // One that goes to storage is late no longer than until then; a visit that is abandoned is no last visit.
+  const asker = { clientId: '0d2b9a52-6b0f-4f0e-9d83-4a8a8c1f2b10', operator }
+  const begun = {
+    ...asker,
+    position: 'T2-pH',
+    procedure: 'ph-check',
+    standards: { first: 'pH7.00', second: 'pH10.01' },
+    opening: {},
+  }
+  const visit = await site.ask<{ id: string }>('visits', begun)
+  expect(visit.status, JSON.stringify(visit.body)).toBe(201)
+  expect((await site.ask(`visits/${visit.body.id}/abandon`, { ...asker, reason: 'only to look' })).status).toBe(200)
+  const lateOf = async () => (await report('from=2025-09-01')).missed.find((m) => m.position === 'T1-pH')?.lateDays
+  const late = await lateOf()
+  expect((await site.ask(`rig/positions/${t1?.id}/sensor`, { operator, storage: 'KCl' })).status).toBe(200)
+  site.clock.set(site.clock.now() + 30 * DAY)
+  const later = await report('from=2025-09-01')
+  expect([late, later.missed.find((m) => m.position === 'T1-pH')?.lateDays]).toEqual([expect.any(Number), late])
+  expect(later.missed.find((m) => m.position === 'T2-pH')?.lateDays ?? 30).toBeGreaterThanOrEqual(30)
+  expect(later.status.map((s) => s.position)).toEqual(['T2-pH'])
+  expect(later.status[0]?.last?.operator).toBe('AF')
+
   // The rules of today change no record.
   await site.ask(`rig/position/${t1?.id}`, { ...rules, values: { tolerance: '2' } })
   expect((await report('from=2025-04-01&to=2025-08-31')).visits.map((v) => v.found)).toEqual([

@@ -326,6 +326,15 @@ describe('a factory-calibrated cell that shows 2.50 mS/cm in 2.77, read manually
     clean()
     expect(test(2.76)).toMatchObject({ decision: 'leave-alone' })
   })
+
+  it('is given up after four tests, although each cleaning helped', () => {
+    const { test, clean } = tests()
+    const decisions = [2.2, 2.3, 2.4, 2.5].map((shown, i) => {
+      if (i > 0) clean()
+      return test(shown).decision
+    })
+    expect(decisions).toEqual([...Array(3).fill('clean-and-recheck'), 'replace'])
+  })
 })
 
 it('a rule to calibrate at each visit counts as the plan: a sound check goes on, a sound result is given', () => {
@@ -474,13 +483,13 @@ describe('at a comparison', () => {
         .result('verdict')
         ?.figures.map((f) => plain(f.note))
     }
-    const [one, other] = ['CH-pH-2', 'CH-pH-3'].map((position) => ({ position, outside: 0.004 }))
+    const [one, other] = ['CH-pH-2', 'CH-pH-3'].map((position) => ({ position, outside: 0.99 }))
     // Two agree without the third: it is out of line, whatever its forecast was.
-    const odd = notes(0.004, [{ ...one, value: 0.5 } as never, { ...other, value: 0.01 } as never])
+    const odd = notes(0.99, [{ ...one, value: 0.5 } as never, { ...other, value: 0.01 } as never])
     expect(odd?.join()).not.toMatch(/likely out/)
     expect(odd?.[1]).toMatch(/out of line/)
     // Each trusts itself, and they differ: neither "less than 1 % likely out" stands next to that.
-    expect(notes(0.004, [{ ...one, value: 0.5 } as never])?.join()).not.toMatch(/likely out/)
+    expect(notes(0.004, [{ ...one, value: 0.5, outside: 0.004 } as never])?.join()).not.toMatch(/likely out/)
     expect(notes(0.004, [{ ...one, value: 0.5, outside: 0.99 } as never])?.[1]).toMatch(/99 % likely out, out of line/)
   })
 

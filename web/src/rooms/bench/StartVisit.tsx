@@ -172,13 +172,16 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
               ))}
               {adding && (
                 <section aria-label="Add to Shelf" className="w-full border-l-4 border-primary pl-4">
-                  <button
-                    type="button"
-                    className="min-h-11 underline underline-offset-4"
-                    onClick={() => setAdding(null)}
-                  >
-                    Cancel
-                  </button>
+                  <h2 className="flex items-center justify-between text-lg">
+                    {adding.what === 'bottle' ? 'New bottle' : 'New standard'}
+                    <button
+                      type="button"
+                      className="min-h-11 text-base font-normal underline underline-offset-4"
+                      onClick={() => setAdding(null)}
+                    >
+                      Cancel
+                    </button>
+                  </h2>
                   {adding.what === 'bottle' ? (
                     <NewLot standard={chosen(offer)[adding.role] ?? ''} onDone={() => setAdding(null)} />
                   ) : (
