@@ -203,7 +203,10 @@ interface FoundProps {
   onTake: (name: Findable, channel: ChannelDraft) => void
 }
 
-function Found({ name, found, onTake }: FoundProps) {
+/** Candidates come and go with each look; while one is pressed the list holds still, so that the press is for that one. */
+export function Found({ name, found: newest, onTake }: FoundProps) {
+  const [held, setHeld] = useState<typeof newest | null>(null)
+  const found = held ?? newest
   return (
     <section aria-label={`${NAMES[name]}, found`} className="border-t border-base-300 py-3">
       <p className="max-w-prose text-pretty">
@@ -213,7 +216,13 @@ function Found({ name, found, onTake }: FoundProps) {
         </strong>{' '}
         {found.why}
       </p>
-      <ul>
+      <ul
+        onPointerDown={() => setHeld(newest)}
+        // The click comes after these.
+        onPointerUp={() => setTimeout(() => setHeld(null))}
+        onPointerCancel={() => setHeld(null)}
+        onPointerLeave={() => setHeld(null)}
+      >
         {found.first.map((one, i) => (
           <Place key={placeKey(one)} name={name} one={one} first={i === 0} onTake={onTake} />
         ))}

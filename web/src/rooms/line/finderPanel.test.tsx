@@ -1,0 +1,34 @@
+// @vitest-environment happy-dom
+import type { FinderView } from '@frustum/contract'
+import { fireEvent, render, screen } from '@testing-library/react'
+import { afterEach, expect, it, vi } from 'vitest'
+import { leavePage } from '../../testing/page.tsx'
+import { Found } from './FinderPanel.tsx'
+
+afterEach(leavePage)
+
+it('the list of candidates holds still while one is pressed, and the press is for that one', async () => {
+  const place = (address: number) => ({
+    channel: { at: { table: 'holding', address, type: 'float32', order: 'CDAB' }, unit: '', scale: 1, offset: 0 },
+    reads: address / 10,
+    raw: '0000',
+    same: [],
+  })
+  const found = (...addresses: number[]) =>
+    ({ certain: false, left: addresses.length, why: '', first: addresses.map(place) }) as unknown as NonNullable<
+      FinderView['found']['value']
+    >
+  const onTake = vi.fn()
+  const list = (...addresses: number[]) => <Found name="value" found={found(...addresses)} onTake={onTake} />
+  const { rerender } = render(list(100, 102))
+  const button = screen.getAllByRole('button', { name: 'Take this' })[0] as HTMLElement
+  fireEvent.pointerDown(button)
+  // The next look finds another one before the finger is lifted.
+  rerender(list(98, 104))
+  expect(screen.queryByText('holding 98')).toBeNull()
+  fireEvent.pointerUp(button)
+  fireEvent.click(button)
+  expect(onTake).toHaveBeenCalledTimes(1)
+  expect(onTake.mock.calls[0]?.[1]).toMatchObject({ address: '100' })
+  expect(await screen.findByText('holding 98')).toBeTruthy()
+})
