@@ -417,7 +417,7 @@ export const copyBody = object({
   placeName: string().trim().max(80).required('Enter the place.'),
   sensors: array(
     object({
-      id: number().integer().required(),
+      id: number().integer().min(1).max(2_147_483_647).required(),
       code: string().trim().max(60).required('Enter a code.'),
       spot: string().trim().max(80),
     }).noUnknown(),

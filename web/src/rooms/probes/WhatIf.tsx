@@ -12,22 +12,43 @@ import { type ComponentProps, useDeferredValue, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { toast } from 'sonner'
 import { For } from '../../components/For.tsx'
-import { day, duration, fixed, text } from '../../components/format.ts'
+import { asRead, day, duration, fixed, text } from '../../components/format.ts'
 import { problemOf, useChangeRulesMutation, useWhatIfQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 
+/** The rules of a temperature sensor in the reader's degrees, and back; those of the others stay as they are. */
+function degreesOf({ processUnit }: ProbeView) {
+  const { unit, of, width } = asRead({ unit: processUnit, decimals: 1 })
+  const isOther = processUnit === '°C' && unit !== processUnit
+  const short = (value: number) => Number(value.toFixed(2))
+  return {
+    unit: isOther ? unit : null,
+    shown: (value: number) => (isOther ? short(of(value)) : value),
+    shownApart: (value: number) => (isOther ? short(width(value)) : value),
+    stored: (rules: ReturnType<typeof rulesOf>): ReturnType<typeof rulesOf> =>
+      isOther
+        ? {
+            ...rules,
+            ...(rules.processValue === undefined ? {} : { processValue: (rules.processValue - of(0)) / width(1) }),
+            tolerance: rules.tolerance / width(1),
+          }
+        : rules,
+  }
+}
+
 /** Other rules for this probe: what they would make of the next date and of a year's work. Nothing is written until asked. */
 export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string }) {
   const { policy } = probe.figure
+  const degrees = degreesOf(probe)
   const form = useForm<RulesTexts>({
     resolver: yupResolver(rulesForm) as never,
     defaultValues: {
       method: policy.method ?? 'drift',
       checkFirst: policy.checkFirst ?? 'when-sound',
-      processValue: String(probe.processValue),
-      tolerance: String(policy.tolerance),
+      processValue: String(degrees.shown(probe.processValue)),
+      tolerance: String(degrees.shownApart(policy.tolerance)),
       reliability: String(Math.round(1000 * policy.reliability) / 10),
       floorDays: String(policy.floorDays),
       ceilingDays: String(policy.ceilingDays),
@@ -38,7 +59,7 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
     mode: 'onChange',
   })
   const texts = form.watch()
-  const rules = rulesForm.isValidSync(texts) ? rulesOf(texts) : null
+  const rules = rulesForm.isValidSync(texts) ? degrees.stored(rulesOf(texts)) : null
   const asked = useDeferredValue(rules ? JSON.stringify(rules) : null)
   const { currentData, data, error } = useWhatIfQuery(
     asked ? { position: probe.position, ...(JSON.parse(asked) as RulesBody) } : skipToken,
@@ -50,7 +71,12 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
   const [why, setWhy] = useState('')
   const shown = currentData ?? data
   const use = form.handleSubmit(async (typed) => {
-    const answer = await change({ position: probe.position, operator, ...rulesOf(typed), ...(why ? { why } : {}) })
+    const answer = await change({
+      position: probe.position,
+      operator,
+      ...degrees.stored(rulesOf(typed)),
+      ...(why ? { why } : {}),
+    })
     if (!answer.error) {
       toast.success('Rules saved.')
       return
@@ -74,8 +100,8 @@ export function WhatIf({ probe, timeZone }: { probe: ProbeView; timeZone: string
           {...form.register('method')}
         />
         <Choice label="A visit" names={CHECK_FIRST_WORDS} options={CHECK_FIRST} {...form.register('checkFirst')} />
-        {field('processValue', 'The water is at', probe.processUnit)}
-        {field('tolerance', 'Within ±', probe.errorScale.unit)}
+        {field('processValue', 'The water is at', degrees.unit ?? probe.processUnit)}
+        {field('tolerance', 'Within ±', degrees.unit ?? probe.errorScale.unit)}
         {field('reliability', 'How sure', '%')}
         {own.map((key) => {
           const [label, unit] = ownLabels(texts.method)[key]

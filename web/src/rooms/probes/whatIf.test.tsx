@@ -1,9 +1,10 @@
 // @vitest-environment happy-dom
 import type { WhatIfView } from '@frustum/contract'
-import { DAY_MS, say } from '@frustum/core'
+import { DAY_MS, say, USUAL_READER } from '@frustum/core'
 import { screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterEach, describe, expect, it } from 'vitest'
+import { followReader } from '../../components/format.ts'
 import { NOW } from '../../testing/bench.ts'
 import { type Answers, answering, leavePage, refuse, show, words } from '../../testing/page.tsx'
 import { probeOf } from '../../testing/probe.ts'
@@ -25,6 +26,25 @@ const answer = (body: Record<string, unknown>): WhatIfView => ({
   },
   visitsPerYear: 365 / Number(body.ceilingDays),
   minutesPerYear: 120,
+})
+
+it('asks for the rules of a temperature sensor in the reader’s degrees, and sends them as they are stored', async () => {
+  followReader({ ...USUAL_READER, temperature: '°F' })
+  try {
+    const probe = probeOf('temperature')
+    const at25 = { ...probe, processUnit: '°C', processValue: 25 }
+    const policy = { ...probe.figure.policy, tolerance: 0.5 }
+    const { sent } = open({}, { ...at25, figure: { ...probe.figure, policy } })
+    expect((screen.getByLabelText('The water is at') as HTMLInputElement).value).toBe('77')
+    const limit = screen.getByLabelText('Within ±') as HTMLInputElement
+    expect(limit.value).toBe('0.9')
+    await userEvent.clear(limit)
+    await userEvent.type(limit, '1.8')
+    await waitFor(() => expect(sent.at(-1)?.body.tolerance).toBeCloseTo(1, 9))
+    expect(sent.at(-1)?.body.processValue).toBeCloseTo(25, 9)
+  } finally {
+    followReader(USUAL_READER)
+  }
 })
 
 function open(answers: Answers = {}, probe = probeOf('ph')) {

@@ -1,29 +1,31 @@
 import { decimalMark, type LotView, type ShelfView } from '@frustum/contract'
-import { kindOf, nullIfOutOfRange, POURING_ML, readTypedNumber, sensorKinds, standardOf } from '@frustum/core'
+import { kindOf, nullIfOutOfRange, POURING_ML, readTypedTemperature, sensorKinds, standardOf } from '@frustum/core'
 import { Printer } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { toast } from 'sonner'
 import { For } from '../../components/For.tsx'
-import { calendarDay, day, daysUntil, fixed, plural, text } from '../../components/format.ts'
+import { calendarDay, celsius, day, daysUntil, fixed, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { standardLabel } from '../../components/standardLabel.ts'
 import { problemOf, useActOnLotMutation, useShelfQuery, useSiteQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
+import { inUnit, TemperatureUnit } from '../bench/TemperatureUnit.tsx'
 import { NewLot } from './NewLot.tsx'
 
 /** Solutions: what is left of each, what it is worth at a temperature, what must be bought by when. */
 export function ShelfRoom() {
   const { data: shelf, error, refetch } = useShelfQuery(undefined, { refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
-  const [temperature, setTemperature] = useState('25')
+  const { fahrenheit } = useAppSelector((s) => s.person)
+  const [temperature, setTemperature] = useState(fahrenheit ? '77' : '25')
   const [adding, setAdding] = useState(false)
   const [all, setAll] = useState(false)
   if (!shelf || !site) return <Fetching what="the Shelf" error={error} onRetry={refetch} />
-  const typed = readTypedNumber(temperature, decimalMark())
-  const celsius = typed.ok ? typed.value : Number.NaN
-  const known = celsius >= -5 && celsius <= 110
+  const typed = readTypedTemperature(inUnit(temperature, fahrenheit) ?? '', decimalMark())
+  const degrees = typed.ok ? typed.value : Number.NaN
+  const known = degrees >= -5 && degrees <= 110
   const lots = shelf.lots.filter((l) => all || l.state !== 'discarded')
   const kinds = sensorKinds().filter((k) => lots.some((l) => l.kind === k))
   return (
@@ -39,7 +41,9 @@ export function ShelfRoom() {
             aria-invalid={!known}
             onChange={(e) => setTemperature(e.target.value)}
           />
-          <span>°C</span>
+          <span className="-mt-6">
+            <TemperatureUnit />
+          </span>
         </label>
         <div className="flex gap-4">
           <Link to="/shelf/labels" className="slant">
@@ -54,7 +58,7 @@ export function ShelfRoom() {
       </div>
       {!known && (
         <p role="alert" className="pt-2 text-error">
-          Type the temperature as a number from -5 to 110 °C.
+          Enter a temperature from {celsius(-5)} to {celsius(110)}.
         </p>
       )}
       {adding && <NewLot onDone={() => setAdding(false)} />}
@@ -67,7 +71,7 @@ export function ShelfRoom() {
             {lots
               .filter((l) => l.kind === kind)
               .map((lot) => (
-                <LotRow key={lot.id} lot={lot} celsius={known ? celsius : null} timeZone={site.timeZone} />
+                <LotRow key={lot.id} lot={lot} celsius={known ? degrees : null} timeZone={site.timeZone} />
               ))}
           </ul>
         </section>
