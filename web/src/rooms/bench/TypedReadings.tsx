@@ -138,7 +138,8 @@ export function TypedReadings({ visit, step, live, onType, joined, onJoined }: T
           className="border-t border-base-300 pt-3"
           onChange={() => keyDraft.keep(keyForm.getValues())}
         >
-          <h3 className="pb-2 text-lg font-bold">{text(joined.title)}</h3>
+          <h3 className="text-lg font-bold">{joined.short}</h3>
+          <p className="max-w-prose pb-2 soft">{text(joined.hint)}</p>
           <FormFields fields={joined.fields ?? []} form={keyForm} />
         </section>
       )}
