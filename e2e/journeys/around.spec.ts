@@ -35,7 +35,7 @@ journey(
     await page.getByLabel('Values at').fill('15')
     await expect(page.getByRole('listitem').filter({ hasText: '7-24C' })).toContainText('7.040')
     await page.getByLabel('Values at').fill('hot')
-    await expect(page.getByText('Type the temperature as a number')).toBeVisible()
+    await expect(page.getByText('Enter a temperature from')).toBeVisible()
     await page.getByLabel('Values at').fill('15')
     await expectAccessible(page)
 

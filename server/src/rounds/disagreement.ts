@@ -10,8 +10,9 @@ type Disagreeing = RoundsView['disagreeing'][number]
 export function disagreeingPairs(installed: readonly Installed[], live: LiveValues): Omit<Disagreeing, 'off'>[] {
   return installed.flatMap((a, i) =>
     installed.slice(i + 1).flatMap((b) => {
+      if (!areTwins(a, b)) return []
       const [one, other] = [live.current(a.position.code).shown, live.current(b.position.code).shown]
-      if (!areTwins(a, b) || one === null || other === null) return []
+      if (one === null || other === null) return []
       const width = (t: Installed, shown: number) =>
         modelOf(t.position.kind).errorScale.unit === '%'
           ? (Math.abs(shown) * t.position.tolerance) / 200

@@ -182,6 +182,6 @@ describe('Shelf', () => {
     expect(words(container)).toContain('pH 10.060')
     await userEvent.clear(field)
     await userEvent.type(field, 'warm')
-    expect(words(screen.getByRole('alert'))).toContain('Type the temperature as a number')
+    expect(words(screen.getByRole('alert'))).toContain('Enter a temperature from -5.0 °C to 110.0 °C.')
   })
 })

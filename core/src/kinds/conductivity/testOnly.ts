@@ -68,9 +68,10 @@ function failedTest(
   // The device itself reports what it measures: the cell is right and its setting wrong.
   if (setting?.severity === 'stop') return { decision: 'repeat', reason: say`${setting.sentence} ${setting.advice}` }
   if (round === 0 && setting) {
+    const other = share < 1 ? 'A coated cell reads low as well.' : 'An evaporated solution reads high as well.'
     return {
       decision: 'clean-and-recheck',
-      reason: say`${setting.sentence} A coated cell reads low as well. Check the setting in the device’s menu; if it is as noted, clean the cell and retest.`,
+      reason: say`${setting.sentence} ${other} Check the setting in the device’s menu; if it is as noted, clean the cell and retest in fresh solution.`,
     }
   }
   if (round === 0) {

@@ -11,7 +11,7 @@ import { standardLabel } from '../../components/standardLabel.ts'
 import { problemOf, useActOnLotMutation, useShelfQuery, useSiteQuery } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
-import { inUnit, TemperatureUnit } from '../bench/TemperatureUnit.tsx'
+import { inUnit } from '../bench/TemperatureUnit.tsx'
 import { NewLot } from './NewLot.tsx'
 
 /** Solutions: what is left of each, what it is worth at a temperature, what must be bought by when. */
@@ -41,9 +41,7 @@ export function ShelfRoom() {
             aria-invalid={!known}
             onChange={(e) => setTemperature(e.target.value)}
           />
-          <span className="-mt-6">
-            <TemperatureUnit />
-          </span>
+          <span>{fahrenheit ? '°F' : '°C'}</span>
         </label>
         <div className="flex gap-4">
           <Link to="/shelf/labels" className="slant">

@@ -1,7 +1,7 @@
 import { createServer, type Socket } from 'node:net'
 import { expect, it } from 'vitest'
-import { freePort } from '../../../../e2e/support/freePort.ts'
-import { MqttConnection } from './mqttConnection.ts'
+import { MqttConnection } from '../../server/src/links/messages/mqttConnection.ts'
+import { freePort } from '../support/freePort.ts'
 
 /** CONNACK, accepted (MQTT 3.1.1, 3.2). */
 const ACCEPTED = Buffer.from([0x20, 2, 0, 0])
