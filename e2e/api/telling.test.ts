@@ -195,7 +195,7 @@ it('what is set is refused where it cannot be meant, tried where it stands, and 
   await site.ask('telling/recipients', {
     ...FENN,
     by: 'webhook',
-    address: `http://127.0.0.1:${office.hooks}/`,
+    address: `http://127.0.0.1:${office.hooks}/hook-owned-by-who-knows-it?key=of-the-address`,
     secret: KEY,
   })
   const view = await site.get<TellingView>('telling')
@@ -205,6 +205,9 @@ it('what is set is refused where it cannot be meant, tried where it stands, and 
     expect(text).not.toContain(password)
     expect(text).not.toContain(KEY)
   }
+  // Who knows a whole address owns the hook, so only its host is exported.
+  expect(everything).toContain(`http://127.0.0.1:${office.hooks}`)
+  for (const part of ['hook-owned-by-who-knows-it', 'of-the-address']) expect(everything).not.toContain(part)
   // A password is for one host: it does not follow to another.
   await site.ask('telling/mail', { ...mail, user: 'fenn', host: 'localhost' })
   expect((await site.get<TellingView>('telling')).mail?.hasPassword).toBe(false)
