@@ -382,7 +382,7 @@ describe('points that were doubted, taken again and doubted for the same', () =>
     const { bench, readBoth } = readings(-190)
     expect(readBoth()[0]).toBe('repeat')
     bench.decide('repeat')
-    expect(readBoth()).toEqual(['clean-and-recheck', expect.stringMatching(/gave the same\. Clean the sensor/)])
+    expect(readBoth()).toEqual(['clean-and-recheck', expect.stringMatching(/gave the same result\. Clean the sensor/)])
     bench.decide('clean-and-recheck')
     expect(readBoth()).toEqual(['leave-alone', expect.stringMatching(/Leave the calibration as it is until the cause/)])
   })

@@ -360,11 +360,11 @@ export function judgeStep(procedure: Procedure, e: VisitState, step: string): As
     judged.choices.includes('clean-and-recheck') && !isCleaned && !(doubt && NOT_OF_THE_SENSOR.includes(doubt.code))
       ? {
           decision: 'clean-and-recheck',
-          reason: say`${was} Taking the points again gave the same. Clean the sensor, then measure in fresh standards.`,
+          reason: say`${was} Repeating the points gave the same result. Clean the sensor, then measure in fresh standards.`,
         }
       : {
           decision: 'leave-alone',
-          reason: say`${was} Taking the points again gave the same. Leave the calibration as it is until the cause is found.`,
+          reason: say`${was} Repeating the points gave the same result. Leave the calibration as it is until the cause is found.`,
         }
   const choices = judged.choices.includes(next.decision) ? judged.choices : [next.decision, ...judged.choices]
   return { ...judged, proposal: next, choices }

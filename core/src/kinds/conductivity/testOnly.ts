@@ -79,8 +79,8 @@ function failedTest(
       decision: 'clean-and-recheck',
       reason:
         share < 1
-          ? say`It reads ${off}: dirt or a bubble reads low. Clean the cell and retest in fresh solution; this cell is never adjusted.`
-          : say`It reads ${off}: a wrong or evaporated solution reads high. Rinse well and retest in a fresh pouring.`,
+          ? say`The cell reads ${off}. Dirt or a bubble makes it read low: clean it and retest in fresh solution.`
+          : say`The cell reads ${off}. A wrong or evaporated solution makes it read high: rinse well and retest in a fresh pouring.`,
     }
   }
   const before = shareOf(e, round - 1)

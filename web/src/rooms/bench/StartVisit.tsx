@@ -52,7 +52,7 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
   const [standards, setStandards] = useState<Record<string, string>>({})
   const [adding, setAdding] = useState<{ what: 'bottle' | 'standard'; role: string } | null>(null)
   const [addedLabel, setAddedLabel] = useState<{ role: string; label: string } | null>(null)
-  const canAddStandards = useMay('lead')
+  const addsStandards = useMay('lead')
   const [overriding, setOverriding] = useState(false)
   const [all, setAll] = useState(false)
   // The proposed one first, two beside it; the rest is one tap away, so that the button to start stays in sight.
@@ -167,7 +167,8 @@ function Start({ starting, timeZone }: { starting: StartingView; timeZone: strin
                   value={chosen(offer)[r.role] ?? ''}
                   lot={starting.lots[chosen(offer)[r.role] ?? ''] ?? null}
                   onChange={(code) => setStandards({ ...standards, [r.role]: code })}
-                  onAdd={canAddStandards ? (what) => setAdding({ what, role: r.role }) : undefined}
+                  addsStandards={addsStandards}
+                  onAdd={(what) => setAdding({ what, role: r.role })}
                 />
               ))}
               {adding && (
@@ -271,14 +272,15 @@ interface RoleSelectProps {
   value: string
   lot: StartingView['lots'][string]
   onChange: (code: string) => void
-  /** Missing where this person may not add to the Shelf. */
-  onAdd: ((what: 'bottle' | 'standard') => void) | undefined
+  /** Only a lead may; a bottle is added by anyone who may start a visit. */
+  addsStandards: boolean
+  onAdd: (what: 'bottle' | 'standard') => void
 }
 
 /** Whether a field of a new standard is asked for this kind of sensor. */
 const isOfKind = ({ when }: FieldSpec, kind: string) => when?.key !== 'kind' || when.is.includes(kind)
 
-function RoleSelect({ role, value, lot, onChange, onAdd }: RoleSelectProps) {
+function RoleSelect({ role, value, lot, onChange, addsStandards, onAdd }: RoleSelectProps) {
   const warning = !lot
     ? 'none on the Shelf'
     : lot.expired
@@ -310,18 +312,18 @@ function RoleSelect({ role, value, lot, onChange, onAdd }: RoleSelectProps) {
               : `lot ${lot?.lot}, only if you go on to calibrate`)}
         </span>
       </label>
-      {onAdd && (
-        <p className="flex gap-x-5 text-sm">
-          {!lot && (
-            <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => onAdd('bottle')}>
-              Add bottle
-            </button>
-          )}
+      <p className="flex gap-x-5 text-sm">
+        {!lot && (
+          <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => onAdd('bottle')}>
+            Add bottle
+          </button>
+        )}
+        {addsStandards && (
           <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => onAdd('standard')}>
             Not listed
           </button>
-        </p>
-      )}
+        )}
+      </p>
     </div>
   )
 }

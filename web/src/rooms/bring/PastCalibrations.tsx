@@ -106,7 +106,7 @@ function Questions({ view, sensor, onChange }: QuestionsProps) {
         {view.someWithoutSensor && (
           <div className={because.has('sensor') ? 'border-l-4 border-warning pl-3' : ''}>
             <Select
-              label="Sensor of rows that name none"
+              label="Sensor for rows without one"
               value={sensor ?? ''}
               onChange={(code) => onChange({ columns: view.columns, sensor: code === NONE ? '' : code })}
             >
@@ -118,7 +118,7 @@ function Questions({ view, sensor, onChange }: QuestionsProps) {
                     {p.code}
                   </option>
                 ))}
-              <option value={sensor === '' ? '' : NONE}>None: such rows are errors</option>
+              <option value={sensor === '' ? '' : NONE}>None (leave these rows as errors)</option>
             </Select>
             {because.has('sensor') && <p className="pt-1 text-sm text-pretty">{because.get('sensor')}</p>}
           </div>

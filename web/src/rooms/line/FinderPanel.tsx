@@ -203,10 +203,15 @@ interface FoundProps {
   onTake: (name: Findable, channel: ChannelDraft) => void
 }
 
+/** How long a click may follow the end of a touch. */
+const CLICK_MS = 400
+
 /** Candidates come and go with each look; while one is pressed the list holds still, so that the press is for that one. */
 export function Found({ name, found: newest, onTake }: FoundProps) {
   const [held, setHeld] = useState<typeof newest | null>(null)
   const found = held ?? newest
+  // On a touch screen the click comes some time after the finger is lifted and has left the list.
+  const release = () => setTimeout(() => setHeld(null), CLICK_MS)
   return (
     <section aria-label={`${NAMES[name]}, found`} className="border-t border-base-300 py-3">
       <p className="max-w-prose text-pretty">
@@ -218,10 +223,9 @@ export function Found({ name, found: newest, onTake }: FoundProps) {
       </p>
       <ul
         onPointerDown={() => setHeld(newest)}
-        // The click comes after these.
-        onPointerUp={() => setTimeout(() => setHeld(null))}
-        onPointerCancel={() => setHeld(null)}
-        onPointerLeave={() => setHeld(null)}
+        onPointerUp={release}
+        onPointerCancel={release}
+        onPointerLeave={release}
       >
         {found.first.map((one, i) => (
           <Place key={placeKey(one)} name={name} one={one} first={i === 0} onTake={onTake} />

@@ -27,6 +27,10 @@ it('the list of candidates holds still while one is pressed, and the press is fo
   rerender(list(98, 104))
   expect(screen.queryByText('holding 98')).toBeNull()
   fireEvent.pointerUp(button)
+  // A finger that is lifted leaves the list before its click arrives.
+  fireEvent.pointerLeave(button.closest('ul') as HTMLElement)
+  await new Promise((resolve) => setTimeout(resolve, 20))
+  expect(screen.queryByText('holding 98')).toBeNull()
   fireEvent.click(button)
   expect(onTake).toHaveBeenCalledTimes(1)
   expect(onTake.mock.calls[0]?.[1]).toMatchObject({ address: '100' })
