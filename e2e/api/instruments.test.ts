@@ -1,12 +1,16 @@
-import type {
-  InstrumentView,
-  ProbeView,
-  ProblemView,
-  RecordView,
-  RigView,
-  ThingView,
-  VisitView,
+import {
+  addDays,
+  dayAt,
+  type InstrumentView,
+  noonOf,
+  type ProbeView,
+  type ProblemView,
+  type RecordView,
+  type RigView,
+  type ThingView,
+  type VisitView,
 } from '@frustum/contract'
+import { DAY_MS } from '@frustum/core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { plain } from '../../core/src/testing/plain.ts'
 import { ownSite } from '../support/ownSite.ts'
@@ -17,12 +21,16 @@ import { startTestServer, type TestServer } from '../support/testServer.ts'
 let server: TestServer
 beforeAll(async () => {
   server = await startTestServer({ sensors: ['CH-pH-4'] })
+  // At noon, so that days are counted alike at every hour and on both sides of a daylight-saving change.
+  const noon = noonOf(dayAt(Date.now(), ZONE), ZONE)
+  server.pass(noon > Date.now() ? noon - Date.now() : noon + DAY_MS - Date.now())
 })
 afterAll(() => server.stop())
 
+const ZONE = 'Europe/London'
 const operator = 'S. Osk'
 const asker = { clientId: '5b0f4f0e-9d83-4a8a-8c1f-2b107e6c2a1e', operator }
-const daysAgo = (days: number) => new Date(Date.now() - days * 86_400_000).toISOString().slice(0, 10)
+const daysAgo = (days: number) => addDays(dayAt(server.clock.now(), ZONE), -days)
 const meter = (calibratedOn: string) => ({
   operator,
   kind: 'hand-meter',
