@@ -1,5 +1,5 @@
 import type { RunningServer, ServerExtension } from '@frustum/server'
-import { beginDatabase, readConfig, StartProblem } from '@frustum/server/begin'
+import { beginDatabase, checkPort, readConfig, StartProblem } from '@frustum/server/begin'
 
 interface Run {
   env: NodeJS.ProcessEnv
@@ -15,6 +15,7 @@ interface Run {
 export async function runServer({ env, webFolder, greeting, extensions, onStop, lan }: Run): Promise<void> {
   try {
     const config = readConfig(env, webFolder, lan?.() ?? null)
+    await checkPort(config)
     // The database opens while the program that uses it is loaded.
     const first = beginDatabase(config.dataFolder)
     const { startServer } = await import('@frustum/server')

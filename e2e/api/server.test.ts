@@ -15,6 +15,7 @@ import type {
 import { phBufferValue, practicalSalinity, salinityOfSpecificGravity, seawaterConductivity } from '@frustum/core'
 import { fleet } from '@frustum/demo'
 import { readConfig, startServer } from '@frustum/server'
+import { checkPort } from '@frustum/server/begin'
 import { afterAll, beforeAll, describe, expect, it, onTestFinished } from 'vitest'
 import { startTestServer, type TestServer } from '../support/testServer.ts'
 
@@ -453,9 +454,9 @@ describe('reasons not to start', () => {
     const { port } = blocker.address() as { port: number }
     const spare = join(demo.folder, 'spare')
     mkdirSync(spare)
-    await expect(startServer(config({ FRUSTUM_DATA: spare, PORT: String(port) }))).rejects.toThrow(
-      `Port ${port} is taken`,
-    )
+    const taken = config({ FRUSTUM_DATA: spare, PORT: String(port) })
+    await expect(checkPort(taken)).rejects.toThrow(`Port ${port} is in use by another program.`)
+    await expect(startServer(taken)).rejects.toThrow(`Port ${port} is in use by another program.`)
     blocker.close()
     expect(() => config({ PORT: 'eighty' })).toThrow('PORT is "eighty"; it must be a whole number from 1 to 65535.')
   })

@@ -7,6 +7,7 @@ import { SensorAlarms } from './alarms/sensorAlarms.ts'
 import { tellOfClock } from './alarms/siteAlarms.ts'
 import { buildApp } from './app.ts'
 import { Backups } from './backup/backups.ts'
+import { portProblem } from './begin.ts'
 import { noteDone } from './changes/changes.ts'
 import { watchClock } from './clockJumps.ts'
 import { type Config, isOpenToOthers, readConfig } from './config.ts'
@@ -182,15 +183,7 @@ async function listen(server: Server, { host, port }: Config): Promise<number> {
   // A port that was asked for is taken or refused; the default gives way to the next free one.
   const wanted = port ?? (await getPort({ port: [DEFAULT_PORT, DEFAULT_PORT + 1, DEFAULT_PORT + 2], host }))
   await new Promise<void>((resolve, reject) => {
-    server.once('error', (error: NodeJS.ErrnoException) =>
-      reject(
-        new StartProblem(
-          error.code === 'EADDRINUSE'
-            ? `Port ${wanted} is taken by another program. Stop that one, or set PORT to a free port.`
-            : `Port ${wanted} on ${host} cannot be used (${error.code ?? error.message}).`,
-        ),
-      ),
-    )
+    server.once('error', (error: NodeJS.ErrnoException) => reject(portProblem(wanted, host, error)))
     server.listen(wanted, host, resolve)
   })
   return wanted

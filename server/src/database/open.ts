@@ -5,7 +5,7 @@ import { type BegunDatabase, beginDatabase } from './begin.ts'
 import type { Engine } from './engine/engine.ts'
 import * as schema from './schema.ts'
 import { MIGRATIONS } from './template.ts'
-import { cannotOpen, checkTables, checkVersion } from './whole.ts'
+import { cannotOpen, checkTables, checkVersion, dropInventory, writeInventory } from './whole.ts'
 
 export type Database = PgliteDatabase<typeof schema> & { $client: Engine }
 export type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0]
@@ -26,10 +26,14 @@ export async function openDatabase(begun: Promise<BegunDatabase>): Promise<OpenD
       throw cannotOpen(path, error.message)
     })
     await checkTables(engine, path)
-    await checkVersion(engine, path)
+    const upToDate = await checkVersion(engine, path)
     // Of the library's interface the query builder uses what the engine has.
     const db = drizzle(engine as unknown as PGlite, { schema }) as unknown as Database
-    await migrate(db, { migrationsFolder: MIGRATIONS })
+    if (!upToDate) {
+      await dropInventory(path)
+      await migrate(db, { migrationsFolder: MIGRATIONS })
+    }
+    await writeInventory(engine, path)
     return { db, close }
   } catch (error) {
     await close().catch(() => undefined)

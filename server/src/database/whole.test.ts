@@ -64,8 +64,13 @@ it('an empty folder where the database should be is no new site', async () => {
   expect(await refusal(folder)).toContain('and 20 more')
 })
 
-it('a table whose file is missing or cut short is named', async () => {
+it('a table whose file is missing or cut short is named, a missing one before anything is changed', async () => {
   const gone = damaged((database) => rmSync(join(database, tableFile)))
+  const before = contents(gone)
+  expect(await refusal(gone)).toContain(`Missing or cut short: ${tableFile}.`)
+  expect(contents(gone)).toBe(before)
+  // A folder of a version that kept no inventory, or one that was lost.
+  rmSync(join(gone, 'database', 'frustum.json'))
   expect(await refusal(gone)).toContain(`Missing or cut short: ${tableFile}.`)
   const short = damaged((database) => {
     writeFileSync(join(database, tableFile), Buffer.alloc(8192))
@@ -87,6 +92,13 @@ it('a database that a newer version has changed is left to that version', async 
   )
   await close()
   expect(await refusal(folder)).toContain('was written by a newer version of Frustum than this one')
+  // That version notes it in the folder, too, and this one then leaves every byte as it is.
+  const inventory = join(folder, 'database', 'frustum.json')
+  const { files } = JSON.parse(readFileSync(inventory, 'utf8'))
+  writeFileSync(inventory, JSON.stringify({ migration: Date.UTC(2099, 0, 1), files }))
+  const before = contents(folder)
+  expect(await refusal(folder)).toContain('was written by a newer version of Frustum than this one')
+  expect(contents(folder)).toBe(before)
 })
 
 it('a full disk is said as such, and a copy that did not fit leaves nothing behind', async () => {

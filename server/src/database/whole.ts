@@ -1,7 +1,8 @@
-import { readdirSync, readFileSync, statSync } from 'node:fs'
+import { existsSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { StartProblem } from '../problem.ts'
 import type { Engine } from './engine/engine.ts'
+import { syncFolder } from './lasting.ts'
 import { MIGRATIONS } from './template.ts'
 
 /** What every database of the engine has from the first day on; an empty folder is easily lost when copying. */
@@ -47,7 +48,7 @@ const notWhole = (path: string, missing: readonly string[]) => {
 
 /**
  * Looks at a database's folder before anything opens it: the engine would take one without its first file for a new one.
- * @throws StartProblem where a part is missing, as in a copy that was cut short
+ * @throws StartProblem where a part is missing, as in a copy that was cut short, or a newer version has changed it
  */
 export function checkFolder(path: string): void {
   const missing = ALWAYS_THERE.filter((name) => {
@@ -58,38 +59,97 @@ export function checkFolder(path: string): void {
     missing.push('pg_wal/*')
   }
   if (missing.length > 0) throw notWhole(path, missing)
+  const inventory = readInventory(path)
+  if (!inventory) return
+  if (inventory.migration > newestMigration()) throw isNewer(path)
+  // Not their sizes: a power cut may leave a file that the engine completes when it opens.
+  const gone = inventory.files.filter((file) => !existsSync(join(path, file)))
+  if (gone.length > 0) throw notWhole(path, gone)
 }
 
 /** Looks for the file of each table and index. @throws StartProblem where one is missing or cut short */
 export async function checkTables(engine: Engine, path: string): Promise<void> {
-  const { rows } = await engine.query<{ file: string }>(
-    "select pg_relation_filepath(oid) as file from pg_class where relkind in ('r', 'i', 't', 'm', 'S')",
-  )
   const whole = (file: string) => {
     const known = statSync(join(path, file), { throwIfNoEntry: false })
     return known !== undefined && known.size % PAGE === 0
   }
-  const missing = rows.map(({ file }) => file).filter((file) => !whole(file))
+  const missing = (await tableFiles(engine)).filter((file) => !whole(file))
   if (missing.length > 0) throw notWhole(path, missing)
 }
 
-/** @throws StartProblem when a newer version of Frustum has changed the tables already */
-export async function checkVersion(engine: Engine, path: string): Promise<void> {
+async function tableFiles(engine: Engine): Promise<string[]> {
+  const { rows } = await engine.query<{ file: string }>(
+    "select pg_relation_filepath(oid) as file from pg_class where relkind in ('r', 'i', 't', 'm', 'S')",
+  )
+  return rows.map(({ file }) => file)
+}
+
+/**
+ * Compares the version of the tables with this program's.
+ * @returns whether they are up to date
+ * @throws StartProblem when a newer version of Frustum has changed the tables already
+ */
+export async function checkVersion(engine: Engine, path: string): Promise<boolean> {
   const { rows } = await engine.query<{ known: string | null }>(
     "select to_regclass('drizzle.__drizzle_migrations')::text as known",
   )
-  if (!rows[0]?.known) return
+  if (!rows[0]?.known) return false
   const { rows: made } = await engine.query<{ last: string | null }>(
     'select max(created_at) as last from drizzle.__drizzle_migrations',
   )
+  const last = Number(made[0]?.last ?? 0)
+  if (last > newestMigration()) throw isNewer(path)
+  return last === newestMigration()
+}
+
+/** The time that the last migration of this program carries, epoch ms. */
+function newestMigration(): number {
   const journal = JSON.parse(readFileSync(join(MIGRATIONS, 'meta', '_journal.json'), 'utf8')) as {
     entries: readonly { when: number }[]
   }
-  if (Number(made[0]?.last ?? 0) > (journal.entries.at(-1)?.when ?? 0)) {
-    throw new StartProblem(
-      `The database in ${path} was written by a newer version of Frustum than this one. Nothing was changed. Start that version, or set FRUSTUM_DATA to another folder.`,
-    )
+  return journal.entries.at(-1)?.when ?? 0
+}
+
+const isNewer = (path: string) =>
+  new StartProblem(
+    `The database in ${path} was written by a newer version of Frustum than this one. Nothing was changed. Start that version, or set FRUSTUM_DATA to another folder.`,
+  )
+
+/** What a database's folder has to hold, kept in it as JSON: the engine changes files as soon as it opens one. */
+interface Inventory {
+  migration: number
+  files: string[]
+}
+
+const inventoryIn = (path: string) => join(path, 'frustum.json')
+
+function readInventory(path: string): Inventory | null {
+  try {
+    return JSON.parse(readFileSync(inventoryIn(path), 'utf8')) as Inventory
+  } catch {
+    return null
   }
+}
+
+/** Notes which files the tables are in, for `checkFolder` at the next start. One that can't be written is only missing then. */
+export async function writeInventory(engine: Engine, path: string): Promise<void> {
+  const inventory: Inventory = { migration: newestMigration(), files: (await tableFiles(engine)).sort() }
+  const text = JSON.stringify(inventory)
+  if (JSON.stringify(readInventory(path)) === text) return
+  const draft = `${inventoryIn(path)}.new`
+  try {
+    writeFileSync(draft, text, { flush: true })
+    renameSync(draft, inventoryIn(path))
+    await syncFolder(path)
+  } catch {
+    rmSync(draft, { force: true })
+  }
+}
+
+/** Drops it before the tables change: a power cut must not leave one that names files of before. */
+export async function dropInventory(path: string): Promise<void> {
+  rmSync(inventoryIn(path), { force: true })
+  await syncFolder(path)
 }
 
 const IS_FULL = /space|ENOSPC/i
