@@ -263,7 +263,7 @@ it('a list of past calibrations says of its sensors what the same numbers say wh
 
 const daysOf = (at: number | null | undefined) => (at == null ? null : Math.round(at / DAY))
 
-it('earlier calibrations that come in afterwards lead to the same forecasts as when they came in first', async () => {
+it('earlier calibrations imported afterwards lead to the same forecasts and causes as when imported first', async () => {
   const random = randomStream(36)
   const codes = Array.from({ length: heavy(10, 60) }, (_, i) => `S-${i}`)
   const visited = codes.slice(0, heavy(3, 60))
@@ -285,6 +285,7 @@ it('earlier calibrations that come in afterwards lead to the same forecasts as w
   }
   const read = visited.map((code) => ({
     code,
+    process: (8.1 + 0.2 * random.normal()).toFixed(2),
     seven: (7 + 0.04 * random.normal()).toFixed(2),
     ten: (9.96 + 0.04 * random.normal()).toFixed(2),
   }))
@@ -307,11 +308,13 @@ it('earlier calibrations that come in afterwards lead to the same forecasts as w
   let told = 0
   for (const code of codes) {
     const [a, b] = [await inOrder.get<ProbeView>(`probes/${code}`), await afterwards.get<ProbeView>(`probes/${code}`)]
-    const numbers = ({ calibrations, visits, figure, driftState }: ProbeView) => ({
+    const numbers = ({ calibrations, visits, figure, driftState, health }: ProbeView) => ({
       calibrations: calibrations.map((c) => [c.at, c.adopted, ...Object.values(c.characteristic).map(rounded)]),
       visits: visits.map((v) => [v.at, v.adjusted, rounded(v.asFound), rounded(v.asLeft), rounded(v.uncertainty)]),
       next: daysOf(figure.next.at),
       driftState,
+      causes: health.ranked.map((r) => [r.cause, r.probability.toFixed(4)]),
+      troubles: health.troubles,
     })
     expect([code, numbers(b)]).toEqual([code, numbers(a)])
     told += b.calibrations.filter((c) => Object.keys(c.characteristic).length > 0).length
@@ -325,7 +328,7 @@ const rounded = (v: number | null) => (v === null ? null : Number(v.toPrecision(
 async function calibrateByHand(
   { ask }: Awaited<ReturnType<typeof ownSite>>,
   position: string,
-  read: { seven: string; ten: string },
+  read: { process?: string; seven: string; ten: string },
   decision: 'adjust' | 'leave-alone' = 'adjust',
 ): Promise<{ slopeEfficiency: number; zero: number }> {
   const asker = { clientId: '0d2b9a52-6b0f-4f0e-9d83-4a8a8c1f2b10', operator }
@@ -344,6 +347,7 @@ async function calibrateByHand(
     const step = view.current
     if (step === 'point-1') await act('typed', { value: read.seven, temperature: '24', still: true })
     else if (step === 'point-2') await act('typed', { value: read.ten, temperature: '24', still: true })
+    else if (step === 'found-process' && read.process) await act('typed', { value: read.process, still: true })
     else if (view.now?.kind === 'capture') await act('skip', { reason: 'not for this' })
     else if (view.now?.kind === 'result') await act('decide', { decision, note: 'as every time' })
     else if (view.now?.kind === 'apply')

@@ -151,15 +151,16 @@ function linesOf(procedure: Procedure, setup: Setup, past: PastCalibration): Rec
 }
 
 /**
- * The record of a visit with the device's calibration of before it as it is known by now: what was worked out from
- * displays is worked out anew. What was read stays.
+ * Recalculates a visit with the device's calibration of before it as it is known now: signals that were worked out from
+ * a display change. What was read stays.
+ * @param before the calibration that the device was taken to hold
  */
 export function workedOutAnew(
   procedure: Procedure,
   setup: Setup,
   { startedAt, lines }: Pick<PastVisit, 'startedAt' | 'lines'>,
   before: CalibrationParameters,
-): Progress {
+): { progress: Progress; lines: readonly RecordLine[] } {
   const anew: RecordLine[] = []
   const progress = () => reduceVisit(procedure, setup, startedAt, anew)
   // What the device computes with as the record goes on: as it was believed then, and as it is known now.
@@ -174,7 +175,7 @@ export function workedOutAnew(
       ;[old, held] = [entry.characteristic, given]
     } else anew.push({ at, entry })
   }
-  return progress()
+  return { progress: progress(), lines: anew }
 }
 
 /** A reading of the display alone, its signal worked out through another calibration. */

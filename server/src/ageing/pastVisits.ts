@@ -48,6 +48,7 @@ export async function closedVisits(
         at: visits.startedAt,
         procedure: visits.procedure,
         findings: visits.findings,
+        knownReadings: visits.knownReadings,
         // The text is searched: to take every snapshot apart would cost far more.
         isUnknown: sql<boolean>`${visits.snapshot} like '%"unknownParameters":%'`,
       })
@@ -68,7 +69,8 @@ export async function closedVisits(
     const calibration = byVisit.get(visit.id)
     const error = errorsByVisit.get(visit.id)
     const compares = visit.procedure === COMPARE
-    const read = readings.get(visit.id) ?? []
+    const read = visit.knownReadings ?? readings.get(visit.id) ?? []
+    const isUnknown = visit.isUnknown && !visit.knownReadings
     of.push({
       id: visit.id,
       installationId: visit.installationId,
@@ -81,7 +83,7 @@ export async function closedVisits(
       characteristic: knownOf(calibration?.characteristic),
       uncertainty: knownOf(calibration?.uncertainty),
       readings: read,
-      isBehindUnknown: visit.isUnknown && read.some(({ reading }) => isDisplayAlone(reading.source)),
+      isBehindUnknown: isUnknown && read.some(({ reading }) => isDisplayAlone(reading.source)),
       findings: visit.findings,
     })
   }

@@ -1,6 +1,7 @@
 import type { CalendarDay, MailSecurity, Protocol, Subject, TellingWay } from '@frustum/contract'
 import type {
   AlarmKind,
+  CapturedReading,
   Cause,
   CheckFirst,
   InstrumentKind,
@@ -643,6 +644,11 @@ export const visits = pgTable(
     outcome: text().$type<'done' | 'abandoned'>(),
     /** Codes of what its result found, as judged when it was closed; null in records from before they were kept. */
     findings: findingCodes(),
+    /**
+     * Derived: its readings with their signals worked out again, where the device's calibration was unknown at the visit
+     * and became known since. Null otherwise.
+     */
+    knownReadings: jsonb('known_readings').$type<{ step: string; reading: CapturedReading }[]>(),
     /** All that it is judged with, as it was when it began; null only until the start after an update. */
     snapshot: visitSnapshot(),
     /** What it says since it is closed. */

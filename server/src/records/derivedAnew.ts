@@ -1,4 +1,4 @@
-import { foundAt, heldFor, modelOf, observationOf, workedOutAnew } from '@frustum/core'
+import { foundAt, heldFor, modelOf, observationOf, resultFindings, type VisitEntry, workedOutAnew } from '@frustum/core'
 import { and, asc, eq, gte, isNotNull } from 'drizzle-orm'
 import type { Transaction } from '../database/open.ts'
 import { calibrations, driftObservations, visits } from '../database/schema.ts'
@@ -30,7 +30,14 @@ export async function deriveAnew(tx: Transaction, installationId: number, from: 
       ...heldFor(modelOf(standing.kind), await calibrationInForce(tx, installationId, before), standing),
       previous: await lastFound(tx, { id: installationId, kind: standing.kind }, before),
     }
-    const { evidence } = workedOutAnew(procedure, setup, opened, believed.activeCalibration)
+    const anew = workedOutAnew(procedure, setup, opened, believed.activeCalibration)
+    const { evidence } = anew.progress
+    // As long as a part is unknown, signals behind a display tell the diagnosis nothing.
+    const knownReadings = setup.unknownParameters ? null : capturedIn(anew.lines)
+    await tx
+      .update(visits)
+      .set({ knownReadings, findings: resultFindings(procedure, evidence) })
+      .where(eq(visits.id, id))
     const found = foundAt(procedure, evidence)
     if (found) {
       const { characteristic, uncertainty, relative } = found
@@ -45,3 +52,9 @@ export async function deriveAnew(tx: Transaction, installationId: number, from: 
     }
   }
 }
+
+/** The readings of a visit, without their traces. */
+const capturedIn = (lines: readonly { entry: VisitEntry }[]) =>
+  lines.flatMap(({ entry }) =>
+    entry.type === 'captured' ? [{ step: entry.step, reading: { ...entry.reading, trace: [] } }] : [],
+  )
