@@ -1,4 +1,11 @@
-import { type FieldSpec, kindOf, readOwnInputs, readTypedNumber, readTypedTemperature } from '@frustum/core'
+import {
+  type FieldSpec,
+  kindOf,
+  readOwnInputs,
+  readTypedNumber,
+  readTypedTemperature,
+  readTypedTemperatureDifference,
+} from '@frustum/core'
 import { boolean, mixed, object, type Schema, type StringSchema, string } from 'yup'
 import { dayAt, isCalendarDay } from './calendarDay.ts'
 import { decimalMark } from './decimalMark.ts'
@@ -22,6 +29,12 @@ const isAsked = ({ is }: NonNullable<FieldSpec['when']>, value: unknown) => is.s
 export const askedFields = (fields: readonly FieldSpec[], values: Readonly<Record<string, unknown>>): FieldSpec[] =>
   fields.filter(({ when }) => !when || isAsked(when, values[when.key]))
 
+/** How the text of a number field is read. */
+function readerOf({ usualTemperature, isTemperatureDifference }: FieldSpec): typeof readTypedNumber {
+  if (usualTemperature !== undefined) return readTypedTemperature
+  return isTemperatureDifference ? readTypedTemperatureDifference : readTypedNumber
+}
+
 function fieldSchema(field: FieldSpec): Schema {
   switch (field.kind) {
     case 'number': {
@@ -33,7 +46,9 @@ function fieldSchema(field: FieldSpec): Schema {
         decimals: field.decimals ?? 2,
       }
       const { usualTemperature: usual, optional } = field
-      return usual === undefined ? typedNumber(bounds, optional) : typedTemperature(bounds, usual, optional)
+      return usual === undefined
+        ? typedNumber(bounds, optional, readerOf(field))
+        : typedTemperature(bounds, usual, optional)
     }
     case 'choice': {
       const values = (field.choices ?? []).map((c) => c.value)
@@ -80,13 +95,11 @@ export function formValues(
   typed: Readonly<Record<string, unknown>>,
 ): Record<string, number | string | boolean> {
   const values: Record<string, number | string | boolean> = {}
-  for (const { key, kind, usualTemperature } of askedFields(fields, typed)) {
+  for (const field of askedFields(fields, typed)) {
+    const { key, kind } = field
     const value = typed[key]
     if (kind === 'number') {
-      const read = (usualTemperature === undefined ? readTypedNumber : readTypedTemperature)(
-        String(value ?? ''),
-        decimalMark(),
-      )
+      const read = readerOf(field)(String(value ?? ''), decimalMark())
       if (read.ok) values[key] = read.value
     } else if (typeof value === 'boolean') values[key] = value
     else if (typeof value === 'string' && value.trim() !== '') values[key] = value.trim()

@@ -30,13 +30,21 @@ export interface TypedBounds {
 
 /** A number typed by hand: comma or point, within bounds, and a thousandfold slip named as such. */
 export function typedNumber(bounds: TypedBounds): StringSchema<string>
-export function typedNumber(bounds: TypedBounds, optional?: boolean): StringSchema<string | undefined>
-export function typedNumber({ what, low, high, unit, decimals, display }: TypedBounds, optional = false) {
+export function typedNumber(
+  bounds: TypedBounds,
+  optional?: boolean,
+  read?: typeof readTypedNumber,
+): StringSchema<string | undefined>
+export function typedNumber(
+  { what, low, high, unit, decimals, display }: TypedBounds,
+  optional = false,
+  read = readTypedNumber,
+) {
   const expected = `${low} to ${high}${unit && unit !== 'pH' ? ` ${unit}` : ''}`
   const text = optional ? string() : string().required(`Type the ${what}, ${expected}.`)
   return text.test('typed-number', `Type the ${what} as a number, ${expected}.`, function (typedText) {
     if (optional && (typedText ?? '').trim() === '') return true
-    const typed = readTypedNumber(typedText ?? '', decimalMark())
+    const typed = read(typedText ?? '', decimalMark())
     if (!typed.ok) {
       const message =
         typed.problem === 'empty'

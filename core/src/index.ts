@@ -211,7 +211,7 @@ export {
   type TypedNumber,
   typedNumberProblem,
 } from './quantities/typedNumber.ts'
-export { isFahrenheit, readTypedTemperature } from './quantities/typedTemperature.ts'
+export { isFahrenheit, readTypedTemperature, readTypedTemperatureDifference } from './quantities/typedTemperature.ts'
 export { READER_CHOICES, type ReaderChoices, readerFrom, readerStyle, USUAL_READER } from './reader/reader.ts'
 export * from './readings/bins.ts'
 export * from './readings/displaySlip.ts'

@@ -610,3 +610,42 @@ it('a device is copied with all its sensors: only place and codes are new, and w
   expect(device.title).toBe('Device of G2-EC-1')
   expect(copies.every((p) => p?.sensor === null)).toBe(true)
 })
+
+it('slips are judged by the channel that is typed, not by what else its device shows', async () => {
+  const values = { ...PH.values, code: 'Mix-SG', display: 'specific gravity', compensation: 'seawater' }
+  const cell = {
+    ...PH,
+    inUse: true,
+    kind: 'conductivity',
+    values: { ...values, processValue: '1.0258', tolerance: '2' },
+  }
+  expect((await ask('rig/positions', cell)).status).toBe(201)
+  const { positions } = await rig()
+  const { deviceId } = positions.find((p) => p.code === 'Mix-SG') as RigView['positions'][number]
+  const beside = (kind: string, changed: object) =>
+    ask('rig/positions', { ...PH, inUse: true, kind, deviceId, values: { ...PH.values, ...changed } })
+  expect((await beside('ph', { code: 'Mix-pH' })).status).toBe(201)
+  const warm = await beside('temperature', { code: 'Mix-T', processValue: '77 F', tolerance: '0.9 F' })
+  expect([warm.status, warm.body.fields]).toEqual([201, undefined])
+  const typed = async (position: string, value: string) => {
+    const begun = await ask<VisitView>('visits', { ...asker, position, procedure: 'compare' })
+    expect(begun.status, JSON.stringify(begun.body)).toBe(201)
+    const at = `visits/${begun.body.id}`
+    const { status, body } = await ask<VisitView>(`${at}/typed`, { ...asker, step: 'moment', value, temperature: '25' })
+    await ask(`${at}/abandon`, { ...asker, reason: 'Testing' })
+    return [status, body.code ? JSON.stringify(body) : '']
+  }
+  // 8.05 and 34.5 would be salinities at the cell.
+  expect(await typed('Mix-pH', '8.05')).toEqual([200, ''])
+  expect(await typed('Mix-T', '34.5')).toEqual([200, ''])
+  expect(await typed('Mix-SG', '34.5')).toEqual([400, expect.stringContaining('34.5 looks like a salinity')])
+})
+
+it('a temperature and its tolerance can be entered in °F, and are kept in °C', async () => {
+  const position = (await rig()).positions.find((p) => p.code === 'Mix-T')
+  const path = `position/${position?.id}`
+  const { values } = await thing(path)
+  expect(values).toMatchObject({ processValue: '25', tolerance: '0.5' })
+  const { status, body } = await edit(path, { tolerance: '0.36 °F', processValue: '78.8F' }, values)
+  expect([status, body.values.tolerance, body.values.processValue]).toEqual([200, '0.2', '26'])
+})

@@ -123,8 +123,14 @@ async function changeEverything(): Promise<string[]> {
 
 it('a check by hand stores what it was judged with, and what was said when it was decided', async () => {
   const { id } = await checkByHand()
-  const { known, record } = await get<RecordView>(`/api/ledger/${id}`)
+  const { known, record, ...heading } = await get<RecordView>(`/api/ledger/${id}`)
   expect(known).toBe('at its start')
+  expect(heading).toMatchObject({
+    quantity: 'pH',
+    tolerance: { value: 0.1, unit: 'pH' },
+    verdict: 'out of tolerance',
+    device: expect.stringMatching(/./),
+  })
   expect(record).toMatchObject({ work: 'checked', procedureName: 'Check only' })
   const file = await get<{ visits: { snapshot: { setup: object }; entries: { assessment?: Said }[] }[] }>(
     `/api/ledger/export.json?visit=${id}`,

@@ -20,6 +20,8 @@ export interface FieldSpec {
   decimals?: number
   /** degC; the number is a temperature, typed in °C or in °F, and what is likely in °F only is named. */
   usualTemperature?: number
+  /** The number is a difference of temperatures, typed in °C or in °F, in °C as a value. */
+  isTemperatureDifference?: boolean
   optional?: boolean
   /** Refuses the form until it is ticked. */
   must?: boolean

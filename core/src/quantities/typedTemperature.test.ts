@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { isFahrenheit, readTypedTemperature } from './typedTemperature.ts'
+import { isFahrenheit, readTypedTemperature, readTypedTemperatureDifference } from './typedTemperature.ts'
 
 describe('a typed temperature', () => {
   it('is in °C unless it says °F', () => {
@@ -11,6 +11,14 @@ describe('a typed temperature', () => {
     }
     expect(readTypedTemperature('32F')).toEqual({ ok: true, value: 0 })
     expect(readTypedTemperature('-40 F')).toEqual({ ok: true, value: -40 })
+  })
+
+  it('as a difference has no zero of its own', () => {
+    for (const text of ['0.5', '0,5 C', '0.9 F', '0,9°F']) {
+      const read = readTypedTemperatureDifference(text)
+      expect(read.ok && read.value).toBeCloseTo(0.5, 12)
+    }
+    expect(readTypedTemperatureDifference('half').ok).toBe(false)
   })
 
   it('is refused where it is none', () => {

@@ -5,11 +5,20 @@ import { type DecimalMark, readTypedNumber, type TypedNumber } from './typedNumb
  * @returns degC
  * @example readTypedTemperature('76 °F') // { ok: true, value: 24.444444444444443 }
  */
-export function readTypedTemperature(text: string, mark?: DecimalMark): TypedNumber {
+export const readTypedTemperature = (text: string, mark?: DecimalMark): TypedNumber =>
+  readDegrees(text, mark, (fahrenheit) => (fahrenheit - 32) / 1.8)
+
+/**
+ * Reads a difference of temperatures as typed by hand, in °C unless °F stands behind it.
+ * @example readTypedTemperatureDifference('0.9 °F') // { ok: true, value: 0.5 }
+ */
+export const readTypedTemperatureDifference = (text: string, mark?: DecimalMark): TypedNumber =>
+  readDegrees(text, mark, (fahrenheit) => fahrenheit / 1.8)
+
+function readDegrees(text: string, mark: DecimalMark | undefined, fromF: (fahrenheit: number) => number): TypedNumber {
   const [, number = '', unit] = /^(.*?)\s*(?:°|º|deg)?\s*([cf])?\s*$/is.exec(text) ?? []
   const read = readTypedNumber(number, mark)
-  if (!read.ok || unit?.toLowerCase() !== 'f') return read
-  return { ok: true, value: (read.value - 32) / 1.8 }
+  return read.ok && unit?.toLowerCase() === 'f' ? { ok: true, value: fromF(read.value) } : read
 }
 
 /** So near to the usual temperature in °F, and so far from it in °C, a number is taken for °F, degC. */

@@ -189,6 +189,7 @@ export function ruleFields(kind: SensorKind, device: DeviceSetting): FieldSpec[]
       unit: unit === 'pH' ? '' : unit,
       ...shownRange(device),
       decimals,
+      ...(unit === '°C' ? { usualTemperature: 25 } : {}),
     },
     temperature('processTemperature', 'Usual temperature'),
     {
@@ -199,6 +200,7 @@ export function ruleFields(kind: SensorKind, device: DeviceSetting): FieldSpec[]
       low: smallest,
       high: LARGEST_TOLERANCE[errorScale.unit] ?? 1e4 * smallest,
       decimals: errorScale.decimals,
+      ...(errorScale.unit === '°C' ? { isTemperatureDifference: true } : {}),
     },
     { ...wholeDays('startingDays', 'At first every'), optional: true },
     wholeDays('floorDays', 'Never sooner than', 0),

@@ -1,12 +1,12 @@
 import { askedFields } from '@frustum/contract'
 import type { FieldSpec } from '@frustum/core'
 import type { UseFormReturn } from 'react-hook-form'
-import { celsius, fixed, text } from '../../components/format.ts'
+import { asRead, celsius, fixed, text } from '../../components/format.ts'
 import { Field } from './Field.tsx'
 import type { FormTexts } from './formTexts.ts'
 import { InstrumentField } from './InstrumentField.tsx'
 import { PhotoField } from './PhotoField.tsx'
-import { TemperatureUnit } from './TemperatureUnit.tsx'
+import { TemperatureUnit, takesDegrees } from './TemperatureUnit.tsx'
 
 interface FormFieldsProps {
   fields: readonly FieldSpec[]
@@ -68,9 +68,20 @@ export function FormFields({ fields, form, onFill, close = false }: FormFieldsPr
 const LIMITLESS = 1e6
 
 /** Within what a number must lie, as it is read. */
-function limitsOf({ kind, low, high, unit = '', usualTemperature }: FieldSpec): string | undefined {
+function limitsOf({
+  kind,
+  low,
+  high,
+  unit = '',
+  usualTemperature,
+  isTemperatureDifference,
+}: FieldSpec): string | undefined {
   if (kind !== 'number' || low === undefined || high === undefined || high >= LIMITLESS) return undefined
   if (usualTemperature !== undefined) return `${celsius(low)} to ${celsius(high)}`
+  if (isTemperatureDifference) {
+    const { unit: read, decimals, width } = asRead({ unit, decimals: 1 })
+    return `${fixed(width(low), decimals)} to ${fixed(width(high), decimals)} ${read}`
+  }
   // What is typed off a display stays in its unit, whoever reads it.
   return `${low} to ${high}${unit && ` ${unit}`}`
 }
@@ -82,7 +93,7 @@ interface OneFieldProps {
 }
 
 function OneField({ field, form, row }: OneFieldProps) {
-  const isTemperature = field.usualTemperature !== undefined
+  const isTemperature = takesDegrees(field)
   const error = form.formState.errors[field.key]?.message as string | undefined
   // One of its choices holds in any case.
   const hasUsual = field.kind === 'choice' && field.usual !== undefined

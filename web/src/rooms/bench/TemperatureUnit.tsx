@@ -1,6 +1,8 @@
 import { saysItsUnit } from '@frustum/contract'
+import type { FieldSpec } from '@frustum/core'
 import { temperatureUnitChosen } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
+import type { FormTexts } from './formTexts.ts'
 
 /** The unit beside a temperature that is typed; a press takes the other one, for all such fields. */
 export function TemperatureUnit() {
@@ -17,6 +19,19 @@ export function TemperatureUnit() {
     </button>
   )
 }
+
+/** Whether a field takes a temperature, or a difference of temperatures, in °C or °F. */
+export const takesDegrees = ({ usualTemperature, isTemperatureDifference }: FieldSpec) =>
+  usualTemperature !== undefined || isTemperatureDifference === true
+
+/** Temperatures say their unit, so that it stays theirs whatever stands beside the field. */
+export const startTexts = (fields: readonly FieldSpec[], values: FormTexts): FormTexts =>
+  Object.fromEntries(
+    Object.entries(values).map(([key, value]) => [
+      key,
+      fields.some((f) => f.key === key && takesDegrees(f)) && value !== '' ? `${String(value)} C` : value,
+    ]),
+  )
 
 /** What was typed, with the unit that stands beside the field unless one was typed. */
 export const inUnit = (text: string | undefined, fahrenheit: boolean) =>

@@ -5,16 +5,14 @@ import { type Resolver, useForm } from 'react-hook-form'
 import { useAppSelector } from '../../store/store.ts'
 import { usualText } from './FormFields.tsx'
 import type { FormTexts } from './formTexts.ts'
-import { inUnit } from './TemperatureUnit.tsx'
+import { inUnit, takesDegrees } from './TemperatureUnit.tsx'
 import { useDraft } from './useDraft.ts'
 
-/** Temperatures with the unit that stands beside them. */
-const withUnits = (fields: readonly FieldSpec[], typed: FormTexts, fahrenheit: boolean): FormTexts => ({
+/** What was typed, temperatures with the unit next to their field. */
+export const withUnits = (fields: readonly FieldSpec[], typed: FormTexts, fahrenheit: boolean): FormTexts => ({
   ...typed,
   ...Object.fromEntries(
-    fields
-      .filter((f) => f.usualTemperature !== undefined)
-      .map((f) => [f.key, inUnit(String(typed[f.key] ?? ''), fahrenheit) ?? '']),
+    fields.filter(takesDegrees).map((f) => [f.key, inUnit(String(typed[f.key] ?? ''), fahrenheit) ?? '']),
   ),
 })
 

@@ -1,5 +1,5 @@
 import { SUBJECTS, type Subject, type ThingView } from '@frustum/contract'
-import { type FieldSpec, kindOf } from '@frustum/core'
+import { kindOf } from '@frustum/core'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -26,6 +26,7 @@ import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { FormFields } from '../bench/FormFields.tsx'
 import type { FormTexts } from '../bench/formTexts.ts'
+import { startTexts } from '../bench/TemperatureUnit.tsx'
 import { useTypedForm } from '../bench/useTypedForm.ts'
 import { GivePassword } from '../people/GivePassword.tsx'
 
@@ -59,15 +60,6 @@ export function ThingPage() {
     )
   return <ThingForm key={`${subject}:${id}`} thing={data} onLookAgain={async () => (await refetch()).data ?? data} />
 }
-
-/** Temperatures say their unit, so that it stays theirs whatever stands beside the field. */
-export const startTexts = (fields: readonly FieldSpec[], values: FormTexts): FormTexts =>
-  Object.fromEntries(
-    Object.entries(values).map(([key, value]) => [
-      key,
-      fields.find((f) => f.key === key)?.usualTemperature !== undefined && value !== '' ? `${String(value)} C` : value,
-    ]),
-  )
 
 function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () => Promise<ThingView> }) {
   const { subject, id, title, fields, archived } = thing

@@ -1,5 +1,4 @@
-import type { AddPositionBody, RigView } from '@frustum/contract'
-import { decimalMark } from '@frustum/contract/decimalMark'
+import { type AddPositionBody, formValues, type RigView } from '@frustum/contract'
 import {
   cautionsIn,
   deviceFields,
@@ -9,8 +8,8 @@ import {
   kindOf,
   placingFields,
   proposedCode,
+  type Quantity,
   quantity,
-  readTypedNumber,
   ruleFields,
   type Scale,
   type SensorKind,
@@ -36,7 +35,8 @@ import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 import { FormFields } from '../bench/FormFields.tsx'
 import type { FormTexts } from '../bench/formTexts.ts'
-import { useTypedForm } from '../bench/useTypedForm.ts'
+import { startTexts } from '../bench/TemperatureUnit.tsx'
+import { useTypedForm, withUnits } from '../bench/useTypedForm.ts'
 import { Added } from './Added.tsx'
 
 type Stage = 'what' | 'device' | 'rules'
@@ -138,9 +138,11 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
     const { decimals } = kindOf(kind).model.shownScale(device)
     put({
       code: proposedCode(String(values.placeName), kind, rig.codes),
-      processValue: typed(shown, decimals),
-      processTemperature: `${template.temperature} C`,
-      tolerance: String(template.tolerance),
+      ...startTexts(ruleFields(kind, device), {
+        processValue: typed(shown, decimals),
+        processTemperature: String(template.temperature),
+        tolerance: String(template.tolerance),
+      }),
       startingDays: String(template.startingDays),
       floorDays: String(template.floorDays),
       ceilingDays: String(template.ceilingDays),
@@ -261,7 +263,7 @@ export function NewSensor({ rig, begin }: NewSensorProps) {
       )}
       {stage === 'rules' && kind && (
         <>
-          <Summary values={values} kind={kind} scale={kindOf(kind).model.shownScale(setting)} />
+          <Summary rules={rules} values={values} kind={kind} scale={kindOf(kind).model.shownScale(setting)} />
           <FormFields fields={rules.slice(0, 1)} form={form} />
           <details
             className="border-y border-base-300 py-3"
@@ -323,22 +325,30 @@ const onlyTyped = (values: FormTexts, keys: readonly string[]): FormTexts =>
 /** Temperatures carry their unit. */
 const startOf = (begin: NewSensorProps['begin']): FormTexts => ({
   device: '',
-  ...begin,
-  ...(begin.processTemperature ? { processTemperature: `${String(begin.processTemperature)} C` } : {}),
+  ...(begin.kind ? startTexts(ruleFields(begin.kind as SensorKind, {}), begin) : begin),
 })
 
-function Summary({ values, kind, scale }: { values: FormTexts; kind: SensorKind; scale: Scale }) {
+interface SummaryProps {
+  rules: readonly FieldSpec[]
+  values: FormTexts
+  kind: SensorKind
+  scale: Scale
+}
+
+function Summary({ rules, values, kind, scale }: SummaryProps) {
+  const { fahrenheit } = useAppSelector((s) => s.person)
   const says = (key: string) => String(values[key] ?? '')
-  const read = readTypedNumber(says('processValue'), decimalMark())
-  const limit = readTypedNumber(says('tolerance'), decimalMark())
+  const read = formValues(rules, withUnits(rules, values, fahrenheit))
+  const said = (key: string, as: (value: number) => Quantity) =>
+    typeof read[key] === 'number' ? text(as(read[key])) : '–'
   const { errorScale } = kindOf(kind).model
   return (
     <p className="max-w-prose pb-5 text-lg text-pretty">
-      It normally shows <strong>{read.ok ? text(quantity(read.value, scale.unit, scale.decimals)) : '–'}</strong> at{' '}
-      {says('processTemperature').replace(/ ?C$/, ' °C')} and may be wrong by at most{' '}
-      <strong>±{limit.ok ? text(difference(limit.value, errorScale.unit, errorScale.decimals)) : '–'}</strong>. Until
-      its own drift is known it is due every <strong>{says('startingDays')} days</strong>; then its drift decides: never
-      sooner than {says('floorDays')} days, never later than {says('ceilingDays')}.
+      It normally shows <strong>{said('processValue', (v) => quantity(v, scale.unit, scale.decimals))}</strong> at{' '}
+      {said('processTemperature', (v) => quantity(v, '°C', 1))} and may be wrong by at most{' '}
+      <strong>±{said('tolerance', (v) => difference(v, errorScale.unit, errorScale.decimals))}</strong>. Until its own
+      drift is known it is due every <strong>{says('startingDays')} days</strong>; then its drift decides: never sooner
+      than {says('floorDays')} days, never later than {says('ceilingDays')}.
     </p>
   )
 }
