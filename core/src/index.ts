@@ -221,6 +221,7 @@ export * from './readings/rollUp.ts'
 export {
   CONSUMABLE_FIELDS,
   codeKey,
+  copiedCode,
   deviceFields,
   displayFields,
   displayProblems,

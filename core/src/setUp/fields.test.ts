@@ -2,7 +2,16 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { kindCalled, kindOf, modelOf, sensorKinds } from '../kinds/index.ts'
 import { WATER_KINDS } from '../measurement/waters.ts'
-import { codeKey, deviceFields, proposedCode, ruleFields, settingOf, settingValues, standingFields } from './fields.ts'
+import {
+  codeKey,
+  copiedCode,
+  deviceFields,
+  proposedCode,
+  ruleFields,
+  settingOf,
+  settingValues,
+  standingFields,
+} from './fields.ts'
 import { shownValue, templateFor, usualIn, valueShown } from './templates.ts'
 
 describe('a proposed code', () => {
@@ -12,6 +21,17 @@ describe('a proposed code', () => {
     expect(proposedCode('the old boiler house, east', 'conductivity', [])).toBe('TOB-EC-1')
     expect(proposedCode('水槽', 'temperature', [])).toBe('水-T-1')
     expect(proposedCode('', 'orp', [])).toBe('ORP-1')
+  })
+
+  it('of a copy follows the original, with the initials of its own place', () => {
+    const copy = (code: string, to: string, taken: string[] = []) => copiedCode(code, { from: 'Back room', to }, taken)
+    expect(copy('BR-SG-1', 'Back room', ['BR-SG-1', 'br-sg-2'])).toBe('BR-SG-3')
+    expect(copy('BR-SG-4', 'Grow room 2')).toBe('GR2-SG-1')
+    expect(copy('br-sump', 'Hall')).toBe('H-sump-1')
+    // Where the code doesn't name the place it stays as it is.
+    expect(copy('Sump pH', 'Hall', ['Sump pH-1'])).toBe('Sump pH-2')
+    expect(copy('Tank 7', 'Hall', ['Tank 1'])).toBe('Tank 2')
+    expect(copy('BR-pH-1', '')).toBe('BR-pH-1')
   })
 
   it('is never one that is taken, whatever its case', () => {

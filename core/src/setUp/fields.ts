@@ -474,16 +474,34 @@ export function displayProblems(
  * @example proposedCode('Fish room', 'ph', ['FR-pH-1']) // 'FR-pH-2'
  */
 export function proposedCode(place: string, kind: SensorKind, taken: readonly string[]): string {
-  const initials = place
+  return numbered(`${[initialsOf(place), kindOf(kind).short].filter((part) => part !== '').join('-')}-`, taken)
+}
+
+/**
+ * A code that is free for a copy: that of the original with the next number, and the initials of its own place.
+ * @param taken codes in use, also those of before
+ * @example copiedCode('BR-SG-1', { from: 'Back room', to: 'Grow room 2' }, []) // 'GR2-SG-1'
+ */
+export function copiedCode(code: string, { from, to }: { from: string; to: string }, taken: readonly string[]): string {
+  const unnumbered = code.trim().replace(/\d+$/, '')
+  const stem = /[-. ]$/.test(unnumbered) ? unnumbered : `${unnumbered}-`
+  const [was, is] = [`${initialsOf(from)}-`, `${initialsOf(to)}-`]
+  const isNamedByPlace = was.length > 1 && is.length > 1 && codeKey(stem).startsWith(codeKey(was))
+  return numbered(isNamedByPlace ? is + stem.slice(was.length) : stem, taken)
+}
+
+const initialsOf = (place: string): string =>
+  place
     .split(/[^\p{L}\p{N}]+/u)
     .map((word) => word.charAt(0).toUpperCase())
     .join('')
     .slice(0, 3)
-  const stem = [initials, kindOf(kind).short].filter((part) => part !== '').join('-')
+
+function numbered(stem: string, taken: readonly string[]): string {
   const used = new Set(taken.map(codeKey))
   let number = 1
-  while (used.has(codeKey(`${stem}-${number}`))) number++
-  return `${stem}-${number}`
+  while (used.has(codeKey(`${stem}${number}`))) number++
+  return `${stem}${number}`
 }
 
 /** Codes that differ in case only are the same. */

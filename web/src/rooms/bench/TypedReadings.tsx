@@ -12,6 +12,7 @@ import { Field } from './Field.tsx'
 import { FormFields } from './FormFields.tsx'
 import type { FormTexts } from './formTexts.ts'
 import { inUnit, TemperatureUnit } from './TemperatureUnit.tsx'
+import { useDraft } from './useDraft.ts'
 import { useTypedForm } from './useTypedForm.ts'
 
 interface TypedReadingsProps {
@@ -33,6 +34,9 @@ const SOURCES: Record<NonNullable<TypedReadingFields['temperatureFrom']>, string
   fixed: 'fixed in the device',
 }
 
+/** An older number is no longer what the display shows, ms. */
+const READING_KEPT_FOR = 15 * 60_000
+
 /** For a device that is read by eye: what it shows, once or twice, and where the temperature comes from. */
 export function TypedReadings({ visit, step, live, onType, joined, onJoined }: TypedReadingsProps) {
   const { label, unit } = visit.typing
@@ -42,6 +46,7 @@ export function TypedReadings({ visit, step, live, onType, joined, onJoined }: T
   const isSet = visit.fixedTemperature !== null
   const usualFrom = isSet && readFrom.from === 'device' ? 'thermometer' : readFrom.from
   const dispatch = useAppDispatch()
+  const readingDraft = useDraft(`${visit.id}:${step.key}:reading`, READING_KEPT_FOR)
   const form = useForm<TypedReadingFields>({
     resolver: yupResolver(typedReadingFields(visit.typing, assumed)),
     defaultValues: {
@@ -50,6 +55,7 @@ export function TypedReadings({ visit, step, live, onType, joined, onJoined }: T
       temperature: '',
       temperatureFrom: usualFrom,
       temperatureName: readFrom.name,
+      ...readingDraft.read(),
     },
     mode: 'onSubmit',
     reValidateMode: 'onChange',
@@ -74,6 +80,7 @@ export function TypedReadings({ visit, step, live, onType, joined, onJoined }: T
         }
         return
       }
+      readingDraft.clear()
       if (withKey && joined) {
         const wrong = await onJoined(joined.key, keyForm.getValues())
         for (const [field, message] of Object.entries(wrong ?? {})) keyForm.setError(field, { message })
@@ -88,7 +95,10 @@ export function TypedReadings({ visit, step, live, onType, joined, onJoined }: T
   const named = from === 'thermometer' || from === 'sensor'
   return (
     <form onSubmit={(e) => void send(step.freezes === true)(e)} noValidate className="space-y-2">
-      <div className="flex flex-wrap items-start gap-x-6 gap-y-1 max-sm:grid max-sm:grid-cols-2 max-sm:gap-x-3 max-sm:[&>div]:w-full">
+      <div
+        onChange={() => readingDraft.keep(form.getValues())}
+        className="flex flex-wrap items-start gap-x-6 gap-y-1 max-sm:grid max-sm:grid-cols-2 max-sm:gap-x-3 max-sm:[&>div]:w-full"
+      >
         <Field label={`${label} shown`} unit={unit} error={errors.value?.message} {...form.register('value')} />
         {visit.typing.beside && (
           <Field

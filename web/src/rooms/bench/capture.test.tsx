@@ -3,7 +3,7 @@ import type { VisitView } from '@frustum/contract'
 import { say } from '@frustum/core'
 import { act, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { afterEach, describe, expect, it } from 'vitest'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import { captured, liveAt, visitAfter } from '../../testing/bench.ts'
 import { type Answers, answering, leavePage, refuse, show, words } from '../../testing/page.tsx'
 import { Stage } from './Stage.tsx'
@@ -196,6 +196,28 @@ describe('readings that are typed', () => {
     await waitFor(() => expect(value.value).toBe(''))
     expect(temperature.value).toBe('22.0')
     expect(document.activeElement).toBe(value)
+  })
+
+  it('survives a reload until it is sent, and not longer than it is a reading of now', async () => {
+    const texts = () => Object.values(fields()).map((field) => field.value)
+    const first = typing()
+    await userEvent.type(fields().value, '7.0')
+    await userEvent.type(fields().temperature, '22.4')
+    first.unmount()
+    const again = typing()
+    expect(texts()).toEqual(['7.0', '22.4'])
+    await userEvent.click(screen.getByRole('button', { name: 'It stood still: keep it' }))
+    await waitFor(() => expect(again.sent).toHaveLength(1))
+    await waitFor(() => expect(fields().value.value).toBe(''))
+    again.unmount()
+    const fresh = typing()
+    expect(texts()).toEqual(['', ''])
+    await userEvent.type(fields().value, '7.1')
+    fresh.unmount()
+    vi.setSystemTime(Date.now() + 16 * 60_000)
+    typing()
+    expect(texts()).toEqual(['', ''])
+    vi.useRealTimers()
   })
 
   it('is kept at once where it stood still by the own watch', async () => {

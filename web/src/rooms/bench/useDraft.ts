@@ -8,13 +8,17 @@ interface Draft {
   values: Record<string, string | boolean>
 }
 
-/** What was typed and not sent yet, kept in this browser until it is: through a reload, and through a browser that was closed. */
-export function useDraft(name: string) {
+/**
+ * What was typed and not sent yet, kept in this browser until it is: through a reload, and through a browser that was
+ * closed.
+ * @param keptFor ms
+ */
+export function useDraft(name: string, keptFor = KEPT_FOR) {
   const key = `frustum-draft:${name}`
   const read = (): Draft['values'] => {
     try {
       const draft = JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<Draft>
-      return draft.values && Date.now() - (draft.at ?? 0) < KEPT_FOR ? draft.values : {}
+      return draft.values && Date.now() - (draft.at ?? 0) < keptFor ? draft.values : {}
     } catch {
       return {}
     }

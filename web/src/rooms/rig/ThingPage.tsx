@@ -81,7 +81,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
   const [why, setWhy] = useState<Parameters<typeof save>[0] | null>(null)
   const [theirs, setTheirs] = useState<string[]>([])
   const texts = form.watch()
-  const changed = fields.filter((f) => (texts[f.key] ?? '') !== (start[f.key] ?? '')).map((f) => f.key)
+  const changed = fields.filter((f) => (texts[f.key] || '') !== (start[f.key] || '')).map((f) => f.key)
   const moving = Object.fromEntries(changed.map((key) => [key, texts[key] ?? '']))
   const { data: moves } = useMovesQuery(
     { ...params, values: moving, mode, ...(mode === 'changed' && on ? { on } : {}) },

@@ -1,5 +1,5 @@
 import type { RigPosition, RigView } from '@frustum/contract'
-import { type FieldSpec, kindOf, proposedCode } from '@frustum/core'
+import { copiedCode, type FieldSpec, kindOf } from '@frustum/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
@@ -22,12 +22,16 @@ interface CopySensorsProps {
 const codeKey = (p: RigPosition) => `code-${p.id}`
 const spotKey = (p: RigPosition) => `spot-${p.id}`
 
+const placeOf = (rig: RigView, [first]: readonly RigPosition[]) =>
+  rig.places.find((p) => p.id === first?.placeId)?.name ?? ''
+
 /** The next free code of each copy at a place. */
-function proposedCodes(rig: RigView, place: string, originals: readonly RigPosition[]): FormTexts {
+function proposedCodes(rig: RigView, to: string, originals: readonly RigPosition[]): FormTexts {
   const taken = [...rig.codes]
+  const from = placeOf(rig, originals)
   return Object.fromEntries(
     originals.map((p) => {
-      const code = proposedCode(place, p.kind, taken)
+      const code = copiedCode(p.code, { from, to }, taken)
       taken.push(code)
       return [codeKey(p), code]
     }),
@@ -36,7 +40,7 @@ function proposedCodes(rig: RigView, place: string, originals: readonly RigPosit
 
 /** Copies a sensor, a device with its sensors, or a place: only the place and the codes are new. */
 export function CopySensors({ rig, of, originals }: CopySensorsProps) {
-  const here = rig.places.find((p) => p.id === originals[0]?.placeId)?.name ?? ''
+  const here = placeOf(rig, originals)
   const fields: FieldSpec[] = [
     { key: 'placeName', label: 'Place', kind: 'text' },
     ...originals.flatMap((p): FieldSpec[] => [
