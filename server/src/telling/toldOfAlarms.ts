@@ -1,6 +1,6 @@
 import type { AlarmView } from '@frustum/contract'
 import { type AlarmKind, alarmSentence, isAtLeast } from '@frustum/core'
-import { and, eq, inArray, isNull } from 'drizzle-orm'
+import { and, eq, inArray, isNull, or } from 'drizzle-orm'
 import { alarmViews, lastingAlarms } from '../alarms/alarmStore.ts'
 import type { Database } from '../database/open.ts'
 import { toldAlarms } from '../database/schema.ts'
@@ -31,18 +31,15 @@ export async function tellOfAlarms(
 ): Promise<void> {
   if (recipients.length === 0) return
   const views = await alarmViews(db, now)
+  // Of all that is shown, also of what is over and was told as such: or it would be new at each look.
+  const shown = inArray(
+    toldAlarms.alarmId,
+    views.map((v) => v.id),
+  )
   const told = await db
     .select()
     .from(toldAlarms)
-    .where(
-      and(
-        inArray(
-          toldAlarms.recipientId,
-          recipients.map((r) => r.id),
-        ),
-        isNull(toldAlarms.goneToldAt),
-      ),
-    )
+    .where(or(isNull(toldAlarms.goneToldAt), shown))
   // Whoever is not reached is not told the same again and again once they are.
   const waiting = await waitingFor(db)
   const lasting = new Set((await lastingAlarms(db)).map((a) => a.id))
@@ -52,7 +49,7 @@ export async function tellOfAlarms(
       isDue(alarm, { recipient, told: own, waits: waiting.has(recipient.id), site, now }),
     )
     if (due.length > 0) await tell(db, recipient, { alarms: due, site, now })
-    const over = own.filter((t) => !lasting.has(t.alarmId))
+    const over = own.filter((t) => t.goneToldAt === null && !lasting.has(t.alarmId))
     if (over.length > 0 && isWithin(recipient.wishes, site.hour(now)))
       await tellOfEnd(db, recipient, { over, views, site, now })
   }
