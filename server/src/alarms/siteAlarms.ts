@@ -1,11 +1,11 @@
 import { statfs } from 'node:fs/promises'
-import type { AlarmKind } from '@frustum/core'
+import { type AlarmKind, modelOf } from '@frustum/core'
 import { max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits, workMarks } from '../database/schema.ts'
 import { openHolds } from '../holds/holds.ts'
 import type { RouteContext } from '../http/routeContext.ts'
-import { numbersChanges } from '../links/deviceCalibration.ts'
+import { changedDeviceCalibrations, numbersText } from '../links/deviceCalibration.ts'
 import { installedSensors } from '../sensors.ts'
 import { shelf } from '../shelf/shelf.ts'
 import { visitsUnderWay } from '../visits/underWay.ts'
@@ -73,12 +73,15 @@ async function halfDone(db: Database, now: number): Promise<Wrong[]> {
 
 async function changedNumbers(db: Database): Promise<Wrong[]> {
   const installed = await installedSensors(db)
-  const changes = await numbersChanges(db, installed)
+  const changes = await changedDeviceCalibrations(db, installed)
   const lastVisits = await lastVisitOf(db)
   return installed.flatMap(({ installation, position }): Wrong[] => {
     const since = lastVisits.get(installation.id) ?? 0
-    const first = changes.get(installation.id)?.find((c) => c.at > since)
-    return first ? [{ kind: 'numbers-changed', positionId: position.id, at: first.at }] : []
+    const change = changes.get(installation.id)
+    if (!change || change.at.getTime() <= since) return []
+    // Named by what it holds: numbers that change again are a new event.
+    const subject = numbersText(modelOf(position.kind), change.held)
+    return [{ kind: 'numbers-changed', positionId: position.id, subject, at: change.at.getTime() }]
   })
 }
 

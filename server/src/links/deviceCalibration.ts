@@ -8,7 +8,6 @@ import {
   nullIfOutOfRange,
   parametersSentence,
   render,
-  type SensorKind,
   unknownIn,
 } from '@frustum/core'
 import { and, asc, desc, eq, inArray, isNull, lte, max } from 'drizzle-orm'
@@ -55,9 +54,9 @@ export async function checkDeviceCalibration(
       at: now,
       kind: NUMBERS_CHANGED,
       note: `Calibration changed in the device: on record ${differing
-        .map((d) => text(model, { [d.parameter.key]: d.given }))
+        .map((d) => numbersText(model, { [d.parameter.key]: d.given }))
         .join(', ')}; now ${differing
-        .map((d) => (d.held === undefined ? 'none' : text(model, { [d.parameter.key]: d.held })))
+        .map((d) => (d.held === undefined ? 'none' : numbersText(model, { [d.parameter.key]: d.held })))
         .join(', ')}.`,
     })
   })
@@ -107,7 +106,7 @@ export async function restoreDeviceCalibration(
       installationId: installation.id,
       at,
       kind: 'numbers-given-back',
-      note: `${operator} restored the calibration in the device (${text(modelOf(position.kind), held)}).`,
+      note: `${operator} restored the calibration in the device (${numbersText(modelOf(position.kind), held)}).`,
     })
   })
 }
@@ -166,40 +165,49 @@ function differingText(model: MeasurementModel, held: CalibrationParameters, wan
   if (differing.length === 0) return null
   const each = differing.map(
     (d) =>
-      `its ${d.parameter.label.toLowerCase()} is ${d.held === undefined ? 'none' : text(model, { [d.parameter.key]: d.held })}`,
+      `its ${d.parameter.label.toLowerCase()} is ${d.held === undefined ? 'none' : numbersText(model, { [d.parameter.key]: d.held })}`,
   )
   return `Read back: ${each.join(', ')}.`
 }
 
-/** What devices hold since they changed their numbers by themselves, by installation; those that did not are not in it. */
+/** A device that holds other numbers than it was given. */
+export interface ChangedCalibration {
+  at: Date
+  held: CalibrationParameters
+  /** What it held last by the hand of a person, or when it was first asked. */
+  given: CalibrationParameters
+}
+
+/** Devices that hold other numbers than they were given, beyond a digit of the display; by installation. */
 export async function changedDeviceCalibrations(
   db: Database,
   installed: readonly Pick<Installed, 'installation' | 'position'>[],
-): Promise<Map<number, typeof deviceCalibrations.$inferSelect>> {
-  const kinds = new Map(installed.map((i) => [i.installation.id, i.position.kind]))
-  const found = new Map<number, typeof deviceCalibrations.$inferSelect>()
-  if (kinds.size === 0) return found
-  const seen = await db
-    .select()
-    .from(deviceCalibrations)
-    .where(inArray(deviceCalibrations.installationId, [...kinds.keys()]))
-    .orderBy(asc(deviceCalibrations.at))
-  for (const row of seen) found.set(row.installationId, row)
-  for (const [id, last] of found) {
-    const model = modelOf(kinds.get(id) as SensorKind)
-    if (last.operator !== null || differingParameters(model, last.held, last.given).length === 0) found.delete(id)
-  }
-  if (found.size === 0) return found
+): Promise<Map<number, ChangedCalibration>> {
+  const ids = installed.map((i) => i.installation.id)
+  if (ids.length === 0) return new Map()
   const adopted = await db
     .select({ id: calibrations.installationId, at: max(calibrations.at) })
     .from(calibrations)
-    .where(and(inArray(calibrations.installationId, [...found.keys()]), eq(calibrations.adopted, true)))
+    .where(and(inArray(calibrations.installationId, ids), eq(calibrations.adopted, true)))
     .groupBy(calibrations.installationId)
-  for (const { id, at } of adopted) {
-    const last = found.get(id)
-    if (last && at && at >= last.at) found.delete(id)
+  const adoptedAt = new Map(adopted.map(({ id, at }) => [id, at?.getTime() ?? Number.NEGATIVE_INFINITY]))
+  const seen = await db
+    .select()
+    .from(deviceCalibrations)
+    .where(inArray(deviceCalibrations.installationId, ids))
+    .orderBy(asc(deviceCalibrations.at))
+  const now = new Map<number, ChangedCalibration>()
+  for (const { installationId: id, at, held, given, operator } of seen) {
+    // What was seen before the last calibration says nothing of the numbers that it gave.
+    if (at.getTime() <= (adoptedAt.get(id) ?? Number.NEGATIVE_INFINITY)) continue
+    const before = now.get(id)?.given
+    now.set(id, { at, held, given: operator === null ? (before ?? given) : { ...before, ...held } })
   }
-  return found
+  const isChanged = ([id, { held, given }]: [number, ChangedCalibration]) => {
+    const { position } = installed.find((i) => i.installation.id === id) as (typeof installed)[number]
+    return differingParameters(modelOf(position.kind), held, given).length > 0
+  }
+  return new Map([...now].filter(isChanged))
 }
 
 /** By installation: when numbers changed, and by how much the error at the process value moved with them. */
@@ -230,6 +238,8 @@ export async function numbersChanges(
       .orderBy(desc(calibrations.at))
       .limit(1)
     const model = modelOf(position.kind)
+    // When it was first asked.
+    if (differingParameters(model, change.held, before).length === 0) continue
     const process = { value: position.processValue, temperature: position.processTemperature }
     const error = (heldCalibration: CalibrationParameters) =>
       nullIfOutOfRange(() =>
@@ -260,4 +270,4 @@ async function isVisited(db: Database, installationId: number): Promise<boolean>
   return open !== undefined
 }
 
-const text = (model: MeasurementModel, c: CalibrationParameters) => render(parametersSentence(model, c))
+export const numbersText = (model: MeasurementModel, c: CalibrationParameters) => render(parametersSentence(model, c))
