@@ -3,7 +3,7 @@ import type { ReadingState } from '../readings/readingState.ts'
 import { median } from '../statistics/median.ts'
 import { type AlarmChange, type AlarmLimits, READING_ALARMS, type ReadingAlarm } from './alarmKinds.ts'
 import { Delayed } from './delayed.ts'
-import { NOISE_POINTS, noiseOf, type Usual } from './usual.ts'
+import { isNextMinute, NOISE_POINTS, noiseOf, type Usual } from './usual.ts'
 import type { WatchedReading } from './watchedReading.ts'
 
 const MINUTE_MS = 60_000
@@ -75,7 +75,7 @@ export class AlarmWatch {
   /** How much more than usual it may be off since its last adjustment, in the unit that is shown. */
   private shift = 0
   private ordinaryOf = new Map<number, OrdinaryHour>()
-  /** One reading a minute, of the last hour: the one that is farthest from the minute before. */
+  /** The first reading of each minute, of the last hour. */
   private minutes: { at: number; value: number }[] = []
   private still: { at: number; value: number } | null = null
   private readonly hourOfDay: (at: number) => number
@@ -157,12 +157,8 @@ export class AlarmWatch {
       return false
     }
     if (this.still?.value !== value) this.still = { at, value }
-    const last = this.minutes.at(-1)
-    if (last && Math.floor(last.at / MINUTE_MS) === Math.floor(at / MINUTE_MS)) {
-      const before = this.minutes.at(-2)?.value ?? last.value
-      if (Math.abs(value - before) > Math.abs(last.value - before)) last.value = value
-      return false
-    }
+    // The same share of the readings as is learned from: the farthest of a minute would look noisier than its readings.
+    if (!isNextMinute(this.minutes.at(-1)?.at, at)) return false
     this.minutes.push({ at, value })
     const drop = this.minutes.findIndex((m) => m.at >= at - REMEMBERED_MS)
     const most = Math.max(0, this.minutes.length - NOISE_POINTS)

@@ -5,7 +5,8 @@ import { type RollUp, rollUpOf } from '../readings/rollUp.ts'
 import { quantile } from '../statistics/median.ts'
 import type { WatchedReading } from './watchedReading.ts'
 
-const HOUR_MS = 3_600_000
+const MINUTE_MS = 60_000
+const HOUR_MS = 60 * MINUTE_MS
 /** Readings of which the noise is that of a stretch. */
 export const NOISE_POINTS = 15
 /** Days of which somebody has to know before a stretch without change, or noise, is called unusual. */
@@ -43,19 +44,26 @@ export function noiseOf(values: readonly number[]): number | null {
   return Math.sqrt(squares / (6 * (values.length - 2)))
 }
 
+/** Whether a reading is the first of its minute: of each minute one is judged, at any poll interval. */
+export const isNextMinute = (last: number | undefined, at: number): boolean =>
+  last === undefined || Math.floor(last / MINUTE_MS) !== Math.floor(at / MINUTE_MS)
+
 /**
- * Sums a day of readings up, of those that are of the water.
- * @param minutes one a minute or fewer, in the order of their times
+ * Sums a day of readings up, of those that are of the water: of each minute the first.
+ * @param readings in the order of their times
  */
-export function daySummary(minutes: readonly WatchedReading[]): DaySummary {
+export function daySummary(readings: readonly WatchedReading[]): DaySummary {
   let stillMs = 0
   let stillSince = 0
   let stillAt: number | null = null
   const noises: number[] = []
   let block: number[] = []
   const byHour = new Map<number, WatchedReading[]>()
-  for (const reading of minutes) {
+  let last: number | undefined
+  for (const reading of readings) {
     const { at, value, state } = reading
+    if (!isNextMinute(last, at)) continue
+    last = at
     if (value === null || !isOfWater(state)) {
       stillAt = null
       block = []

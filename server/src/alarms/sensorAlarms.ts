@@ -207,7 +207,7 @@ export class SensorAlarms {
     for (let day = from; day < today; day += DAY_MS) {
       if (days.has(day)) continue
       const all = await readingsBetween(this.db, [installed.installation.id], { from: day, to: day + DAY_MS - 1 })
-      if (all.length > 0) days.set(day, daySummary(oneAMinute(all.map((r) => ({ ...r, value: r.shown })))))
+      if (all.length > 0) days.set(day, daySummary(all.map((r) => ({ ...r, value: r.shown }))))
     }
     behind.knownTo = today
     behind.usual = usualOf([...days.values()], this.hourOfDay)
@@ -244,14 +244,3 @@ const shiftOf = ({ observations }: SensorForecast, since: number): number =>
   observations
     .filter((o) => o.adjusted && o.at >= since && o.asFound !== null)
     .reduce((sum, o) => sum + Math.abs((o.asFound as number) - o.asLeft), 0)
-
-/** Of each minute the first. */
-function oneAMinute(all: readonly WatchedReading[]): WatchedReading[] {
-  let minute = -1
-  return all.filter(({ at }) => {
-    const is = Math.floor(at / MINUTE_MS)
-    if (is === minute) return false
-    minute = is
-    return true
-  })
-}
