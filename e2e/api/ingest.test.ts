@@ -67,15 +67,16 @@ it('what a logger sends is that device’s, from the token to the reading', asyn
   expect(await live()).toMatchObject({ shown: 8.2, temperature: 24.5, at: now, blindSince: null })
   expect((await send(pack([[now, 8.2]]))).body).toEqual({ kept: 0, known: 1, refused: [] })
   expect(await send('[{"n":"ph","v":"much"}]')).toMatchObject({ status: 400, body: { code: 'unreadable' } })
-  expect(await send(`[${'1'.repeat(1_100_000)}]`)).toMatchObject({ status: 413 })
+  const message = 'A message may have 1024 KB at most.'
+  expect(await send(`[${'1'.repeat(1_100_000)}]`)).toMatchObject({ status: 413, body: { code: 'too-large', message } })
   expect((await live())?.why).toContain('no number')
 
   // A clock that is a year off is said, and nothing of it is kept as of now.
   const year = 365 * 24 * 60 * MINUTE
   expect(await send(pack([[now + year, 8.3]]))).toMatchObject({ status: 400 })
-  expect(await send(pack([[now - year, 7.9]]))).toMatchObject({
+  expect(await send(pack([[now - 2 * year, 7.9]]))).toMatchObject({
     status: 200,
-    body: { kept: 0, known: 0, refused: ['T1-pH: from before the sensor was put in, or when none was there.'] },
+    body: { kept: 0, known: 0, refused: ['T1-pH: dated when no sensor was there. Check the device’s clock.'] },
   })
   expect((await live())?.why).toContain('its clock is behind')
   expect((await live())?.shown).toBe(8.2)
@@ -94,6 +95,16 @@ it('what a logger sends is that device’s, from the token to the reading', asyn
   expect(JSON.stringify(page)).not.toContain(TOKEN)
   const everything = await (await fetch(`${site.url()}/api/backup/everything.json`)).text()
   expect(everything).not.toContain('ingest_tokens')
+})
+
+it('a backlog from before the sensor was entered is its own, and PUT is as good as POST', async () => {
+  const { site, kept } = await loggedSite()
+  await site.ask('lines/1', LINE)
+  const entered = site.clock.now() - 100 * 60 * MINUTE
+  const backlog = pack([30, 2, 1].map((days) => [entered - days * 24 * 60 * MINUTE, 8] as const))
+  const answer = await fetch(`${site.url()}/api/ingest/${TOKEN}`, { method: 'PUT', body: JSON.stringify(backlog) })
+  expect([answer.status, await answer.json()]).toEqual([200, { kept: 3, known: 0, refused: [] }])
+  expect((await kept()).map(([at]) => (entered - at) / (24 * 60 * MINUTE))).toEqual([30, 2, 1])
 })
 
 it('readings that come late, twice and in any order end as those that came in order', async () => {

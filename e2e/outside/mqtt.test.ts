@@ -168,7 +168,13 @@ describe('a broker', () => {
     ] as const) {
       await publish('tank/1', bad)
       await expect.poll(() => String(heard(1).at(-1)), { timeout: 10_000 }).toContain(why)
+      // Tried at that moment it is said, too.
+      expect(await driver.tryOnce(monitor(1, 'tank/1'))).toMatchObject({ reading: null })
     }
+    const headless = monitor(1, 'tank/1', { ...JSON_MAPPING, format: 'csv' })
+    await publish('tank/1', '8.1;22')
+    const tried = await driver.tryOnce(headless)
+    expect([tried.reading, tried.why]).toEqual([null, expect.stringMatching(/./)])
     const large = join(folderOf(), 'large')
     writeFileSync(large, Buffer.alloc(10_000_000, '7'))
     await said('mosquitto_pub', [...['-h', '127.0.0.1', '-p', String(settings.port)], '-t', 'tank/1', '-f', large])

@@ -1,5 +1,5 @@
 import { type IngestView, isElsewhere } from '@frustum/contract'
-import { AT_MOST_EVERY_MS } from '@frustum/core'
+import { AT_MOST_EVERY_MS, DAY_MS } from '@frustum/core'
 import { and, asc, eq, gte, isNull, lte, or } from 'drizzle-orm'
 import { hashedToken } from '../connections/lines.ts'
 import type { Transaction } from '../database/open.ts'
@@ -20,6 +20,8 @@ const MOST_RECORDS = 50_000
 /** So many are read at a time, so that others have their turn. */
 const AT_ONCE = 500
 const MOST_REFUSALS = 20
+/** A backlog goes back no farther than this before the first sensor; what is older has a clock that was never set, ms. */
+const BACKLOG_MS = 366 * DAY_MS
 /** That it was used is noted no more often than this, ms. */
 const NOTE_USE_MS = 60_000
 
@@ -83,7 +85,7 @@ async function takeIn(
       throw new PayloadProblem(why)
     }
     const { kept, nobodys } = await db.transaction((tx) => keep(tx, sent))
-    for (const code of nobodys) refused.add(`${code}: from before the sensor was put in, or when none was there.`)
+    for (const code of nobodys) refused.add(`${code}: dated when no sensor was there. Check the device’s clock.`)
     const known = sent.length - kept.fresh - kept.nobodys
     const view = { kept: kept.fresh, known, refused: [...refused].slice(0, MOST_REFUSALS) }
     push?.came(bytes, `${sent.length} readings, ${kept.fresh} new`, text, newest)
@@ -161,9 +163,15 @@ async function keep(tx: Transaction, sent: readonly Sent[]) {
   for (const sensor of new Map(sent.map((one) => [one.sensor.id, one.sensor])).values()) {
     const { id, code } = sensor
     let own = sent.filter((s) => s.sensor.id === id).map((s) => s.reading)
-    const stays = await tx.select().from(installations).where(eq(installations.positionId, id))
-    for (const stay of stays) {
-      const [from, to] = [stay.installedAt.getTime(), stay.removedAt?.getTime() ?? Number.POSITIVE_INFINITY]
+    const stays = await tx
+      .select()
+      .from(installations)
+      .where(eq(installations.positionId, id))
+      .orderBy(asc(installations.installedAt))
+    for (const [i, stay] of stays.entries()) {
+      // A logger is often older than the site: its backlog is of the first sensor that is known.
+      const from = stay.installedAt.getTime() - (i === 0 ? BACKLOG_MS : 0)
+      const to = stay.removedAt?.getTime() ?? Number.POSITIVE_INFINITY
       const isThere = ({ at }: LinkReading) => at >= from && at < to
       const all = await withStates(tx, stay.id, own.filter(isThere), sensor)
       kept.fresh += await keepReadings(tx, stay.id, { all, apartMs: AT_MOST_EVERY_MS })

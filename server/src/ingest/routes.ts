@@ -1,22 +1,35 @@
 import { ENDPOINTS, INGEST_PATH } from '@frustum/contract'
-import express, { Router } from 'express'
+import express, { type ErrorRequestHandler, type RequestHandler, Router } from 'express'
 import type { ServerContext } from '../context.ts'
 import { Problem } from '../problem.ts'
 import { ingest } from './ingest.ts'
 
 /** A logger that was away for a week sends some hundred kilobytes. */
-const MOST = '1mb'
+const MOST_KB = 1024
 
 /** Where devices send to by themselves; whatever they call what they send, it is read as their mapping says. */
 export function ingestRoutes(context: ServerContext) {
   const router = Router()
-  router.use(INGEST_PATH, express.text({ type: () => true, limit: MOST }))
-  router.post(ENDPOINTS.ingest.path, async (req, res) => {
+  router.use(INGEST_PATH, express.text({ type: () => true, limit: `${MOST_KB}kb` }))
+  const take: RequestHandler = async (req, res) => {
     if (!context.room.forReadings) throw noRoom()
     const text = typeof req.body === 'string' ? req.body : ''
     res.status(ENDPOINTS.ingest.status).json(await ingest(context, String(req.params.token), text))
-  })
+  }
+  // Some devices can send by PUT alone.
+  router.post(ENDPOINTS.ingest.path, take).put(ENDPOINTS.ingest.path, take)
+  router.use(INGEST_PATH, tooLarge)
   return router
+}
+
+const tooLarge: ErrorRequestHandler = (error: { status?: number }, _req, _res, next) => {
+  if (error.status !== 413) return next(error)
+  next(
+    new Problem(413, 'too-large', `A message may have ${MOST_KB} KB at most.`, {
+      detail: 'Nothing of this was kept.',
+      hint: 'Send it in several parts: readings that come twice are kept once.',
+    }),
+  )
 }
 
 /** What is left of the disk is for records; a logger keeps what it could not send. */

@@ -124,8 +124,9 @@ export class MqttConnection implements Driver {
     try {
       if (!fresh()) await this.nextOf(topics, come, fresh)
       const lookup = this.lookup(device, sensor)
-      const raw = rawReadings(sensor, lookup)
+      let raw: RawView[] = []
       try {
+        raw = rawReadings(sensor, lookup)
         const at = this.recordFor(sensor, main ?? '')?.at ?? this.clock.now()
         return { raw, reading: readingOf(sensor, lookup, { at, temperatureAt: this.told.temperatureAt }), why: null }
       } catch (error) {
