@@ -7,7 +7,6 @@ import {
   DAY_MS,
   type DaySummary,
   dayStart,
-  daySummary,
   expectedError,
   modelOf,
   READING_ALARMS,
@@ -20,19 +19,19 @@ import type { Logger } from 'pino'
 import { computedSensors } from '../ageing/computed.ts'
 import type { SensorForecast } from '../ageing/forecasts.ts'
 import type { Database } from '../database/open.ts'
-import { readingsBetween } from '../readings/readingStore.ts'
 import type { Installed } from '../sensors.ts'
 import { areTwins, shownError } from '../shown.ts'
 import { hourIn, siteCalendar } from '../zone.ts'
 import { endAlarm, lastingAlarms, raiseAlarm } from './alarmStore.ts'
+import { learnDays, learnedDaysOf, learnedThrough, readAsOf, USUAL_DAYS } from './learned.ts'
 
-/** What is usual is learned of so many days. */
-const USUAL_DAYS = 28
 const MINUTE_MS = 60_000
 /** Two readings so far apart are compared as if they were of one time, ms. */
 const SAME_TIME_MS = 20 * MINUTE_MS
 /** What is older when it comes says nothing of now, ms. */
 const LATE_MS = 10 * MINUTE_MS
+/** Learning goes on for so long before others have their turn, ms. */
+const TURN_MS = 500
 /** A device's clock may be ahead by so much, ms. */
 const AHEAD_MS = MINUTE_MS
 
@@ -40,10 +39,8 @@ interface Watched {
   installed: Installed
   watch: AlarmWatch
   limits: string
-  /** Of each day since it was installed here, by its midnight. */
-  days: Map<number, DaySummary>
-  /** Through which day what is usual is known. */
-  knownTo: number
+  /** Whether what is usual was looked up since it is watched. */
+  isLearned: boolean
   /** Standard deviation of its error as it is forecast, and how far its last adjustment moved it, as shown. */
   sd: number
   shift: number
@@ -97,6 +94,14 @@ export class SensorAlarms {
       known.limits = limits
     }
     for (const id of this.watched.keys()) if (!installed.some((i) => i.position.id === id)) this.watched.delete(id)
+    // What was learned before a restart is known at once, for all of them.
+    for (const { installationId, days } of await learnedDaysOf(
+      this.db,
+      fresh.map((i) => i.installation.id),
+    )) {
+      const one = [...this.watched.values()].find((w) => w.installed.installation.id === installationId)
+      if (one) this.setUsual(one, days)
+    }
     this.pairUp(
       installed,
       open.flatMap(({ kind, positionId, subject }) => (kind === 'apart' ? `${positionId} ${subject}` : [])),
@@ -114,7 +119,7 @@ export class SensorAlarms {
       hourOfDay: (at) => this.hourOfDay(at),
     })
     const sd = tolerance / 2
-    return { installed, watch, limits, days: new Map(), knownTo: 0, sd, shift: 0, usual: null, latest: null }
+    return { installed, watch, limits, isLearned: false, sd, shift: 0, usual: null, latest: null }
   }
 
   private pairUp(installed: readonly Installed[], raised: readonly string[]): void {
@@ -196,22 +201,24 @@ export class SensorAlarms {
       .catch((error) => this.log.error({ err: error }, 'alarm not written'))
   }
 
-  /** Learns what is usual of one sensor that has the longest been without it. */
+  /** Learns what is usual of the sensors of which more is known than when it was last learned, for as long as a turn is. */
   async learn(): Promise<void> {
+    const began = performance.now()
     const today = dayStart(this.clock.now())
-    const [behind] = [...this.watched.values()].sort((a, b) => a.knownTo - b.knownTo)
-    if (!behind || behind.knownTo >= today) return
-    const { days, installed, watch } = behind
-    const from = today - USUAL_DAYS * DAY_MS
-    for (const day of days.keys()) if (day < from) days.delete(day)
-    for (let day = from; day < today; day += DAY_MS) {
-      if (days.has(day)) continue
-      const all = await readingsBetween(this.db, [installed.installation.id], { from: day, to: day + DAY_MS - 1 })
-      if (all.length > 0) days.set(day, daySummary(all.map((r) => ({ ...r, value: r.shown }))))
+    const known = new Map((await learnedThrough(this.db)).map((row) => [row.installationId, row]))
+    for (const one of this.watched.values()) {
+      const of = known.get(one.installed.installation.id)
+      const isCurrent = of?.through.getTime() === today && of.readAs === readAsOf(one.installed)
+      if (one.isLearned && isCurrent) continue
+      this.setUsual(one, await learnDays(this.db, one.installed, this.clock.now()))
+      if (performance.now() - began > TURN_MS) return
     }
-    behind.knownTo = today
-    behind.usual = usualOf([...days.values()], this.hourOfDay)
-    watch.setUsual(behind.usual, behind.shift)
+  }
+
+  private setUsual(one: Watched, days: readonly DaySummary[]): void {
+    one.usual = usualOf(days, this.hourOfDay)
+    one.watch.setUsual(one.usual, one.shift)
+    one.isLearned = true
   }
 
   /** How far each may err now, and how far its last adjustment moved what it shows. */

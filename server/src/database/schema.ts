@@ -4,6 +4,7 @@ import type {
   CapturedReading,
   Cause,
   CheckFirst,
+  DaySummary,
   InstrumentKind,
   IntervalMethod,
   OwnStandard,
@@ -372,6 +373,25 @@ export const alarms = pgTable(
   },
   (t) => [index('alarms_by_position').on(t.positionId, t.raisedAt), index('alarms_by_end').on(t.goneAt)],
 )
+
+/**
+ * Derived: what the last days of a sensor were like, from which is learned what is usual. Emptied where readings of those
+ * days come in later.
+ */
+export const learnedDays = pgTable('learned_days', {
+  installationId: integer('installation_id')
+    .primaryKey()
+    .references(() => installations.id, { onDelete: 'cascade' }),
+  /** Device, its setting and what is read of it: days that were read otherwise say nothing of now. */
+  readAs: text('read_as').notNull(),
+  /** Since when it is read so; null where that is not known to have changed. */
+  since: instant('since'),
+  /** Midnight of UTC up to which the days are there. */
+  through: instant('through').notNull(),
+  days: jsonb().$type<{ day: number; summary: DaySummary }[]>().notNull(),
+  /** Counts how often it was emptied: what was summed up meanwhile is not written. */
+  revision: integer().notNull().default(0),
+})
 
 export const alarmEntries = pgTable(
   'alarm_entries',

@@ -1,6 +1,7 @@
 import { type IngestView, isElsewhere } from '@frustum/contract'
-import { AT_MOST_EVERY_MS, DAY_MS } from '@frustum/core'
+import { AT_MOST_EVERY_MS, DAY_MS, dayStart } from '@frustum/core'
 import { and, asc, eq, gte, isNull, lte, or } from 'drizzle-orm'
+import { relearn } from '../alarms/learned.ts'
 import { hashedToken } from '../connections/lines.ts'
 import type { Transaction } from '../database/open.ts'
 import { connections, devices, ingestTokens, installations, positions, visits } from '../database/schema.ts'
@@ -84,7 +85,7 @@ async function takeIn(
       const [why = 'None of the mapped fields is in it.'] = refused
       throw new PayloadProblem(why)
     }
-    const { kept, nobodys } = await db.transaction((tx) => keep(tx, sent))
+    const { kept, nobodys } = await db.transaction((tx) => keep(tx, sent, now))
     for (const code of nobodys) refused.add(`${code}: dated when no sensor was there. Check the device’s clock.`)
     const known = sent.length - kept.fresh - kept.nobodys
     const view = { kept: kept.fresh, known, refused: [...refused].slice(0, MOST_REFUSALS) }
@@ -157,7 +158,7 @@ const ofThen = (sensor: FollowedSensor, age: number): FollowedSensor => {
  * Keeps of each ten seconds the first reading that there is, whatever the order in which they come, in the series of the
  * sensor that was in place then. Returns how many of them are new, and whose were of a time without a sensor.
  */
-async function keep(tx: Transaction, sent: readonly Sent[]) {
+async function keep(tx: Transaction, sent: readonly Sent[], now: number) {
   const kept = { fresh: 0, nobodys: 0 }
   const nobodys = new Set<string>()
   for (const sensor of new Map(sent.map((one) => [one.sensor.id, one.sensor])).values()) {
@@ -174,7 +175,9 @@ async function keep(tx: Transaction, sent: readonly Sent[]) {
       const to = stay.removedAt?.getTime() ?? Number.POSITIVE_INFINITY
       const isThere = ({ at }: LinkReading) => at >= from && at < to
       const all = await withStates(tx, stay.id, own.filter(isThere), sensor)
-      kept.fresh += await keepReadings(tx, stay.id, { all, apartMs: AT_MOST_EVERY_MS })
+      const fresh = await keepReadings(tx, stay.id, { all, apartMs: AT_MOST_EVERY_MS })
+      if (fresh > 0 && all.some(({ at }) => at < dayStart(now))) await relearn(tx, stay.id)
+      kept.fresh += fresh
       own = own.filter((reading) => !isThere(reading))
     }
     if (own.length > 0) nobodys.add(code)

@@ -1,5 +1,6 @@
 import type { takeBackBody } from '@frustum/contract'
 import type { InferType } from 'yup'
+import { relearn } from '../alarms/learned.ts'
 import type { SensorAlarms } from '../alarms/sensorAlarms.ts'
 import type { Database } from '../database/open.ts'
 import { takenBack } from '../database/schema.ts'
@@ -28,6 +29,7 @@ export async function takeBack(
       })
     const row = { installationId: installation.id, readAt: new Date(readAt), at: new Date(now), operator, reason }
     await tx.insert(takenBack).values(row)
+    await relearn(tx, installation.id)
   })
   const before = await latestReading(db, installation.id)
   // What it raised is judged anew by the one before it.

@@ -3,6 +3,7 @@ import { MessageChannel } from 'node:worker_threads'
 import type { BringLogOptions, BringLogView, BringProgress } from '@frustum/contract'
 import { modelOf } from '@frustum/core'
 import { asc, eq } from 'drizzle-orm'
+import { relearn } from '../../alarms/learned.ts'
 import type { Database } from '../../database/open.ts'
 import { imports, installations, positions, sites } from '../../database/schema.ts'
 import { Problem } from '../../problem.ts'
@@ -160,6 +161,9 @@ async function keep(
     else byStay.set(id, [reading])
   })
   let fresh = 0
-  for (const [id, all] of byStay) fresh += await keepManyReadings(db, id, all)
+  for (const [id, all] of byStay) {
+    fresh += await keepManyReadings(db, id, all)
+    await relearn(db, id)
+  }
   return fresh
 }

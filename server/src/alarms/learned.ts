@@ -1,0 +1,82 @@
+import { DAY_MS, type DaySummary, dayStart, daySummary } from '@frustum/core'
+import { and, eq, inArray, sql } from 'drizzle-orm'
+import type { Database, Transaction } from '../database/open.ts'
+import { learnedDays } from '../database/schema.ts'
+import { readingsBetween } from '../readings/readingStore.ts'
+import type { Installed } from '../sensors.ts'
+
+/** What is usual is learned of so many days. */
+export const USUAL_DAYS = 28
+/** Digits of a noise that are kept. */
+const DIGITS = 4
+
+/** What the readings of a sensor are of, as text: where it changes, what is usual is learned anew. */
+export const readAsOf = ({ position, device }: Installed): string =>
+  JSON.stringify([device.id, device.connectionId, device.setting, position.mapping])
+
+/** Of which sensors something is learned, up to when, and of what. */
+export const learnedThrough = (db: Database) =>
+  db
+    .select({
+      installationId: learnedDays.installationId,
+      through: learnedDays.through,
+      readAs: learnedDays.readAs,
+    })
+    .from(learnedDays)
+
+/** What was learned of these sensors. */
+export async function learnedDaysOf(
+  db: Database,
+  ids: readonly number[],
+): Promise<{ installationId: number; days: DaySummary[] }[]> {
+  if (ids.length === 0) return []
+  const rows = await db
+    .select()
+    .from(learnedDays)
+    .where(inArray(learnedDays.installationId, [...ids]))
+  return rows.map(({ installationId, days }) => ({ installationId, days: days.map((d) => d.summary) }))
+}
+
+/** Sums the days of a sensor up that are over and not known yet, and returns all that count for what is usual. */
+export async function learnDays(db: Database, installed: Installed, now: number): Promise<DaySummary[]> {
+  const { id } = installed.installation
+  const readAs = readAsOf(installed)
+  const nothing = { installationId: id, readAs, since: null, through: new Date(0), days: [] }
+  await db.insert(learnedDays).values(nothing).onConflictDoNothing()
+  const [row] = await db.select().from(learnedDays).where(eq(learnedDays.installationId, id))
+  if (!row) return []
+  const today = dayStart(now)
+  const isSame = row.readAs === readAs
+  const since = isSame ? row.since : new Date(now)
+  const from = Math.max(today - USUAL_DAYS * DAY_MS, since?.getTime() ?? 0)
+  const days = (isSame ? row.days : []).filter((d) => d.day + DAY_MS > from)
+  const begin = isSame ? Math.max(from, row.through.getTime()) : from
+  if (begin < today) days.push(...(await summedUp(db, id, begin, today)))
+  await db
+    .update(learnedDays)
+    .set({ readAs, since, through: new Date(today), days })
+    .where(and(eq(learnedDays.installationId, id), eq(learnedDays.revision, row.revision)))
+  return days.map((d) => d.summary)
+}
+
+async function summedUp(db: Database, id: number, from: number, to: number) {
+  const byDay = new Map<number, Parameters<typeof daySummary>[0][number][]>()
+  for (const { at, shown, state } of await readingsBetween(db, [id], { from, to: to - 1 })) {
+    const day = dayStart(at)
+    const of = byDay.get(day) ?? []
+    byDay.set(day, of)
+    of.push({ at, value: shown, state })
+  }
+  return [...byDay].map(([day, all]) => {
+    const { noises, ...summary } = daySummary(all)
+    return { day, summary: { ...summary, noises: noises.map((n) => Number(n.toPrecision(DIGITS))) } }
+  })
+}
+
+/** Readings of days that are over came in: what was learned of this sensor is learned again. */
+export async function relearn(tx: Transaction | Database, installationId: number): Promise<void> {
+  await tx
+    .update(learnedDays)
+    .set({ through: new Date(0), days: [], revision: sql`${learnedDays.revision} + 1` })
+    .where(eq(learnedDays.installationId, installationId))
+}
