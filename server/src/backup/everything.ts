@@ -4,7 +4,7 @@ import type { Database } from '../database/open.ts'
 import * as schema from '../database/schema.ts'
 import { PROGRAM_VERSION } from '../version.ts'
 
-/** What proves who somebody is, and what was only asked and answered: in no file but a backup. */
+/** What proves who somebody is, what was only asked and answered, and what is learned again: in no file but a backup. */
 const LEFT_OUT: ReadonlySet<PgTable> = new Set<PgTable>([
   schema.credentials,
   schema.sessions,
@@ -12,6 +12,7 @@ const LEFT_OUT: ReadonlySet<PgTable> = new Set<PgTable>([
   schema.connectionSecrets,
   schema.ingestTokens,
   schema.tellingSecrets,
+  schema.learnedDays,
 ])
 /** Columns that open something to whoever knows them. */
 const SECRET = new Set(['calendar_token', 'passphrase'])

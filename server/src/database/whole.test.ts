@@ -81,7 +81,9 @@ it('a table whose file is missing or cut short is named, a missing one before an
 
 it('what the engine cannot read is said with its reason', async () => {
   const folder = damaged((database) => writeFileSync(join(database, 'global', 'pg_control'), Buffer.alloc(8192, 90)))
+  const before = contents(folder)
   expect(await refusal(folder)).toMatch(/cannot be opened \(.+\)\. Nothing was changed\. Put the whole folder back/)
+  expect(contents(folder)).toBe(before)
 })
 
 it('a database that a newer version has changed is left to that version', async () => {
