@@ -1,5 +1,5 @@
 import type { RunningServer, ServerExtension } from '@frustum/server'
-import { beginDatabase, checkPort, readConfig, StartProblem } from '@frustum/server/begin'
+import { beginDatabase, checkLead, checkPort, readConfig, StartProblem } from '@frustum/server/begin'
 
 interface Run {
   env: NodeJS.ProcessEnv
@@ -16,6 +16,8 @@ export async function runServer({ env, webFolder, greeting, extensions, onStop, 
   try {
     const config = readConfig(env, webFolder, lan?.() ?? null)
     await checkPort(config)
+    // An extension may bring its own people.
+    if (!extensions) await checkLead(config)
     // The database opens while the program that uses it is loaded.
     const first = beginDatabase(config.dataFolder)
     const { startServer } = await import('@frustum/server')

@@ -1,20 +1,30 @@
-import { X509Certificate } from 'node:crypto'
+import { createHash, X509Certificate } from 'node:crypto'
 import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { request as askPlain } from 'node:http'
 import { request as askSecurely, type RequestOptions } from 'node:https'
 import { connect } from 'node:net'
 import { join } from 'node:path'
 import { type RunningServer, readConfig, startServer } from '@frustum/server'
+import { checkLead } from '@frustum/server/begin'
 import { leadAtServer } from '@frustum/server/owner'
 import { describe, expect, it, onTestFinished } from 'vitest'
 import { certify, isGoodFor, makeAuthority, mayCertify } from '../../server/src/network/authority.ts'
 import { ownCertificates } from '../../server/src/network/certificates.ts'
-import { newFolder, operator } from '../support/ownSite.ts'
+import { newFolder, operator, ownSite } from '../support/ownSite.ts'
 
 /** Encrypted on the local network; every request of these tests is to this machine's own loopback. */
 
 const PASSWORD = 'slow tide at noon'
 const DAY = 86_400_000
+
+/** Every file of a folder with the digest of what is in it. */
+const filesOf = (folder: string) =>
+  readdirSync(folder, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .map(({ parentPath, name }) => {
+      const path = join(parentPath, name)
+      return [path, createHash('sha256').update(readFileSync(path)).digest('hex')]
+    })
 
 const asked = (
   ask: typeof askSecurely | typeof askPlain,
@@ -98,8 +108,17 @@ describe('a server on the local network', () => {
     await server.stop()
     await streaming.ended
     const empty = newFolder()
-    const start = (dataFolder: string) =>
-      startServer(readConfig({ FRUSTUM_DATA: dataFolder, HOST: '127.0.0.1' }, null, 'own'))
+    const config = (dataFolder: string) => readConfig({ FRUSTUM_DATA: dataFolder, HOST: '127.0.0.1' }, null, 'own')
+    const start = (dataFolder: string) => startServer(config(dataFolder))
+    await expect(checkLead(config(empty))).rejects.toThrow(/npm run lead/)
+    expect(readdirSync(empty)).toEqual([])
+    // A site that nobody can sign in to is looked at without a byte of it being changed.
+    const { folder: leaderless, stop } = await ownSite('')
+    await stop()
+    const before = filesOf(leaderless)
+    await expect(checkLead(config(leaderless))).rejects.toThrow(/npm run lead/)
+    expect(filesOf(leaderless)).toEqual(before)
+    await checkLead(config(folder))
     await expect(start(empty)).rejects.toThrow(/npm run lead/)
     const again = await start(folder)
     const me = await asked(askSecurely, Number(new URL(again.url).port), '/api/me', { ca })

@@ -7,7 +7,7 @@ import { SensorAlarms } from './alarms/sensorAlarms.ts'
 import { tellOfClock } from './alarms/siteAlarms.ts'
 import { buildApp } from './app.ts'
 import { Backups } from './backup/backups.ts'
-import { portProblem } from './begin.ts'
+import { needsLead, portProblem } from './begin.ts'
 import { noteDone } from './changes/changes.ts'
 import { watchClock } from './clockJumps.ts'
 import { type Config, isOpenToOthers, readConfig } from './config.ts'
@@ -161,7 +161,7 @@ export async function startServer(
 /** Looks for what must be there before others may reach the server. @throws StartProblem */
 async function mayStart(config: Config, db: Database, clock: Clock, log: Logger) {
   const access = await Access.open(db, clock, isOpenToOthers(config))
-  if (access.mustSignIn && !(await access.hasLead())) throw new StartProblem(needsLead(config))
+  if (access.mustSignIn && !(await access.hasLead())) throw needsLead(config)
   // Few need it, and it makes certificates: loaded only then.
   const openLan = config.lan ? await (await import('./network/lan.ts')).prepareLan(config, db, log) : null
   return { access, openLan }
@@ -174,10 +174,6 @@ const behindProxy = ({ names, proxies }: Config): string | null =>
 /** All addresses are reached by this machine's own; an IPv6 one stands in brackets. */
 const hostInUrl = (host: string): string =>
   host === '0.0.0.0' || host === '::' ? 'localhost' : host.includes(':') ? `[${host}]` : host
-
-const needsLead = ({ host, names = [], dataFolder }: Config): string =>
-  `Others reach this server ${names.length > 0 ? `as ${names.join(', ')}` : `at ${host}`}, so people have to sign in, and nobody can yet. ` +
-  `Make the first lead, who gets a password: npm run lead (with FRUSTUM_DATA=${dataFolder}). Nothing was started.`
 
 async function listen(server: Server, { host, port }: Config): Promise<number> {
   // A port that was asked for is taken or refused; the default gives way to the next free one.

@@ -76,7 +76,9 @@ it('a table whose file is missing or cut short is named, a missing one before an
     writeFileSync(join(database, tableFile), Buffer.alloc(8192))
     truncateSync(join(database, tableFile), 5000)
   })
+  const cut = contents(short)
   expect(await refusal(short)).toContain(`Missing or cut short: ${tableFile}.`)
+  expect(contents(short)).toBe(cut)
 })
 
 it('what the engine cannot read is said with its reason', async () => {

@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { StartProblem } from '../problem.ts'
 import type { Engine } from './engine/engine.ts'
@@ -62,9 +62,19 @@ export function checkFolder(path: string): void {
   const inventory = readInventory(path)
   if (!inventory) return
   if (inventory.migration > newestMigration()) throw isNewer(path)
-  // Not their sizes: a power cut may leave a file that the engine completes when it opens.
-  const gone = inventory.files.filter((file) => !existsSync(join(path, file)))
+  // After a power cut a file may end within a page: the engine completes it when it opens.
+  const isAtRest = wasShutDown(path)
+  const gone = inventory.files.filter((file) => {
+    const known = statSync(join(path, file), { throwIfNoEntry: false })
+    return !known || (isAtRest && known.size % PAGE !== 0)
+  })
   if (gone.length > 0) throw notWhole(path, gone)
+}
+
+/** Whether the engine ended in order: the state of the cluster in PostgreSQL's control file (catalog/pg_control.h). */
+function wasShutDown(path: string): boolean {
+  const [STATE_AT, SHUT_DOWN] = [16, 1]
+  return readFileSync(join(path, 'global', 'pg_control')).readUInt32LE(STATE_AT) === SHUT_DOWN
 }
 
 /** Looks for the file of each table and index. @throws StartProblem where one is missing or cut short */
@@ -119,11 +129,13 @@ const isNewer = (path: string) =>
 interface Inventory {
   migration: number
   files: string[]
+  /** Whether there was a lead with a password. */
+  lead: boolean
 }
 
 const inventoryIn = (path: string) => join(path, 'frustum.json')
 
-function readInventory(path: string): Inventory | null {
+export function readInventory(path: string): Inventory | null {
   try {
     return JSON.parse(readFileSync(inventoryIn(path), 'utf8')) as Inventory
   } catch {
@@ -133,7 +145,11 @@ function readInventory(path: string): Inventory | null {
 
 /** Notes which files the tables are in, for `checkFolder` at the next start. One that can't be written is only missing then. */
 export async function writeInventory(engine: Engine, path: string): Promise<void> {
-  const inventory: Inventory = { migration: newestMigration(), files: (await tableFiles(engine)).sort() }
+  const inventory: Inventory = {
+    migration: newestMigration(),
+    files: (await tableFiles(engine)).sort(),
+    lead: await hasLead(engine),
+  }
   const text = JSON.stringify(inventory)
   if (JSON.stringify(readInventory(path)) === text) return
   const draft = `${inventoryIn(path)}.new`
@@ -144,6 +160,15 @@ export async function writeInventory(engine: Engine, path: string): Promise<void
   } catch {
     rmSync(draft, { force: true })
   }
+}
+
+/** Whether somebody may set up everything and can prove who they are: `leadsWithPassword`, before the program is loaded. */
+export async function hasLead(engine: Engine): Promise<boolean> {
+  const { rows } = await engine.query(
+    `select 1 from operators o join credentials c on c.operator_id = o.id
+     where o.role = 'lead' and o.archived_at is null and c.password is not null limit 1`,
+  )
+  return rows.length > 0
 }
 
 /** Drops it before the tables change: a power cut must not leave one that names files of before. */
