@@ -11,8 +11,8 @@ export const USUAL_DAYS = 28
 const DIGITS = 4
 
 /** What the readings of a sensor are of, as text: where it changes, what is usual is learned anew. */
-export const readAsOf = ({ position, device }: Installed): string =>
-  JSON.stringify([device.id, device.connectionId, device.setting, position.mapping])
+export const readAsOf = ({ position: { mapping }, device }: Installed): string =>
+  JSON.stringify([device.id, device.connectionId, device.setting, mapping?.value ?? null, mapping?.signal ?? null])
 
 /** Of which sensors something is learned, up to when, and of what. */
 export const learnedThrough = (db: Database) =>
@@ -49,7 +49,7 @@ export async function learnDays(db: Database, installed: Installed, now: number)
   const isSame = row.readAs === readAs
   const since = isSame ? row.since : new Date(now)
   const from = Math.max(today - USUAL_DAYS * DAY_MS, since?.getTime() ?? 0)
-  const days = (isSame ? row.days : []).filter((d) => d.day + DAY_MS > from)
+  const days = (isSame ? row.days : []).filter((d) => d.day + DAY_MS > from && d.day < today)
   const begin = isSame ? Math.max(from, row.through.getTime()) : from
   if (begin < today) days.push(...(await summedUp(db, id, begin, today)))
   await db
