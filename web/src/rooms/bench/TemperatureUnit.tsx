@@ -29,7 +29,7 @@ export const startTexts = (fields: readonly FieldSpec[], values: FormTexts): For
   Object.fromEntries(
     Object.entries(values).map(([key, value]) => [
       key,
-      fields.some((f) => f.key === key && takesDegrees(f)) && value !== '' ? `${String(value)} C` : value,
+      value && fields.some((f) => f.key === key && takesDegrees(f)) ? `${String(value)} C` : value,
     ]),
   )
 
