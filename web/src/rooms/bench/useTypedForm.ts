@@ -8,6 +8,10 @@ import type { FormTexts } from './formTexts.ts'
 import { inUnit, takesDegrees } from './TemperatureUnit.tsx'
 import { useDraft } from './useDraft.ts'
 
+/** What stands in the fields before anything is typed. */
+export const defaultTexts = (fields: readonly FieldSpec[]): FormTexts =>
+  Object.fromEntries(fields.map((f) => [f.key, f.kind === 'tick' ? false : usualText(f)]))
+
 /** What was typed, temperatures with the unit next to their field. */
 export const withUnits = (fields: readonly FieldSpec[], typed: FormTexts, fahrenheit: boolean): FormTexts => ({
   ...typed,
@@ -28,7 +32,7 @@ export function useTypedForm(fields: readonly FieldSpec[], name: string, start: 
     resolver: ((typed, context, options) =>
       resolve(withUnits(fields, typed, fahrenheit), context, options)) as Resolver<FormTexts>,
     defaultValues: {
-      ...Object.fromEntries(fields.map((f) => [f.key, f.kind === 'tick' ? false : usualText(f)])),
+      ...defaultTexts(fields),
       ...start,
       ...draft.read(),
     },

@@ -1,5 +1,5 @@
 import { SUBJECTS, type Subject, type ThingView } from '@frustum/contract'
-import { kindOf } from '@frustum/core'
+import { type FieldSpec, kindOf } from '@frustum/core'
 import { useState } from 'react'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -27,7 +27,7 @@ import { useAppSelector } from '../../store/store.ts'
 import { FormFields } from '../bench/FormFields.tsx'
 import type { FormTexts } from '../bench/formTexts.ts'
 import { startTexts } from '../bench/TemperatureUnit.tsx'
-import { useTypedForm } from '../bench/useTypedForm.ts'
+import { defaultTexts, useTypedForm, withUnits } from '../bench/useTypedForm.ts'
 import { GivePassword } from '../people/GivePassword.tsx'
 
 const WORDS: Record<Subject, string> = {
@@ -61,10 +61,17 @@ export function ThingPage() {
   return <ThingForm key={`${subject}:${id}`} thing={data} onLookAgain={async () => (await refetch()).data ?? data} />
 }
 
+/** What a form shows of a thing: what isn't stored is at its default. */
+const textsOf = (fields: readonly FieldSpec[], values: FormTexts): FormTexts => ({
+  ...defaultTexts(fields),
+  ...startTexts(fields, values),
+})
+
 function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () => Promise<ThingView> }) {
   const { subject, id, title, fields, archived } = thing
   const params = { subject, id: String(id) }
   const { operator } = useAppSelector(actorOf)
+  const { fahrenheit } = useAppSelector((s) => s.person)
   const { data: site } = useSiteQuery()
   const [edit, { isLoading }] = useEditThingMutation()
   const [archive] = useArchiveThingMutation()
@@ -73,7 +80,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
   const navigate = useNavigate()
   const lead = useMay('lead')
   const operates = useMay('operator')
-  const start = startTexts(fields, thing.values)
+  const start = textsOf(fields, thing.values)
   const { form, draft } = useTypedForm(fields, `${subject}:${id}`, start)
   const [seen, setSeen] = useState(thing.values)
   const [mode, setMode] = useState<'wrong' | 'changed'>('wrong')
@@ -82,7 +89,8 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
   const [theirs, setTheirs] = useState<string[]>([])
   const texts = form.watch()
   const changed = fields.filter((f) => (texts[f.key] || '') !== (start[f.key] || '')).map((f) => f.key)
-  const moving = Object.fromEntries(changed.map((key) => [key, texts[key] ?? '']))
+  const typed = withUnits(fields, texts, fahrenheit)
+  const moving = Object.fromEntries(changed.map((key) => [key, typed[key] ?? '']))
   const { data: moves } = useMovesQuery(
     { ...params, values: moving, mode, ...(mode === 'changed' && on ? { on } : {}) },
     { skip: (subject !== 'position' && subject !== 'device') || changed.length === 0 },
@@ -104,7 +112,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
       setTheirs([])
       form.clearErrors()
       setSeen(answer.data.values)
-      form.reset(startTexts(answer.data.fields, answer.data.values))
+      form.reset(textsOf(answer.data.fields, answer.data.values))
       toast.success('Saved.')
       return
     }
@@ -124,7 +132,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
     toast.error(problem.message, { description: [problem.detail, problem.hint].filter(Boolean).join(' ') })
   }
   const takeTheirs = () => {
-    for (const key of theirs) form.setValue(key, startTexts(fields, thing.values)[key] ?? '')
+    for (const key of theirs) form.setValue(key, textsOf(fields, thing.values)[key] ?? '')
     form.clearErrors()
     setTheirs([])
     draft.keep(form.getValues())
@@ -263,7 +271,7 @@ function ThingForm({ thing, onLookAgain }: { thing: ThingView; onLookAgain: () =
             const answer = await undo({ ...params, change: String(change), operator })
             if (answer.data) {
               setSeen(answer.data.values)
-              form.reset(startTexts(answer.data.fields, answer.data.values))
+              form.reset(textsOf(answer.data.fields, answer.data.values))
             } else toast.error(problemOf(answer.error).message)
           }}
         />
