@@ -67,7 +67,7 @@ it('what a logger sends is that device’s, from the token to the reading', asyn
   expect(await live()).toMatchObject({ shown: 8.2, temperature: 24.5, at: now, blindSince: null })
   expect((await send(pack([[now, 8.2]]))).body).toEqual({ kept: 0, known: 1, refused: [] })
   expect(await send('[{"n":"ph","v":"much"}]')).toMatchObject({ status: 400, body: { code: 'unreadable' } })
-  const message = 'A message may have 1024 KB at most.'
+  const message = 'A message can be at most 1,024 KB.'
   expect(await send(`[${'1'.repeat(1_100_000)}]`)).toMatchObject({ status: 413, body: { code: 'too-large', message } })
   expect((await live())?.why).toContain('no number')
 
@@ -76,7 +76,7 @@ it('what a logger sends is that device’s, from the token to the reading', asyn
   expect(await send(pack([[now + year, 8.3]]))).toMatchObject({ status: 400 })
   expect(await send(pack([[now - 2 * year, 7.9]]))).toMatchObject({
     status: 200,
-    body: { kept: 0, known: 0, refused: ['T1-pH: dated when no sensor was there. Check the device’s clock.'] },
+    body: { kept: 0, known: 0, refused: ['T1-pH: no sensor was installed at that time. Check the device’s clock.'] },
   })
   expect((await live())?.why).toContain('its clock is behind')
   expect((await live())?.shown).toBe(8.2)

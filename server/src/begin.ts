@@ -14,7 +14,7 @@ export { type Config, readConfig } from './config.ts'
 export { beginDatabase } from './database/begin.ts'
 export { StartProblem }
 
-/** Looks whether a port that was asked for can be had, before the data folder is touched. @throws StartProblem */
+/** Checks that a requested port is free, before the data folder is touched. @throws StartProblem */
 export async function checkPort({ host, port }: Pick<Config, 'host' | 'port'>): Promise<void> {
   if (port === null) return
   const server = createServer()
@@ -33,19 +33,19 @@ export const portProblem = (port: number, host: string, { code, message }: NodeJ
   )
 
 /**
- * Looks for a lead where others may reach the server, before the data folder is touched: the engine changes files as soon
- * as it opens a database. @throws StartProblem
+ * Checks that there is a lead if other computers can reach the server. Done before the data folder is touched, since the
+ * engine changes files as soon as it opens a database. @throws StartProblem
  */
 export async function checkLead(config: Config): Promise<void> {
   const { dataFolder } = config
-  // A restored backup, and a folder that is in use, are judged when it is opened.
+  // A restored backup is checked when it is opened, and a folder in use is refused then.
   if (!isOpenToOthers(config) || existsSync(join(dataFolder, RESTORED)) || ownerOf(dataFolder) !== null) return
   const path = join(dataFolder, 'database')
   const isKnown = existsSync(path) && (readInventory(path)?.lead || (await hasLeadInCopy(path)))
   if (!isKnown) throw needsLead(config)
 }
 
-/** Whether a copy of a database has a lead; true where it can't be opened, which its own start then explains. */
+/** Whether a database has a lead, read from a copy. True if the copy can't be opened: the start itself explains that. */
 async function hasLeadInCopy(path: string): Promise<boolean> {
   const copy = mkdtempSync(join(tmpdir(), 'frustum-'))
   try {
@@ -66,6 +66,6 @@ async function hasLeadInCopy(path: string): Promise<boolean> {
 
 export const needsLead = ({ host, names = [], dataFolder }: Config): StartProblem =>
   new StartProblem(
-    `Others reach this server ${names.length > 0 ? `as ${names.join(', ')}` : `at ${host}`}, so people have to sign in, and nobody can yet. ` +
-      `Make the first lead, who gets a password: npm run lead (with FRUSTUM_DATA=${dataFolder}). Nothing was started.`,
+    `Other computers can reach this server ${names.length > 0 ? `as ${names.join(', ')}` : `at ${host}`}, so people have to sign in, but no lead has a password yet. ` +
+      `Add the first lead with npm run lead (FRUSTUM_DATA=${dataFolder}), then start again. Nothing was started.`,
   )

@@ -47,7 +47,9 @@ export function alarmSentence({ kind, value, limit, unit, decimals, subject }: R
         value !== null && limit !== null && value < limit ? 'from' : 'up to'
       } ${shown(limit)} at this hour`
     case 'numbers-changed':
-      return say`holds calibration values that it wasn’t given${subject === null ? '' : `: ${subject}`}`
+      return subject === null
+        ? 'calibration changed in the device'
+        : say`calibration changed in the device: now ${subject}`
     case 'hold-forgotten':
       return 'has its outputs held for more than two hours: nothing doses there'
     case 'visit-half-done':

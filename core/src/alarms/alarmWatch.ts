@@ -157,7 +157,7 @@ export class AlarmWatch {
       return false
     }
     if (this.still?.value !== value) this.still = { at, value }
-    // The same share of the readings as is learned from: the farthest of a minute would look noisier than its readings.
+    // Learning takes the first reading of each minute, too. The most extreme one would look noisier than it learned.
     if (!isNextMinute(this.minutes.at(-1)?.at, at)) return false
     this.minutes.push({ at, value })
     const drop = this.minutes.findIndex((m) => m.at >= at - REMEMBERED_MS)

@@ -44,12 +44,12 @@ export function noiseOf(values: readonly number[]): number | null {
   return Math.sqrt(squares / (6 * (values.length - 2)))
 }
 
-/** Whether a reading is the first of its minute: of each minute one is judged, at any poll interval. */
+/** Whether a reading is the first of its minute. One a minute is judged, whatever the poll interval. */
 export const isNextMinute = (last: number | undefined, at: number): boolean =>
   last === undefined || Math.floor(last / MINUTE_MS) !== Math.floor(at / MINUTE_MS)
 
 /**
- * Sums a day of readings up, of those that are of the water: of each minute the first.
+ * Summarizes a day of readings of the water, by the first of each minute.
  * @param readings in the order of their times
  */
 export function daySummary(readings: readonly WatchedReading[]): DaySummary {

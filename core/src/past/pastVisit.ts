@@ -151,8 +151,8 @@ function linesOf(procedure: Procedure, setup: Setup, past: PastCalibration): Rec
 }
 
 /**
- * Recalculates a visit with the device's calibration of before it as it is known now: signals that were worked out from
- * a display change. What was read stays.
+ * Recalculates a visit from what is known now of the device's calibration before it. Signals derived from the display
+ * change; what was read doesn't.
  * @param before the calibration that the device was taken to hold
  */
 export function workedOutAnew(

@@ -478,8 +478,8 @@ export function proposedCode(place: string, kind: SensorKind, taken: readonly st
 }
 
 /**
- * A code that is free for a copy: that of the original with the next number, and the initials of its own place.
- * @param taken codes in use, also those of before
+ * Returns a free code for a copy: the original's with the next number, and the initials of the copy's place.
+ * @param taken codes in use, and earlier ones
  * @example copiedCode('BR-SG-1', { from: 'Back room', to: 'Grow room 2' }, []) // 'GR2-SG-1'
  */
 export function copiedCode(code: string, { from, to }: { from: string; to: string }, taken: readonly string[]): string {

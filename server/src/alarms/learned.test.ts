@@ -1,49 +1,19 @@
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import { DAY_MS } from '@frustum/core'
 import pino from 'pino'
-import { expect, it, onTestFinished } from 'vitest'
-import { openDatabaseIn } from '../database/open.ts'
+import { expect, it } from 'vitest'
 import { devices } from '../database/schema.ts'
 import { keepManyReadings } from '../readings/keepMany.ts'
-import { addPosition, setUpSite } from '../rig/add.ts'
+import { newSite } from '../rig/testing/newSite.ts'
 import { installedSensors } from '../sensors.ts'
 import { learnedThrough, relearn } from './learned.ts'
 import { SensorAlarms } from './sensorAlarms.ts'
 
-const operator = 'A. Fenn'
 const MINUTE = 60_000
 const TODAY = Date.UTC(2026, 2, 28)
-const VALUES = {
-  spot: '',
-  shows: 'value',
-  adjustsBy: 'numbers',
-  whileCalibrating: 'value',
-  processValue: '8.2',
-  processTemperature: '25',
-  tolerance: '0.1',
-  startingDays: '30',
-  floorDays: '7',
-  ceilingDays: '90',
-  reliability: '95',
-  consequence: '2',
-  spareLeadDays: '21',
-}
 
 /** A site with two sensors, and what a watch that begins now knows of them. */
 async function site() {
-  const folder = mkdtempSync(join(tmpdir(), 'frustum-learned-'))
-  const { db, close } = await openDatabaseIn(folder)
-  onTestFinished(async () => {
-    await close()
-    rmSync(folder, { recursive: true, force: true })
-  })
-  await setUpSite(db, { name: 'Mill', person: operator, timeZone: 'UTC' }, new Date(TODAY))
-  for (const code of ['T1-pH', 'T2-pH']) {
-    const place = { kind: 'ph', water: 'seawater', placeName: 'Hall', inUse: true } as const
-    await addPosition(db, { operator, ...place, values: { ...VALUES, code } }, new Date(TODAY - 60 * DAY_MS))
-  }
+  const db = await newSite(['T1-pH', 'T2-pH'], TODAY - 60 * DAY_MS)
   const log = pino({ level: 'silent' })
   let now = TODAY + 9 * 60 * MINUTE
   return {

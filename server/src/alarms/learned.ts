@@ -5,16 +5,16 @@ import { learnedDays } from '../database/schema.ts'
 import { readingsBetween } from '../readings/readingStore.ts'
 import type { Installed } from '../sensors.ts'
 
-/** What is usual is learned of so many days. */
+/** Days from which typical readings are learned. */
 export const USUAL_DAYS = 28
-/** Digits of a noise that are kept. */
+/** Significant digits that are stored of a noise. */
 const DIGITS = 4
 
-/** What the readings of a sensor are of, as text: where it changes, what is usual is learned anew. */
+/** Device, setting and source of a sensor's readings, as text. If it changes, learning starts over. */
 export const readAsOf = ({ position: { mapping }, device }: Installed): string =>
   JSON.stringify([device.id, device.connectionId, device.setting, mapping?.value ?? null, mapping?.signal ?? null])
 
-/** Of which sensors something is learned, up to when, and of what. */
+/** Returns what is stored of each sensor, without its days. */
 export const learnedThrough = (db: Database) =>
   db
     .select({
@@ -24,7 +24,7 @@ export const learnedThrough = (db: Database) =>
     })
     .from(learnedDays)
 
-/** What was learned of these sensors. */
+/** Returns the stored days of these sensors. */
 export async function learnedDaysOf(
   db: Database,
   ids: readonly number[],
@@ -37,7 +37,7 @@ export async function learnedDaysOf(
   return rows.map(({ installationId, days }) => ({ installationId, days: days.map((d) => d.summary) }))
 }
 
-/** Sums the days of a sensor up that are over and not known yet, and returns all that count for what is usual. */
+/** Summarizes the past days of a sensor that are missing, and returns all days from which typical readings are learned. */
 export async function learnDays(db: Database, installed: Installed, now: number): Promise<DaySummary[]> {
   const { id } = installed.installation
   const readAs = readAsOf(installed)
@@ -73,7 +73,7 @@ async function summedUp(db: Database, id: number, from: number, to: number) {
   })
 }
 
-/** Readings of days that are over came in: what was learned of this sensor is learned again. */
+/** Empties what is stored of a sensor, after readings of past days arrived or were retracted. */
 export async function relearn(tx: Transaction | Database, installationId: number): Promise<void> {
   await tx
     .update(learnedDays)

@@ -30,7 +30,7 @@ const MINUTE_MS = 60_000
 const SAME_TIME_MS = 20 * MINUTE_MS
 /** What is older when it comes says nothing of now, ms. */
 const LATE_MS = 10 * MINUTE_MS
-/** Learning goes on for so long before others have their turn, ms. */
+/** Time that one call of `learn` may take, ms. */
 const TURN_MS = 500
 /** A device's clock may be ahead by so much, ms. */
 const AHEAD_MS = MINUTE_MS
@@ -39,7 +39,7 @@ interface Watched {
   installed: Installed
   watch: AlarmWatch
   limits: string
-  /** Whether what is usual was looked up since it is watched. */
+  /** Whether its typical readings were looked up since it is watched. */
   isLearned: boolean
   /** Standard deviation of its error as it is forecast, and how far its last adjustment moved it, as shown. */
   sd: number
@@ -94,7 +94,7 @@ export class SensorAlarms {
       known.limits = limits
     }
     for (const id of this.watched.keys()) if (!installed.some((i) => i.position.id === id)) this.watched.delete(id)
-    // What was learned before a restart is known at once, for all of them.
+    // After a restart all sensors are watched by what was stored before it.
     for (const { installationId, days } of await learnedDaysOf(
       this.db,
       fresh.map((i) => i.installation.id),
@@ -201,7 +201,7 @@ export class SensorAlarms {
       .catch((error) => this.log.error({ err: error }, 'alarm not written'))
   }
 
-  /** Learns what is usual of the sensors of which more is known than when it was last learned, for as long as a turn is. */
+  /** Learns the typical readings of sensors that have new past days, for at most `TURN_MS`. */
   async learn(): Promise<void> {
     const began = performance.now()
     const today = dayStart(this.clock.now())

@@ -1,18 +1,10 @@
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import { expect, it, onTestFinished } from 'vitest'
-import { openDatabaseIn } from '../database/open.ts'
+import { expect, it } from 'vitest'
+import { newDatabase } from '../rig/testing/newSite.ts'
 import { alarmViews } from './alarmStore.ts'
 import { freeOn, hasRoomForReadings, lookAtSite } from './siteAlarms.ts'
 
 it('a disk that fills up is told before it is full, once; then readings give way to records', async () => {
-  const folder = mkdtempSync(join(tmpdir(), 'frustum-alarms-'))
-  const { db, close } = await openDatabaseIn(folder)
-  onTestFinished(async () => {
-    await close()
-    rmSync(folder, { recursive: true, force: true })
-  })
+  const { db, folder } = await newDatabase()
   const now = Date.UTC(2026, 2, 28)
   const look = async (freeBytes: number, old = false) => {
     await lookAtSite({ db, clock: { now: () => now, rate: 1 } }, { freeBytes, backupIsOld: async () => old })

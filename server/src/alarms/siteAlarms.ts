@@ -79,7 +79,7 @@ async function changedNumbers(db: Database): Promise<Wrong[]> {
     const since = lastVisits.get(installation.id) ?? 0
     const change = changes.get(installation.id)
     if (!change || change.at.getTime() <= since) return []
-    // Named by what it holds: numbers that change again are a new event.
+    // The values are part of the alarm's identity, so that a further change raises a new one.
     const subject = numbersText(modelOf(position.kind), change.held)
     return [{ kind: 'numbers-changed', positionId: position.id, subject, at: change.at.getTime() }]
   })

@@ -375,21 +375,21 @@ export const alarms = pgTable(
 )
 
 /**
- * Derived: what the last days of a sensor were like, from which is learned what is usual. Emptied where readings of those
- * days come in later.
+ * Derived: summaries of a sensor's last days, from which typical readings are learned. Emptied when readings of those
+ * days arrive later.
  */
 export const learnedDays = pgTable('learned_days', {
   installationId: integer('installation_id')
     .primaryKey()
     .references(() => installations.id, { onDelete: 'cascade' }),
-  /** Device, its setting and what is read of it: days that were read otherwise say nothing of now. */
+  /** Device, setting and source of the readings. Days with other ones are not used. */
   readAs: text('read_as').notNull(),
-  /** Since when it is read so; null where that is not known to have changed. */
+  /** When `readAs` last changed; null if it never did. */
   since: instant('since'),
-  /** Midnight of UTC up to which the days are there. */
+  /** UTC midnight up to which days are summarized. */
   through: instant('through').notNull(),
   days: jsonb().$type<{ day: number; summary: DaySummary }[]>().notNull(),
-  /** Counts how often it was emptied: what was summed up meanwhile is not written. */
+  /** Incremented when emptied, so that a summary that was under way is not stored. */
   revision: integer().notNull().default(0),
 })
 

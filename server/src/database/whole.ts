@@ -71,7 +71,7 @@ export function checkFolder(path: string): void {
   if (gone.length > 0) throw notWhole(path, gone)
 }
 
-/** Whether the engine ended in order: the state of the cluster in PostgreSQL's control file (catalog/pg_control.h). */
+/** Whether the engine was shut down in order, by the state in PostgreSQL's control file (catalog/pg_control.h). */
 function wasShutDown(path: string): boolean {
   const [STATE_AT, SHUT_DOWN] = [16, 1]
   return readFileSync(join(path, 'global', 'pg_control')).readUInt32LE(STATE_AT) === SHUT_DOWN
@@ -125,7 +125,7 @@ const isNewer = (path: string) =>
     `The database in ${path} was written by a newer version of Frustum than this one. Nothing was changed. Start that version, or set FRUSTUM_DATA to another folder.`,
   )
 
-/** What a database's folder has to hold, kept in it as JSON: the engine changes files as soon as it opens one. */
+/** What a database's folder has to hold, stored in it as JSON, to be checked before the engine changes any file. */
 interface Inventory {
   migration: number
   files: string[]
@@ -143,7 +143,7 @@ export function readInventory(path: string): Inventory | null {
   }
 }
 
-/** Notes which files the tables are in, for `checkFolder` at the next start. One that can't be written is only missing then. */
+/** Stores the inventory for `checkFolder` at the next start. If it can't be written, that start does without. */
 export async function writeInventory(engine: Engine, path: string): Promise<void> {
   const inventory: Inventory = {
     migration: newestMigration(),
@@ -162,7 +162,7 @@ export async function writeInventory(engine: Engine, path: string): Promise<void
   }
 }
 
-/** Whether somebody may set up everything and can prove who they are: `leadsWithPassword`, before the program is loaded. */
+/** Whether there is a lead with a password. As `leadsWithPassword`, for the time before the schema is loaded. */
 export async function hasLead(engine: Engine): Promise<boolean> {
   const { rows } = await engine.query(
     `select 1 from operators o join credentials c on c.operator_id = o.id
@@ -171,7 +171,7 @@ export async function hasLead(engine: Engine): Promise<boolean> {
   return rows.length > 0
 }
 
-/** Drops it before the tables change: a power cut must not leave one that names files of before. */
+/** Deletes the inventory before the tables change: after a power cut it would name files that are gone. */
 export async function dropInventory(path: string): Promise<void> {
   rmSync(inventoryIn(path), { force: true })
   await syncFolder(path)

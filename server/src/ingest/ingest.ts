@@ -21,7 +21,7 @@ const MOST_RECORDS = 50_000
 /** So many are read at a time, so that others have their turn. */
 const AT_ONCE = 500
 const MOST_REFUSALS = 20
-/** A backlog goes back no farther than this before the first sensor; what is older has a clock that was never set, ms. */
+/** Readings up to this long before the first sensor are its backlog; older ones come from a clock that was never set, ms. */
 const BACKLOG_MS = 366 * DAY_MS
 /** That it was used is noted no more often than this, ms. */
 const NOTE_USE_MS = 60_000
@@ -86,7 +86,7 @@ async function takeIn(
       throw new PayloadProblem(why)
     }
     const { kept, nobodys } = await db.transaction((tx) => keep(tx, sent, now))
-    for (const code of nobodys) refused.add(`${code}: dated when no sensor was there. Check the device’s clock.`)
+    for (const code of nobodys) refused.add(`${code}: no sensor was installed at that time. Check the device’s clock.`)
     const known = sent.length - kept.fresh - kept.nobodys
     const view = { kept: kept.fresh, known, refused: [...refused].slice(0, MOST_REFUSALS) }
     push?.came(bytes, `${sent.length} readings, ${kept.fresh} new`, text, newest)
@@ -170,7 +170,7 @@ async function keep(tx: Transaction, sent: readonly Sent[], now: number) {
       .where(eq(installations.positionId, id))
       .orderBy(asc(installations.installedAt))
     for (const [i, stay] of stays.entries()) {
-      // A logger is often older than the site: its backlog is of the first sensor that is known.
+      // A logger is often older than the site: its backlog belongs to the first known sensor.
       const from = stay.installedAt.getTime() - (i === 0 ? BACKLOG_MS : 0)
       const to = stay.removedAt?.getTime() ?? Number.POSITIVE_INFINITY
       const isThere = ({ at }: LinkReading) => at >= from && at < to

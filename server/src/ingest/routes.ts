@@ -25,9 +25,9 @@ export function ingestRoutes(context: ServerContext) {
 const tooLarge: ErrorRequestHandler = (error: { status?: number }, _req, _res, next) => {
   if (error.status !== 413) return next(error)
   next(
-    new Problem(413, 'too-large', `A message may have ${MOST_KB} KB at most.`, {
-      detail: 'Nothing of this was kept.',
-      hint: 'Send it in several parts: readings that come twice are kept once.',
+    new Problem(413, 'too-large', `A message can be at most ${MOST_KB.toLocaleString('en')} KB.`, {
+      detail: 'Nothing was kept.',
+      hint: 'Send it in several parts. Readings sent twice are kept once.',
     }),
   )
 }

@@ -1,47 +1,17 @@
-import { mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import { type CalibrationParameters, DAY_MS } from '@frustum/core'
-import { expect, it, onTestFinished } from 'vitest'
+import { expect, it } from 'vitest'
 import { alarmViews } from '../alarms/alarmStore.ts'
 import { lookAtSite } from '../alarms/siteAlarms.ts'
-import { openDatabaseIn } from '../database/open.ts'
 import { calibrations } from '../database/schema.ts'
-import { addPosition, setUpSite } from '../rig/add.ts'
+import { newSite } from '../rig/testing/newSite.ts'
 import { installedAt } from '../sensors.ts'
 import { changedDeviceCalibrations, checkDeviceCalibration, numbersChanges } from './deviceCalibration.ts'
 import type { Links } from './links.ts'
 
-const operator = 'A. Fenn'
-const VALUES = {
-  code: 'T1-pH',
-  spot: '',
-  shows: 'value',
-  adjustsBy: 'numbers',
-  whileCalibrating: 'value',
-  processValue: '8.2',
-  processTemperature: '25',
-  tolerance: '0.1',
-  startingDays: '30',
-  floorDays: '7',
-  ceilingDays: '90',
-  reliability: '95',
-  consequence: '2',
-  spareLeadDays: '21',
-}
-
 /** A linked sensor whose device tells its numbers, looked at once a day. */
 async function watched() {
-  const folder = mkdtempSync(join(tmpdir(), 'frustum-numbers-'))
-  const { db, close } = await openDatabaseIn(folder)
-  onTestFinished(async () => {
-    await close()
-    rmSync(folder, { recursive: true, force: true })
-  })
   let now = Date.UTC(2026, 2, 1)
-  await setUpSite(db, { name: 'Mill', person: operator, timeZone: 'UTC' }, new Date(now))
-  const place = { kind: 'ph', water: 'seawater', placeName: 'Hall', inUse: true } as const
-  await addPosition(db, { operator, ...place, values: VALUES }, new Date(now))
+  const db = await newSite(['T1-pH'], now)
   const installed = await installedAt(db, 'T1-pH')
   let held: CalibrationParameters = {}
   const links = {

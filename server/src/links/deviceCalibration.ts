@@ -170,15 +170,15 @@ function differingText(model: MeasurementModel, held: CalibrationParameters, wan
   return `Read back: ${each.join(', ')}.`
 }
 
-/** A device that holds other numbers than it was given. */
+/** A device whose calibration differs from the one it was given. */
 export interface ChangedCalibration {
   at: Date
   held: CalibrationParameters
-  /** What it held last by the hand of a person, or when it was first asked. */
+  /** The calibration last entered or restored, or the first one read from the device. */
   given: CalibrationParameters
 }
 
-/** Devices that hold other numbers than they were given, beyond a digit of the display; by installation. */
+/** Returns devices whose calibration differs by more than a display digit from the one they were given, by installation. */
 export async function changedDeviceCalibrations(
   db: Database,
   installed: readonly Pick<Installed, 'installation' | 'position'>[],
@@ -198,7 +198,7 @@ export async function changedDeviceCalibrations(
     .orderBy(asc(deviceCalibrations.at))
   const now = new Map<number, ChangedCalibration>()
   for (const { installationId: id, at, held, given, operator } of seen) {
-    // What was seen before the last calibration says nothing of the numbers that it gave.
+    // The last calibration replaced what was read before it.
     if (at.getTime() <= (adoptedAt.get(id) ?? Number.NEGATIVE_INFINITY)) continue
     const before = now.get(id)?.given
     now.set(id, { at, held, given: operator === null ? (before ?? given) : { ...before, ...held } })
@@ -238,7 +238,7 @@ export async function numbersChanges(
       .orderBy(desc(calibrations.at))
       .limit(1)
     const model = modelOf(position.kind)
-    // When it was first asked.
+    // The first read is no change.
     if (differingParameters(model, change.held, before).length === 0) continue
     const process = { value: position.processValue, temperature: position.processTemperature }
     const error = (heldCalibration: CalibrationParameters) =>

@@ -32,7 +32,7 @@ export async function deriveAnew(tx: Transaction, installationId: number, from: 
     }
     const anew = workedOutAnew(procedure, setup, opened, believed.activeCalibration)
     const { evidence } = anew.progress
-    // As long as a part is unknown, signals behind a display tell the diagnosis nothing.
+    // While any part is unknown, signals derived from a display are of no use to the diagnosis.
     const knownReadings = setup.unknownParameters ? null : capturedIn(anew.lines)
     await tx
       .update(visits)

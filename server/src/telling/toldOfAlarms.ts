@@ -31,7 +31,7 @@ export async function tellOfAlarms(
 ): Promise<void> {
   if (recipients.length === 0) return
   const views = await alarmViews(db, now)
-  // Of all that is shown, also of what is over and was told as such: or it would be new at each look.
+  // Includes alarms that returned to normal: without them, each look would send the same notice again.
   const shown = inArray(
     toldAlarms.alarmId,
     views.map((v) => v.id),

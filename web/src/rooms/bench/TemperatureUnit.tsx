@@ -24,7 +24,7 @@ export function TemperatureUnit() {
 export const takesDegrees = ({ usualTemperature, isTemperatureDifference }: FieldSpec) =>
   usualTemperature !== undefined || isTemperatureDifference === true
 
-/** Temperatures say their unit, so that it stays theirs whatever stands beside the field. */
+/** Stored temperatures with their unit, so that they keep it when the unit next to the field is switched. */
 export const startTexts = (fields: readonly FieldSpec[], values: FormTexts): FormTexts =>
   Object.fromEntries(
     Object.entries(values).map(([key, value]) => [

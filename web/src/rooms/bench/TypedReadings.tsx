@@ -34,7 +34,7 @@ const SOURCES: Record<NonNullable<TypedReadingFields['temperatureFrom']>, string
   fixed: 'fixed in the device',
 }
 
-/** An older number is no longer what the display shows, ms. */
+/** How long an unsent reading is kept: after that the display shows something else, ms. */
 const READING_KEPT_FOR = 15 * 60_000
 
 /** For a device that is read by eye: what it shows, once or twice, and where the temperature comes from. */
