@@ -296,7 +296,7 @@ it('an archive that was made by hand writes nowhere else, and is refused where i
 
 it('Rounds says when the last good one is too old, and why; a folder that cannot be is refused when it is set', async () => {
   const site = await ownSite(LIST)
-  const warning = async () => (await site.get<RoundsView>('rounds')).backup
+  const warning = async () => (await site.get<RoundsView>('rounds')).toDo.find((t) => t.kind === 'backup') ?? null
   const DAY = 86_400_000
   expect(await warning()).toBeNull()
   site.clock.set(site.clock.now() + 3 * DAY)

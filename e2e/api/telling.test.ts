@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto'
 import type { AlarmView, Mapping, PlanView, TellingView } from '@frustum/contract'
 import { startPostOffice } from '@frustum/standins'
 import { expect, it, onTestFinished } from 'vitest'
@@ -167,6 +168,12 @@ it('tells in the morning what is due, what to pack and what to buy; and what has
   clock.set(clock.now() + HOUR)
   await expect.poll(async () => (await site.get<TellingView>('telling')).messages.length).toBeGreaterThan(0)
   expect(office.post.filter((p) => p.subject.includes('due today'))).toHaveLength(1)
+
+  const body = { operator, clientId: randomUUID(), position: 'T1-pH', procedure: 'self-ph-two-point', opening: {} }
+  const standards = { first: 'pH7.00', second: 'pH10.01' }
+  expect((await site.ask('visits', { ...body, standards })).status).toBe(201)
+  clock.set(clock.now() + 24 * HOUR)
+  await expect.poll(() => office.post.map((p) => p.text).join()).toMatch(/Visits still open:\n {2}T1-pH, .+, since/)
 })
 
 it('what is set is refused where it cannot be meant, tried where it stands, and no secret is answered', async () => {

@@ -92,10 +92,9 @@ export async function startServer(
   for (const extension of extensions) await extension.start?.(context)
   const { dataFolder } = config
   const backups = new Backups({ db, clock, log, dataFolder, mustSignIn: access.mustSignIn })
-  const backupIsOld = async () => (await backups.warning()) !== null
-  const stopRecording = recordReadings(context, { alarms, backupIsOld, dataFolder })
+  const stopRecording = recordReadings(context, { alarms, dataFolder })
   let ownAddress: string | null = null
-  const stopTelling = startTelling(context, () => ownAddress)
+  const stopTelling = startTelling(context, { ownAddress: () => ownAddress, backupWarning: () => backups.warning() })
   const stopNights = backups.everyNight()
   const stopWatch = watchClock((jump) => {
     const by = render([timeSpan(Math.abs(jump))])

@@ -115,8 +115,13 @@ export interface RoundsView {
     /** Those of the two that are likely out of tolerance by their own forecasts. */
     off: string[]
   }[]
-  /** What is said of backups where the last good one is too old; null where all is well. */
-  backup: Sentence | null
+  toDo: ToDo[]
+}
+
+/** A task that belongs to no single sensor. */
+export interface ToDo {
+  kind: 'standard' | 'instrument' | 'backup'
+  sentence: Sentence
 }
 
 /** Something that takes its time: floating, drying, soaking. */

@@ -23,9 +23,6 @@ export const SITE_ALARMS = [
   'clock-set',
   'numbers-changed',
   'hold-forgotten',
-  'visit-half-done',
-  'backup-old',
-  'standard-used-up',
 ] as const
 export type SiteAlarm = (typeof SITE_ALARMS)[number]
 
@@ -48,10 +45,7 @@ export const ALARM_KINDS = [
   'noise',
   'unusual',
   'numbers-changed',
-  'visit-half-done',
   'clock-set',
-  'backup-old',
-  'standard-used-up',
 ] as const satisfies readonly (ReadingAlarm | SiteAlarm)[]
 export type AlarmKind = (typeof ALARM_KINDS)[number]
 

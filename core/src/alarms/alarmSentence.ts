@@ -52,8 +52,6 @@ export function alarmSentence({ kind, value, limit, unit, decimals, subject }: R
         : say`calibration changed in the device: now ${subject}`
     case 'hold-forgotten':
       return 'has its outputs held for more than two hours: nothing doses there'
-    case 'visit-half-done':
-      return say`has a visit of ${subject ?? ''} that nobody went on with`
     case 'no-room':
       return say`The disk is nearly full: ${[quantity(value ?? 0, 'MB', 0)]} left`
     case 'not-told':
@@ -64,9 +62,5 @@ export function alarmSentence({ kind, value, limit, unit, decimals, subject }: R
       return say`The clock of the server was set ${(value ?? 0) < 0 ? 'back' : 'forward'} by ${span(
         Math.abs(value ?? 0) * 1000,
       )}, or it slept`
-    case 'backup-old':
-      return 'The last good backup is more than two days old'
-    case 'standard-used-up':
-      return say`${subject ?? ''} is used up: no good bottle is left`
   }
 }

@@ -36,9 +36,17 @@ async function entriesOf(db: Database, ids: readonly number[]): Promise<Map<numb
   return by
 }
 
+/** Earlier versions raised alarms for what is a to-do now. Their rows stay, and aren't shown. */
+const isAlarm = inArray(alarms.kind, [...ALARM_KINDS])
+
 /** Those that last. */
 export const lastingAlarms = (db: Database): Promise<Alarm[]> =>
-  db.select().from(alarms).where(isNull(alarms.goneAt)).orderBy(desc(alarms.id)).execute()
+  db
+    .select()
+    .from(alarms)
+    .where(and(isNull(alarms.goneAt), isAlarm))
+    .orderBy(desc(alarms.id))
+    .execute()
 
 /** Raises one, unless it is raised already. Returns whether it was. */
 export async function raiseAlarm(
@@ -96,7 +104,7 @@ export async function alarmViews(db: Database, now: number): Promise<AlarmView[]
     .leftJoin(places, eq(positions.placeId, places.id))
     .leftJoin(devices, eq(positions.deviceId, devices.id))
     .leftJoin(connections, eq(devices.connectionId, connections.id))
-    .where(and(isNull(positions.archivedAt), or(isNull(alarms.goneAt), unseen)))
+    .where(and(isNull(positions.archivedAt), isAlarm, or(isNull(alarms.goneAt), unseen)))
     .orderBy(desc(alarms.raisedAt))
   const entries = await entriesOf(
     db,
@@ -165,6 +173,7 @@ export async function alarmsBetween(
     .where(
       and(
         eq(alarms.positionId, positionId),
+        isAlarm,
         lte(alarms.raisedAt, new Date(to)),
         or(isNull(alarms.goneAt), gte(alarms.goneAt, new Date(from))),
       ),

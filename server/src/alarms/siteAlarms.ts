@@ -7,15 +7,11 @@ import { openHolds } from '../holds/holds.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { changedDeviceCalibrations, numbersText } from '../links/deviceCalibration.ts'
 import { installedSensors } from '../sensors.ts'
-import { shelf } from '../shelf/shelf.ts'
-import { visitsUnderWay } from '../visits/underWay.ts'
 import { type AlarmOf, endAlarm, raiseAlarm, setAlarms } from './alarmStore.ts'
 
 const HOUR_MS = 3_600_000
 /** Outputs that are held for longer are likely forgotten: nothing doses there (common practice, no source). */
 const HELD_MS = 2 * HOUR_MS
-/** A visit that nobody went on with for so long is likely forgotten, unless a result is awaited. */
-const HALF_DONE_MS = 12 * HOUR_MS
 /** The server was away for so long before anybody is told of it. */
 const AWAY_MS = 15 * 60_000
 
@@ -23,30 +19,14 @@ const AWAY_MS = 15 * 60_000
 const ROOM = { told: 500e6, records: 200e6 } as const
 
 /** What is looked at again and again, and is gone when it no longer is. */
-const LOOKED_AT = [
-  'no-room',
-  'hold-forgotten',
-  'visit-half-done',
-  'numbers-changed',
-  'backup-old',
-  'standard-used-up',
-] as const satisfies readonly AlarmKind[]
+const LOOKED_AT = ['no-room', 'hold-forgotten', 'numbers-changed'] as const satisfies readonly AlarmKind[]
 
 type Wrong = AlarmOf & { at: number; value?: number }
 
 /** Looks at all that can be wrong with the keeping of a site. */
-export async function lookAtSite(
-  { db, clock }: Pick<RouteContext, 'db' | 'clock'>,
-  { backupIsOld, freeBytes }: { backupIsOld: () => Promise<boolean>; freeBytes: number },
-): Promise<void> {
+export async function lookAtSite({ db, clock }: Pick<RouteContext, 'db' | 'clock'>, freeBytes: number): Promise<void> {
   const now = clock.now()
-  const wrong: Wrong[] = [
-    ...(await heldTooLong(db, now)),
-    ...(await halfDone(db, now)),
-    ...(await changedNumbers(db)),
-    ...(await usedUp(db, now)),
-  ]
-  if (await backupIsOld()) wrong.push({ kind: 'backup-old', positionId: null, at: now })
+  const wrong: Wrong[] = [...(await heldTooLong(db, now)), ...(await changedNumbers(db))]
   if (freeBytes < ROOM.told)
     wrong.push({ kind: 'no-room', positionId: null, at: now, value: Math.round(freeBytes / 1e6) })
   await setAlarms(db, LOOKED_AT, wrong, now)
@@ -59,16 +39,6 @@ async function heldTooLong(db: Database, now: number): Promise<Wrong[]> {
       ? [{ kind: 'hold-forgotten', positionId: ids.get(position) ?? null, at: since + HELD_MS }]
       : [],
   )
-}
-
-async function halfDone(db: Database, now: number): Promise<Wrong[]> {
-  const ids = await positionIds(db)
-  return (await visitsUnderWay(db)).flatMap(({ row, position, current, waiting }): Wrong[] => {
-    // A wait of a night has its own end.
-    const until = (waiting ? waiting.since + waiting.minutes * 60_000 : row.startedAt.getTime()) + HALF_DONE_MS
-    if (current?.pending || now < until) return []
-    return [{ kind: 'visit-half-done', positionId: ids.get(position) ?? null, subject: row.operator, at: until }]
-  })
 }
 
 async function changedNumbers(db: Database): Promise<Wrong[]> {
@@ -91,14 +61,6 @@ async function lastVisitOf(db: Database): Promise<Map<number, number>> {
     .from(visits)
     .groupBy(visits.installationId)
   return new Map(rows.map(({ id, at }) => [id, at?.getTime() ?? 0]))
-}
-
-/** A standard of which there is still a bottle, and none that is good. */
-async function usedUp(db: Database, now: number): Promise<Wrong[]> {
-  const { lots } = await shelf(db, now)
-  const labels = new Set(lots.filter((l) => l.state !== 'discarded').map((l) => l.label))
-  for (const { label, state } of lots) if (state === 'good' || state === 'ending') labels.delete(label)
-  return [...labels].map((label) => ({ kind: 'standard-used-up', positionId: null, subject: label, at: now }))
 }
 
 async function positionIds(db: Database): Promise<Map<string, number>> {

@@ -27,7 +27,7 @@ async function watched() {
       held = numbers
       await checkDeviceCalibration(db, links, installed, new Date(now))
       const context = { db, clock: { now: () => now, rate: 1 } }
-      await lookAtSite(context, { freeBytes: 1e12, backupIsOld: async () => false })
+      await lookAtSite(context, 1e12)
       const views = (await alarmViews(db, now)).filter((a) => a.kind === 'numbers-changed')
       return {
         active: views.filter((a) => a.goneAt === null).map((a) => [a.position, a.subject?.replaceAll('\u00a0', ' ')]),

@@ -92,7 +92,7 @@ export function figureOf(
 const RISK_DAYS = 7
 
 /** All sensors, on top the one where a wrong reading is likeliest to do harm; and what else waits for hands. */
-export async function overview(db: Database, live: LiveValues, now: number): Promise<Omit<RoundsView, 'backup'>> {
+export async function overview(db: Database, live: LiveValues, now: number): Promise<Omit<RoundsView, 'toDo'>> {
   const { fit } = await computedSensors(db, now)
   const { rows, disagreeing } = withDisagreement(
     await rowsOf(db, live, fit, now),

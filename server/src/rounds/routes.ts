@@ -7,6 +7,7 @@ import { serve } from '../http/serve.ts'
 import { openStream } from '../http/streams.ts'
 import { liveBroadcast } from './liveBroadcast.ts'
 import { overview } from './overview.ts'
+import { openToDos } from './toDos.ts'
 import { runningWaits } from './waits.ts'
 
 /** What needs attention today, what is under way, and what every linked sensor reads. */
@@ -14,8 +15,9 @@ export function roundsRoutes({ db, live, clock }: RouteContext, backupWarning: (
   const router = Router()
   serve(router, ENDPOINTS.rounds, () =>
     shownToAll(db, 'rounds', { now: clock.now(), freshMs: LIVE_MS }, async () => {
-      const [rounds, backup] = await Promise.all([overview(db, live, clock.now()), backupWarning()])
-      return { ...rounds, backup }
+      const now = clock.now()
+      const [rounds, backup] = await Promise.all([overview(db, live, now), backupWarning()])
+      return { ...rounds, toDo: await openToDos(db, now, backup) }
     }),
   )
   serve(router, ENDPOINTS.waits, () => shownToAll(db, 'waits', { now: 0, freshMs: 1 }, () => runningWaits(db)))

@@ -1,4 +1,5 @@
 import { setTimeout } from 'node:timers/promises'
+import type { Sentence } from '@frustum/core'
 import type { ServerContext } from '../context.ts'
 import { deliver, forgetMessages } from './queue.ts'
 import { currentRecipients } from './settings.ts'
@@ -12,13 +13,19 @@ const DUE_EVERY_MS = 30_000
 /** How long the end of the server waits for a message that is being sent, ms. */
 const STOP_WITHIN_MS = 3000
 
+interface Telling {
+  /** Address under which recipients may reach the server, once there is one. */
+  ownAddress: () => string | null
+  /** What is wrong with the backups, if anything. */
+  backupWarning: () => Promise<Sentence | null>
+}
+
 /**
  * Tells people of alarms and of what is due, from a queue that outlives the server. Returns the way to stop it.
- * @param ownAddress under which those who are told may reach the server, once it can be reached
  */
 export function startTelling(
   { db, clock, log }: Pick<ServerContext, 'db' | 'clock' | 'log'>,
-  ownAddress: () => string | null,
+  { ownAddress, backupWarning }: Telling,
 ): () => Promise<void> {
   let dueAt = Number.NEGATIVE_INFINITY
   let running: Promise<void> | null = null
@@ -31,7 +38,7 @@ export function startTelling(
     await tellOfAlarms(db, recipients, site, now)
     if (Math.abs(now - dueAt) >= DUE_EVERY_MS) {
       dueAt = now
-      await tellOfDue(db, recipients, site, now)
+      await tellOfDue(db, recipients, site, { now, backupWarning })
       await forgetMessages(db, now)
     }
     await deliver(db, now, ownAddress())

@@ -50,7 +50,13 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
-const KINDS = ['no-room', 'not-watched', 'clock-set', 'hold-forgotten', 'backup-old'] as const satisfies AlarmKind[]
+const KINDS = [
+  'no-room',
+  'not-watched',
+  'clock-set',
+  'hold-forgotten',
+  'numbers-changed',
+] as const satisfies AlarmKind[]
 const step = fc.oneof(
   { weight: 3, arbitrary: fc.record({ do: fc.constant('raise' as const), kind: fc.constantFrom(...KINDS) }) },
   { weight: 2, arbitrary: fc.record({ do: fc.constant('end' as const), kind: fc.constantFrom(...KINDS) }) },

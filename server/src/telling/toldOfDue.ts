@@ -1,9 +1,10 @@
-import type { PlannedTripView, PlanView } from '@frustum/contract'
-import { DAY_MS } from '@frustum/core'
+import type { PlannedTripView, PlanView, ToDo } from '@frustum/contract'
+import { DAY_MS, type Sentence } from '@frustum/core'
 import { gte } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { messages } from '../database/schema.ts'
 import { planOf } from '../plan/plan.ts'
+import { openToDos } from '../rounds/toDos.ts'
 import { runningWaits } from '../rounds/waits.ts'
 import { shelf } from '../shelf/shelf.ts'
 import { visitsUnderWay } from '../visits/underWay.ts'
@@ -22,13 +23,15 @@ const DIGEST_DAYS = 7
 const BEFORE_MS = 10 * MINUTE_MS
 /** A result that is not there after so long is asked for. */
 const OUTSTANDING_MS = 2 * DAY_MS
+/** An open visit is listed in the daily summary so long after its start, or after its last wait ended. */
+const LEFT_OPEN_MS = 12 * HOUR_MS
 
 /** Puts into the queue what each has to be told of what is due: a digest in the morning, and what has to be begun. */
 export async function tellOfDue(
   db: Database,
   recipients: readonly Recipient[],
   site: SiteText,
-  now: number,
+  { now, backupWarning }: { now: number; backupWarning: () => Promise<Sentence | null> },
 ): Promise<void> {
   const hour = site.hour(now)
   const digesting = recipients.filter(({ wishes: { digestHour: at } }) => {
@@ -49,7 +52,8 @@ export async function tellOfDue(
   const missing = digesting.filter((r) => isNew(r, digestKey))
   const plan = await planOf(db, now)
   if (missing.length > 0) {
-    const digest = { ...(await digestOf(db, plan, site, now)), key: digestKey }
+    const toDo = await openToDos(db, now, await backupWarning())
+    const digest = { ...(await digestOf(db, { plan, toDo, site, now })), key: digestKey }
     for (const { id } of missing) await queue(db, id, digest, now)
   }
   if (reminding.length === 0) return
@@ -68,13 +72,23 @@ const kitText = ({ kit, needs }: PlannedTripView) => [
   ...needs.map((n) => `  ${n}`),
 ]
 
-async function digestOf(db: Database, plan: PlanView, site: SiteText, now: number): Promise<Omit<Composed, 'key'>> {
+interface Digest {
+  plan: PlanView
+  toDo: readonly ToDo[]
+  site: SiteText
+  now: number
+}
+
+async function digestOf(db: Database, { plan, toDo, site, now }: Digest): Promise<Omit<Composed, 'key'>> {
   const today = plan.trips.filter((t) => t.day <= plan.today)
   const soon = plan.trips.filter((t) => t.day > plan.today && t.day <= plan.today + DIGEST_DAYS * DAY_MS)
   const { toBuy } = await shelf(db, now)
   const buy = toBuy.filter((b) => b.by <= site.date(now))
   const renew = plan.consumables.filter((c) => c.due <= plan.today + DAY_MS)
   const waiting = await outstanding(db)
+  const openVisits = await visitsLeftOpen(db, now)
+  // A standard with no usable bottle left is among those to buy.
+  const tasks = toDo.filter((t) => t.kind !== 'standard')
   const count = today.reduce((sum, t) => sum + t.visits.length, 0)
   const parts: string[][] = [
     ...today.map((t) => [
@@ -94,6 +108,13 @@ async function digestOf(db: Database, plan: PlanView, site: SiteText, now: numbe
     waiting.length > 0
       ? ['Results outstanding:', ...waiting.map((w) => `  ${w.position}, since ${site.dayTime(w.since)}`)]
       : [],
+    openVisits.length > 0
+      ? [
+          'Visits still open:',
+          ...openVisits.map((v) => `  ${v.position}, ${v.operator}, since ${site.dayTime(v.since)}`),
+        ]
+      : [],
+    tasks.length > 0 ? ['Also to do:', ...tasks.map((t) => `  ${site.text(t.sentence)}`)] : [],
   ].filter((part) => part.length > 0)
   const subject =
     count === 0 ? 'no visit is due today' : count === 1 ? '1 visit is due today' : `${count} visits are due today`
@@ -122,6 +143,18 @@ async function outstanding(db: Database): Promise<{ id: string; position: string
   return (await visitsUnderWay(db)).flatMap(({ row, position, current }) =>
     current?.pending ? [{ id: row.id, position, since: row.startedAt.getTime() }] : [],
   )
+}
+
+/** Visits that were probably forgotten: nothing happened in them for hours, and no result is awaited. */
+async function visitsLeftOpen(
+  db: Database,
+  now: number,
+): Promise<{ position: string; operator: string; since: number }[]> {
+  return (await visitsUnderWay(db)).flatMap(({ row, position, current, waiting }) => {
+    const since = row.startedAt.getTime()
+    const until = (waiting ? waiting.since + waiting.minutes * MINUTE_MS : since) + LEFT_OPEN_MS
+    return current?.pending || now < until ? [] : [{ position, operator: row.operator, since }]
+  })
 }
 
 async function remindersOf(db: Database, plan: PlanView, site: SiteText, now: number): Promise<Composed[]> {

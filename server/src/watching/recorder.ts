@@ -31,7 +31,6 @@ interface Followed {
 
 interface Recording {
   alarms: SensorAlarms
-  backupIsOld: () => Promise<boolean>
   dataFolder: string
 }
 
@@ -41,7 +40,7 @@ interface Recording {
  */
 export function recordReadings(
   { db, live, links, clock, room, log }: ServerContext,
-  { alarms, backupIsOld, dataFolder }: Recording,
+  { alarms, dataFolder }: Recording,
 ): () => Promise<void> {
   const followed = new Map<number, Followed>()
   let inVisit = new Set<number>()
@@ -98,7 +97,7 @@ export function recordReadings(
   const lookAround = async () => {
     const freeBytes = await freeOn(dataFolder)
     room.forReadings = hasRoomForReadings(freeBytes)
-    await lookAtSite({ db, clock }, { backupIsOld, freeBytes })
+    await lookAtSite({ db, clock }, freeBytes)
     // After an adjustment the days before are off by it, from then on.
     await alarms.weigh()
     await markWork(db, clock.now())

@@ -150,9 +150,10 @@ function Walks({ now }: { now: number }) {
 
 /** What is open besides the sensors themselves: trips, awaited results, pairs that part, positions without a sensor. */
 function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
-  const { trips, rows, disagreeing, empty, backup, checkNow } = data
+  const { trips, rows, disagreeing, empty, toDo, checkNow } = data
   const pending = rows.filter((r) => r.openVisit?.pending)
-  if (trips.length + pending.length + disagreeing.length + empty.length + checkNow.length === 0 && !backup) return null
+  if (trips.length + pending.length + disagreeing.length + empty.length + checkNow.length + toDo.length === 0)
+    return null
   return (
     <ul aria-label="Open" className="border-b border-base-300">
       {trips.map((trip) => (
@@ -195,14 +196,21 @@ function Open({ data, timeZone }: { data: RoundsView; timeZone: string }) {
           {e.since ? ` since ${ago(e.since)}` : ''}.
         </OpenItem>
       ))}
-      {backup && (
-        <OpenItem to="/site/backup" action="Back up">
-          {text(backup)}
+      {toDo.map(({ kind, sentence }) => (
+        <OpenItem key={text(sentence)} {...TO_DO[kind]}>
+          {text(sentence)}
         </OpenItem>
-      )}
+      ))}
     </ul>
   )
 }
+
+/** Where each kind of task is done. */
+const TO_DO = {
+  standard: { to: '/shelf', action: 'Open Shelf' },
+  instrument: { to: '/rig', action: 'Update date' },
+  backup: { to: '/site/backup', action: 'Back up' },
+} as const
 
 function OpenItem({ to, action, children }: { to: string; action: string; children: React.ReactNode }) {
   return (
