@@ -24,7 +24,7 @@ export async function ownSite(
 ) {
   const clock = { now: () => at, rate: 1, set: (to: number) => (at = to) } satisfies Clock & { set: unknown }
   const open = async () =>
-    startServer(readConfig({ FRUSTUM_DATA: folder, PORT: String(await freePort()) }, null), { clock })
+    startServer(readConfig({ FRUSTUM_DATA: folder, PORT: String(await freePort()) }, null), { clock, graceMs: 0 })
   let server = await open()
   onTestFinished(() => server.stop())
   const ask = async <T>(path: string, body?: object): Promise<{ status: number; body: T & ProblemView }> => {

@@ -3,8 +3,8 @@ import { type Clock, systemClock } from '@frustum/contract'
 import { render, timeSpan } from '@frustum/core'
 import getPort from 'get-port'
 import pino, { type Logger } from 'pino'
+import { GRACE_MS, Interruptions } from './alarms/interruptions.ts'
 import { SensorAlarms } from './alarms/sensorAlarms.ts'
-import { tellOfClock } from './alarms/siteAlarms.ts'
 import { buildApp } from './app.ts'
 import { Backups } from './backup/backups.ts'
 import { needsLead, portProblem } from './begin.ts'
@@ -52,12 +52,19 @@ interface Parts {
   extensions?: readonly ServerExtension[] | undefined
   /** That of the data folder, when it was set going before. */
   database?: Promise<BegunDatabase>
+  /** Interruptions that follow each other within this time are one event, ms. */
+  graceMs?: number
 }
 
 /** Starts everything; resolves once it answers. @throws StartProblem with one clear line */
 export async function startServer(
   config: Config,
-  { clock = systemClock, extensions = [], database: begun = beginDatabase(config.dataFolder) }: Parts = {},
+  {
+    clock = systemClock,
+    extensions = [],
+    database: begun = beginDatabase(config.dataFolder),
+    graceMs = GRACE_MS,
+  }: Parts = {},
 ): Promise<RunningServer> {
   const log = pino({ level: process.env.LOG_LEVEL ?? 'warn' })
   const database = await openDatabase(begun)
@@ -88,11 +95,12 @@ export async function startServer(
     room: { forReadings: true },
     log,
   }
+  const interruptions = new Interruptions(db, clock, graceMs)
   const finders = new Finders(context)
   for (const extension of extensions) await extension.start?.(context)
   const { dataFolder } = config
   const backups = new Backups({ db, clock, log, dataFolder, mustSignIn: access.mustSignIn })
-  const stopRecording = recordReadings(context, { alarms, dataFolder })
+  const stopRecording = recordReadings(context, { alarms, interruptions, dataFolder })
   let ownAddress: string | null = null
   const stopTelling = startTelling(context, { ownAddress: () => ownAddress, backupWarning: () => backups.warning() })
   const stopNights = backups.everyNight()
@@ -102,9 +110,8 @@ export async function startServer(
     const what =
       jump < 0 ? `The server's clock was set back by ${by}` : `The server slept, or its clock was set forward, by ${by}`
     const line = { operator: 'The server', at: new Date(clock.now()) }
-    noteDone(db, { subject: 'site', id: null }, line, what)
-      .then(() => tellOfClock(db, jump / 1000, clock.now()))
-      .catch((error) => log.error({ err: error }, what))
+    interruptions.clockChanged(jump)
+    noteDone(db, { subject: 'site', id: null }, line, what).catch((error) => log.error({ err: error }, what))
   })
   const stopSettling = context.desk.writes.settleAll()
   const stopRequests = answerRequests(config.dataFolder, context, backups)

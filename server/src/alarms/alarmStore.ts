@@ -1,8 +1,8 @@
 import type { AlarmView } from '@frustum/contract'
-import { ALARM_KINDS, type AlarmKind, DAY_MS, modelOf, severityOf } from '@frustum/core'
+import { ALARM_KINDS, type AlarmKind, DAY_MS, modelOf, type SiteAlarm, severityOf } from '@frustum/core'
 import { and, asc, desc, eq, gte, inArray, isNull, lte, notExists, or, sql } from 'drizzle-orm'
 import type { Author } from '../changes/changes.ts'
-import type { Database } from '../database/open.ts'
+import type { Database, Transaction } from '../database/open.ts'
 import { alarmEntries, alarms, connections, devices, places, positions } from '../database/schema.ts'
 import { notFound } from '../problem.ts'
 
@@ -57,6 +57,17 @@ export async function raiseAlarm(
   const { at, value = null, limit = null, subject = null, ...what } = of
   await db.insert(alarms).values({ ...what, subject, raisedAt: new Date(at), value, limit })
   return true
+}
+
+/** Records an alarm of the site that was over when it became known. */
+export async function recordPastAlarm(
+  tx: Transaction,
+  { kind, value, at, goneAt }: { kind: SiteAlarm; value: number; at: number; goneAt: number },
+): Promise<void> {
+  const end = new Date(goneAt)
+  const row = { kind, value, positionId: null, raisedAt: new Date(at), goneAt: end }
+  const [alarm] = await tx.insert(alarms).values(row).returning({ id: alarms.id })
+  if (alarm) await tx.insert(alarmEntries).values({ alarmId: alarm.id, at: end, what: 'gone' })
 }
 
 /** What lasts of this is gone. */

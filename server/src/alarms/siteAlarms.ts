@@ -2,18 +2,16 @@ import { statfs } from 'node:fs/promises'
 import { type AlarmKind, modelOf } from '@frustum/core'
 import { max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { visits, workMarks } from '../database/schema.ts'
+import { visits } from '../database/schema.ts'
 import { openHolds } from '../holds/holds.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { changedDeviceCalibrations, numbersText } from '../links/deviceCalibration.ts'
 import { installedSensors } from '../sensors.ts'
-import { type AlarmOf, endAlarm, raiseAlarm, setAlarms } from './alarmStore.ts'
+import { type AlarmOf, setAlarms } from './alarmStore.ts'
 
 const HOUR_MS = 3_600_000
 /** Outputs that are held for longer are likely forgotten: nothing doses there (common practice, no source). */
 const HELD_MS = 2 * HOUR_MS
-/** The server was away for so long before anybody is told of it. */
-const AWAY_MS = 15 * 60_000
 
 /** Free on the disk, bytes: below the first somebody is told, below the second readings are no longer kept. */
 const ROOM = { told: 500e6, records: 200e6 } as const
@@ -75,26 +73,3 @@ export async function freeOn(folder: string): Promise<number> {
 
 /** Whether readings are still kept: the last room on the disk is for records. */
 export const hasRoomForReadings = (freeBytes: number): boolean => freeBytes >= ROOM.records
-
-/** Marks that the server is at work, so that its next start knows how long it was not. */
-export async function markWork(db: Database, now: number): Promise<void> {
-  const at = new Date(now)
-  await db.insert(workMarks).values({ at }).onConflictDoUpdate({ target: workMarks.id, set: { at } })
-}
-
-/** After the server was away: one alarm for all that nobody watched, and none of what happened in it. */
-export async function tellOfGap(db: Database, now: number): Promise<void> {
-  const [mark] = await db.select().from(workMarks)
-  const since = mark?.at.getTime()
-  if (since === undefined || now - since < AWAY_MS) return
-  await happened(db, { kind: 'not-watched', positionId: null, at: since, value: (now - since) / 60_000 }, now)
-}
-
-/** The clock was set, or the machine slept. @param jump s, ahead above 0 */
-export const tellOfClock = (db: Database, jump: number, now: number): Promise<void> =>
-  happened(db, { kind: 'clock-set', positionId: null, at: now, value: jump }, now)
-
-/** Something that is over when it is told. */
-async function happened(db: Database, of: Wrong, now: number): Promise<void> {
-  if (await raiseAlarm(db, of)) await endAlarm(db, of, now)
-}

@@ -1,7 +1,8 @@
 import { KeepRule, modelOf, type ReadingState } from '@frustum/core'
 import { inArray, isNull } from 'drizzle-orm'
+import type { Interruptions } from '../alarms/interruptions.ts'
 import type { SensorAlarms } from '../alarms/sensorAlarms.ts'
-import { freeOn, hasRoomForReadings, lookAtSite, markWork, tellOfGap } from '../alarms/siteAlarms.ts'
+import { freeOn, hasRoomForReadings, lookAtSite } from '../alarms/siteAlarms.ts'
 import type { ServerContext } from '../context.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { holds, installations, visits } from '../database/schema.ts'
@@ -31,6 +32,7 @@ interface Followed {
 
 interface Recording {
   alarms: SensorAlarms
+  interruptions: Interruptions
   dataFolder: string
 }
 
@@ -40,7 +42,7 @@ interface Recording {
  */
 export function recordReadings(
   { db, live, links, clock, room, log }: ServerContext,
-  { alarms, dataFolder }: Recording,
+  { alarms, interruptions, dataFolder }: Recording,
 ): () => Promise<void> {
   const followed = new Map<number, Followed>()
   let inVisit = new Set<number>()
@@ -100,7 +102,7 @@ export function recordReadings(
     await lookAtSite({ db, clock }, freeBytes)
     // After an adjustment the days before are off by it, from then on.
     await alarms.weigh()
-    await markWork(db, clock.now())
+    await interruptions.look()
   }
   const check = async () => {
     await checkAllDeviceCalibrations(db, links, await installedSensors(db), new Date(clock.now()))
@@ -115,15 +117,13 @@ export function recordReadings(
     repeat(() => alarms.learn(), LEARN_EVERY_MS, log),
     repeat(check, CHECK_EVERY_MS / clock.rate, log),
   ]
-  void tellOfGap(db, clock.now())
-    .then(() => Promise.all([look(), lookAround()]))
-    .catch((error) => log.error({ err: error }, 'sensors not followed'))
+  void Promise.all([look(), lookAround()]).catch((error) => log.error({ err: error }, 'sensors not followed'))
   return async () => {
     stopHearing()
     await Promise.all(stops.map((stop) => stop()))
     // What was heard last is written by an end that is not a power cut.
     await write().catch(() => undefined)
-    await markWork(db, clock.now()).catch(() => undefined)
+    await interruptions.look().catch(() => undefined)
     await alarms.idle()
   }
 }
