@@ -109,7 +109,7 @@ try {
     const limits = { high: 60, hysteresis: 2, delaySeconds: 0 }
     const answer = await page.request.post('/api/probes/BR-Cl-1/limits', { data: { operator: 'I. Marrow', limits } })
     expect(answer.status()).toBe(200)
-    await page.getByText(/BR-Cl-1 too high/).waitFor({ timeout: 120_000 })
+    await page.getByText(/BR-Cl-1 high/).waitFor({ timeout: 120_000 })
   })
   await firstRun(chalk)
   if (only.length === 0 || only.some((name) => OF_JOURNEYS.includes(name))) await journeys(await chalk.newPage())

@@ -3,14 +3,10 @@ import { number, object, string } from 'yup'
 
 const operator = () => string().trim().min(1).max(80).required()
 
-/** Somebody saw it. */
-export const seenBody = object({ operator: operator() }).noUnknown()
-
-/** Nobody is told of it for so long, min, and why. */
-export const quietBody = object({
+export const shelveBody = object({
   operator: operator(),
-  minutes: number().integer().min(1, 'For a minute at least.').max(10_080, 'For a week at most.').required(),
-  reason: string().trim().min(1, 'Say why.').max(200).required('Say why.'),
+  minutes: number().integer().min(1, 'At least one minute.').max(10_080, 'At most a week.').required(),
+  reason: string().trim().min(1, 'Enter a reason.').max(200).required('Enter a reason.'),
 }).noUnknown()
 
 /** Between which values the water should be. */

@@ -7,7 +7,7 @@ import type * as lines from './connections.ts'
 import type * as people from './people.ts'
 import type * as bodies from './requests.ts'
 import type * as telling from './telling.ts'
-import type { AlarmView } from './views/alarms.ts'
+import type { AlarmHistoryView, AlarmView, LearningView } from './views/alarms.ts'
 import type { BackupView, RestoringView } from './views/backup.ts'
 import type { StartingView, VisitLive, VisitView } from './views/bench.ts'
 import type {
@@ -161,10 +161,15 @@ export const ENDPOINTS = {
   setToken: post<typeof lines.tokenBody, LineView>(200, 'lead')('/api/lines/:id/token'),
   /** What a device sends by itself: whoever has the token is that device. What is answered with 2xx is on disk. */
   ingest: post<null, IngestView>(200, 'anyone')('/api/ingest/:token'),
-  /** What is wrong now, and what was and nobody saw; the gravest first. */
+  /** Active alarms, and those that returned to normal unacknowledged; the most severe first. */
   alarms: get<AlarmView[]>()('/api/alarms'),
-  seeAlarm: post<typeof alarms.seenBody, AlarmView[]>()('/api/alarms/:id/seen'),
-  quietAlarm: post<typeof alarms.quietBody, AlarmView[]>()('/api/alarms/:id/quiet'),
+  acknowledgeAlarm: post<typeof bodies.operatorBody, AlarmView[]>()('/api/alarms/:id/acknowledge'),
+  shelveAlarm: post<typeof alarms.shelveBody, AlarmView[]>()('/api/alarms/:id/shelve'),
+  unshelveAlarm: post<typeof bodies.operatorBody, AlarmView[]>()('/api/alarms/:id/unshelve'),
+  /** Sensors of which too little is known yet for some alarms. */
+  learning: get<LearningView[]>()('/api/alarms/learning'),
+  alarmHistory: get<AlarmHistoryView>()('/api/alarms/history', ['from', 'to']),
+  alarmHistoryCsv: file()('/api/alarms/history.csv', ['from', 'to']),
   setLimits: post<typeof alarms.limitsBody, SeriesView['limits']>(200, 'lead')('/api/probes/:position/limits'),
   lastDays: get<LastDaysView>()('/api/last-days'),
   /** Places with displays that are read by eye, and the sheet of one. */

@@ -1,5 +1,6 @@
 export * from './alarms/alarmKinds.ts'
 export { alarmSentence } from './alarms/alarmSentence.ts'
+export * from './alarms/alarmStatistics.ts'
 export { AlarmWatch } from './alarms/alarmWatch.ts'
 export * from './alarms/apartWatch.ts'
 export * from './alarms/quickLimits.ts'

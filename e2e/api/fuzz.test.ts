@@ -85,7 +85,7 @@ const RIGHT: Partial<Record<keyof typeof ENDPOINTS, unknown>> = {
   tryLine: { operator, connectionId: 1, address: { unit: 1 }, mapping: LINE },
   find: { operator, connectionId: 1, unit: 1, shown: { value: '8.05', temperature: '24.6 C' } },
   setToken: { operator, token: 'b1J3q9yZ0aXw7uT5sR3pQ1' },
-  quietAlarm: { operator, minutes: 30, reason: 'x' },
+  shelveAlarm: { operator, minutes: 30, reason: 'x' },
   setLimits: { operator, limits: { low: 7, high: 9, hysteresis: 0.1, delaySeconds: 60 } },
   addRecipient: RECIPIENT,
   takeBack: { operator, readAt: 1_700_000_000_000, reason: 'A slip' },

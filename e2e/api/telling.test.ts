@@ -75,7 +75,7 @@ it('an alarm at night reaches who wants it: once, again until seen, when it is o
   await site.until(8.6, () => office.post.some((p) => p.by === 'webhook'))
   expect(office.post[0]).toMatchObject({
     signed: true,
-    subject: 'Mill: T1-pH too high: pH\u00a08.60, limit pH\u00a08.40',
+    subject: 'Mill: T1-pH high: pH\u00a08.60, limit pH\u00a08.40',
     data: {
       kind: 'alarms',
       site: 'Mill',
@@ -85,14 +85,14 @@ it('an alarm at night reaches who wants it: once, again until seen, when it is o
   expect(mails()).toEqual([])
   // What can kill is told at any hour.
   await site.until(9.2, () => mails().length > 0)
-  expect(mails()[0]).toMatchObject({ to: FENN.address, subject: expect.stringContaining('T1-pH far too high') })
+  expect(mails()[0]).toMatchObject({ to: FENN.address, subject: expect.stringContaining('T1-pH high-high') })
   expect(mails()[0]?.text).toContain('measure by other means before you dose')
 
   // In the morning what waited, and what nobody saw is told again; once it is seen no more.
   const told = mails().length
   clock.set(Date.UTC(2026, 0, 16, 7))
   await site.until(9.2, () => mails().length > told && mails()[0]?.subject === 'Mill: 2 alarms')
-  for (const { id } of await site.get<AlarmView[]>('alarms')) await site.ask(`alarms/${id}/seen`, { operator })
+  for (const { id } of await site.get<AlarmView[]>('alarms')) await site.ask(`alarms/${id}/acknowledge`, { operator })
   const seen = mails().length
   clock.set(clock.now() + HOUR)
   await site.send(9.2)
@@ -100,9 +100,9 @@ it('an alarm at night reaches who wants it: once, again until seen, when it is o
   // Each look of the server is told by the log: after the next alarm there, the mail that did not come would have.
   await site.until(8, async () => (await site.get<AlarmView[]>('alarms')).length === 0)
   const newest = () => mails().slice(0, mails().length - seen)
-  await site.until(8.6, () => newest().some(({ subject }) => subject.includes('T1-pH too high')))
+  await site.until(8.6, () => newest().some(({ subject }) => subject.includes('T1-pH high:')))
   expect(newest().filter(({ subject }) => subject === 'Mill: 2 alarms')).toEqual([])
-  await site.until(8, () => mails()[0]?.subject === 'Mill: T1-pH is well again')
+  await site.until(8, () => mails()[0]?.subject === 'Mill: T1-pH returned to normal')
 })
 
 it('what does not arrive waits in the queue, is an alarm for the others, and arrives once, after a restart too', async () => {
@@ -121,9 +121,11 @@ it('what does not arrive waits in the queue, is an alarm for the others, and arr
     sender: 'frustum@mill.example',
   })
   const isFailing = async () =>
-    (await site.get<AlarmView[]>('alarms')).some((a) => a.kind === 'not-told' && a.goneAt === null)
+    (await site.get<AlarmView[]>('alarms')).some((a) => a.kind === 'not-told' && a.returnedAt === null)
   await site.until(8.6, isFailing)
-  await expect.poll(() => office.post.some((p) => p.subject === 'Mill: Messages do not reach Fenn')).toBe(true)
+  await expect
+    .poll(() => office.post.some((p) => p.subject === "Mill: Messages to Fenn aren't being delivered"))
+    .toBe(true)
   const view = await site.get<TellingView>('telling')
   expect(view.recipients[0]?.problem?.text).toContain('127.0.0.1:9 cannot be reached')
   expect(office.post.filter((p) => p.by === 'mail')).toEqual([])
@@ -147,7 +149,7 @@ it('what does not arrive waits in the queue, is an alarm for the others, and arr
   // A night in which the server was off: one alarm, none of what happened in it.
   await site.restart(() => clock.set(clock.now() + 9 * HOUR))
   await expect
-    .poll(async () => (await site.get<AlarmView[]>('alarms')).filter((a) => a.goneAt !== null).map((a) => a.kind))
+    .poll(async () => (await site.get<AlarmView[]>('alarms')).filter((a) => a.returnedAt !== null).map((a) => a.kind))
     .toContain('not-watched')
 })
 

@@ -101,7 +101,8 @@ it('a number that was typed wrongly is taken back: no figure, alarm or forecast 
     site.ask('probes/T1-pH/readings/take-back', { operator, readAt, reason })
   const series = () => site.get<SeriesView>(`probes/T1-pH/series?from=${clock.now() - 2 * DAY}&to=${clock.now()}`)
   const last = async () => (await site.get<WalkView>(`walks/${hall?.id}`)).displays[0]?.last?.value
-  const lasting = async () => (await site.get<{ goneAt: number | null }[]>('alarms')).filter((a) => a.goneAt === null)
+  const lasting = async () =>
+    (await site.get<{ returnedAt: number | null }[]>('alarms')).filter((a) => a.returnedAt === null)
   const limits = { high: 8.4, hysteresis: 0.05, delaySeconds: 0 }
   expect((await site.ask('probes/T1-pH/limits', { operator, limits })).status).toBe(200)
 

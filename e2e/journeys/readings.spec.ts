@@ -75,39 +75,43 @@ journey(
   },
 )
 
-journey(['CH-pH-1'], 'limits are set from the ordinary days, and an alarm is seen and goes', async ({ page }) => {
-  await page.goto('/probes/CH-pH-1/readings')
-  const at = hands(page)
-  await at.press('Set alarm limits')
-  await at.press('From its ordinary days')
-  const limits = page.getByRole('region', { name: 'Alarm limits' })
-  await expect(limits.getByLabel('High', { exact: true })).not.toHaveValue('')
-  await expectAccessible(page)
-  // A slip is named before it is kept.
-  await limits.getByLabel('Low', { exact: true }).fill('9.9')
-  await expect(limits.getByRole('alert')).toContainText('Limits rise')
-  await expect(limits.getByRole('button', { name: 'Keep these limits' })).toBeDisabled()
-  await at.press('From its ordinary days')
-  await limits.getByLabel('For, min').fill('1')
-  await at.press('Keep these limits')
-  await expect(page.getByRole('button', { name: 'Change its alarm limits' })).toBeVisible()
-  await page.request.post('/api/extensions/demo/standins/CH-pH-1', { data: { bath: 'pH7.00' } })
-  await page.getByRole('link', { name: /^\d+ alarms?$/ }).click()
-  await expect(page.getByText(/too low: pH\s[\d.]+, (limit|lowest)/).first()).toBeVisible()
-  await expectAccessible(page)
-  // Others may be raised meanwhile, and stand above it.
-  const first = page.getByRole('listitem').filter({ hasText: /too low: .*, limit/ })
-  await first.getByRole('button', { name: 'Quiet for ...' }).click()
-  await first.getByRole('button', { name: '30 min' }).click()
-  await expect(first.getByRole('alert')).toContainText('Say why.')
-  await first.getByLabel('Why').fill('probe taken out')
-  await first.getByRole('button', { name: '30 min' }).click()
-  await expect(first.getByText(/quiet until .*probe taken out/)).toBeVisible()
-  while ((await page.getByRole('button', { name: 'I saw it' }).count()) > 0) {
-    const before = await page.getByRole('button', { name: 'I saw it' }).count()
-    await page.getByRole('button', { name: 'I saw it' }).first().click()
-    await expect(page.getByRole('button', { name: 'I saw it' })).toHaveCount(before - 1)
-  }
-  await page.request.post('/api/extensions/demo/standins/CH-pH-1', { data: { bath: 'process' } })
-  await expect(page.getByText(/too low/)).toHaveCount(0, { timeout: 120_000 })
-})
+journey(
+  ['CH-pH-1'],
+  'limits are set from the ordinary days, and an alarm is acknowledged and goes',
+  async ({ page }) => {
+    await page.goto('/probes/CH-pH-1/readings')
+    const at = hands(page)
+    await at.press('Set alarm limits')
+    await at.press('From its ordinary days')
+    const limits = page.getByRole('region', { name: 'Alarm limits' })
+    await expect(limits.getByLabel('High', { exact: true })).not.toHaveValue('')
+    await expectAccessible(page)
+    // A slip is named before it is kept.
+    await limits.getByLabel('Low', { exact: true }).fill('9.9')
+    await expect(limits.getByRole('alert')).toContainText('Limits rise')
+    await expect(limits.getByRole('button', { name: 'Keep these limits' })).toBeDisabled()
+    await at.press('From its ordinary days')
+    await limits.getByLabel('For, min').fill('1')
+    await at.press('Keep these limits')
+    await expect(page.getByRole('button', { name: 'Change its alarm limits' })).toBeVisible()
+    await page.request.post('/api/extensions/demo/standins/CH-pH-1', { data: { bath: 'pH7.00' } })
+    await page.getByRole('link', { name: /^\d+ alarms?$/ }).click()
+    await expect(page.getByText(/low: pH\s[\d.]+, limit/).first()).toBeVisible()
+    await expectAccessible(page)
+    // Others may be raised meanwhile, and stand above it.
+    const first = page.getByRole('listitem').filter({ hasText: /CH-pH-1 low: .*, limit/ })
+    await first.getByRole('button', { name: 'Shelve' }).click()
+    await first.getByRole('button', { name: '30 min' }).click()
+    await expect(first.getByRole('alert')).toContainText('Enter a reason.')
+    await first.getByLabel('Reason').fill('probe taken out')
+    await first.getByRole('button', { name: '30 min' }).click()
+    await expect(first.getByText(/shelved until .*probe taken out/)).toBeVisible()
+    while ((await page.getByRole('button', { name: 'Acknowledge' }).count()) > 0) {
+      const before = await page.getByRole('button', { name: 'Acknowledge' }).count()
+      await page.getByRole('button', { name: 'Acknowledge' }).first().click()
+      await expect(page.getByRole('button', { name: 'Acknowledge' })).toHaveCount(before - 1)
+    }
+    await page.request.post('/api/extensions/demo/standins/CH-pH-1', { data: { bath: 'process' } })
+    await expect(page.getByText(/CH-pH-1 low/)).toHaveCount(0, { timeout: 120_000 })
+  },
+)

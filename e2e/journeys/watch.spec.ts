@@ -98,7 +98,7 @@ journey('none', 'a logger’s file is taken in, whatever its columns are called'
   await expect(page.getByText('1.80 mS/cm')).toBeVisible()
 })
 
-journey('none', 'an alarm is mailed, seen and over; who is told is set and tried', async ({ page }) => {
+journey('none', 'an alarm is mailed, acknowledged and over; who is told is set and tried', async ({ page }) => {
   const office = await startPostOffice('no key at all, here')
   try {
     await siteOf(page, ['T1-pH'])
@@ -127,7 +127,7 @@ journey('none', 'an alarm is mailed, seen and over; who is told is set and tried
     await at.press('Tell from now on')
     await expect(page.getByText('fenn@tent.example')).toBeVisible()
 
-    // A limit that what is typed is beyond: mailed, seen in any room, and over with the next round.
+    // A limit that what is typed is beyond: mailed, acknowledged in any room, and over with the next round.
     const limits = { low: 5.5, high: 6.2, hysteresis: 0.05, delaySeconds: 0 }
     await page.request.post('/api/probes/T1-pH/limits', { data: { operator: OPERATOR, limits } })
     const walk = async (value: string) => {
@@ -142,19 +142,19 @@ journey('none', 'an alarm is mailed, seen and over; who is told is set and tried
         await walk('6.45')
         return page
           .getByRole('region', { name: 'Kept' })
-          .getByText(/too high/)
+          .getByText(/high: /)
           .count()
       })
       .toBe(1)
-    await expect.poll(() => office.post[0]?.subject).toContain('Tent: T1-pH too high')
+    await expect.poll(() => office.post[0]?.subject).toContain('Tent: T1-pH high')
     await page.getByRole('link', { name: '1 alarm' }).click()
-    await page.getByRole('button', { name: 'I saw it' }).click()
-    await expect(page.getByText(/seen by A. Fenn/)).toBeVisible()
+    await page.getByRole('button', { name: 'Acknowledge' }).click()
+    await expect(page.getByText(/acknowledged by A. Fenn/)).toBeVisible()
     await walk('5.85')
     await page.goto('/alarms')
-    await expect(page.getByRole('heading', { name: 'Nothing is wrong now' })).toBeVisible()
+    await expect(page.getByRole('heading', { name: 'No active alarms' })).toBeVisible()
     await page.goto('/site/told')
-    await expect(page.getByText('Tent: T1-pH too high').first()).toBeVisible()
+    await expect(page.getByText('Tent: T1-pH high').first()).toBeVisible()
     await at.press('Stop')
     await expect(page.getByText(/Nobody yet/)).toBeVisible()
   } finally {
@@ -188,7 +188,7 @@ async function sending(page: Page, codes: readonly string[], water = '') {
 
 journey(
   'none',
-  'an alarm at night is mailed, seen and closed; the morning’s digest, and its stop',
+  'an alarm at night is mailed, acknowledged and closed; the morning’s digest, and its stop',
   async ({ page, pass }) => {
     const office = await startPostOffice('no key at all, here')
     try {
@@ -222,18 +222,18 @@ journey(
           .toBe(true)
       const alarms = async () => (await (await page.request.get('/api/alarms')).json()) as { kind: string }[]
       await until(6.5, async () => (await alarms()).some((a) => a.kind === 'high'))
-      await until(7.4, () => office.post.some((p) => p.subject.includes('far too high')))
-      expect(office.post.map((p) => p.subject)).toEqual([expect.stringContaining('Tent: T1-pH far too high')])
+      await until(7.4, () => office.post.some((p) => p.subject.includes('high-high')))
+      expect(office.post.map((p) => p.subject)).toEqual([expect.stringContaining('Tent: T1-pH high-high')])
       await page.goto('/')
       await page.getByRole('link', { name: /^\d alarms?$/ }).click()
-      await expect(page.getByRole('button', { name: 'I saw it' })).toHaveCount((await alarms()).length)
+      await expect(page.getByRole('button', { name: 'Acknowledge' })).toHaveCount((await alarms()).length)
       for (let left = (await alarms()).length; left > 0; left--) {
-        await page.getByRole('button', { name: 'I saw it' }).first().click()
-        await expect(page.getByRole('button', { name: 'I saw it' })).toHaveCount(left - 1)
+        await page.getByRole('button', { name: 'Acknowledge' }).first().click()
+        await expect(page.getByRole('button', { name: 'Acknowledge' })).toHaveCount(left - 1)
       }
-      await expect(page.getByText(/seen by A. Fenn/).first()).toBeVisible()
+      await expect(page.getByText(/acknowledged by A. Fenn/).first()).toBeVisible()
       await until(5.9, async () => (await alarms()).length === 0)
-      await expect(page.getByRole('heading', { name: 'Nothing is wrong now' })).toBeVisible()
+      await expect(page.getByRole('heading', { name: 'No active alarms' })).toBeVisible()
 
       // On the first day on which something is due, in the morning.
       const { today, trips } = await (await page.request.get('/api/plan')).json()
@@ -270,13 +270,13 @@ journey('none', 'twins that part are noticed long before the calendar', async ({
   await both(5.8, 5.82, 40)
   await page.goto('/')
   await expect(page.getByRole('link', { name: /T1-pH/ }).first()).toBeVisible()
-  await expect(page.getByText(/are [\d.]+ pH apart/)).toHaveCount(0)
+  await expect(page.getByText(/differ by [\d.]+ pH/)).toHaveCount(0)
   await expect
     .poll(async () => {
       await both(5.8, 8.2, 6)
       await page.reload()
       await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
-      return page.getByText(/apart, more than both can explain/).count()
+      return page.getByText(/differ by [\d.]+ pH; expected at most/).count()
     })
     .toBeGreaterThan(0)
   await expect(page.getByRole('link', { name: 'Check now' })).toBeVisible()

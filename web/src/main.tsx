@@ -75,6 +75,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./rooms/alarms/AlarmsPage.tsx')).AlarmsPage }),
       },
       {
+        path: 'alarms/history',
+        lazy: async () => ({ Component: (await import('./rooms/alarms/AlarmHistoryPage.tsx')).AlarmHistoryPage }),
+      },
+      {
         path: 'plan',
         lazy: async () => ({ Component: (await import('./rooms/plan/PlanRoom.tsx')).PlanRoom }),
       },

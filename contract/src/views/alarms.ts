@@ -1,25 +1,39 @@
-import type { AlarmKind, AlarmSeverity } from '@frustum/core'
+import type { AlarmKind, AlarmSeverity, AlarmStatistics } from '@frustum/core'
 
 export interface AlarmView {
   id: number
-  /** Null of what is wrong with the site itself. */
+  /** Null for an alarm of the site itself. */
   position: string | null
   place: string | null
-  /** What else it is of: the other of two sensors, a standard, who was to be told. */
+  /** Name of the connection of the sensor's device; null without one. */
+  connection: string | null
+  /** What else it is about: the other of two sensors, a recipient, calibration values. */
   subject: string | null
   kind: AlarmKind
   severity: AlarmSeverity
   raisedAt: number
-  /** What it read then, and the limit that it was beyond, in the unit that is shown. */
+  /** The reading when it was raised, and the limit it exceeded, in the displayed unit. */
   value: number | null
   limit: number | null
   unit: string
   decimals: number
-  /** Null while it lasts. */
-  goneAt: number | null
-  seen: { at: number; by: string } | null
-  /** Until when nobody is told of it. */
-  quiet: { until: number; by: string; reason: string } | null
-  /** Of several that have one cause: what it is. */
-  cause: string | null
+  /** When it returned to normal; null while active. */
+  returnedAt: number | null
+  acknowledged: { at: number; by: string } | null
+  /** While shelved, nobody is notified of it. */
+  shelved: { until: number; by: string; reason: string } | null
+}
+
+export interface AlarmHistoryView {
+  from: number
+  to: number
+  /** All that were active within the period, the newest first. */
+  alarms: AlarmView[]
+  statistics: AlarmStatistics
+}
+
+/** An alarm that needs to know what is usual, and the sensors of which too little is known yet. */
+export interface LearningView {
+  kind: AlarmKind
+  positions: string[]
 }

@@ -49,6 +49,28 @@ export const ALARM_KINDS = [
 ] as const satisfies readonly (ReadingAlarm | SiteAlarm)[]
 export type AlarmKind = (typeof ALARM_KINDS)[number]
 
+/** The name of each kind, as a heading or in a table. */
+export const ALARM_NAMES: Record<AlarmKind, string> = {
+  'high-high': 'High-high',
+  'low-low': 'Low-low',
+  high: 'High',
+  low: 'Low',
+  change: 'Rate of change',
+  impossible: 'Implausible reading',
+  unit: 'Different unit',
+  blind: 'No data',
+  frozen: 'Frozen',
+  apart: 'Redundant sensors differ',
+  noise: 'Noise',
+  unusual: 'Unusual for the time of day',
+  'no-room': 'Disk nearly full',
+  'not-told': 'Messages not delivered',
+  'not-watched': 'Frustum was off',
+  'clock-set': 'Clock changed',
+  'hold-forgotten': 'Outputs on hold too long',
+  'numbers-changed': 'Calibration changed in the device',
+}
+
 export const ALARM_SEVERITIES = ['notice', 'warning', 'alarm'] as const
 export type AlarmSeverity = (typeof ALARM_SEVERITIES)[number]
 

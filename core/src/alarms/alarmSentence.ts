@@ -14,53 +14,53 @@ interface Raised {
   subject: string | null
 }
 
-/** What is wrong: of a position what stands behind its code, of the site a whole sentence. */
+/** States what is wrong. With a sensor, the text follows its code; of the site, it is a whole sentence. */
 export function alarmSentence({ kind, value, limit, unit, decimals, subject }: Raised): Sentence {
   const shown = (v: number | null): Sentence => (v === null ? '' : [quantity(v, unit, decimals)])
   const apart = (v: number | null): Sentence => (v === null ? '' : [difference(Math.abs(v), unit, decimals)])
   const span = (ms: number): Sentence => [timeSpan(ms)]
   switch (kind) {
     case 'high-high':
-      return say`far too high: ${shown(value)}, highest ${shown(limit)}`
+      return say`high-high: ${shown(value)}, limit ${shown(limit)}`
     case 'high':
-      return say`too high: ${shown(value)}, limit ${shown(limit)}`
+      return say`high: ${shown(value)}, limit ${shown(limit)}`
     case 'low-low':
-      return say`far too low: ${shown(value)}, lowest ${shown(limit)}`
+      return say`low-low: ${shown(value)}, limit ${shown(limit)}`
     case 'low':
-      return say`too low: ${shown(value)}, limit ${shown(limit)}`
+      return say`low: ${shown(value)}, limit ${shown(limit)}`
     case 'impossible':
-      return say`reads what cannot be: ${shown(value)}`
+      return say`shows an implausible reading: ${shown(value)}`
     case 'unit':
-      return say`reads ${shown(value)} where it is usually about ${shown(limit)}: another unit, or a fault of the device`
+      return say`shows ${shown(value)}, usually about ${shown(limit)}: a different unit, or a device fault`
     case 'change':
-      return say`changes too fast: by more than ${apart(limit)} in an hour, now ${shown(value)}`
+      return say`changes by more than ${apart(limit)} per hour, now ${shown(value)}`
     case 'blind':
-      return 'does not answer'
+      return 'sends no data'
     case 'frozen':
-      return say`hangs: it has read ${shown(value)} for far longer than it ever stands still`
+      return say`is frozen at ${shown(value)}, for much longer than usual`
     case 'apart':
-      return say`and ${subject ?? ''} are ${apart(value)} apart, more than both can explain (${apart(limit)})`
+      return say`and ${subject ?? ''} differ by ${apart(value)}; expected at most ${apart(limit)}`
     case 'noise':
       return say`is noisier than usual, now ${shown(value)}`
     case 'unusual':
-      return say`is outside its ordinary day: ${shown(value)}, usually ${
-        value !== null && limit !== null && value < limit ? 'from' : 'up to'
-      } ${shown(limit)} at this hour`
+      return value !== null && limit !== null && value < limit
+        ? say`is unusually low: ${shown(value)}, usually at least ${shown(limit)} at this hour`
+        : say`is unusually high: ${shown(value)}, usually at most ${shown(limit)} at this hour`
     case 'numbers-changed':
       return subject === null
         ? 'calibration changed in the device'
         : say`calibration changed in the device: now ${subject}`
     case 'hold-forgotten':
-      return 'has its outputs held for more than two hours: nothing doses there'
+      return 'outputs have been on hold for over two hours, so nothing is being dosed'
     case 'no-room':
-      return say`The disk is nearly full: ${[quantity(value ?? 0, 'MB', 0)]} left`
+      return say`Disk nearly full: ${[quantity(value ?? 0, 'MB', 0)]} left`
     case 'not-told':
-      return say`Messages do not reach ${subject ?? ''}`
+      return say`Messages to ${subject ?? ''} aren't being delivered`
     case 'not-watched':
-      return say`Frustum was off for ${span((value ?? 0) * MINUTE_MS)}: nothing was watched`
+      return say`Frustum was off for ${span((value ?? 0) * MINUTE_MS)}, so nothing was monitored`
     case 'clock-set':
-      return say`The clock of the server was set ${(value ?? 0) < 0 ? 'back' : 'forward'} by ${span(
-        Math.abs(value ?? 0) * 1000,
-      )}, or it slept`
+      return (value ?? 0) < 0
+        ? say`The server's clock was set back by ${span(-1000 * (value ?? 0))}`
+        : say`The server's clock was set forward by ${span(1000 * (value ?? 0))}, or the server slept`
   }
 }

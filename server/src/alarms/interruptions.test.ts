@@ -35,8 +35,8 @@ async function machine() {
   }
   const events = async () => {
     const rows = await db.select().from(alarms)
-    return rows.map(({ kind, value, raisedAt, goneAt }) => {
-      expect(goneAt?.getTime()).toBeGreaterThanOrEqual(raisedAt.getTime())
+    return rows.map(({ kind, value, raisedAt, returnedAt }) => {
+      expect(returnedAt?.getTime()).toBeGreaterThanOrEqual(raisedAt.getTime())
       return { kind, value: Math.round(value ?? Number.NaN) }
     })
   }

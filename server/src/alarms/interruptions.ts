@@ -63,11 +63,11 @@ export class Interruptions {
     const startedAt = now - (this.steady() - this.startedAt) * this.clock.rate
     if (this.isStart && since !== null && startedAt - since >= OFF_MS) {
       const value = (startedAt - since) / MINUTE_MS
-      return recordPastAlarm(tx, { kind: 'not-watched', value, at: since, goneAt: startedAt })
+      return recordPastAlarm(tx, { kind: 'not-watched', value, at: since, returnedAt: startedAt })
     }
     // A start before the last mark shows that the clock was set back while the server was off.
     const jump = this.isStart && since !== null && startedAt < since ? startedAt - since : this.jumpMs
     if (Math.abs(jump) < CLOCK_MS) return
-    await recordPastAlarm(tx, { kind: 'clock-set', value: jump / 1000, at: now, goneAt: now })
+    await recordPastAlarm(tx, { kind: 'clock-set', value: jump / 1000, at: now, returnedAt: now })
   }
 }

@@ -1,6 +1,7 @@
-import type { Clock } from '@frustum/contract'
+import type { Clock, LearningView } from '@frustum/contract'
 import {
   type AlarmChange,
+  type AlarmKind,
   AlarmWatch,
   ApartWatch,
   canExplain,
@@ -213,6 +214,19 @@ export class SensorAlarms {
       this.setUsual(one, await learnDays(this.db, one.installed, this.clock.now()))
       if (performance.now() - began > TURN_MS) return
     }
+  }
+
+  /** Returns the alarms that need to know what is usual, with the sensors of which too little is known yet. */
+  learning(): LearningView[] {
+    const isMissing: Partial<Record<AlarmKind, (one: Watched) => boolean>> = {
+      frozen: ({ installed, usual }) => installed.device.connectionId !== null && usual?.stillMs == null,
+      noise: ({ installed, usual }) => installed.device.connectionId !== null && usual?.noise == null,
+      unusual: ({ usual }) => (usual?.ordinary.length ?? 0) === 0,
+    }
+    return Object.entries(isMissing).flatMap(([kind, is]) => {
+      const positions = [...this.watched.values()].filter(is).map((w) => w.installed.position.code)
+      return positions.length > 0 ? { kind: kind as AlarmKind, positions: positions.sort() } : []
+    })
   }
 
   private setUsual(one: Watched, days: readonly DaySummary[]): void {

@@ -369,9 +369,9 @@ export const alarms = pgTable(
     value: doublePrecision(),
     limit: doublePrecision('limit_value'),
     /** That of its entry of the end, which it repeats: active alarms are looked for every second among all there were. */
-    goneAt: instant('gone_at'),
+    returnedAt: instant('gone_at'),
   },
-  (t) => [index('alarms_by_position').on(t.positionId, t.raisedAt), index('alarms_by_end').on(t.goneAt)],
+  (t) => [index('alarms_by_position').on(t.positionId, t.raisedAt), index('alarms_by_end').on(t.returnedAt)],
 )
 
 /**
@@ -401,7 +401,7 @@ export const alarmEntries = pgTable(
       .notNull()
       .references(() => alarms.id),
     at: instant('at').notNull(),
-    what: text().$type<'seen' | 'quiet' | 'gone'>().notNull(),
+    what: text().$type<'acknowledged' | 'shelved' | 'unshelved' | 'returned'>().notNull(),
     /** Null of what came by itself. */
     operator: text(),
     until: instant('until'),

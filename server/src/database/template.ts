@@ -4,6 +4,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:f
 import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { threadId } from 'node:worker_threads'
 import { StartProblem } from '../problem.ts'
 import { copyLasting, renameLasting } from './lasting.ts'
 import { isAlive } from './lock.ts'
@@ -41,7 +42,7 @@ export function prepareTemplate(): Promise<string> {
  * works beside the final name, which it takes when it is done: what is cut short leaves no half template behind.
  */
 async function make(path: string): Promise<string> {
-  const draft = `${path}.${process.pid}`
+  const draft = `${path}.${process.pid}.${threadId}`
   const failed = () => new StartProblem(`The database could not be made in ${CACHE}. Is there room on the disk?`)
   try {
     mkdirSync(CACHE, { recursive: true })

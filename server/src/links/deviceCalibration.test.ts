@@ -1,6 +1,6 @@
 import { type CalibrationParameters, DAY_MS } from '@frustum/core'
 import { expect, it } from 'vitest'
-import { alarmViews } from '../alarms/alarmStore.ts'
+import { alarmViews } from '../alarms/alarmViews.ts'
 import { lookAtSite } from '../alarms/siteAlarms.ts'
 import { calibrations } from '../database/schema.ts'
 import { newSite } from '../rig/testing/newSite.ts'
@@ -30,8 +30,10 @@ async function watched() {
       await lookAtSite(context, 1e12)
       const views = (await alarmViews(db, now)).filter((a) => a.kind === 'numbers-changed')
       return {
-        active: views.filter((a) => a.goneAt === null).map((a) => [a.position, a.subject?.replaceAll('\u00a0', ' ')]),
-        over: views.filter((a) => a.goneAt !== null).length,
+        active: views
+          .filter((a) => a.returnedAt === null)
+          .map((a) => [a.position, a.subject?.replaceAll('\u00a0', ' ')]),
+        over: views.filter((a) => a.returnedAt !== null).length,
       }
     },
     /** A calibration whose numbers the device was given. */

@@ -19,7 +19,7 @@ import {
 import { computedSensors } from '../ageing/computed.ts'
 import { nextDateOf, outsideAt, type SensorForecast } from '../ageing/forecasts.ts'
 import type { SensorHealth } from '../ageing/health.ts'
-import { alarmViews } from '../alarms/alarmStore.ts'
+import { alarmViews } from '../alarms/alarmViews.ts'
 import { derived } from '../database/derived.ts'
 import type { Database } from '../database/open.ts'
 import { isLinked } from '../links/links.ts'
@@ -138,7 +138,7 @@ export async function rowsOf(
 
 /** The gravest active alarm of each position that speaks of its readings; that there are none is a state of its own. */
 async function activeAlarms(db: Database, now: number): Promise<Map<string, AlarmView>> {
-  const active = (await alarmViews(db, now)).filter((a) => a.goneAt === null && !a.quiet && a.kind !== 'blind')
+  const active = (await alarmViews(db, now)).filter((a) => a.returnedAt === null && !a.shelved && a.kind !== 'blind')
   return new Map(active.toReversed().flatMap((a) => (a.position === null ? [] : [[a.position, a] as const])))
 }
 

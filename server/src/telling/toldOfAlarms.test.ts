@@ -2,13 +2,15 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { createServer } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { AlarmKind } from '@frustum/core'
+import { type AlarmKind, DAY_MS } from '@frustum/core'
 import fc from 'fast-check'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { heavy } from '../../../core/src/testing/heavy.ts'
-import { lastingAlarms, noteOfAlarm, raiseAlarm, setAlarms } from '../alarms/alarmStore.ts'
+import { endAlarm, lastingAlarms, noteOfAlarm, raiseAlarm, setAlarms } from '../alarms/alarmStore.ts'
 import { type Database, type OpenDatabase, openDatabaseIn } from '../database/open.ts'
-import { alarms, messages, recipients, sites, toldAlarms } from '../database/schema.ts'
+import { alarms, connections, devices, messages, positions, recipients, sites, toldAlarms } from '../database/schema.ts'
+import { grouped } from '../grouped.ts'
+import { newSite } from '../rig/testing/newSite.ts'
 import { deliver } from './queue.ts'
 import { currentRecipients } from './settings.ts'
 import { siteText } from './siteText.ts'
@@ -118,7 +120,8 @@ it('each event is told once to each recipient, through kills and recipients that
         } else if (s.do === 'end') await setAlarms(db, [s.kind], [], now)
         else if (s.do === 'acknowledge') {
           const [alarm] = await lastingAlarms(db)
-          if (alarm) await noteOfAlarm(db, alarm.id, { operator: 'A. Fenn', at: new Date(now) }, { what: 'seen' })
+          if (alarm)
+            await noteOfAlarm(db, alarm.id, { operator: 'A. Fenn', at: new Date(now) }, { what: 'acknowledged' })
         } else if (s.do === 'killed') {
           await tellOfAlarms(killedIn(db), await currentRecipients(db), site, now).catch(() => undefined)
         } else {
@@ -133,10 +136,10 @@ it('each event is told once to each recipient, through kills and recipients that
         await look()
       }
       const seen = await db.$client.query<{ id: number }>(
-        "select distinct alarm_id as id from alarm_entries where what = 'seen'",
+        "select distinct alarm_id as id from alarm_entries where what = 'acknowledged'",
       )
       const acknowledged = new Set(seen.rows.map((r) => r.id))
-      for (const { id, kind, goneAt } of await db.select().from(alarms)) {
+      for (const { id, kind, returnedAt } of await db.select().from(alarms)) {
         for (const recipient of ['/after-0', '/after-10']) {
           const of = (what: string) =>
             new Set(
@@ -149,11 +152,54 @@ it('each event is told once to each recipient, through kills and recipients that
           const isOverAtOnce = kind === 'not-watched' || kind === 'clock-set'
           if (isOverAtOnce) expect([kind, raised, over]).toEqual([kind, 1, 0])
           // Whoever isn't reached learns of others alone.
-          else if (goneAt === null && !acknowledged.has(id) && kind !== 'not-told')
+          else if (returnedAt === null && !acknowledged.has(id) && kind !== 'not-told')
             expect([kind, raised]).toEqual([kind, 1])
         }
       }
     }),
     { numRuns: heavy(8, 300), seed: 36 },
   )
+})
+
+it('a storm and its recovery are one message each, which say how many sensors and which connection', async () => {
+  const codes = Array.from({ length: 12 }, (_, i) => `T${i + 1}-pH`)
+  const db = await newSite(codes, START - DAY_MS)
+  await db.insert(connections).values({ name: 'Hall gateway', protocol: 'modbus-tcp' })
+  await db.update(devices).set({ connectionId: 1 })
+  const ids = (await db.select({ id: positions.id }).from(positions)).map((p) => p.id)
+  const wishes = { alarms: 'notice', from: 0, to: 0, repeatMinutes: 0, digestHour: null, reminders: false } as const
+  for (const afterMinutes of [0, 10])
+    await db.insert(recipients).values({
+      name: `after ${afterMinutes}`,
+      by: 'webhook',
+      address: 'http://127.0.0.1:1/',
+      wishes: { ...wishes, afterMinutes },
+      since: new Date(START),
+    })
+  const site = await siteText(db)
+  if (!site) throw new Error('There is a site.')
+  let now = START
+  const pass = async (seconds: number) => {
+    for (let i = 0; i < seconds; i++) {
+      now += 1000
+      await tellOfAlarms(db, await currentRecipients(db), site, now)
+    }
+  }
+  // One after the other, as each is found silent.
+  for (const positionId of ids) {
+    await raiseAlarm(db, { kind: 'blind', positionId, at: now })
+    await pass(4)
+  }
+  await pass(15 * 60)
+  for (const positionId of ids) {
+    await endAlarm(db, { kind: 'blind', positionId }, now)
+    await pass(4)
+  }
+  await pass(5 * 60)
+  const sent = await db.select({ to: messages.recipientId, subject: messages.subject }).from(messages)
+  const subjects = grouped(sent, (m) => m.to)
+  expect([...subjects.values()].map((of) => of.map((m) => m.subject))).toEqual([
+    ['Mill: 12 sensors on Hall gateway send no data', 'Mill: 12 sensors on Hall gateway send data again'],
+    ['Mill: 12 sensors on Hall gateway send no data', 'Mill: 12 sensors on Hall gateway send data again'],
+  ])
 })

@@ -1,9 +1,11 @@
 import type { AlarmView } from '@frustum/contract'
 import { type AlarmKind, alarmSentence, isAtLeast } from '@frustum/core'
 import { and, eq, inArray, isNull, or } from 'drizzle-orm'
-import { alarmViews, lastingAlarms } from '../alarms/alarmStore.ts'
+import { lastingAlarms } from '../alarms/alarmStore.ts'
+import { alarmViews } from '../alarms/alarmViews.ts'
 import type { Database } from '../database/open.ts'
 import { toldAlarms } from '../database/schema.ts'
+import { grouped } from '../grouped.ts'
 import { type Composed, queue, waitingFor } from './queue.ts'
 import type { Recipient } from './settings.ts'
 import type { SiteText } from './siteText.ts'
@@ -11,6 +13,10 @@ import type { SiteText } from './siteText.ts'
 const MINUTE_MS = 60_000
 /** Over before they are told. */
 const OVER_AT_ONCE: readonly AlarmKind[] = ['not-watched', 'clock-set']
+/** Sensors of a connection fail, and recover, one after the other: a message waits until none has followed for so long, ms. */
+const STORM_QUIET_MS = MINUTE_MS
+/** But no longer than this, ms. */
+const STORM_LONGEST_MS = 5 * MINUTE_MS
 /** What says that the water may be wrong. */
 const OF_WATER: readonly AlarmKind[] = ['high-high', 'low-low', 'high', 'low', 'change', 'unusual', 'apart']
 
@@ -45,38 +51,86 @@ export async function tellOfAlarms(
   const lasting = new Set((await lastingAlarms(db)).map((a) => a.id))
   for (const recipient of recipients) {
     const own = told.filter((t) => t.recipientId === recipient.id)
+    const raisedAt = stormTimes(views.filter((v) => v.returnedAt === null && !own.some((t) => t.alarmId === v.id)))
     const due = views.filter((alarm) =>
-      isDue(alarm, { recipient, told: own, waits: waiting.has(recipient.id), site, now }),
+      isDue(alarm, { recipient, told: own, raisedAt, waits: waiting.has(recipient.id), site, now }),
     )
     if (due.length > 0) await tell(db, recipient, { alarms: due, site, now })
-    const over = own.filter((t) => t.goneToldAt === null && !lasting.has(t.alarmId))
+    const over = returnedToTell(
+      own.filter((t) => t.goneToldAt === null && !lasting.has(t.alarmId)),
+      views,
+      now,
+    )
     if (over.length > 0 && isWithin(recipient.wishes, site.hour(now)))
       await tellOfEnd(db, recipient, { over, views, site, now })
   }
 }
 
+const isLost = (alarm: AlarmView): alarm is AlarmView & { connection: string } =>
+  alarm.kind === 'blind' && alarm.connection !== null
+
+/** When each connection's sensors that lost their signal count as raised: with the last of them. */
+function stormTimes(untold: readonly AlarmView[]): ReadonlyMap<string, number> {
+  return lastOfEach(untold.filter(isLost), (alarm) => alarm.raisedAt)
+}
+
+function lastOfEach(
+  alarms: readonly (AlarmView & { connection: string })[],
+  timeOf: (alarm: AlarmView) => number,
+): Map<string, number> {
+  const times = new Map<string, number>()
+  for (const [connection, of] of grouped(alarms, (a) => a.connection)) {
+    const all = of.map(timeOf)
+    times.set(connection, Math.min(Math.max(...all), Math.min(...all) + STORM_LONGEST_MS - STORM_QUIET_MS))
+  }
+  return times
+}
+
+/** Returns those of which the end can be reported: of a connection, once no other one has followed for a while. */
+function returnedToTell(over: readonly Told[], views: readonly AlarmView[], now: number): readonly Told[] {
+  const viewOf = new Map(views.map((v) => [v.id, v]))
+  const lost = over.flatMap((t) => viewOf.get(t.alarmId) ?? []).filter(isLost)
+  const times = lastOfEach(lost, (alarm) => alarm.returnedAt ?? now)
+  return over.filter((t) => {
+    const at = times.get(viewOf.get(t.alarmId)?.connection ?? '')
+    const isOfStorm = lost.some((a) => a.id === t.alarmId)
+    return !isOfStorm || at === undefined || now - at >= STORM_QUIET_MS
+  })
+}
+
 interface Looking {
   recipient: Recipient
   told: readonly Told[]
+  /** Of each connection whose sensors lost their signal, see stormTimes. */
+  raisedAt: ReadonlyMap<string, number>
   /** A message to them is in the queue. */
   waits: boolean
   site: SiteText
   now: number
 }
 
-function isDue(alarm: AlarmView, { recipient: { name, wishes, since }, told, waits, site, now }: Looking): boolean {
+function isDue(
+  alarm: AlarmView,
+  { recipient: { name, wishes, since }, told, raisedAt, waits, site, now }: Looking,
+): boolean {
   const { alarms, afterMinutes, repeatMinutes } = wishes
   if (alarms === null || !isAtLeast(alarm.severity, alarms)) return false
-  if (alarm.seen || alarm.quiet || alarm.raisedAt < since.getTime()) return false
-  if (alarm.goneAt !== null && !OVER_AT_ONCE.includes(alarm.kind)) return false
+  if (alarm.acknowledged || alarm.shelved || alarm.raisedAt < since.getTime()) return false
+  if (alarm.returnedAt !== null && !OVER_AT_ONCE.includes(alarm.kind)) return false
   // That somebody is not reached is for others to know.
   if (alarm.kind === 'not-told' && alarm.subject === name) return false
   if (alarm.severity !== 'alarm' && !isWithin(wishes, site.hour(now))) return false
-  if (now - alarm.raisedAt < afterMinutes * MINUTE_MS) return false
   const before = told.find((t) => t.alarmId === alarm.id)
-  if (!before) return true
+  if (!before) {
+    const storm = isLost(alarm) ? raisedAt.get(alarm.connection) : undefined
+    if (storm !== undefined && now - storm < STORM_QUIET_MS) return false
+    return now - (storm ?? alarm.raisedAt) >= afterMinutes * MINUTE_MS
+  }
   return (
-    repeatMinutes > 0 && !waits && alarm.goneAt === null && now - before.lastAt.getTime() >= repeatMinutes * MINUTE_MS
+    repeatMinutes > 0 &&
+    !waits &&
+    alarm.returnedAt === null &&
+    now - before.lastAt.getTime() >= repeatMinutes * MINUTE_MS
   )
 }
 
@@ -124,50 +178,70 @@ async function tellOfEnd(
 const named = (alarm: AlarmView, site: SiteText): string =>
   [alarm.position, site.text(alarmSentence(alarm))].filter(Boolean).join(' ')
 
-/** A line for each; of one cause one for all. */
-function lines(alarms: readonly AlarmView[], site: SiteText): string[] {
-  const causes = new Set<string>()
-  return alarms.flatMap((alarm) => {
-    if (alarm.cause !== null) {
-      if (causes.has(alarm.cause)) return []
-      causes.add(alarm.cause)
-      const of = alarms.filter((a) => a.cause === alarm.cause)
-      if (of.length > 1)
-        return `${alarm.cause}: ${of.length} sensors at once do not answer (${of.map((a) => a.position).join(', ')}), so it is likely the line. Since ${site.dayTime(Math.min(...of.map((a) => a.raisedAt)))}.`
-    }
-    return `${named(alarm, site)}${alarm.place ? ` (${alarm.place})` : ''}, since ${site.dayTime(alarm.raisedAt)}.`
-  })
+/** Sensors of one connection that lost their signal, or got it back, count as one. */
+function storms(alarms: readonly AlarmView[]): { connection: string; alarms: readonly AlarmView[] }[] {
+  return [...grouped(alarms.filter(isLost), (a) => a.connection)]
+    .filter(([, of]) => of.length > 1)
+    .map(([connection, of]) => ({ connection, alarms: of }))
+}
+
+/** Returns a line for each storm and each other alarm, and the subject: what happened, or how many. */
+function summary(
+  alarms: readonly AlarmView[],
+  words: {
+    storm: (count: number, connection: string) => string
+    stormTimes: (of: readonly AlarmView[]) => string
+    one: (alarm: AlarmView) => string
+    oneTimes: (alarm: AlarmView) => string
+    several: (count: number) => string
+  },
+): { lines: string[]; subject: string } {
+  const groups = storms(alarms)
+  const single = alarms.filter((a) => !groups.some((g) => g.alarms.includes(a)))
+  const heads = [...groups.map((g) => words.storm(g.alarms.length, g.connection)), ...single.map(words.one)]
+  return {
+    lines: [
+      ...groups.map(
+        (g) =>
+          `${words.storm(g.alarms.length, g.connection)}, ${words.stormTimes(g.alarms)}: ${g.alarms.map((a) => a.position).join(', ')}.`,
+      ),
+      ...single.map((a) => `${words.one(a)}${a.place ? ` (${a.place})` : ''}, ${words.oneTimes(a)}.`),
+    ],
+    subject: heads.length === 1 ? (heads[0] as string) : words.several(alarms.length),
+  }
 }
 
 function alarmMessage({ alarms, site, now }: Telling): Composed {
-  const all = lines(alarms, site)
-  const [first] = alarms
-  const what = all.length === 1 && first ? (first.cause ?? named(first, site)) : `${all.length} alarms`
+  const { lines, subject } = summary(alarms, {
+    storm: (count, connection) => `${count} sensors on ${connection} send no data`,
+    stormTimes: (of) => `since ${site.dayTime(Math.min(...of.map((a) => a.raisedAt)))}`,
+    one: (alarm) => named(alarm, site),
+    oneTimes: (alarm) => `since ${site.dayTime(alarm.raisedAt)}`,
+    several: (count) => `${count} alarms`,
+  })
   const caution = alarms.some(({ kind }) => OF_WATER.includes(kind))
-    ? ['', 'A sensor may be wrong as well as the water: measure by other means before you dose or change anything.']
+    ? ['', 'The sensor may be wrong instead of the water. Measure by other means before you dose or change anything.']
     : []
   return {
     key: `alarms ${alarms.map((a) => a.id).join(' ')} at ${now}`,
-    subject: `${site.name}: ${what}`,
-    body: [...all, ...caution].join('\n'),
+    subject: `${site.name}: ${subject}`,
+    body: [...lines, ...caution].join('\n'),
     data: { kind: 'alarms', site: site.name, alarms: alarms.map((alarm) => forPrograms(alarm, site)) },
   }
 }
 
 function endMessage({ alarms, site, now }: Telling): Composed {
-  const [first] = alarms
-  const what =
-    !first || alarms.length > 1
-      ? `${alarms.length} are over`
-      : first.position
-        ? `${first.position} is well again`
-        : `over: ${named(first, site)}`
+  const { lines, subject } = summary(alarms, {
+    storm: (count, connection) => `${count} sensors on ${connection} send data again`,
+    stormTimes: (of) => `since ${site.dayTime(Math.max(...of.map((a) => a.returnedAt ?? now)))}`,
+    one: (alarm) => `${alarm.position ?? site.text(alarmSentence(alarm))} returned to normal`,
+    oneTimes: (alarm) => `${site.dayTime(alarm.returnedAt ?? now)}, not acknowledged. It was: ${named(alarm, site)}`,
+    several: (count) => `${count} alarms returned to normal`,
+  })
   return {
     key: `over ${alarms.map((a) => a.id).join(' ')} at ${now}`,
-    subject: `${site.name}: ${what}`,
-    body: alarms
-      .map((a) => `${named(a, site)}: over since ${site.dayTime(a.goneAt ?? now)}. Nobody has marked it as seen.`)
-      .join('\n'),
+    subject: `${site.name}: ${subject}`,
+    body: lines.join('\n'),
     data: { kind: 'over', site: site.name, alarms: alarms.map((alarm) => forPrograms(alarm, site)) },
   }
 }
@@ -175,8 +249,8 @@ function endMessage({ alarms, site, now }: Telling): Composed {
 const iso = (at: number | null) => (at === null ? null : new Date(at).toISOString())
 
 function forPrograms(alarm: AlarmView, site: SiteText) {
-  const { id, position, place, subject, kind, severity, value, limit, unit, cause } = alarm
-  const [raisedAt, goneAt] = [iso(alarm.raisedAt), iso(alarm.goneAt)]
+  const { id, position, place, connection, subject, kind, severity, value, limit, unit } = alarm
+  const [raisedAt, goneAt] = [iso(alarm.raisedAt), iso(alarm.returnedAt)]
   const text = site.text(alarmSentence(alarm))
-  return { id, position, place, subject, kind, severity, value, limit, unit, cause, text, raisedAt, goneAt }
+  return { id, position, place, connection, subject, kind, severity, value, limit, unit, text, raisedAt, goneAt }
 }

@@ -11,8 +11,8 @@ export function AlarmBadge() {
   useAlarmCalls(data)
   const alarms = data ?? []
   if (alarms.length === 0) return null
-  const loud = alarms.filter((a) => a.seen === null && a.quiet === null)
-  const grave = loud.some((a) => a.severity === 'alarm' && a.goneAt === null)
+  const loud = alarms.filter((a) => a.acknowledged === null && a.shelved === null)
+  const grave = loud.some((a) => a.severity === 'alarm' && a.returnedAt === null)
   return (
     <span role="status" data-alarms>
       <Link
@@ -25,7 +25,7 @@ export function AlarmBadge() {
               : 'soft'
         }`}
       >
-        {loud.length > 0 ? plural(loud.length, 'alarm') : `${plural(alarms.length, 'alarm')}, seen`}
+        {loud.length > 0 ? plural(loud.length, 'alarm') : `${plural(alarms.length, 'alarm')}, acknowledged`}
       </Link>
     </span>
   )

@@ -18,7 +18,7 @@ export function useAlarmCalls(alarms: readonly AlarmView[] | undefined): void {
     known.current = new Set(alarms.map((a) => a.id))
     // Those that were there when the page came are on the page.
     if (!before) return
-    const fresh = alarms.filter((a) => !before.has(a.id) && a.goneAt === null && a.quiet === null)
+    const fresh = alarms.filter((a) => !before.has(a.id) && a.returnedAt === null && a.shelved === null)
     const [first] = fresh
     if (!first) return
     if (sound) play(TONES)

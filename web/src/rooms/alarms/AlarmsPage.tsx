@@ -1,11 +1,19 @@
 import type { AlarmView } from '@frustum/contract'
-import { alarmSentence } from '@frustum/core'
+import { ALARM_NAMES, alarmSentence } from '@frustum/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { dayTime, duration, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
-import { problemOf, useAlarmsQuery, useQuietAlarmMutation, useSeeAlarmMutation, useSiteQuery } from '../../store/api.ts'
+import {
+  problemOf,
+  useAcknowledgeAlarmMutation,
+  useAlarmsQuery,
+  useLearningQuery,
+  useShelveAlarmMutation,
+  useSiteQuery,
+  useUnshelveAlarmMutation,
+} from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
@@ -14,7 +22,7 @@ import { Calls } from './Calls.tsx'
 
 const LOOK_EVERY_MS = 5000
 
-/** What is wrong now, and what was and nobody saw. */
+/** Active alarms, shelved ones, and those that returned to normal unacknowledged. */
 export function AlarmsPage() {
   const { data, error, refetch } = useAlarmsQuery(undefined, {
     pollingInterval: LOOK_EVERY_MS,
@@ -23,85 +31,93 @@ export function AlarmsPage() {
   const { data: site } = useSiteQuery()
   const lead = useMay('lead')
   if (!data || !site) return <Fetching what="the alarms" error={error} onRetry={refetch} />
-  const last = data.filter((a) => a.goneAt === null)
-  const gone = data.filter((a) => a.goneAt !== null)
+  const { timeZone } = site
+  const active = data.filter((a) => a.returnedAt === null && a.shelved === null)
+  const shelved = data.filter((a) => a.returnedAt === null && a.shelved !== null)
+  const returned = data.filter((a) => a.returnedAt !== null)
   return (
     <div className="mx-auto w-full max-w-5xl px-5 py-6">
-      <h1 className="text-2xl">
-        {last.length === 0
-          ? 'Nothing is wrong now'
-          : `${plural(last.length, 'alarm')} ${last.length === 1 ? 'lasts' : 'last'}`}
-      </h1>
+      <div className="flex flex-wrap items-center justify-between gap-x-8 gap-y-2">
+        <h1 className="text-2xl">{active.length === 0 ? 'No active alarms' : plural(active.length, 'active alarm')}</h1>
+        <nav aria-label="More about alarms" className="flex flex-wrap gap-x-6">
+          <Link to="/alarms/history" className="inline-flex min-h-11 items-center underline underline-offset-4">
+            Alarm history
+          </Link>
+          {lead && (
+            <Link to="/site/told" className="inline-flex min-h-11 items-center underline underline-offset-4">
+              Notifications
+            </Link>
+          )}
+        </nav>
+      </div>
       {data.length === 0 && (
         <p className="max-w-prose pt-3 text-lg text-pretty">
-          A sensor raises one when it does not answer, reads what cannot be, hangs, is far from its ordinary day or its
-          twin, or is beyond the limits that are set on the page of its readings. So does what was forgotten: a hold, a
-          visit, a backup.
+          Alarms are raised for lost signal, implausible or frozen readings, noise, unusual values, disagreement with a
+          redundant sensor, and the limits that you set for a sensor.
         </p>
       )}
-      {grouped(last).map(({ cause, alarms }) => (
-        <section key={cause ?? alarms[0]?.id} aria-label={cause ?? 'Alarms'} className="pt-4">
-          {cause && (
+      {byConnection(active).map(({ connection, alarms }) => (
+        <section key={connection ?? alarms[0]?.id} aria-label={connection ?? 'Active alarms'} className="pt-4">
+          {connection && (
             <h2 className="text-base font-bold">
-              {cause}: {plural(alarms.length, 'sensor')} at once, so it is likely the line
+              {connection}: no data from {plural(alarms.length, 'sensor')}. Check the connection first.
             </h2>
           )}
-          <ul>
-            {alarms.map((alarm) => (
-              <Alarm key={alarm.id} alarm={alarm} timeZone={site.timeZone} />
-            ))}
-          </ul>
+          <AlarmList alarms={alarms} timeZone={timeZone} />
         </section>
       ))}
-      {gone.length > 0 && (
-        <section aria-label="Gone, and not seen yet" className="pt-6">
-          <h2 className="text-base soft">Gone, and not seen yet</h2>
-          <ul>
-            {gone.map((alarm) => (
-              <Alarm key={alarm.id} alarm={alarm} timeZone={site.timeZone} />
-            ))}
-          </ul>
-        </section>
-      )}
+      <Section title="Shelved" alarms={shelved} timeZone={timeZone} />
+      <Section title="Returned to normal, not acknowledged" alarms={returned} timeZone={timeZone} />
+      <StillLearning />
       <Calls />
-      {lead && (
-        <p className="pt-3">
-          <Link to="/site/told" className="inline-flex min-h-11 items-center underline underline-offset-4">
-            Who is told when nobody looks
-          </Link>
-        </p>
-      )}
     </div>
   )
 }
 
-/** Those of one cause together, where the first of them stands. */
-function grouped(alarms: readonly AlarmView[]): { cause: string | null; alarms: AlarmView[] }[] {
-  const groups: { cause: string | null; alarms: AlarmView[] }[] = []
-  for (const alarm of alarms) {
-    const known = alarm.cause === null ? undefined : groups.find((g) => g.cause === alarm.cause)
-    if (known) known.alarms.push(alarm)
-    else groups.push({ cause: alarm.cause, alarms: [alarm] })
-  }
-  return groups
+function Section({ title, alarms, timeZone }: { title: string; alarms: readonly AlarmView[]; timeZone: string }) {
+  if (alarms.length === 0) return null
+  return (
+    <section aria-label={title} className="pt-6">
+      <h2 className="text-base soft">{title}</h2>
+      <AlarmList alarms={alarms} timeZone={timeZone} />
+    </section>
+  )
+}
+
+const AlarmList = ({ alarms, timeZone }: { alarms: readonly AlarmView[]; timeZone: string }) => (
+  <ul>
+    {alarms.map((alarm) => (
+      <Alarm key={alarm.id} alarm={alarm} timeZone={timeZone} />
+    ))}
+  </ul>
+)
+
+/** Several sensors of one connection that send no data are one group, at the place of its first. */
+function byConnection(alarms: readonly AlarmView[]): { connection: string | null; alarms: AlarmView[] }[] {
+  const lost = (connection: string | null) => alarms.filter((a) => a.kind === 'blind' && a.connection === connection)
+  return alarms.flatMap((alarm) => {
+    const { connection } = alarm
+    const group = alarm.kind === 'blind' && connection !== null ? lost(connection) : []
+    if (group.length < 2) return { connection: null, alarms: [alarm] }
+    return group[0] === alarm ? { connection, alarms: group } : []
+  })
 }
 
 function Alarm({ alarm, timeZone }: { alarm: AlarmView; timeZone: string }) {
-  const { id, position, place, severity, raisedAt, goneAt, seen, quiet } = alarm
+  const { id, position, place, severity, raisedAt, returnedAt, acknowledged, shelved } = alarm
   const { operator } = useAppSelector(actorOf)
   const may = useMay('operator')
   const now = useNow(30_000)
-  const [see, { isLoading }] = useSeeAlarmMutation()
-  const [quieting, setQuieting] = useState(false)
-  const saw = async () => {
-    const { error } = await see({ id: String(id), operator })
+  const [acknowledge, acknowledging] = useAcknowledgeAlarmMutation()
+  const [unshelve, unshelving] = useUnshelveAlarmMutation()
+  const [isShelving, setShelving] = useState(false)
+  const done = async (answer: Promise<{ error?: Parameters<typeof problemOf>[0] }>) => {
+    const { error } = await answer
     if (error) toast.error(problemOf(error).message)
   }
-  const grave = severity === 'alarm' && goneAt === null
+  const isSevere = severity === 'alarm' && returnedAt === null
   return (
-    <li
-      className={`border-b border-base-300 py-3 pl-4 ${grave ? 'border-l-4 border-l-error' : 'border-l-4 border-l-warning'}`}
-    >
+    <li className={`border-b border-base-300 py-3 pl-4 border-l-4 ${isSevere ? 'border-l-error' : 'border-l-warning'}`}>
       <div className="flex flex-wrap items-center gap-x-5 gap-y-2">
         <p className="min-w-64 flex-1 text-lg">
           {position && (
@@ -113,36 +129,50 @@ function Alarm({ alarm, timeZone }: { alarm: AlarmView; timeZone: string }) {
           )}
           {text(alarmSentence(alarm))}
           <span className="block text-sm soft">
-            {place && `${place}, `}
-            {dayTime(raisedAt, timeZone)}
-            {goneAt === null
-              ? `, for ${duration((now - raisedAt) / 60_000)}`
-              : ` to ${dayTime(goneAt, timeZone)}, ${duration((goneAt - raisedAt) / 60_000)}`}
-            {seen && `, seen by ${seen.by}`}
-            {quiet && `, quiet until ${dayTime(quiet.until, timeZone)} (${quiet.by}: ${quiet.reason})`}
+            {place && `${place} · `}
+            {returnedAt === null
+              ? `since ${dayTime(raisedAt, timeZone)} (${duration((now - raisedAt) / 60_000)})`
+              : `${dayTime(raisedAt, timeZone)} to ${dayTime(returnedAt, timeZone)} (${duration((returnedAt - raisedAt) / 60_000)})`}
+            {acknowledged && ` · acknowledged by ${acknowledged.by}`}
+            {shelved && ` · shelved until ${dayTime(shelved.until, timeZone)} by ${shelved.by}: ${shelved.reason}`}
           </span>
         </p>
         {may && (
           <span className="flex gap-3">
-            {!seen && (
-              <button type="button" className="slant slant-strong" disabled={isLoading} onClick={() => void saw()}>
-                I saw it
+            {!acknowledged && (
+              <button
+                type="button"
+                className="slant slant-strong"
+                disabled={acknowledging.isLoading}
+                onClick={() => void done(acknowledge({ id: String(id), operator }))}
+              >
+                Acknowledge
               </button>
             )}
-            {goneAt === null && (
+            {shelved && (
               <button
                 type="button"
                 className="slant slant-plain"
-                aria-expanded={quieting}
-                onClick={() => setQuieting(!quieting)}
+                disabled={unshelving.isLoading}
+                onClick={() => void done(unshelve({ id: String(id), operator }))}
               >
-                Quiet for ...
+                Unshelve
+              </button>
+            )}
+            {!shelved && returnedAt === null && (
+              <button
+                type="button"
+                className="slant slant-plain"
+                aria-expanded={isShelving}
+                onClick={() => setShelving(!isShelving)}
+              >
+                Shelve
               </button>
             )}
           </span>
         )}
       </div>
-      {quieting && <Quiet id={id} onDone={() => setQuieting(false)} />}
+      {isShelving && <Shelve id={id} onDone={() => setShelving(false)} />}
     </li>
   )
 }
@@ -154,13 +184,13 @@ const MINUTES = [
   [2880, '2 days'],
 ] as const
 
-function Quiet({ id, onDone }: { id: number; onDone: () => void }) {
+function Shelve({ id, onDone }: { id: number; onDone: () => void }) {
   const { operator } = useAppSelector(actorOf)
-  const [quiet, { isLoading }] = useQuietAlarmMutation()
+  const [shelve, { isLoading }] = useShelveAlarmMutation()
   const [reason, setReason] = useState('')
   const [problem, setProblem] = useState<string | null>(null)
   const go = async (minutes: number) => {
-    const { error } = await quiet({ id: String(id), operator, minutes, reason: reason.trim() })
+    const { error } = await shelve({ id: String(id), operator, minutes, reason: reason.trim() })
     if (!error) return onDone()
     const { message, fields } = problemOf(error)
     setProblem(fields?.reason ?? message)
@@ -168,7 +198,7 @@ function Quiet({ id, onDone }: { id: number; onDone: () => void }) {
   return (
     <div className="flex flex-wrap items-end gap-3 pt-3">
       <label className="block">
-        <span className="block text-sm">Why</span>
+        <span className="block text-sm">Reason</span>
         <input
           className="h-12 w-72 max-w-full border border-[color:var(--line)] bg-base-100 px-3 text-lg"
           autoComplete="off"
@@ -188,5 +218,24 @@ function Quiet({ id, onDone }: { id: number; onDone: () => void }) {
         </p>
       )}
     </div>
+  )
+}
+
+/** Alarms that need to know what is usual, and the sensors of which too little is known yet. */
+function StillLearning() {
+  const { data = [] } = useLearningQuery(undefined, { refetchOnMountOrArgChange: true })
+  if (data.length === 0) return null
+  return (
+    <section aria-label="Not monitored yet" className="pt-6">
+      <h2 className="text-base soft">Not monitored yet</h2>
+      <ul className="text-sm">
+        {data.map(({ kind, positions }) => (
+          <li key={kind} className="py-1">
+            <strong>{ALARM_NAMES[kind]}</strong>: {positions.join(', ')}
+          </li>
+        ))}
+      </ul>
+      <p className="text-sm soft">These alarms start after three days of readings.</p>
+    </section>
   )
 }
