@@ -106,10 +106,10 @@ journey(
     await first.getByLabel('Reason').fill('probe taken out')
     await first.getByRole('button', { name: '30 min' }).click()
     await expect(first.getByText(/shelved until .*probe taken out/)).toBeVisible()
-    while ((await page.getByRole('button', { name: 'Acknowledge' }).count()) > 0) {
-      const before = await page.getByRole('button', { name: 'Acknowledge' }).count()
-      await page.getByRole('button', { name: 'Acknowledge' }).first().click()
-      await expect(page.getByRole('button', { name: 'Acknowledge' })).toHaveCount(before - 1)
+    while ((await page.getByRole('button', { name: 'Acknowledge', exact: true }).count()) > 0) {
+      const before = await page.getByRole('button', { name: 'Acknowledge', exact: true }).count()
+      await page.getByRole('button', { name: 'Acknowledge', exact: true }).first().click()
+      await expect(page.getByRole('button', { name: 'Acknowledge', exact: true })).toHaveCount(before - 1)
     }
     await page.request.post('/api/extensions/demo/standins/CH-pH-1', { data: { bath: 'process' } })
     await expect(page.getByText(/CH-pH-1 low/)).toHaveCount(0, { timeout: 120_000 })

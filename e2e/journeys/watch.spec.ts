@@ -148,7 +148,7 @@ journey('none', 'an alarm is mailed, acknowledged and over; who is told is set a
       .toBe(1)
     await expect.poll(() => office.post[0]?.subject).toContain('Tent: T1-pH high')
     await page.getByRole('link', { name: '1 alarm' }).click()
-    await page.getByRole('button', { name: 'Acknowledge' }).click()
+    await page.getByRole('button', { name: 'Acknowledge', exact: true }).click()
     await expect(page.getByText(/acknowledged by A. Fenn/)).toBeVisible()
     await walk('5.85')
     await page.goto('/alarms')
@@ -226,10 +226,10 @@ journey(
       expect(office.post.map((p) => p.subject)).toEqual([expect.stringContaining('Tent: T1-pH high-high')])
       await page.goto('/')
       await page.getByRole('link', { name: /^\d alarms?$/ }).click()
-      await expect(page.getByRole('button', { name: 'Acknowledge' })).toHaveCount((await alarms()).length)
+      await expect(page.getByRole('button', { name: 'Acknowledge', exact: true })).toHaveCount((await alarms()).length)
       for (let left = (await alarms()).length; left > 0; left--) {
-        await page.getByRole('button', { name: 'Acknowledge' }).first().click()
-        await expect(page.getByRole('button', { name: 'Acknowledge' })).toHaveCount(left - 1)
+        await page.getByRole('button', { name: 'Acknowledge', exact: true }).first().click()
+        await expect(page.getByRole('button', { name: 'Acknowledge', exact: true })).toHaveCount(left - 1)
       }
       await expect(page.getByText(/acknowledged by A. Fenn/).first()).toBeVisible()
       await until(5.9, async () => (await alarms()).length === 0)

@@ -12,6 +12,7 @@ export const READING_ALARMS = [
   'apart',
   'noise',
   'unusual',
+  'shifted',
 ] as const
 export type ReadingAlarm = (typeof READING_ALARMS)[number]
 
@@ -44,6 +45,7 @@ export const ALARM_KINDS = [
   'apart',
   'noise',
   'unusual',
+  'shifted',
   'numbers-changed',
   'clock-set',
 ] as const satisfies readonly (ReadingAlarm | SiteAlarm)[]
@@ -63,6 +65,7 @@ export const ALARM_NAMES: Record<AlarmKind, string> = {
   apart: 'Redundant sensors differ',
   noise: 'Noise',
   unusual: 'Unusual for the time of day',
+  shifted: 'Level shift',
   'no-room': 'Disk nearly full',
   'not-told': 'Messages not delivered',
   'not-watched': 'Frustum was off',

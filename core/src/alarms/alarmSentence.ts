@@ -1,4 +1,4 @@
-import { difference, quantity, type Sentence, say, timeSpan } from '../quantities/sentence.ts'
+import { difference, quantity, type Sentence, say, signedQuantity, timeSpan } from '../quantities/sentence.ts'
 import type { AlarmKind } from './alarmKinds.ts'
 
 const MINUTE_MS = 60_000
@@ -13,6 +13,10 @@ interface Raised {
   /** What else it is of: the other of two sensors, a standard, who was to be told. */
   subject: string | null
 }
+
+const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', timeZone: 'UTC' })
+/** "2026-10-12" as "12 Oct": a calendar day is the same in every time zone. */
+const dayText = (day: string | null): string => (day === null ? '' : DAY.format(Date.parse(day)))
 
 /** States what is wrong. With a sensor, the text follows its code; of the site, it is a whole sentence. */
 export function alarmSentence({ kind, value, limit, unit, decimals, subject }: Raised): Sentence {
@@ -46,6 +50,8 @@ export function alarmSentence({ kind, value, limit, unit, decimals, subject }: R
       return value !== null && limit !== null && value < limit
         ? say`is unusually low: ${shown(value)}, usually at least ${shown(limit)} at this hour`
         : say`is unusually high: ${shown(value)}, usually at most ${shown(limit)} at this hour`
+    case 'shifted':
+      return say`has shifted by ${value === null ? '' : [signedQuantity(value, unit, decimals)]} since ${dayText(subject)}; expected at most ${apart(limit)}`
     case 'numbers-changed':
       return subject === null
         ? 'calibration changed in the device'

@@ -170,7 +170,8 @@ export class AlarmWatch {
     const { value, state, at } = reading
     const { isRaised } = this.alarms[kind]
     if (kind === 'blind') return { wants: state === 'blind', delayMs: isRaised ? 0 : DELAYS.blind }
-    if (kind === 'apart') return null
+    // Two sensors, or days, are judged elsewhere.
+    if (kind === 'apart' || kind === 'shifted') return null
     if (state === 'blind') {
       // Without a reading nothing is known of the water.
       this.alarms[kind].gap()

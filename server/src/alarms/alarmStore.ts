@@ -70,7 +70,7 @@ async function endOf(db: Database, alarmId: number, at: number): Promise<void> {
 export async function setAlarms(
   db: Database,
   kinds: readonly AlarmKind[],
-  wrong: readonly (AlarmOf & { at: number; value?: number | null })[],
+  wrong: readonly (AlarmOf & { at: number; value?: number | null; limit?: number | null })[],
   now: number,
 ): Promise<void> {
   const open = (await lastingAlarms(db)).filter(({ kind }) => kinds.includes(kind))

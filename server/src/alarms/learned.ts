@@ -21,6 +21,7 @@ export const learnedThrough = (db: Database) =>
       installationId: learnedDays.installationId,
       through: learnedDays.through,
       readAs: learnedDays.readAs,
+      since: learnedDays.since,
     })
     .from(learnedDays)
 

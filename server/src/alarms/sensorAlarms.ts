@@ -162,7 +162,7 @@ export class SensorAlarms {
     const of = this.watched.get(positionId)
     if (!of) return
     const at = this.clock.now()
-    const raised = READING_ALARMS.filter((kind) => kind !== 'apart' && of.watch.isRaised(kind))
+    const raised = READING_ALARMS.filter((kind) => of.watch.isRaised(kind))
     if (shown === null) {
       this.watched.set(positionId, this.begin(of.installed, of.limits, []))
       for (const kind of raised) this.note(positionId, { kind, raised: false, at, value: null, limit: null })
@@ -258,7 +258,9 @@ export class SensorAlarms {
   }
 }
 
-const isOfReadings = (kind: string): kind is ReadingAlarm => (READING_ALARMS as readonly string[]).includes(kind)
+/** Pairs, and the levels of days, are judged elsewhere. */
+const isOfReadings = (kind: string): kind is ReadingAlarm =>
+  kind !== 'apart' && kind !== 'shifted' && (READING_ALARMS as readonly string[]).includes(kind)
 
 /** How far the adjustments since an instant moved what is displayed, in the unit of errors. */
 const shiftOf = ({ observations }: SensorForecast, since: number): number =>

@@ -1,13 +1,12 @@
 import { statfs } from 'node:fs/promises'
 import { type AlarmKind, modelOf } from '@frustum/core'
-import { max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
-import { visits } from '../database/schema.ts'
 import { openHolds } from '../holds/holds.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { changedDeviceCalibrations, numbersText } from '../links/deviceCalibration.ts'
 import { installedSensors } from '../sensors.ts'
 import { type AlarmOf, setAlarms } from './alarmStore.ts'
+import { lastVisitOf } from './levelShifts.ts'
 
 const HOUR_MS = 3_600_000
 /** Outputs that are held for longer are likely forgotten: nothing doses there (common practice, no source). */
@@ -51,14 +50,6 @@ async function changedNumbers(db: Database): Promise<Wrong[]> {
     const subject = numbersText(modelOf(position.kind), change.held)
     return [{ kind: 'numbers-changed', positionId: position.id, subject, at: change.at.getTime() }]
   })
-}
-
-async function lastVisitOf(db: Database): Promise<Map<number, number>> {
-  const rows = await db
-    .select({ id: visits.installationId, at: max(visits.closedAt) })
-    .from(visits)
-    .groupBy(visits.installationId)
-  return new Map(rows.map(({ id, at }) => [id, at?.getTime() ?? 0]))
 }
 
 async function positionIds(db: Database): Promise<Map<string, number>> {

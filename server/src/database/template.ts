@@ -66,7 +66,7 @@ async function make(path: string): Promise<string> {
 /** What was left by a process that was killed while it made a template. */
 function clearAbandonedDrafts(): void {
   for (const name of readdirSync(CACHE)) {
-    const pid = /^database-\w+\.(\d+)$/.exec(name)?.[1]
+    const pid = /^database-\w+\.(\d+)(?:\.\d+)?$/.exec(name)?.[1]
     if (pid && !isAlive(Number(pid))) rmSync(join(CACHE, name), { recursive: true, force: true })
   }
 }

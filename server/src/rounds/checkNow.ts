@@ -5,7 +5,7 @@ import type { Database } from '../database/open.ts'
 import type { Installed } from '../sensors.ts'
 
 /** What readings say of the sensor itself, and not of the water alone. */
-const OF_SENSOR: readonly AlarmKind[] = ['unit', 'frozen', 'apart', 'noise', 'unusual']
+const OF_SENSOR: readonly AlarmKind[] = ['unit', 'frozen', 'apart', 'noise', 'unusual', 'shifted']
 
 /**
  * Sensors that their own readings speak against: to be checked before their date. Readings alone never say that one is

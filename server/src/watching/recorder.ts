@@ -1,6 +1,7 @@
 import { KeepRule, modelOf, type ReadingState } from '@frustum/core'
 import { inArray, isNull } from 'drizzle-orm'
 import type { Interruptions } from '../alarms/interruptions.ts'
+import { LevelShifts } from '../alarms/levelShifts.ts'
 import type { SensorAlarms } from '../alarms/sensorAlarms.ts'
 import { freeOn, hasRoomForReadings, lookAtSite } from '../alarms/siteAlarms.ts'
 import type { ServerContext } from '../context.ts'
@@ -44,6 +45,7 @@ export function recordReadings(
   { db, live, links, clock, room, log }: ServerContext,
   { alarms, interruptions, dataFolder }: Recording,
 ): () => Promise<void> {
+  const levelShifts = new LevelShifts({ db, clock })
   const followed = new Map<number, Followed>()
   let inVisit = new Set<number>()
   let held = new Set<number>()
@@ -103,6 +105,7 @@ export function recordReadings(
     // After an adjustment the days before are off by it, from then on.
     await alarms.weigh()
     await interruptions.look()
+    await levelShifts.look()
   }
   const check = async () => {
     await checkAllDeviceCalibrations(db, links, await installedSensors(db), new Date(clock.now()))

@@ -62,7 +62,7 @@ describe('Rounds', () => {
     answering({
       '/api/site': SITE,
       '/api/plan': EMPTY_PLAN,
-      '/api/rounds': { rows, empty: [], trips: [], checkNow: [], disagreeing: [], unfit: [] },
+      '/api/rounds': { rows, empty: [], trips: [], checkNow: [], disagreeing: [], unfit: [], toDo: [] },
       '/api/live': [],
     })
     show(<RoundsRoom />)
@@ -80,7 +80,7 @@ describe('Rounds', () => {
     ['viewer', []],
     ['operator', ['/trips/new', '/bench/start/XX-1']],
   ])('offers a %s nothing to press that would be refused', async (role, expected) => {
-    const rounds = { empty: [], trips: [], checkNow: [], disagreeing: [], unfit: [] }
+    const rounds = { empty: [], trips: [], checkNow: [], disagreeing: [], unfit: [], toDo: [] }
     answering({
       '/api/site': SITE,
       '/api/plan': EMPTY_PLAN,
@@ -100,7 +100,7 @@ describe('Rounds', () => {
     answering({
       '/api/site': SITE,
       '/api/plan': EMPTY_PLAN,
-      '/api/rounds': { rows: [], empty: [], trips: [], checkNow: [], disagreeing: [], unfit: [] },
+      '/api/rounds': { rows: [], empty: [], trips: [], checkNow: [], disagreeing: [], unfit: [], toDo: [] },
     })
     const { container } = show(<RoundsRoom />)
     await screen.findByRole('heading')

@@ -148,11 +148,11 @@ function TopTen({ statistics: { top } }: { statistics: AlarmStatistics }) {
   return (
     <section aria-label="Most frequent alarms">
       <h2 className="pb-1 text-lg">Most frequent</h2>
-      <ol className="grid max-w-3xl gap-y-1">
+      <ol className="grid max-w-2xl gap-y-1">
         {top.map(({ kind, position, subject, count, share }) => (
           <li
             key={`${kind} ${position} ${subject}`}
-            className="grid grid-cols-[minmax(0,1fr)_6rem_8rem] items-center gap-x-4"
+            className="grid grid-cols-[minmax(0,1fr)_6rem_7rem] items-center gap-x-4"
           >
             <span className="truncate">
               {position && <strong>{position} </strong>}

@@ -67,20 +67,50 @@ export function AlarmsPage() {
         </section>
       ))}
       <Section title="Shelved" alarms={shelved} timeZone={timeZone} />
-      <Section title="Returned to normal, not acknowledged" alarms={returned} timeZone={timeZone} />
+      <Section title="Returned to normal, not acknowledged" alarms={returned} timeZone={timeZone}>
+        {returned.length > 1 && <AcknowledgeAll alarms={returned} />}
+      </Section>
       <StillLearning />
       <Calls />
     </div>
   )
 }
 
-function Section({ title, alarms, timeZone }: { title: string; alarms: readonly AlarmView[]; timeZone: string }) {
+interface SectionProps {
+  title: string
+  alarms: readonly AlarmView[]
+  timeZone: string
+  children?: React.ReactNode
+}
+
+function Section({ title, alarms, timeZone, children }: SectionProps) {
   if (alarms.length === 0) return null
   return (
     <section aria-label={title} className="pt-6">
-      <h2 className="text-base soft">{title}</h2>
+      <div className="flex flex-wrap items-center justify-between gap-x-6">
+        <h2 className="text-base soft">{title}</h2>
+        {children}
+      </div>
       <AlarmList alarms={alarms} timeZone={timeZone} />
     </section>
+  )
+}
+
+function AcknowledgeAll({ alarms }: { alarms: readonly AlarmView[] }) {
+  const { operator } = useAppSelector(actorOf)
+  const may = useMay('operator')
+  const [acknowledge, { isLoading }] = useAcknowledgeAlarmMutation()
+  const all = async () => {
+    for (const { id } of alarms) {
+      const { error } = await acknowledge({ id: String(id), operator })
+      if (error) return toast.error(problemOf(error).message)
+    }
+  }
+  if (!may) return null
+  return (
+    <button type="button" className="slant slant-plain" disabled={isLoading} onClick={() => void all()}>
+      Acknowledge all
+    </button>
   )
 }
 
@@ -142,7 +172,7 @@ function Alarm({ alarm, timeZone }: { alarm: AlarmView; timeZone: string }) {
             {!acknowledged && (
               <button
                 type="button"
-                className="slant slant-strong"
+                className={returnedAt === null ? 'slant slant-strong' : 'slant'}
                 disabled={acknowledging.isLoading}
                 onClick={() => void done(acknowledge({ id: String(id), operator }))}
               >

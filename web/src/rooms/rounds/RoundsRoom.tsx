@@ -281,7 +281,11 @@ function SensorRow({ row, strong, timeZone, now, shown }: SensorRowProps) {
         {row.openVisit && !row.openVisit.pending
           ? `${row.openVisit.operator} has it in hand since ${clock(row.openVisit.since, timeZone)}, at “${row.openVisit.step}”. `
           : ''}
-        {row.alarm && <strong>Alarm: {text(row.alarm)}. </strong>}
+        {row.alarm && (
+          <strong>
+            {row.position} {text(row.alarm)}.{' '}
+          </strong>
+        )}
         {row.differs && `Differs from ${row.differs.from} by ${text(row.differs.by)}. `}
         {row.live.blindSince ? `No data since ${clock(row.live.blindSince, timeZone)}. ` : ''}
         {row.linked ? '' : row.typed ? `Read ${ago(row.typed.at, now)}. ` : 'Readings are typed. '}
