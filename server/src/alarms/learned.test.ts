@@ -1,7 +1,7 @@
 import { DAY_MS } from '@frustum/core'
 import pino from 'pino'
 import { expect, it } from 'vitest'
-import { devices } from '../database/schema.ts'
+import { connections, devices } from '../database/schema.ts'
 import { keepManyReadings } from '../readings/keepMany.ts'
 import { newSite } from '../rig/testing/newSite.ts'
 import { installedSensors } from '../sensors.ts'
@@ -92,4 +92,15 @@ it('where the device or its display changes, what is usual is learned anew', asy
   await relearn(db, id)
   pass(4 * DAY_MS)
   await expect.poll(async () => later.learn().then(() => stillOf(later)[0])).toBe(3_600_000)
+})
+
+it('where the poll interval of its connection changes, what is usual is learned anew', async () => {
+  const { fill, watch, installed, db } = await site()
+  await db.insert(connections).values({ name: 'Hall gateway', protocol: 'modbus-tcp', settings: { everyMs: 1000 } })
+  await db.update(devices).set({ connectionId: 1 })
+  await fill((await installed())[0]?.installation.id as number, 10)
+  const alarms = await watch()
+  await expect.poll(async () => alarms.learn().then(() => stillOf(alarms)[0])).toBe(3_600_000)
+  await db.update(connections).set({ settings: { everyMs: 60_000 } })
+  await expect.poll(async () => alarms.learn().then(() => stillOf(alarms)[0])).toBeNull()
 })

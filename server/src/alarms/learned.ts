@@ -1,7 +1,7 @@
 import { DAY_MS, type DaySummary, dayStart, daySummary } from '@frustum/core'
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
-import { learnedDays } from '../database/schema.ts'
+import { connections, learnedDays } from '../database/schema.ts'
 import { readingsBetween } from '../readings/readingStore.ts'
 import type { Installed } from '../sensors.ts'
 
@@ -10,9 +10,24 @@ export const USUAL_DAYS = 28
 /** Significant digits that are stored of a noise. */
 const DIGITS = 4
 
-/** Device, setting and source of a sensor's readings, as text. If it changes, learning starts over. */
-export const readAsOf = ({ position: { mapping }, device }: Installed): string =>
-  JSON.stringify([device.id, device.connectionId, device.setting, mapping?.value ?? null, mapping?.signal ?? null])
+/** Poll intervals that were set for connections, ms, by connection. */
+export type PollIntervals = ReadonlyMap<number, number | undefined>
+
+export async function pollIntervals(db: Database): Promise<PollIntervals> {
+  const rows = await db.select({ id: connections.id, settings: connections.settings }).from(connections)
+  return new Map(rows.map(({ id, settings }) => [id, settings.everyMs]))
+}
+
+/** Device, setting, source and poll interval of a sensor's readings, as text. If it changes, learning starts over. */
+export const readAsOf = ({ position: { mapping }, device }: Installed, polls: PollIntervals): string =>
+  JSON.stringify([
+    device.id,
+    device.connectionId,
+    device.setting,
+    mapping?.value ?? null,
+    mapping?.signal ?? null,
+    polls.get(device.connectionId ?? 0) ?? null,
+  ])
 
 /** Returns what is stored of each sensor, without its days. */
 export const learnedThrough = (db: Database) =>
@@ -39,9 +54,14 @@ export async function learnedDaysOf(
 }
 
 /** Summarizes the past days of a sensor that are missing, and returns all days from which typical readings are learned. */
-export async function learnDays(db: Database, installed: Installed, now: number): Promise<DaySummary[]> {
+export async function learnDays(
+  db: Database,
+  installed: Installed,
+  polls: PollIntervals,
+  now: number,
+): Promise<DaySummary[]> {
   const { id } = installed.installation
-  const readAs = readAsOf(installed)
+  const readAs = readAsOf(installed, polls)
   const nothing = { installationId: id, readAs, since: null, through: new Date(0), days: [] }
   await db.insert(learnedDays).values(nothing).onConflictDoNothing()
   const [row] = await db.select().from(learnedDays).where(eq(learnedDays.installationId, id))

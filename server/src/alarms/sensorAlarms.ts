@@ -24,7 +24,7 @@ import type { Installed } from '../sensors.ts'
 import { areTwins, shownError } from '../shown.ts'
 import { hourIn, siteCalendar } from '../zone.ts'
 import { endAlarm, lastingAlarms, raiseAlarm } from './alarmStore.ts'
-import { learnDays, learnedDaysOf, learnedThrough, readAsOf, USUAL_DAYS } from './learned.ts'
+import { learnDays, learnedDaysOf, learnedThrough, pollIntervals, readAsOf, USUAL_DAYS } from './learned.ts'
 
 const MINUTE_MS = 60_000
 /** Two readings so far apart are compared as if they were of one time, ms. */
@@ -206,12 +206,13 @@ export class SensorAlarms {
   async learn(): Promise<void> {
     const began = performance.now()
     const today = dayStart(this.clock.now())
+    const polls = await pollIntervals(this.db)
     const known = new Map((await learnedThrough(this.db)).map((row) => [row.installationId, row]))
     for (const one of this.watched.values()) {
       const of = known.get(one.installed.installation.id)
-      const isCurrent = of?.through.getTime() === today && of.readAs === readAsOf(one.installed)
+      const isCurrent = of?.through.getTime() === today && of.readAs === readAsOf(one.installed, polls)
       if (one.isLearned && isCurrent) continue
-      this.setUsual(one, await learnDays(this.db, one.installed, this.clock.now()))
+      this.setUsual(one, await learnDays(this.db, one.installed, polls, this.clock.now()))
       if (performance.now() - began > TURN_MS) return
     }
   }
