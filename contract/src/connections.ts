@@ -295,6 +295,8 @@ export const lookBody = object({
   unit: number().integer().min(0).max(255),
   /** Reads further addresses too. */
   further: boolean(),
+  /** A look that was wrong. */
+  withdraw: number().integer().min(1),
 }).noUnknown()
 
 export const releaseHoldBody = object({

@@ -17,6 +17,7 @@ import type {
   HoldView,
   IngestView,
   LineView,
+  SearchView,
   TriedView,
 } from './views/connections.ts'
 import type { InstrumentView } from './views/instruments.ts'
@@ -192,6 +193,7 @@ export const ENDPOINTS = {
   holds: get<HoldView[]>()('/api/holds'),
   releaseHold: post<typeof lines.releaseHoldBody, HoldView[]>()('/api/holds/:id/release'),
   find: post<typeof lines.findBody, FinderView>(201, 'lead')('/api/finders'),
+  finders: get<SearchView[]>('lead')('/api/finders'),
   finder: get<FinderView>('lead')('/api/finders/:id'),
   look: post<typeof lines.lookBody, FinderView>(200, 'lead')('/api/finders/:id/look'),
   stopFinder: post<typeof bodies.operatorBody, FinderView>(200, 'lead')('/api/finders/:id/stop'),

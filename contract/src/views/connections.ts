@@ -111,8 +111,8 @@ export interface FoundView {
   /** What stands there, as it came and as it is read. */
   raw: string
   reads: number | null
-  /** What it read at each look. */
-  read: number[]
+  /** What it read nearest to each look; null where it was not read around it. */
+  read: (number | null)[]
   /** Other ways, and other places, that read the same at every moment. */
   same: string[]
 }
@@ -133,6 +133,15 @@ export interface FieldView {
   channel: Channel
 }
 
+/** A search that is under way. */
+export interface SearchView {
+  id: string
+  operator: string
+  /** Name, host or address of the connection. */
+  connection: string
+  startedAt: number
+}
+
 export interface FinderView {
   id: string
   phase: 'units' | 'reading' | 'watching' | 'listening' | 'stopped'
@@ -143,15 +152,18 @@ export interface FinderView {
   unit: number | null
   /** Units that answered, where they were searched. */
   units: number[]
-  /** How many questions were asked so far, of how many that are foreseen. */
+  /** Steps of the search that are done, of how many, and about how long the others take, s; null while nobody can tell. */
   asked: number
   foreseen: number
+  secondsLeft: number | null
   /** What is asked now, in words. */
   asking: string
   /** How many registers can be read. */
   readable: number
-  looks: Partial<Record<Findable, string>>[]
-  found: Partial<Record<Findable, { certain: boolean; left: number; first: FoundView[]; why: string }>>
+  /** What was entered at each look at the display. */
+  looks: { id: number; typed: Partial<Record<Findable, string>> }[]
+  /** The likeliest places first, how many are likely, and by how many looks. */
+  found: Partial<Record<Findable, { certain: boolean; left: number; first: FoundView[]; looks: number }>>
 }
 
 /** Outputs that are held over a line. */

@@ -1,4 +1,4 @@
-import { type ConnectionSettings, FINDABLE, type FindBody, isModbus } from '@frustum/contract'
+import { type ConnectionSettings, FINDABLE, type FindBody, isModbus, type SearchView } from '@frustum/contract'
 import { eq } from 'drizzle-orm'
 import { connections, positions } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
@@ -13,22 +13,25 @@ import { ModbusLine } from '../links/modbus/modbusLine.ts'
 import { notFound, Problem } from '../problem.ts'
 import { checkSettings, secretOf } from './lines.ts'
 
-/** So many may look for something at once: a bus has but one line. */
-const MOST = 3
+/** Searches at once. Beyond it, the one that was left alone for longest ends. */
+const MOST = 8
 
-/** What is being looked for, by whoever connects a device. Lost with the process: nothing in it is a record. */
+interface Search {
+  finder: Finder | FieldFinder
+  operator: string
+  connection: string
+  startedAt: number
+}
+
+/** Searches of people who connect a device. Lost with the process: nothing in them is a record. */
 export class Finders {
-  private readonly running = new Map<string, Finder | FieldFinder>()
+  private readonly running = new Map<string, Search>()
 
   constructor(private readonly context: Pick<RouteContext, 'db' | 'links' | 'clock'>) {}
 
   /** @throws Problem that names the field */
   async start(body: FindBody): Promise<Finder | FieldFinder> {
     const { db } = this.context
-    for (const [id, finder] of this.running) if (finder.ended) this.running.delete(id)
-    if (this.running.size >= MOST) {
-      throw new Problem(409, 'busy', 'Others are looking for something already.', { hint: 'Stop one of them first.' })
-    }
     const shown = readShown(body.shown as Typed)
     const { connectionId: id = null } = body
     const [known] = id === null ? [] : await db.select().from(connections).where(eq(connections.id, id))
@@ -52,8 +55,22 @@ export class Finders {
     const finder = isModbus(protocol)
       ? this.amongRegisters(id, bus, { ...looked, unit: body.unit ?? null })
       : new FieldFinder(await this.sourceOf(bus, body), looked)
-    this.running.set(finder.id, finder)
+    this.makeRoom()
+    const { operator } = body
+    const connection = known?.name ?? settings.host ?? settings.url ?? protocol
+    this.running.set(finder.id, { finder, operator, connection, startedAt: this.context.clock.now() })
     return finder
+  }
+
+  private makeRoom(): void {
+    for (const [id, { finder }] of this.running) if (finder.ended) this.running.delete(id)
+    const alone = [...this.running.values()].sort((a, b) => a.finder.seenAt - b.finder.seenAt)
+    for (const { finder } of alone.slice(0, Math.max(0, alone.length + 1 - MOST))) finder.stop()
+  }
+
+  /** Searches that are under way. */
+  list(): SearchView[] {
+    return [...this.running].flatMap(([id, { finder, ...search }]) => (finder.ended ? [] : [{ id, ...search }]))
   }
 
   private amongRegisters(
@@ -79,14 +96,17 @@ export class Finders {
 
   /** @throws Problem 404 */
   of(id: string): Finder | FieldFinder {
-    const finder = this.running.get(id)
-    if (!finder) throw notFound('search')
-    return finder
+    const search = this.running.get(id)
+    if (!search) throw notFound('search')
+    return search.finder
   }
 
   look(
     id: string,
-    { shown, ...more }: { shown: Typed; unit?: number | undefined; further?: boolean | undefined },
+    {
+      shown,
+      ...more
+    }: { shown: Typed; unit?: number | undefined; further?: boolean | undefined; withdraw?: number | undefined },
   ): Finder | FieldFinder {
     const finder = this.of(id)
     finder.look({ ...more, shown: readShown(shown), typed: shown })
@@ -94,7 +114,7 @@ export class Finders {
   }
 
   stop(): void {
-    for (const finder of this.running.values()) finder.stop()
+    for (const { finder } of this.running.values()) finder.stop()
   }
 }
 

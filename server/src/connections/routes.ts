@@ -66,6 +66,7 @@ export function connectionRoutes({ db, links, clock }: RouteContext, finders: Fi
     return lineView(db, links, position(params.id))
   })
   accept(router, ENDPOINTS.find, findBody, async ({ body }) => (await finders.start(body)).view())
+  serve(router, ENDPOINTS.finders, () => finders.list())
   serve(router, ENDPOINTS.finder, ({ params }) => finders.of(params.id).view())
   accept(router, ENDPOINTS.look, lookBody, ({ params, body }) => finders.look(params.id, body).view())
   accept(router, ENDPOINTS.stopFinder, operatorBody, ({ params }) => {

@@ -281,6 +281,7 @@ export const api = createApi({
         void dispatch(api.util.upsertQueryData('holds', undefined, list))
       }),
       find: change(ENDPOINTS.find),
+      finders: readWhole(ENDPOINTS.finders, []),
       finder: read(ENDPOINTS.finder, (id: string) => ({ id })),
       look: changeShown(ENDPOINTS.look, showFinder),
       stopFinder: changeShown(ENDPOINTS.stopFinder, showFinder),
@@ -407,6 +408,7 @@ export const {
   useDeleteConnectionMutation,
   useEditConnectionMutation,
   useFinderQuery,
+  useFindersQuery,
   useHoldsQuery,
   useReleaseHoldMutation,
   useFindMutation,

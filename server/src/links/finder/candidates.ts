@@ -1,217 +1,319 @@
-import { BYTE_ORDERS, REGISTER_TYPES, type RegisterPlace, type RegisterTable, wordsOfType } from '@frustum/contract'
-import { median } from '@frustum/core'
-import { decodeRegisters } from '../modbus/registers.ts'
+import { BYTE_ORDERS, REGISTER_TYPES, type RegisterPlace, wordsOfType } from '@frustum/contract'
+import { type Conversion, converted, type Usual, usualConversions } from './conversions.ts'
 import type { Displayed } from './display.ts'
+import { numberOf, type Reading, type RegisterLog } from './registerLog.ts'
 
-/** What stood in the registers of a device at one moment: words by address, of each table. */
-export interface Snapshot {
-  at: number
-  tables: Partial<Record<RegisterTable, ReadonlyMap<number, number>>>
-}
-
-/** What a display said, and when somebody said so. */
+/** What a display showed, and when someone read it off. */
 export interface Look {
   at: number
   shown: Displayed
 }
 
 /** One way in which registers could hold what a display shows. */
-export interface Hypothesis extends Pick<RegisterPlace, 'table' | 'address' | 'type' | 'order'> {
-  /** The number is what stands there times ten to this. */
-  power: number
+export interface Hypothesis extends Reading, Conversion {
+  /** Negative logarithm of how usual it is. */
+  strangeness: number
 }
 
 /** A number that was found, by the simplest way to read it. */
 export interface Candidate extends Hypothesis {
   /** Other ways, or other places, that read the same at every moment. */
   same: Hypothesis[]
-  /** How far it was off at each look, in steps of the display. */
-  off: number[]
-  /** What it read nearest to each look. */
-  read: number[]
-  cost: number
+  /** Logarithm of its probability, relative to that of the best. */
+  score: number
+  /** What it read nearest to each look; null where nothing was read around it. */
+  read: (number | null)[]
 }
 
 export interface Found {
   /** The likeliest first. */
   candidates: Candidate[]
-  /** Whether the first is the only one that is left, after looks that differ enough to tell. */
+  /** How many are likely enough to be looked at. */
+  left: number
+  /** Whether all else, also that it is none of them, is improbable. */
   certain: boolean
 }
 
-/** So far apart, in steps of the display, looks must be to tell one number from another. */
+/** How far apart looks must be to tell one number from another, in steps of the display. */
 const APART_STEPS = 20
-/** A display is read and typed some seconds before or after the registers are, ms. */
-const LATE_MS = 20_000
-/** So long does it take to type what was read, ms. */
-const TYPED_WITHIN_MS = 8000
-/** What a second beyond that counts, in steps. */
-const LATE_COST = 0.1
-/** How far a candidate may be off while too little was seen of it, in steps: whoever reads a moving display is late. */
-const LOOSE = { steps: 5, share: 0.005 } as const
-/** How far a number may be off that stood still: rounding one way or the other, and a digit. */
-const TIGHT_STEPS = 1.1
-/** So often must a number be seen around a look to tell whether it stood still. */
-const SEEN_ENOUGH = 3
-/** A display rounds, up or down, and that tells nothing; what it is off beyond weighs this much a step. */
-const ROUNDED = 0.55
-const OFF_COST = 2
-const POWERS = [-6, -5, -4, -3, -2, -1, 0, 1, 2, 3] as const
-/** Of floats: as they are, or in a thousandfold unit. */
-const FLOAT_POWERS = [-3, 0, 3] as const
+/** A display is read off before it is entered, and a register may be renewed later than the display, ms. */
+const AROUND = { before: 40_000, after: 8000 } as const
+const LIKELY = { before: 20_000, after: 4000 } as const
+/** Weight of a moment outside of the likely ones. */
+const UNLIKELY_WEIGHT = 0.2
+/** If nothing was read around a look, what was read within this time of it counts, ms. */
+const FAR_MS = 180_000
+/** How a displayed number strays from the register: rounding, a digit's flicker, a filter, a lag. Half-widths in steps. */
+const STRAYS = [
+  { within: 0.55, share: 0.8 },
+  { within: 1.6, share: 0.14 },
+  { within: 6, share: 0.05 },
+  { within: 30, share: 0.01 },
+] as const
+/** The probability that a look is wrong altogether, such as by a mistyped digit, spread over the numbers it could be. */
+const WRONG_LOOK = Math.log(3e-4)
+/** A look around which a place was not read tells nothing of it: as much as of an average place. */
+const UNREAD_LOOK = -3
+/** The number is none that was read: prior, and for each look. */
+const NONE = { prior: -1, look: Math.log(1 / 500) } as const
+/** What is as near to a look is considered: within so many steps, or that share of it. */
+const NEAR = { steps: 30, share: 0.01 } as const
+/** So many are ranked by all that was read of them. */
+const MOST_RANKED = 500
+/** Candidates that are kept, and those within this much of the best are likely. */
+const KEPT = 300
+const LIKELY_SCORE = -6
+/** All else together has at most this probability before one is called certain. */
+const DOUBT = 1e-3
 
-const isFloat = (type: RegisterPlace['type']) => type === 'float32' || type === 'float64'
 const TYPES = REGISTER_TYPES.filter((type) => type !== 'bit')
+const OF_TYPE: Readonly<Record<RegisterPlace['type'], number>> = {
+  int16: 0,
+  uint16: 0.1,
+  float32: 0,
+  float64: 0.6,
+  int32: 0.5,
+  uint32: 0.6,
+  bcd16: 1,
+  bcd32: 1.2,
+  bit: 9,
+}
+const OF_ORDER = { ABCD: 0, CDAB: 0.1, BADC: 1, DCBA: 0.8 } as const
 
-/** The number that a hypothesis reads in a snapshot; null where it is not there, or none. */
-export function numberIn(snapshot: Snapshot, { table, address, type, order, power }: Hypothesis): number | null {
-  const words = snapshot.tables[table]
-  if (!words) return null
-  const length = wordsOfType(type)
-  const bytes = new Uint8Array(2 * length)
-  for (let i = 0; i < length; i++) {
-    const word = words.get(address + i)
-    if (word === undefined) return null
-    bytes[2 * i] = word >> 8
-    bytes[2 * i + 1] = word & 255
+const decimalsOf = ({ step }: Displayed): number => Math.max(0, Math.round(-Math.log10(step)))
+const ordersOf = (type: RegisterPlace['type']) =>
+  // Of a single word only its bytes can be swapped.
+  wordsOfType(type) === 1 ? (['ABCD', 'BADC'] as const) : BYTE_ORDERS
+
+/** Every way to read the registers that was near a look, and how usual everything is together that was considered. */
+export class Hypotheses {
+  private near: { hypothesis: Hypothesis; score: number }[] = []
+  private total = 0
+  private readonly ways: readonly Way[]
+  /** Of each look, what is near it. */
+  private readonly ranges: readonly { low: number; high: number }[]
+
+  /**
+   * @param temperature the displayed unit of a temperature; null of all else
+   */
+  constructor(
+    private readonly log: RegisterLog,
+    private readonly looks: readonly Look[],
+    temperature: string | null,
+  ) {
+    const [first] = looks
+    this.ranges = looks.map(({ shown: { value, step } }) => {
+      const by = Math.max(NEAR.steps * step, NEAR.share * Math.abs(value))
+      return { low: value - by, high: value + by }
+    })
+    this.ways = first ? waysOf(decimalsOf(first.shown), temperature) : []
   }
-  const raw = decodeRegisters(bytes, { type, order })
-  // Multiplied by 0.01 a whole number is not always the nearest to what is meant.
-  return raw === null ? null : power < 0 ? raw / 10 ** -power : raw * 10 ** power
-}
 
-/** How a look and a hypothesis go together: how far it was off, in steps, at the moment that fits best. */
-function fit(snapshots: readonly Snapshot[], hypothesis: Hypothesis, { at, shown }: Look) {
-  let best: { off: number; read: number; cost: number } | null = null
-  const near: number[] = []
-  for (const snapshot of snapshots) {
-    const after = snapshot.at - at
-    if (Math.abs(after) > LATE_MS) continue
-    const read = numberIn(snapshot, hypothesis)
-    if (read === null) continue
-    near.push(read)
-    const off = Math.abs(read - shown.value) / shown.step
-    // It is read first and typed then: what stood there in the seconds before is as good as what stands there now.
-    const late = after > 0 ? after : Math.max(0, -after - TYPED_WITHIN_MS)
-    const cost = off + (late / 1000) * LATE_COST
-    if (!best || cost < best.cost) best = { off, read, cost }
+  get all(): readonly Hypothesis[] {
+    return this.near.map((n) => n.hypothesis)
   }
-  return best && { ...best, stays: couldBe(near, shown, best.off) }
-}
 
-/** Whether a number that was seen around a look, oldest first, could be what was shown then. */
-function couldBe(near: readonly number[], shown: Displayed, nearest: number): boolean {
-  if (near.length < SEEN_ENOUGH) return nearest <= loose(shown)
-  const steps = near.map((n) => n / shown.step)
-  const total = steps.slice(1).reduce((sum, n, i) => sum + Math.abs(n - (steps[i] as number)), 0)
-  const net = Math.abs((steps.at(-1) as number) - (steps[0] as number))
-  // What goes one way is taken at any of its moments, and a little before or after them; what only jumps about is not.
-  const trend = Math.max(0, 2 * net - total)
-  if (trend > TIGHT_STEPS) return nearest <= TIGHT_STEPS + trend
-  const middle = median(steps)
-  const jitter = median(steps.map((n) => Math.abs(n - middle)))
-  return Math.abs(middle - shown.value / shown.step) <= TIGHT_STEPS + Math.min(LOOSE.steps, 1.5 * jitter)
-}
-
-const loose = ({ value, step }: Displayed): number => Math.max(LOOSE.steps, (LOOSE.share * Math.abs(value)) / step)
-
-/** How unusual a way of writing numbers is: what is simpler and more common comes first (common practice, no source). */
-function strangeness({ type, order, power, address }: Hypothesis, { step }: Displayed): number {
-  const decimals = Math.round(-Math.log10(step))
-  const ofType = {
-    int16: 0,
-    uint16: 0.1,
-    float32: 0,
-    float64: 0.6,
-    int32: 0.5,
-    uint32: 0.6,
-    bcd16: 1,
-    bcd32: 1.2,
-    bit: 9,
+  /** Logarithm of how usual everything is together. */
+  get logTotal(): number {
+    return Math.log(Math.max(this.total, 1))
   }
-  const ofOrder = { ABCD: 0, CDAB: 0.1, BADC: 1, DCBA: 0.8 }
-  const further = isFloat(type) ? Math.abs(power) / 1.5 : Math.abs(-power - decimals) * (-power < decimals ? 1.2 : 0.4)
-  const odd = wordsOfType(type) > 1 && address % 2 === 1 ? 0.1 : 0
-  return ofType[type] + ofOrder[order] + further + odd
-}
 
-/** Every way in which the registers could hold about what was shown. */
-function* hypotheses(snapshot: Snapshot, { value, step }: Displayed): Generator<Hypothesis> {
-  const [low, high] = [
-    value - 3 * loose({ value, step, unit: '' }) * step,
-    value + 3 * loose({ value, step, unit: '' }) * step,
-  ]
-  for (const [table, words] of Object.entries(snapshot.tables) as [RegisterTable, ReadonlyMap<number, number>][]) {
-    for (const address of words.keys()) {
-      for (const type of TYPES) {
-        // Of a single word only its bytes can be swapped.
-        const orders = wordsOfType(type) === 1 ? (['ABCD', 'BADC'] as const) : BYTE_ORDERS
-        for (const order of orders) {
-          const raw = numberIn(snapshot, { table, address, type, order, power: 0 })
-          if (raw === null) continue
-          for (const power of isFloat(type) ? FLOAT_POWERS : POWERS) {
-            const read = raw * 10 ** power
-            if (read >= low && read <= high) yield { table, address, type, order, power }
-          }
-        }
-      }
+  /** Adds the ways to read a register that were near one of the looks: a look that was mistyped must not lose the right one. */
+  consider({ table, address }: Pick<Reading, 'table' | 'address'>): void {
+    const words = this.looks.map((look) => this.log.wordsNear(table, address, look.at))
+    for (const { type, order, strangeness, conversions, usual } of this.ways) {
+      const reading = { table, address, type, order }
+      const raws = words.map((of) => numberOf(of, reading))
+      if (raws.every((raw) => raw === null)) continue
+      this.total += usual
+      const odd = strangeness + (wordsOfType(type) > 1 && address % 2 === 1 ? 0.1 : 0)
+      for (const conversion of conversions) this.add(reading, conversion, odd + conversion.strangeness, raws)
+      if (order === 'ABCD' && (type === 'int16' || type === 'uint16')) this.addTwoPoints(reading, raws)
     }
   }
-}
 
-/** Whether a hypothesis can be what the display showed at every look. */
-function staying(snapshots: readonly Snapshot[], looks: readonly Look[], hypothesis: Hypothesis) {
-  const fits: { off: number; read: number; cost: number }[] = []
-  for (const look of looks) {
-    // Nothing was read around it: it tells nothing.
-    if (!snapshots.some((s) => Math.abs(s.at - look.at) <= LATE_MS)) continue
-    const one = fit(snapshots, hypothesis, look)
-    if (!one?.stays) return null
-    fits.push(one)
+  /** Called millions of times, and nearly always false. */
+  private isNear(raws: readonly (number | null)[], scale: number, offset: number): boolean {
+    for (let i = 0; i < raws.length; i++) {
+      const raw = raws[i] as number | null
+      if (raw === null) continue
+      const { low, high } = this.ranges[i] as { low: number; high: number }
+      const value = raw * scale + offset
+      if (value >= low && value <= high) return true
+    }
+    return false
   }
-  return fits
-}
 
-/**
- * What of a device's registers can be the number that its display shows, by one look or several.
- * @param snapshots what stood in the registers, oldest first
- * @param known what was left by the looks before; missing: everything is tried
- */
-export function findNumber(
-  snapshots: readonly Snapshot[],
-  looks: readonly Look[],
-  known?: readonly Hypothesis[],
-): Found {
-  const [first] = looks
-  const snapshot = first && nearest(snapshots, first.at)
-  if (!first || !snapshot) return { candidates: [], certain: false }
-  const left: Candidate[] = []
-  for (const hypothesis of known ?? hypotheses(snapshot, first.shown)) {
-    const fits = staying(snapshots, looks, hypothesis)
-    if (!fits) continue
-    const off = fits.map((f) => f.off)
-    const cost =
-      strangeness(hypothesis, first.shown) + fits.reduce((sum, f) => sum + OFF_COST * Math.max(0, f.cost - ROUNDED), 0)
-    left.push({ ...hypothesis, same: [], off, read: fits.map((f) => f.read), cost })
+  private add(
+    reading: Reading,
+    { scale, offset }: Conversion,
+    strangeness: number,
+    raws: readonly (number | null)[],
+  ): void {
+    if (!this.isNear(raws, scale, offset)) return
+    const score = raws.reduce<number>((sum, raw, i) => {
+      const { value, step } = (this.looks[i] as Look).shown
+      return sum + (raw === null ? WRONG_LOOK : logOf(density(Math.abs(raw * scale + offset - value) / step)))
+    }, -strangeness)
+    this.near.push({ hypothesis: { ...reading, scale, offset, strangeness }, score })
+    if (this.near.length > 2 * MOST_RANKED) this.drop()
   }
-  const candidates = asOne(
-    snapshots,
-    left.sort((a, b) => a.cost - b.cost || a.address - b.address),
-  )
-  return { candidates, certain: isCertain(snapshots, candidates, looks) }
+
+  /** Keeps the likeliest by what was read nearest to each look. */
+  private drop(): void {
+    this.near = this.near.sort((a, b) => b.score - a.score).slice(0, MOST_RANKED)
+  }
+
+  /** A line through the two looks farthest apart: an input with ends of its own. Two looks always fit it, a third tells. */
+  private addTwoPoints(reading: Reading, raws: readonly (number | null)[]): void {
+    const known = this.looks.flatMap(({ shown }, i) => {
+      const raw = raws[i] ?? null
+      return raw === null ? [] : { shown, raw }
+    })
+    const sorted = known.sort((a, b) => a.shown.value - b.shown.value)
+    const [low, high] = [sorted[0], sorted.at(-1)]
+    if (!low || !high || high.shown.value - low.shown.value < APART_STEPS * high.shown.step) return
+    // With fewer counts than steps it cannot be what is displayed.
+    if (Math.abs(high.raw - low.raw) < APART_STEPS / 2) return
+    const scale = (high.shown.value - low.shown.value) / (high.raw - low.raw)
+    this.total += Math.exp(-TWO_POINTS)
+    this.add(reading, { scale, offset: low.shown.value - low.raw * scale }, TWO_POINTS, raws)
+  }
 }
 
-const nearest = (snapshots: readonly Snapshot[], at: number): Snapshot | undefined =>
-  snapshots.reduce<Snapshot | undefined>(
-    (best, s) => (best && Math.abs(best.at - at) <= Math.abs(s.at - at) ? best : s),
-    undefined,
+interface Way extends Pick<Reading, 'type' | 'order'> {
+  strangeness: number
+  conversions: readonly Usual[]
+  /** How usual all of its conversions are together. */
+  usual: number
+}
+
+function waysOf(decimals: number, temperature: string | null): readonly Way[] {
+  return TYPES.flatMap((type) =>
+    ordersOf(type).map((order): Way => {
+      const strangeness = OF_TYPE[type] + OF_ORDER[order]
+      // Odd byte orders and odd conversions together are too many to tell apart.
+      const isPlain = order === 'ABCD' || order === 'CDAB'
+      const conversions = usualConversions(type, decimals, isPlain ? temperature : null).filter(
+        (c) => isPlain || c.offset === 0,
+      )
+      const usual = conversions.reduce((sum, c) => sum + Math.exp(-strangeness - c.strangeness), 0)
+      return { type, order, strangeness, conversions, usual }
+    }),
   )
+}
+
+/** A conversion that no list has; two looks fit it whatever the register is. */
+const TWO_POINTS = 16
+
+/** How probable a displayed number is, in share of a step, where the register held a number so many steps away. */
+function density(off: number): number {
+  let sum = 0
+  for (const { within, share } of STRAYS) if (off <= within) sum += (share * 0.5) / within
+  return sum
+}
+
+/** The mean density of a stretch in which the register went steadily from one number to another, in steps from the look. */
+function densityBetween(from: number, to: number): number {
+  const [low, high] = from < to ? [from, to] : [to, from]
+  if (high - low < 0.2) return density(Math.abs((low + high) / 2))
+  let sum = 0
+  for (const { within, share } of STRAYS) {
+    const overlap = Math.min(high, within) - Math.max(low, -within)
+    if (overlap > 0) sum += ((share * 0.5) / within) * (overlap / (high - low))
+  }
+  return sum
+}
+
+const weightAt = (after: number): number =>
+  after >= -LIKELY.before && after <= LIKELY.after
+    ? 1
+    : after >= -AROUND.before && after <= AROUND.after
+      ? UNLIKELY_WEIGHT
+      : 0
+
+/** Between reads that are further apart nobody knows how it went, ms. */
+const JOINED_MS = 5000
+
+interface Moment {
+  at: number
+  /** Null where the bits were no number. */
+  value: number | null
+}
+
+/** Logarithm of how probable a look is if the display follows these numbers; and what was read nearest to it. */
+function likelihood(moments: readonly Moment[], { at, shown }: Look): { log: number; read: number | null } {
+  const steps = (value: number) => (value - shown.value) / shown.step
+  let [sum, weights] = [0, 0]
+  let read: number | null = null
+  let nearest = Number.POSITIVE_INFINITY
+  let before: { at: number; value: number } | null = null
+  for (const { at: then, value } of moments) {
+    const weight = weightAt(then - at)
+    if (weight === 0) continue
+    weights += weight
+    if (value !== null) {
+      const off = steps(value)
+      if (Math.abs(off) < nearest) [nearest, read] = [Math.abs(off), value]
+      const isJoined = before !== null && then - before.at <= JOINED_MS
+      sum += weight * (isJoined && before ? densityBetween(steps(before.value), off) : density(Math.abs(off)))
+    }
+    before = value === null ? null : { at: then, value }
+  }
+  if (weights > 0) return { log: logOf(sum / weights), read }
+  const near = moments.filter((m) => Math.abs(m.at - at) <= FAR_MS)
+  const [closest] = near.toSorted((a, b) => Math.abs(a.at - at) - Math.abs(b.at - at))
+  if (!closest) return { log: UNREAD_LOOK, read: null }
+  if (closest.value === null) return { log: WRONG_LOOK, read: null }
+  // It may have moved since: the look tells less of it.
+  return { log: Math.max(UNREAD_LOOK - 2, logOf(density(Math.abs(steps(closest.value))))), read: closest.value }
+}
+
+const logOf = (probability: number): number => Math.log(Math.max(probability, Math.exp(WRONG_LOOK)))
+
+/** Ranks hypotheses by all looks. None is ever thrown out by a look, since a look can be wrong. */
+export function rank(log: RegisterLog, hypotheses: Hypotheses, looks: readonly Look[]): Found {
+  const known = new Map<string, ReturnType<RegisterLog['series']>>()
+  const momentsOf = (hypothesis: Hypothesis): Moment[] => {
+    const { table, address, type, order } = hypothesis
+    const key = `${table} ${address} ${type} ${order}`
+    const series = known.get(key) ?? log.series(hypothesis)
+    known.set(key, series)
+    return series.map(({ at, raw }) => ({ at, value: raw === null ? null : converted(raw, hypothesis) }))
+  }
+  const scored = hypotheses.all.map((hypothesis) => {
+    const moments = momentsOf(hypothesis)
+    const fits = looks.map((look) => likelihood(moments, look))
+    const score = fits.reduce((sum, f) => sum + f.log, -hypothesis.strangeness)
+    const matches = fits.map((f) => f.log)
+    return { ...hypothesis, same: [], score, read: fits.map((f) => f.read), matches, moments }
+  })
+  const sorted = scored.sort((a, b) => b.score - a.score || a.address - b.address).slice(0, KEPT)
+  const candidates = asOne(sorted)
+  const [best] = candidates
+  if (!best) return { candidates: [], left: 0, certain: false }
+  const none = NONE.prior + NONE.look * looks.length + hypotheses.logTotal
+  const others = candidates
+    .slice(1)
+    .reduce((sum, c) => sum + Math.exp(c.score - best.score), Math.exp(none - best.score))
+  return {
+    candidates: candidates.map(({ matches: _, moments: __, ...c }) => ({ ...c, score: c.score - best.score })),
+    left: candidates.filter((c) => c.score - best.score > LIKELY_SCORE).length,
+    certain: others < DOUBT && areApart(looks.filter((_, i) => (best.matches[i] as number) > SURE_MATCH)),
+  }
+}
+
+/** A look that a candidate matches by rounding, or a digit more. */
+const SURE_MATCH = Math.log(density(1.6))
 
 /** Candidates that read the same at every moment are one: a number with an empty high word, a register's mirror. */
-function asOne(snapshots: readonly Snapshot[], sorted: readonly Candidate[]): Candidate[] {
-  const by = new Map<string, Candidate>()
+function asOne<T extends Hypothesis & { same: Hypothesis[]; moments: readonly Moment[] }>(sorted: readonly T[]): T[] {
+  const by = new Map<string, T>()
   for (const candidate of sorted) {
-    const series = snapshots.map((s) => numberIn(s, candidate)).join(' ')
+    const series = candidate.moments
+      .map(({ value }) => value?.toPrecision(7))
+      .filter((value, i, all) => value !== all[i - 1])
+      .join(' ')
     const known = by.get(series)
     if (known) known.same.push(candidate)
     else by.set(series, candidate)
@@ -219,12 +321,10 @@ function asOne(snapshots: readonly Snapshot[], sorted: readonly Candidate[]): Ca
   return [...by.values()]
 }
 
-function isCertain(snapshots: readonly Snapshot[], candidates: readonly Candidate[], looks: readonly Look[]): boolean {
-  const [only, ...others] = candidates
-  if (!only || others.length > 0) return false
-  const values = looks.filter((l) => snapshots.some((s) => Math.abs(s.at - l.at) <= LATE_MS)).map((l) => l.shown.value)
+function areApart(looks: readonly Look[]): boolean {
+  if (looks.length < 2) return false
+  const values = looks.map((l) => l.shown.value)
   const step = Math.max(...looks.map((l) => l.shown.step))
-  const apart = (Math.max(...values) - Math.min(...values)) / step
-  // A float's dust apart from twenty whole steps is twenty.
-  return apart >= APART_STEPS - 1e-6 && only.off.every((off) => off <= TIGHT_STEPS)
+  // Twenty whole steps may differ from twenty by rounding.
+  return (Math.max(...values) - Math.min(...values)) / step >= APART_STEPS - 1e-6
 }

@@ -37,11 +37,12 @@ interface Field {
 export class FieldFinder {
   readonly id = randomUUID()
   private readonly fields = new Map<string, Field>()
-  private readonly looks: { at: number; shown: Shown; typed: Typed }[] = []
+  private looks: { id: number; at: number; shown: Shown; typed: Typed }[] = []
+  private lookIds = 0
   private readonly began = performance.now()
   private readonly close: () => void
   private readonly watch: NodeJS.Timeout
-  private seenAt = performance.now()
+  seenAt = performance.now()
   private heard = 0
   private why: string | null = null
   private stopped = false
@@ -51,7 +52,7 @@ export class FieldFinder {
     private readonly source: FieldSource,
     { shown, typed }: { shown: Shown; typed: Typed },
   ) {
-    this.looks.push({ at: performance.now(), shown, typed })
+    this.looks.push({ id: ++this.lookIds, at: performance.now(), shown, typed })
     this.close = source.open({
       heard: (topic, text, retained) => this.hear(topic, text, retained),
       failed: (why) => {
@@ -59,7 +60,7 @@ export class FieldFinder {
       },
     })
     this.watch = setInterval(() => {
-      if (performance.now() - this.seenAt > LEFT_ALONE_MS) this.end('Nobody looked at it any more.')
+      if (performance.now() - this.seenAt > LEFT_ALONE_MS) this.end('The search ended: nobody was looking.')
     }, 1000)
   }
 
@@ -79,9 +80,11 @@ export class FieldFinder {
     this.close()
   }
 
-  look({ shown, typed }: { shown: Shown; typed: Typed }): void {
+  look({ shown, typed, withdraw }: { shown: Shown; typed: Typed; withdraw?: number | undefined }): void {
     this.seenAt = performance.now()
-    if (!this.stopped && Object.keys(shown).length > 0) this.looks.push({ at: performance.now(), shown, typed })
+    if (this.stopped) return
+    if (Object.keys(shown).length > 0) this.looks.push({ id: ++this.lookIds, at: performance.now(), shown, typed })
+    this.looks = this.looks.filter((l) => l.id !== withdraw)
   }
 
   private hear(topic: string, text: string, retained: boolean): void {
@@ -117,9 +120,10 @@ export class FieldFinder {
       units: [],
       asked: this.heard,
       foreseen: 0,
+      secondsLeft: null,
       asking: this.source.words,
       readable: this.fields.size,
-      looks: this.looks.map(({ typed }) => typed),
+      looks: this.looks.map(({ id, typed }) => ({ id, typed })),
       found: {},
       fields: fields.slice(0, SHOWN_FIELDS),
     }

@@ -1,44 +1,36 @@
 import { randomUUID } from 'node:crypto'
-import {
-  type Channel,
-  FINDABLE,
-  type Findable,
-  type FinderView,
-  type FoundView,
-  type RegisterTable,
-  wordsOfType,
-} from '@frustum/contract'
+import { setImmediate } from 'node:timers/promises'
+import { type Channel, FINDABLE, type Findable, type FinderView, type FoundView, wordsOfType } from '@frustum/contract'
 import type { LineProblem } from '../lineProblem.ts'
 import { type Block, together } from '../modbus/blocks.ts'
-import {
-  type Candidate,
-  type Found,
-  findNumber,
-  type Hypothesis,
-  type Look,
-  numberIn,
-  type Snapshot,
-} from './candidates.ts'
+import { type Candidate, type Found, Hypotheses, type Hypothesis, type Look, rank } from './candidates.ts'
+import { converted } from './conversions.ts'
 import type { Displayed } from './display.ts'
-import { type Area, isStopped, type Readable, readPolitely, type Scanning, SEARCHED_TABLES, scan } from './scan.ts'
+import { RegisterLog } from './registerLog.ts'
+import { type Area, isStopped, readPolitely, Scan, type Scanning, SEARCHED_TABLES, stepsOf } from './scan.ts'
 
-/** Where devices keep what they measure, most of them: the first registers whole, the others by a few tries. */
+/** Where devices keep what they measure, most of them: the first registers whole, the others by tries. */
 const USUAL_AREAS: readonly Area[] = [
   { from: 0, to: 300, whole: true },
   { from: 300, to: 2000, whole: false },
-  { from: 2000, to: 10_000, whole: false },
   { from: 30_000, to: 30_300, whole: false },
   { from: 40_000, to: 40_300, whole: false },
+  { from: 2000, to: 10_000, whole: false },
 ]
 const FURTHER_AREAS: readonly Area[] = [{ from: 10_000, to: 65_536, whole: false }]
-/** Once read through, what may be it is read again so often, ms. */
+/** What is likeliest is read again so often, ms. */
 const WATCH_MS = 1000
+/** So many of the likeliest are read again, in at most so many questions. */
+const WATCHED = 24
+const WATCH_QUESTIONS = 8
+/** What is read later after a look tells nothing of it, ms. */
+const JUDGED_MS = 10_000
 /** Nobody looks at it any more: it ends, ms. */
 const LEFT_ALONE_MS = 90_000
-/** What is kept of the last minutes, to hold a look against. */
-const KEPT_SNAPSHOTS = 240
 /** How many of what is left are shown. */
-const SHOWN = 8
+const SHOWN = 5
+/** Registers that are considered before others get their turn. */
+const TURN = 100
 const UNITS = Array.from({ length: 247 }, (_, i) => i + 1)
 
 export type Shown = Partial<Record<Findable, Displayed>>
@@ -51,6 +43,21 @@ interface Parts {
   close: () => void
 }
 
+interface Entered {
+  id: number
+  at: number
+  shown: Shown
+  typed: Typed
+}
+
+interface NewLook {
+  shown: Shown
+  typed: Typed
+  unit?: number | undefined
+  further?: boolean | undefined
+  withdraw?: number | undefined
+}
+
 /** Looks for what a display shows among the registers of one device. It only reads. */
 export class Finder {
   readonly id = randomUUID()
@@ -58,14 +65,20 @@ export class Finder {
   private why: string | null = null
   private unit: number | null
   private readonly units: number[] = []
-  private asked = 0
-  private foreseen = 0
   private asking = ''
-  private snapshots: Snapshot[] = []
-  private readonly looks: { at: number; shown: Shown; typed: Typed }[] = []
+  /** Steps of the search that is under way, and when it began. */
+  private steps = { done: 0, all: 0, began: 0 }
+  private log = new RegisterLog()
+  private scan: Scan | null = null
+  private looks: Entered[] = []
+  private lookIds = 0
+  private readonly hypotheses: Partial<Record<Findable, Hypotheses>> = {}
+  private readonly considered = new Set<string>()
   private found: Partial<Record<Findable, Found>> = {}
-  private seenAt = performance.now()
+  seenAt = performance.now()
   private watchedAt = 0
+  /** What is to be done next: the registers again for a look, all looks anew, or a search. */
+  private readonly todo = { scan: true, further: false, again: false, judge: false }
   private wake: () => void = () => undefined
 
   constructor(
@@ -73,7 +86,7 @@ export class Finder {
     { unit, shown, typed }: { unit: number | null; shown: Shown; typed: Typed },
   ) {
     this.unit = unit
-    this.looks.push({ at: performance.now(), shown, typed })
+    this.enter(shown, typed)
     void this.run()
   }
 
@@ -85,49 +98,61 @@ export class Finder {
     return this.phase === 'stopped'
   }
 
-  /** Another look at the display, or another unit to look at. */
-  look({
-    shown,
-    typed,
-    unit,
-    further,
-  }: {
-    shown: Shown
-    typed: Typed
-    unit?: number | undefined
-    further?: boolean | undefined
-  }): void {
+  private enter(shown: Shown, typed: Typed): void {
+    if (Object.keys(shown).length === 0) return
+    this.looks.push({ id: ++this.lookIds, at: performance.now(), shown, typed })
+  }
+
+  /** Another look at the display, one that was wrong, another unit, or more addresses. */
+  look({ shown, typed, unit, further, withdraw }: NewLook): void {
     this.seenAt = performance.now()
     if (this.ended) return
     if (unit !== undefined && unit !== this.unit) {
       this.unit = unit
-      this.snapshots = []
+      this.why = null
+      this.log = new RegisterLog()
+      this.scan = null
       this.found = {}
-      this.todo = 'scan'
+      for (const name of FINDABLE) delete this.hypotheses[name]
+      this.considered.clear()
+      this.todo.scan = true
     }
-    if (Object.keys(shown).length > 0) {
-      this.looks.push({ at: performance.now(), shown, typed })
-      this.judge()
+    const before = this.looks.length
+    this.enter(shown, typed)
+    if (this.looks.length > before) this.todo.again = true
+    if (withdraw !== undefined) {
+      this.looks = this.looks.filter((l) => l.id !== withdraw)
+      this.todo.judge = true
     }
-    if (further) this.todo = 'further'
+    if (further) this.todo.further = true
     this.wake()
   }
 
-  private todo: 'scan' | 'further' | null = 'scan'
-
   private async run(): Promise<void> {
     try {
-      if (this.unit === null) await this.searchUnits()
       while (!this.ended) {
-        if (performance.now() - this.seenAt > LEFT_ALONE_MS) return this.end('Nobody looked at it any more.')
-        const { todo } = this
-        this.todo = null
-        if (todo && this.unit !== null) await this.readThrough(todo === 'scan' ? USUAL_AREAS : FURTHER_AREAS)
-        else if (this.unit !== null) await this.watch()
-        if (!this.todo) await this.rest()
+        if (performance.now() - this.seenAt > LEFT_ALONE_MS) return this.end('The search ended: nobody was looking.')
+        await this.turn()
       }
     } catch (error) {
       if (!isStopped(error)) this.end((error as Error).message)
+    }
+  }
+
+  private async turn(): Promise<void> {
+    const { todo } = this
+    if (this.unit === null) {
+      if (this.units.length === 0) await this.searchUnits()
+      else await this.rest()
+    } else if (todo.again || todo.judge) await this.judgeAnew()
+    else if (todo.scan || todo.further) {
+      const areas = todo.scan ? USUAL_AREAS : FURTHER_AREAS
+      if (todo.scan) todo.scan = false
+      else todo.further = false
+      await this.readThrough(areas)
+    } else {
+      await this.watch()
+      await this.rest()
     }
   }
 
@@ -149,128 +174,171 @@ export class Finder {
     this.parts.close()
   }
 
-  private scanning(unit: number): Scanning {
-    return {
+  private scanOf(unit: number): Scan {
+    this.scan ??= new Scan({
       line: this.parts.line,
       unit,
-      stopped: () => this.ended,
+      log: this.log,
+      stopped: () => this.ended || this.unit !== unit,
       between: () => this.between(),
-      asked: ({ table, address, length }) => {
-        this.asked++
-        this.asking = `${length} ${table} register${length === 1 ? '' : 's'} from ${address} of unit ${unit}`
+      asking: ({ table, address, length }) => {
+        this.asking = `${length} ${table} ${length === 1 ? 'register' : 'registers'} from ${address}`
       },
-    }
+    })
+    return this.scan
   }
 
   /** Who is there: a device that refuses a question is there too. */
   private async searchUnits(): Promise<void> {
     this.phase = 'units'
-    this.foreseen = UNITS.length
+    this.steps = { done: 0, all: UNITS.length, began: performance.now() }
     for (const unit of UNITS) {
       if (this.ended || this.unit !== null) break
-      this.asked++
-      this.asking = `one register of unit ${unit}`
-      const there = await readPolitely(
-        { line: this.parts.line, unit },
-        { table: 'holding', address: 0, length: 1 },
-      ).then(
-        () => true,
-        (problem: LineProblem) => {
-          if (problem.code === 'refused' || problem.code === 'no-connection' || problem.code === 'no-port')
-            throw problem
-          return problem.answered
-        },
-      )
-      if (there) this.units.push(unit)
+      this.steps.done++
+      this.asking = `unit ${unit}`
+      if (await this.isThere(unit)) this.units.push(unit)
     }
-    if (this.unit === null && this.units.length === 1) this.unit = this.units[0] as number
-    if (this.units.length === 0 && this.unit === null) throw new Error('No unit from 1 to 247 answers here.')
+    if (this.unit === null && this.units.length === 0) throw new Error('No unit from 1 to 247 answers.')
+    if (this.unit === null && this.units.length === 1 && this.why === null) this.unit = this.units[0] as number
     this.phase = 'reading'
+  }
+
+  private isThere(unit: number): Promise<boolean> {
+    return readPolitely({ line: this.parts.line, unit }, { table: 'holding', address: 0, length: 1 }).then(
+      () => true,
+      (problem: LineProblem) => {
+        if (problem.code === 'refused' || problem.code === 'no-connection' || problem.code === 'no-port') throw problem
+        return problem.answered
+      },
+    )
   }
 
   private async readThrough(areas: readonly Area[]): Promise<void> {
     const unit = this.unit as number
+    const scan = this.scanOf(unit)
     this.phase = 'reading'
-    this.asked = 0
-    this.foreseen = areas.reduce((sum, { from, to, whole }) => sum + Math.ceil((to - from) / (whole ? 16 : 10)), 0) * 2
-    const first = this.snapshots[0] ?? { at: performance.now(), tables: {} }
-    const readable: Readable = new Map(
-      Object.entries(first.tables).map(([table, words]) => [table as RegisterTable, new Map(words)]),
-    )
-    for (const [area, table] of areas.flatMap((a) => SEARCHED_TABLES.map((t) => [a, t] as const))) {
-      const before = sizeOf(readable)
-      await scan(this.scanning(unit), table, area, readable)
-      if (sizeOf(readable) === before) continue
-      this.snapshots[0] = { at: first.at, tables: Object.fromEntries(readable) }
-      // Among more registers there may be more that fit.
-      this.found = {}
-      this.judge()
+    const steps = areas.reduce((sum, area) => sum + SEARCHED_TABLES.length * stepsOf(area), 0)
+    this.steps = { done: 0, all: steps, began: performance.now() }
+    try {
+      for (const [area, table] of areas.flatMap((a) => SEARCHED_TABLES.map((t) => [a, t] as const))) {
+        const { done } = this.steps
+        await scan.area(table, area, () => this.steps.done++)
+        // A table that doesn't answer is left early.
+        this.steps.done = done + stepsOf(area)
+        await this.considerNew()
+        this.rank()
+      }
+    } catch (error) {
+      // Another unit was chosen meanwhile.
+      if (isStopped(error) && !this.ended) return
+      throw error
     }
-    if (sizeOf(readable) === 0) throw new Error(`Unit ${unit} lets no register be read, or does not answer.`)
+    if (this.log.size === 0) {
+      if (this.units.length > 0) throw new Error(`Unit ${unit} doesn't give any registers.`)
+      this.unit = null
+      this.why = `Unit ${unit} doesn't answer.`
+      return
+    }
     this.phase = 'watching'
   }
 
-  /** What was found stays in sight while more is searched. */
-  private async between(): Promise<void> {
-    if (performance.now() - this.watchedAt > WATCH_MS && Object.keys(this.found).length > 0) await this.watch()
-  }
-
-  /** Reads once more what may be it. */
-  private async watch(): Promise<void> {
-    const unit = this.unit as number
-    const tables: Snapshot['tables'] = {}
-    const at = performance.now()
-    this.watchedAt = performance.now()
-    for (const block of this.watched()) {
-      if (this.ended) return
-      const bytes = await readPolitely({ line: this.parts.line, unit }, block).catch(() => null)
-      if (!bytes) continue
-      const words = new Map(tables[block.table] ?? [])
-      for (let i = 0; i < block.length; i++) words.set(block.address + i, bytes.readUInt16BE(2 * i))
-      tables[block.table] = words
+  /** Adds what was read since to what is considered. */
+  private async considerNew(): Promise<void> {
+    let turn = 0
+    for (const place of this.log.places()) {
+      const key = `${place.table} ${place.address}`
+      if (this.considered.has(key)) continue
+      this.considered.add(key)
+      for (const name of FINDABLE) this.hypothesesOf(name)?.consider(place)
+      if (++turn % TURN === 0) await setImmediate()
     }
-    if (this.phase === 'watching') this.asking = `what may be it, of unit ${unit}, once a second`
-    this.snapshots.push({ at, tables })
-    if (this.snapshots.length > KEPT_SNAPSHOTS) this.snapshots.splice(1, 1)
-    this.judge()
   }
 
-  /** Stretches that hold what is left; all that can be read before anything was looked for. */
+  private hypothesesOf(name: Findable): Hypotheses | null {
+    const looks = this.looksOf(name)
+    const [first] = looks
+    if (!first) return null
+    this.hypotheses[name] ??= new Hypotheses(this.log, looks, name === 'temperature' ? first.shown.unit || '°C' : null)
+    return this.hypotheses[name]
+  }
+
+  private looksOf(name: Findable): Look[] {
+    return this.looks.flatMap(({ at, shown }) => {
+      const one = shown[name]
+      return one ? [{ at, shown: one }] : []
+    })
+  }
+
+  /** All that can be read is read near a look, and considered by all looks. */
+  private async judgeAnew(): Promise<void> {
+    const { again } = this.todo
+    this.todo.again = false
+    this.todo.judge = false
+    if (again && this.log.size > 0) await this.scanOf(this.unit as number).again(this.everything())
+    for (const name of FINDABLE) delete this.hypotheses[name]
+    this.considered.clear()
+    await this.considerNew()
+    this.rank()
+  }
+
+  /** What was found stays in sight while more is searched, and a look is not kept waiting. */
+  private async between(): Promise<void> {
+    if (performance.now() - this.seenAt > LEFT_ALONE_MS) this.end('The search ended: nobody was looking.')
+    if (this.todo.again || this.todo.judge) await this.judgeAnew()
+    else if (performance.now() - this.watchedAt > WATCH_MS && this.isNearLook()) await this.watch()
+  }
+
+  private isNearLook(): boolean {
+    return performance.now() - (this.looks.at(-1)?.at ?? 0) < JUDGED_MS
+  }
+
+  /** Reads the likeliest again: what the display shows next is held against what they read up to then. */
+  private async watch(): Promise<void> {
+    this.watchedAt = performance.now()
+    await this.scanOf(this.unit as number).again(this.watched())
+    if (this.phase === 'watching') this.asking = 'the likeliest registers, once a second'
+    if (this.isNearLook()) this.rank()
+  }
+
   private watched(): Block[] {
     const places = Object.values(this.found)
-      .flatMap(({ candidates }) => candidates.flatMap((c) => [c, ...c.same]))
+      .flatMap(({ candidates }) => candidates.slice(0, WATCHED))
       .map(({ table, address, type }) => ({ table, address, length: wordsOfType(type) }))
-    const all = places.length > 0 ? places : everything(this.snapshots[0])
-    // Registers that are not there between two that are would be refused with them.
-    return together(all, 0).flatMap((block) => inParts(block, 100))
+    return together(places, 8).slice(0, WATCH_QUESTIONS)
   }
 
-  private judge(): void {
+  private everything(): Block[] {
+    // Registers that are not there between two that are would be refused with them.
+    return together(
+      [...this.log.places()].map((place) => ({ ...place, length: 1 })),
+      0,
+    )
+  }
+
+  private rank(): void {
     for (const name of FINDABLE) {
-      const looks = this.looks.flatMap(({ at, shown }): Look[] => {
-        const one = shown[name]
-        return one ? [{ at, shown: one }] : []
-      })
-      if (looks.length === 0 || this.snapshots.length === 0) continue
-      const known = this.found[name]?.candidates.flatMap((c): Hypothesis[] => [c, ...c.same])
-      this.found[name] = findNumber(this.snapshots, looks, known)
+      const looks = this.looksOf(name)
+      const hypotheses = this.hypotheses[name]
+      if (looks.length === 0 || !hypotheses) delete this.found[name]
+      else this.found[name] = rank(this.log, hypotheses, looks)
     }
   }
 
   view(): FinderView {
     this.seenAt = performance.now()
-    const [first] = this.snapshots
+    const { done, all, began } = this.steps
     return {
       id: this.id,
       phase: this.phase,
       why: this.why,
       unit: this.unit,
       units: this.units,
-      asked: this.asked,
-      foreseen: this.foreseen,
+      asked: done,
+      foreseen: all,
+      secondsLeft: done === 0 ? null : Math.ceil((((performance.now() - began) / done) * (all - done)) / 1000),
       asking: this.asking,
-      readable: first ? Object.values(first.tables).reduce((sum, words) => sum + words.size, 0) : 0,
-      looks: this.looks.map(({ typed }) => typed),
+      readable: this.log.size,
+      looks: this.looks.map(({ id, typed }) => ({ id, typed })),
       fields: [],
       found: Object.fromEntries(
         Object.entries(this.found).map(([name, found]) => [name, this.foundView(name as Findable, found)]),
@@ -278,70 +346,34 @@ export class Finder {
     }
   }
 
-  private foundView(name: Findable, { candidates, certain }: Found): NonNullable<FinderView['found'][Findable]> {
-    const near = candidates.slice(0, SHOWN)
-    const typed = this.looks.flatMap((l) => l.typed[name] ?? [])
+  private foundView(name: Findable, { candidates, left, certain }: Found): NonNullable<FinderView['found'][Findable]> {
+    const unit = this.looks.find((l) => l.shown[name])?.shown[name]?.unit ?? ''
     return {
       certain,
-      left: candidates.length,
-      first: near.map((c) => this.viewOf(c, this.looks.find((l) => l.shown[name])?.shown[name]?.unit ?? '')),
-      why: whyOf(candidates, certain, typed),
+      left,
+      first: candidates.slice(0, Math.min(SHOWN, left)).map((c) => this.viewOf(c, unit)),
+      looks: this.looksOf(name).length,
     }
   }
 
   private viewOf(candidate: Candidate, unit: string): FoundView {
-    const { table, address, type, order, power, same, read } = candidate
-    const last = this.snapshots.findLast((s) => numberIn(s, candidate) !== null)
-    const channel: Channel = { at: { table, address, type, order }, unit, scale: Number(`1e${power}`), offset: 0 }
+    const { table, address, type, order, scale, offset, same, read } = candidate
+    const raw = this.log.near(candidate, performance.now())
+    const channel: Channel = { at: { table, address, type, order }, unit, scale, offset }
     return {
       channel,
-      raw: last ? rawText(last, candidate) : '',
-      reads: last ? numberIn(last, candidate) : null,
+      raw: this.log
+        .latest(candidate)
+        .map((word) => word.toString(16).toUpperCase().padStart(4, '0'))
+        .join(' '),
+      reads: raw === null ? null : converted(raw, { scale, offset }),
       read,
       same: same.map(wayText),
     }
   }
 }
 
-const wayText = ({ table, address, type, order, power }: Hypothesis): string =>
-  `${table} ${address} as ${type} ${order}${power === 0 ? '' : ` × ${Number(`1e${power}`)}`}`
-
-function rawText(snapshot: Snapshot, { table, address, type }: Hypothesis): string {
-  const words = snapshot.tables[table]
-  return Array.from({ length: wordsOfType(type) }, (_, i) =>
-    (words?.get(address + i) ?? 0).toString(16).toUpperCase().padStart(4, '0'),
-  ).join(' ')
-}
-
-/** Why the first is thought to be it, in a sentence. */
-function whyOf(candidates: readonly Candidate[], certain: boolean, typed: readonly string[]): string {
-  const [first] = candidates
-  const said = typed.join(', then ')
-  if (!first) {
-    return `Nothing that can be read was ${said} within a few digits. Look whether it is shown in another unit, or read further addresses.`
-  }
-  const read = first.read.map((r) => Number(r.toPrecision(6))).join(', then ')
-  if (certain) return `It read ${read} when the display said ${said}, and nothing else did.`
-  if (typed.length < 2) {
-    return `${candidates.length} can be it by one look. Let the display change by twenty of its last digits or more, as by dipping the sensor into something else, and type what it says then.`
-  }
-  return candidates.length === 1
-    ? `It read ${read} when the display said ${said}. The looks are too alike to be sure of it: look once more when the display has changed.`
-    : `${candidates.length} went along with the display: ${said}. The first was nearest (${read}); look again when it shows something else.`
-}
-
-function everything(snapshot: Snapshot | undefined): Block[] {
-  if (!snapshot) return []
-  return (Object.entries(snapshot.tables) as [RegisterTable, ReadonlyMap<number, number>][]).flatMap(([table, words]) =>
-    [...words.keys()].map((address) => ({ table, address, length: 1 })),
-  )
-}
-
-const inParts = ({ table, address, length }: Block, most: number): Block[] =>
-  Array.from({ length: Math.ceil(length / most) }, (_, i) => ({
-    table,
-    address: address + i * most,
-    length: Math.min(most, length - i * most),
-  }))
-
-const sizeOf = (readable: Readable): number => [...readable.values()].reduce((sum, words) => sum + words.size, 0)
+const wayText = ({ table, address, type, order, scale, offset }: Hypothesis): string =>
+  `${table} ${address} as ${type} ${order}${scale === 1 ? '' : ` × ${Number(scale.toPrecision(6))}`}${
+    offset === 0 ? '' : ` + ${Number(offset.toPrecision(6))}`
+  }`

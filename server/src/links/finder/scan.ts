@@ -3,115 +3,151 @@ import { ILLEGAL_FUNCTION, type LineProblem } from '../lineProblem.ts'
 import type { Block } from '../modbus/blocks.ts'
 import type { Asking } from '../modbus/modbusLine.ts'
 import { readBlock, wordsFor } from '../modbus/stretches.ts'
+import type { RegisterLog } from './registerLog.ts'
 
 /** What is read of a device while it is searched, and how politely. */
 export interface Scanning {
   line: { inTurn<T>(asking: Asking<T>): Promise<T> }
   unit: number
+  /** Where what was read is kept. */
+  log: RegisterLog
   /** Ends the search at the next question. */
   stopped: () => boolean
-  /** Called between questions: what was found already is not to be lost from sight meanwhile. */
+  /** Called between questions: what was found already stays in sight meanwhile. */
   between: () => Promise<void>
-  /** Told after each question. */
-  asked: (what: Block, there: boolean) => void
+  /** Told before each question. */
+  asking: (what: Block) => void
 }
 
-/** So many registers at a time, at most. */
-const BLOCK = 32
-const QUARTER = 8
-/** At most so many questions a second. */
+/** Registers at a time in a search, at most; and again where so many are refused. */
+const SIZES = [32, 8, 1] as const
+/** Registers at a time where all of them were read before. */
+const KNOWN_SIZE = 96
+/** Time between two questions, ms: at most 80 a second. */
 const EVERY_MS = 12
 /** After so many questions in a row without an answer a table is left. */
 const SILENT = 3
-/** Every so many registers one is asked for, where nothing is known to be. */
-const STRIDE = 10
-/** Where a block was found, it is looked through so far on both sides. */
-const AROUND = 64
+/** Where nothing is known to be, one register of so many is asked for. Measured values come in rows of four and more. */
+const STRIDE = 4
+/** Around a register that was found, so many are looked through on both sides. */
+const AROUND = 32
 
-/** What was found readable, in words by address. */
-export type Readable = Map<RegisterTable, Map<number, number>>
-
-/** Those that hold numbers; what is measured stands mostly in the first. */
+/** Those that hold numbers; what is measured is mostly in the first. */
 export const SEARCHED_TABLES = ['input', 'holding'] as const
 
-/** A stretch of addresses, looked through one and all, or by a few tries that are followed where they meet something. */
+/** A stretch of addresses, looked through one and all, or by tries that are followed where they meet something. */
 export interface Area {
   from: number
   to: number
   whole: boolean
 }
 
-/** Reads what a device lets be read of a stretch of addresses of a table, into what is known of it. */
-export async function scan(
-  scanning: Scanning,
-  table: RegisterTable,
-  { from, to, whole }: Area,
-  readable: Readable,
-): Promise<void> {
-  const words = readable.get(table) ?? new Map<number, number>()
-  readable.set(table, words)
-  const search = new Search(scanning, table, words)
-  if (whole) await search.whole(from, to)
-  else await search.sparsely(from, to)
-}
+/** How many steps it takes to go through an area of one table, at most about as many questions. */
+export const stepsOf = ({ from, to, whole }: Area): number => Math.ceil((to - from) / (whole ? SIZES[0] : STRIDE))
 
 class Stopped extends Error {}
 
-class Search {
+/** Reads what one device lets be read. What it refuses teaches how many registers it gives at a time. */
+export class Scan {
+  /** Registers that it gives at a time. */
+  private most: number = SIZES[0]
+  private mostKnown = KNOWN_SIZE
   private silent = 0
-  private readonly gone = new Set<number>()
+  private readonly gone = new Set<string>()
 
-  constructor(
-    private readonly scanning: Scanning,
-    private readonly table: RegisterTable,
-    private readonly words: Map<number, number>,
-  ) {}
+  constructor(private readonly scanning: Scanning) {}
 
-  async whole(from: number, to: number): Promise<void> {
-    for (let address = from; address < to; address += BLOCK)
-      await this.block(address, Math.min(BLOCK, to - address), BLOCK)
+  /**
+   * Reads what can be read of an area of a table.
+   * @param step called after each step, see stepsOf
+   */
+  async area(table: RegisterTable, { from, to, whole }: Area, step: () => void): Promise<void> {
+    this.silent = 0
+    if (whole) return this.whole(table, from, to, step)
+    // Every second try first: what is found by it, most of it, is found in half the time.
+    for (const start of [from, from + STRIDE])
+      for (let address = start; address < to; address += 2 * STRIDE) {
+        step()
+        if (this.isKnown(table, address, 1) || !(await this.ask(table, address, 1, performance.now()))) continue
+        await this.whole(table, Math.max(from, address - AROUND), Math.min(to, address + AROUND), () => undefined)
+      }
   }
 
-  async sparsely(from: number, to: number): Promise<void> {
-    for (let address = from; address < to; address += STRIDE) {
-      if (this.words.has(address) || !(await this.ask(address, 1))) continue
-      const begin = Math.max(from, address - AROUND)
-      await this.whole(begin, Math.min(to, address + AROUND))
+  /** Reads all registers again that could be read, of those that are wanted. */
+  async again(wanted: readonly Block[]): Promise<void> {
+    for (const { table, address, length } of wanted) {
+      // The words of a number count as of one moment, also where a device gives one at a time.
+      const at = performance.now()
+      for (let a = address; a < address + length; a += this.mostKnown) {
+        const part = Math.min(this.mostKnown, address + length - a)
+        if (await this.ask(table, a, part, at, true)) continue
+        if (part <= this.most) continue
+        this.mostKnown = this.most
+        for (let b = a; b < a + part; b += this.most)
+          await this.ask(table, b, Math.min(this.most, a + part - b), at, true)
+      }
     }
   }
 
-  /** Reads a stretch; one that is refused in smaller ones: its quarters, then each of its registers. */
-  private async block(address: number, length: number, size: number): Promise<void> {
-    if (this.known(address, length) || (await this.ask(address, length)) || length === 1) return
-    const next = size > QUARTER ? QUARTER : 1
-    for (let a = address; a < address + length; a += next)
-      await this.block(a, Math.min(next, address + length - a), next)
+  private async whole(table: RegisterTable, from: number, to: number, step: () => void): Promise<void> {
+    for (let address = from; address < to; address += SIZES[0]) {
+      step()
+      await this.block(table, address, Math.min(SIZES[0], to - address), performance.now())
+    }
   }
 
-  private known(address: number, length: number): boolean {
-    for (let a = address; a < address + length; a++) if (!this.words.has(a) && !this.gone.has(a)) return false
+  /** Reads a stretch; one that is refused in smaller ones. Returns whether all of it was read. */
+  private async block(table: RegisterTable, address: number, length: number, at: number): Promise<boolean> {
+    if (this.isKnown(table, address, length)) return true
+    if (length <= this.most && (await this.ask(table, address, length, at))) return true
+    if (length === 1 || this.silent >= SILENT) return false
+    const size = SIZES.find((s) => s < length) ?? 1
+    let isWhole = true
+    for (let a = address; a < address + length; a += size)
+      isWhole = (await this.block(table, a, Math.min(size, address + length - a), at)) && isWhole
+    // Refused together, given one by one: it is the number of them that it refuses.
+    if (isWhole && size < this.most) this.most = size
+    return isWhole
+  }
+
+  private isKnown(table: RegisterTable, address: number, length: number): boolean {
+    for (let a = address; a < address + length; a++)
+      if (!this.scanning.log.has(table, a) && !this.gone.has(`${table} ${a}`)) return false
     return true
   }
 
-  /** Whether a stretch is there; what stands in it is kept. */
-  private async ask(address: number, length: number): Promise<boolean> {
-    const { stopped, asked } = this.scanning
+  /** Whether a stretch could be read; what it holds is kept. */
+  private async ask(
+    table: RegisterTable,
+    address: number,
+    length: number,
+    at: number,
+    isAgain = false,
+  ): Promise<boolean> {
+    const { stopped, asking, between, log } = this.scanning
     if (stopped()) throw new Stopped()
-    await this.scanning.between()
-    if (this.silent >= SILENT) return false
-    const block: Block = { table: this.table, address, length }
+    if (!isAgain) {
+      await between()
+      if (this.silent >= SILENT) return false
+    }
+    const block: Block = { table, address, length }
+    asking(block)
     const bytes = await readPolitely(this.scanning, block).catch((problem: LineProblem) => {
       if (!problem.answered) this.silent++
       else this.silent = problem.exception === ILLEGAL_FUNCTION ? SILENT : 0
       return null
     })
-    asked(block, bytes !== null)
     if (!bytes) {
-      if (length === 1) this.gone.add(address)
+      if (length === 1 && !isAgain) this.gone.add(`${table} ${address}`)
       return false
     }
     this.silent = 0
-    for (let i = 0; i < length; i++) this.words.set(address + i, bytes.readUInt16BE(2 * i))
+    log.add(
+      table,
+      address,
+      Array.from({ length }, (_, i) => bytes.readUInt16BE(2 * i)),
+      at,
+    )
     return true
   }
 }

@@ -14,7 +14,7 @@ interface FieldTreeProps {
 export function FieldTree({ finder, offered, onTake, onTime }: FieldTreeProps) {
   const fits = finder.fields.filter((f) => f.fits.length > 0)
   const others = finder.fields.filter((f) => f.fits.length === 0)
-  const looks = finder.looks.filter((l) => Object.keys(l).length > 0).length
+  const looks = finder.looks.filter((l) => Object.keys(l.typed).length > 0).length
   return (
     <div>
       {fits.length > 0 && (

@@ -7,28 +7,37 @@ import {
   type LineView,
   type MessageFormat,
   type Protocol,
+  type RegisterPlace,
 } from '@frustum/contract'
-import { useState } from 'react'
+import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
+import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
-import { plural } from '../../components/format.ts'
-import { problemOf, useFinderQuery, useFindMutation, useLookMutation, useStopFinderMutation } from '../../store/api.ts'
+import { duration, plural } from '../../components/format.ts'
+import {
+  problemOf,
+  useFinderQuery,
+  useFindersQuery,
+  useFindMutation,
+  useLookMutation,
+  useStopFinderMutation,
+} from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 import { type ChannelDraft, channelDraft, type LineDraft, NotANumber, whereOf } from './draft.ts'
 import { FieldTree } from './FieldTree.tsx'
-import { figured } from './numbers.ts'
+import { withUnit } from './numbers.ts'
 
 const NAMES: Record<Findable, string> = { value: 'Value', signal: 'Signal', temperature: 'Temperature' }
 const POLL_MS = 1000
 
-/** How it is looked for. */
+/** How it is searched. */
 const HOW: Readonly<Record<string, string>> = {
   registers:
-    'Type what it reads now, with all its digits. The registers of the device are read, at most 80 questions a second.',
-  mqtt: 'Type what it reads now, if you can see it. What is published is listened to for half a minute, and what fits stands first.',
-  http: 'Type what it reads now, if you can see it. The page is fetched every two seconds, and what fits stands first.',
-  push: 'Type what it reads now, if you can see it, and let it send once.',
+    "Enter what the display shows now, with all its digits. Frustum reads the device's registers, at most 80 requests a second.",
+  mqtt: 'Enter what the display shows now, if you can see it. Frustum listens for half a minute and lists what matches first.',
+  http: 'Enter what the display shows now, if you can see it. Frustum fetches the page every two seconds and lists what matches first.',
+  push: 'Enter what the display shows now, if you can see it, then let the device send once.',
 }
 
 interface FinderPanelProps {
@@ -42,7 +51,7 @@ interface FinderPanelProps {
   onErrors: (errors: Record<string, string>) => void
 }
 
-/** Finds by what the display says: no manual is needed. */
+/** Finds registers and fields by what the display shows: no manual is needed. */
 export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onErrors }: FinderPanelProps) {
   const { operator } = useAppSelector(actorOf)
   const [find, { isLoading: starting }] = useFindMutation()
@@ -51,14 +60,28 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
   const [id, setId] = useState<string | null>(null)
   const [shown, setShown] = useState<Partial<Record<Findable, string>>>({})
   const [errors, setErrors] = useState<Record<string, string>>({})
+  const { data: searches = [] } = useFindersQuery(undefined, { pollingInterval: 5 * POLL_MS })
   const { data: finder } = useFinderQuery(id ?? '', { skip: id === null, pollingInterval: POLL_MS })
   const running = id !== null && finder !== undefined && finder.phase !== 'stopped'
+  // A search ends with its page.
+  useEffect(() => {
+    if (!id) return
+    const leave = () => {
+      const body = new Blob([JSON.stringify({ operator })], { type: 'application/json' })
+      navigator.sendBeacon?.(addressOf(ENDPOINTS.stopFinder, { id }), body)
+    }
+    window.addEventListener('pagehide', leave)
+    return () => {
+      window.removeEventListener('pagehide', leave)
+      void stop({ id, operator })
+    }
+  }, [id, operator, stop])
+  const others = searches.filter((s) => s.id !== id)
   const told = (error: unknown) => {
     const { message, hint, fields } = problemOf(error)
     setErrors(fields ?? {})
-    // What is wrong with the display is said beside it, and there alone.
-    const others = Object.entries(fields ?? {}).filter(([key]) => !FINDABLE.some((name) => name === key))
-    if (fields) onErrors(Object.fromEntries(others))
+    const elsewhere = Object.entries(fields ?? {}).filter(([key]) => !FINDABLE.some((name) => name === key))
+    if (fields) onErrors(Object.fromEntries(elsewhere))
     else toast.error(message, { description: hint })
   }
   const offered = FINDABLE.filter((name) => name !== 'signal' || line.units.signal[0] !== line.units.value[0])
@@ -79,7 +102,7 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
       else throw error
     }
   }
-  const again = async (more: { unit?: number; further?: boolean }) => {
+  const again = async (more: { unit?: number; further?: boolean; withdraw?: number }) => {
     if (!id) return
     const answer = await look({ id, operator, shown: typed(), ...more })
     if (answer.data) {
@@ -90,9 +113,9 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
   }
   return (
     <div className="border-l-4 border-accent bg-base-200 p-4">
-      <h3 className="font-bold">Find it by what the display says</h3>
+      <h3 className="font-bold">Find it by the displayed value</h3>
       <p className="max-w-prose pt-1 pb-3 text-pretty soft">
-        {HOW[isModbus(protocol) ? 'registers' : protocol] ?? ''} Nothing is ever written to it.
+        {HOW[isModbus(protocol) ? 'registers' : protocol] ?? ''} Nothing is written to the device.
       </p>
       <div className="flex flex-wrap items-start gap-x-4">
         {offered.map((name) => (
@@ -108,11 +131,11 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
         <span className="pt-6">
           {running ? (
             <button type="button" className="slant slant-strong" disabled={looking} onClick={() => void again({})}>
-              It says this now
+              Add reading
             </button>
           ) : (
             <button type="button" className="slant slant-strong" disabled={starting} onClick={() => void begin()}>
-              Find it
+              Search
             </button>
           )}
         </span>
@@ -131,6 +154,9 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
           onFurther={() => void again({ further: true })}
         />
       )}
+      {finder && running && finder.looks.length > 0 && (
+        <Looks finder={finder} onWithdraw={(withdraw) => void again({ withdraw })} />
+      )}
       {finder && finder.fields.length > 0 && (
         <FieldTree
           finder={finder}
@@ -144,6 +170,25 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
           const found = finder.found[name]
           return found ? <Found key={name} name={name} found={found} onTake={onTake} /> : null
         })}
+      {others.length > 0 && (
+        <section aria-label="Other searches" className="border-t border-base-300 pt-3 text-sm">
+          <h4 className="soft">Other searches</h4>
+          <ul>
+            {others.map((s) => (
+              <li key={s.id} className="flex flex-wrap items-center gap-x-4">
+                {s.connection}, {s.operator}
+                <button
+                  type="button"
+                  className="min-h-11 underline underline-offset-4"
+                  onClick={() => void stop({ id: s.id, operator })}
+                >
+                  Stop
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      )}
     </div>
   )
 }
@@ -157,7 +202,7 @@ function Progress({
   onUnit: (unit: number) => void
   onFurther: () => void
 }) {
-  const { phase, why, asked, foreseen, asking, readable, units, unit } = finder
+  const { phase, why, asked, foreseen, secondsLeft, asking, readable, units, unit } = finder
   return (
     <div role="status" className="pb-2 text-sm">
       {phase === 'stopped' ? (
@@ -170,22 +215,28 @@ function Progress({
         </p>
       ) : phase === 'watching' ? (
         <p>
-          {plural(readable, 'register')} of unit {unit} can be read. Asking for {asking}.{' '}
+          {plural(readable, 'register')} of unit {unit} can be read.{' '}
           <button type="button" className="min-h-11 underline underline-offset-4" onClick={onFurther}>
-            Read further addresses
+            Search all addresses (about 6 min)
           </button>
         </p>
       ) : (
         <>
-          <p>
-            {phase === 'units' ? 'Looking for who answers' : 'Reading through'}: {asking}.
-          </p>
-          <progress className="progress w-full max-w-md" value={Math.min(asked, foreseen)} max={foreseen} />
+          {why && <p className="font-bold text-warning">{why}</p>}
+          {unit === null && units.length > 0 ? null : (
+            <>
+              <p>
+                {phase === 'units' ? 'Scanning unit IDs' : `Reading registers of unit ${unit}`}: {asking}
+                {secondsLeft === null ? '' : `, about ${duration(secondsLeft / 60)} left`}
+              </p>
+              <progress className="progress w-full max-w-md" value={Math.min(asked, foreseen)} max={foreseen} />
+            </>
+          )}
         </>
       )}
       {unit === null && units.length > 0 && (
         <p className="flex flex-wrap items-center gap-3 py-2">
-          These answer:
+          {units.length === 1 ? 'This unit answers:' : 'These units answer:'}
           {units.map((u) => (
             <button key={u} type="button" className="slant" onClick={() => onUnit(u)}>
               Unit {u}
@@ -194,6 +245,22 @@ function Progress({
         </p>
       )}
     </div>
+  )
+}
+
+/** What was entered; a reading that was wrong can be withdrawn. */
+function Looks({ finder, onWithdraw }: { finder: FinderView; onWithdraw: (id: number) => void }) {
+  return (
+    <ul aria-label="Readings entered" className="flex flex-wrap gap-x-6 border-t border-base-300 py-1 text-sm">
+      {finder.looks.map(({ id, typed }) => (
+        <li key={id} className="flex items-center gap-2">
+          <span className="font-mono">{Object.values(typed).join(', ')}</span>
+          <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => onWithdraw(id)}>
+            Withdraw
+          </button>
+        </li>
+      ))}
+    </ul>
   )
 }
 
@@ -217,9 +284,9 @@ export function Found({ name, found: newest, onTake }: FoundProps) {
       <p className="max-w-prose text-pretty">
         <strong>
           {NAMES[name]}:{' '}
-          {found.certain ? 'certain.' : found.left === 0 ? 'not found.' : `${plural(found.left, 'place')} left.`}
+          {found.certain ? 'found.' : found.left === 0 ? 'no match.' : `${plural(found.left, 'match', 'matches')}.`}
         </strong>{' '}
-        {found.why}
+        {adviceOf(found)}
       </p>
       <ul
         onPointerDown={() => setHeld(newest)}
@@ -228,7 +295,7 @@ export function Found({ name, found: newest, onTake }: FoundProps) {
         onPointerLeave={release}
       >
         {found.first.map((one, i) => (
-          <Place key={placeKey(one)} name={name} one={one} first={i === 0} onTake={onTake} />
+          <Place key={placeKey(one)} name={name} one={one} certain={found.certain && i === 0} onTake={onTake} />
         ))}
       </ul>
       {found.left > found.first.length && <p className="text-sm soft">and {found.left - found.first.length} more</p>}
@@ -238,43 +305,99 @@ export function Found({ name, found: newest, onTake }: FoundProps) {
 
 const placeKey = ({ channel }: FoundView) => JSON.stringify([channel.at, channel.scale])
 
-function Place({
-  name,
-  one,
-  first,
-  onTake,
-}: {
+/** What to do next. */
+function adviceOf({ certain, left, looks }: FoundProps['found']): string {
+  if (certain) return `It followed the display at ${looks} readings, and no other register did.`
+  if (left === 0) return 'Check the unit of the reading, or search all addresses.'
+  if (looks < 2)
+    return 'Change the reading by at least 20 of its last digits, for example in another solution. Then enter what the display shows.'
+  return 'Add another reading when the display shows something else.'
+}
+
+const TYPE_NAMES: Partial<Record<RegisterPlace['type'], string>> = {
+  int16: '16-bit signed',
+  uint16: '16-bit',
+  int32: '32-bit signed',
+  uint32: '32-bit',
+  float32: '32-bit decimal',
+  float64: '64-bit decimal',
+  bcd16: '16-bit BCD',
+  bcd32: '32-bit BCD',
+}
+
+interface PlaceProps {
   name: Findable
   one: FoundView
-  first: boolean
+  certain: boolean
   onTake: FoundProps['onTake']
-}) {
-  const { at, scale } = one.channel
+}
+
+function Place({ name, one, certain, onTake }: PlaceProps) {
+  const [asking, setAsking] = useState(false)
+  const { at, scale, offset, unit } = one.channel
   if (!('table' in at)) return null
+  const register = `${at.table === 'input' ? 'Input register' : 'Register'} ${at.address}`
+  const take = () => {
+    setAsking(false)
+    onTake(name, channelDraft(one.channel))
+  }
   return (
-    <li className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-t border-base-300 py-1 sm:grid-cols-[15rem_8rem_1fr_auto]">
-      <span>
-        <strong>
-          {at.table} {at.address}
-        </strong>{' '}
-        <span className="soft">
-          {at.type} {at.order}
-          {scale === 1 ? '' : ` × ${scale}`}
-        </span>
-      </span>
-      <span className="font-mono">{one.reads === null ? '–' : figured(one.reads)}</span>
-      <span className="text-sm soft max-sm:hidden">
-        <span className="font-mono">{one.raw}</span>
-        {one.same.length > 0 &&
-          `, the same as ${one.same.slice(0, 2).join(' and ')}${one.same.length > 2 ? ' ...' : ''}`}
-      </span>
+    <li className="flex flex-wrap items-start justify-between gap-x-4 border-t border-base-300 py-1">
+      <div className="min-w-56 flex-1">
+        <p>
+          <strong>{register}</strong> <span className="soft">({TYPE_NAMES[at.type] ?? at.type})</span>
+          {one.reads === null ? (
+            ''
+          ) : (
+            <>
+              , shows <span className="font-mono">{withUnit(one.reads, unit).trim()}</span>
+            </>
+          )}
+        </p>
+        <details className="text-sm">
+          <summary className="min-h-11 w-fit cursor-pointer content-center underline underline-offset-4">
+            Details
+          </summary>
+          <dl className="grid grid-cols-[auto_1fr] gap-x-4 pb-2">
+            <dt className="soft">Table</dt>
+            <dd>{at.table}</dd>
+            <dt className="soft">Type</dt>
+            <dd>
+              {at.type}, byte order {at.order}
+            </dd>
+            <dt className="soft">Scale</dt>
+            <dd className="font-mono">{Number(scale.toPrecision(6))}</dd>
+            <dt className="soft">Offset</dt>
+            <dd className="font-mono">{Number(offset.toPrecision(6))}</dd>
+            <dt className="soft">Raw</dt>
+            <dd className="font-mono">{one.raw}</dd>
+            {one.same.length > 0 && (
+              <>
+                <dt className="soft">Same value</dt>
+                <dd>{one.same.slice(0, 3).join('; ')}</dd>
+              </>
+            )}
+          </dl>
+        </details>
+      </div>
       <button
         type="button"
-        className={first ? 'slant slant-strong' : 'slant'}
-        onClick={() => onTake(name, channelDraft(one.channel))}
+        className={certain ? 'slant slant-strong' : 'slant'}
+        onClick={() => (certain ? take() : setAsking(true))}
       >
-        Take this
+        Use this
       </button>
+      {asking && (
+        <p className="flex w-full flex-wrap items-center gap-3 py-2">
+          Not certain yet. Use {register.toLowerCase()} anyway?
+          <button type="button" className="slant" onClick={take}>
+            Use anyway
+          </button>
+          <button type="button" className="slant slant-plain" onClick={() => setAsking(false)}>
+            Keep searching
+          </button>
+        </p>
+      )}
     </li>
   )
 }
