@@ -1,7 +1,7 @@
 import { fixed } from '../../components/format.ts'
 
 /** A raw number to as many figures as tell it from its neighbours. */
-export function figured(value: number): string {
+function figured(value: number): string {
   const short = String(Number(value.toPrecision(5)))
   return /e/.test(short) ? short : fixed(value, (short.split('.')[1] ?? '').length)
 }
