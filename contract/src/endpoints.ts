@@ -217,6 +217,8 @@ export const ENDPOINTS = {
   bringLog: post<null, BringLogView>(200, 'lead')('/api/bring/log', ['operator', 'name', 'options']),
   takenFiles: get<TakenFile[]>()('/api/bring/taken'),
   takenFileReport: file()('/api/bring/taken/:id.csv'),
+  /** The answer of a request that took longer than its sender waited; 202 while it is under way. */
+  job: get<unknown>()('/api/jobs/:id'),
   /** Null while nothing is taken in. */
   bringProgress: get<BringProgress | null>()('/api/bring/progress'),
 

@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs'
-import type { BringLogOptions, SeriesView } from '@frustum/contract'
+import { type BringLogOptions, type BringProgress, LOG_AS_IT_LOOKS, type SeriesView } from '@frustum/contract'
 import { expect, it } from 'vitest'
 import { heavy } from '../../core/src/testing/heavy.ts'
-import { ownSite } from '../support/ownSite.ts'
+import { operator, ownSite } from '../support/ownSite.ts'
 
 const MINUTE = 60_000
 const DAY = 1440 * MINUTE
@@ -189,3 +189,37 @@ it('many rows come in whole, once, with their roll-ups, however often they come'
   expect(sum?.mean).toBeCloseTo(mean([...bins.values()].map(mean)), 6)
   expect(sum?.min).toBe(values.reduce((a, b) => Math.min(a, b)))
 }, 900_000)
+
+it('an import that takes longer than its sender waits is answered early, reports its progress, and its outcome is fetched', async () => {
+  const site = await logSite()
+  const from = Date.UTC(2026, 2, 1)
+  const lines = Array.from({ length: 20_000 }, (_, i) => `${new Date(from + i * MINUTE).toISOString()},8.1`)
+  const send = (file: string) => {
+    const query = new URLSearchParams({
+      name: 'log.csv',
+      operator,
+      options: JSON.stringify({ ...LOG_AS_IT_LOOKS, take: true }),
+    })
+    const headers = { prefer: 'respond-async, wait=0', 'content-type': 'application/octet-stream' }
+    return fetch(`${site.url()}/api/bring/log?${query}`, { method: 'POST', body: file, headers })
+  }
+  const early = await send(`time,T1-pH\n${lines.join('\n')}`)
+  expect(early.status).toBe(202)
+  const address = `${site.url()}${early.headers.get('location')}`
+  const seen: number[] = []
+  let outcome = await fetch(address)
+  while (outcome.status === 202) {
+    const progress = await site.get<BringProgress | null>('bring/progress')
+    if (progress) seen.push(progress.done / progress.of)
+    outcome = await fetch(address)
+  }
+  expect(outcome.status).toBe(200)
+  expect(await outcome.json()).toMatchObject({ taken: lines.length })
+  expect(seen.length).toBeGreaterThan(0)
+  expect(seen).toEqual(seen.toSorted((a, b) => a - b))
+  // A failure is fetched as well; and there is nothing of a job that never was.
+  const failing = await send('a file without times')
+  const failed = `${site.url()}${failing.headers.get('location')}`
+  await expect.poll(async () => (await fetch(failed)).status).toBe(409)
+  expect((await fetch(`${site.url()}/api/jobs/none`)).status).toBe(404)
+})

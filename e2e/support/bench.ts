@@ -70,6 +70,8 @@ export async function skip(page: Page, reason: string): Promise<void> {
 
 /** WCAG 2.2 AA, as far as a machine can tell. */
 export async function expectAccessible(page: Page): Promise<void> {
+  // What is being fetched is dimmed for that time.
+  await expect(page.locator('[aria-busy="true"]')).toHaveCount(0)
   // One page without foreign frames: axe need not open a page of its own, and what passes need not be listed.
   const { violations } = await new AxeBuilder({ page })
     .options({

@@ -18,6 +18,7 @@ import type { ServerExtension } from './extension.ts'
 import { holdRoutes } from './holds/routes.ts'
 import { cleaning, refuseNul } from './http/cleanText.ts'
 import { doneOnce } from './http/doneOnce.ts'
+import { Jobs } from './http/jobs.ts'
 import { refuseForeignHost } from './http/ownNames.ts'
 import { ingestRoutes } from './ingest/routes.ts'
 import { instrumentRoutes } from './instruments/routes.ts'
@@ -62,7 +63,9 @@ const SHEET_LIMIT = '20mb'
 /** The whole HTTP side: only wired here; each capability has its routes in its own folder. */
 export function buildApp({ context, finders, access, backups, restart, extensions, config }: AppParts): Express {
   const app = express()
+  const jobs = new Jobs()
   app.locals.doneOnce = doneOnce(context.db)
+  app.locals.jobs = jobs
   app.disable('x-powered-by')
   app.set('trust proxy', config.proxies ?? [])
   app.use(
@@ -92,6 +95,7 @@ export function buildApp({ context, finders, access, backups, restart, extension
   app.use(express.json({ limit: '64kb', reviver: cleaning }))
   app.use(readAsTyped)
   app.use('/api', followLines(context.links))
+  app.get(ENDPOINTS.job.path, (req, res) => jobs.outcome(String(req.params.id), res))
   app.use(
     peopleRoutes(context, access, cookie),
     backupRoutes(context, backups, restart),
@@ -158,7 +162,8 @@ function inOneWayAll(body: unknown): unknown {
 /** Sensors that were added, moved, put away or brought in are read, or no longer read, from then on. */
 function followLines(links: ServerContext['links']): RequestHandler {
   return (req, res, next) => {
-    if (req.method === 'POST') {
+    // What took longer than its sender waited has changed something when it is done.
+    if (req.method === 'POST' || req.path.startsWith('/jobs/')) {
       res.once('finish', () => {
         if (res.statusCode < 300) void links.follow()
       })

@@ -1,18 +1,19 @@
 import { ENDPOINTS, limitsBody, operatorBody, shelveBody } from '@frustum/contract'
 import type { AlarmLimits } from '@frustum/core'
 import { type Request, Router } from 'express'
-import type { ServerContext } from '../context.ts'
+import type { RouteContext } from '../http/routeContext.ts'
 import { accept, rowNumber, serve } from '../http/serve.ts'
 import { spanOf } from '../probes/series.ts'
 import { currentCode } from '../sensors.ts'
 import { noteOfAlarm } from './alarmStore.ts'
 import { alarmHistory, alarmHistoryCsv, alarmViews } from './alarmViews.ts'
 import { setLimits } from './limits.ts'
+import type { SensorAlarms } from './sensorAlarms.ts'
 
 const MINUTE_MS = 60_000
 
 /** Active alarms and what operators do with them, the alarms of a period, and the limits of a sensor. */
-export function alarmRoutes({ db, clock, alarms }: Pick<ServerContext, 'db' | 'clock' | 'alarms'>) {
+export function alarmRoutes({ db, clock, alarms }: Pick<RouteContext, 'db' | 'clock'> & { alarms: SensorAlarms }) {
   const router = Router()
   const by = (operator: string) => ({ operator, at: new Date(clock.now()) })
   const alarm = (id: string) => rowNumber(id, 'alarm')

@@ -10,6 +10,7 @@ import type { Request, Router } from 'express'
 import type { AnyObjectSchema } from 'yup'
 import { notFound, Problem } from '../problem.ts'
 import { type DoneOnce, fingerprintOf } from './doneOnce.ts'
+import type { Jobs } from './jobs.ts'
 import { type SignedIn, signedIn } from './signedIn.ts'
 import { readBody } from './validate.ts'
 
@@ -63,7 +64,9 @@ export function accept<E extends Endpoint<string, unknown, unknown, 'POST'>>(
     const answer = async () => handle({ ...request, body, fingerprint })
     const id = actionOf(req)
     const once = req.app.locals.doneOnce as DoneOnce
-    res.status(endpoint.status).json(id ? await once({ id, fingerprint }, answer) : await answer())
+    const jobs = req.app.locals.jobs as Jobs
+    const work = () => (id ? once({ id, fingerprint }, answer) : answer())
+    await jobs.respond(req, res, { status: endpoint.status, work })
   })
 }
 

@@ -51,9 +51,26 @@ const act: typeof base = async (args, queryApi, extra) => {
   return answer
 }
 
+const ASK_AGAIN_MS = 1000
+
+/** An import that takes long is answered early, and its outcome fetched: no proxy cuts off what it waits for too long. */
+const whenDone: typeof base = async (args, queryApi, extra) => {
+  const answer = await act(args, queryApi, extra)
+  if (answer.meta?.response?.status !== 202) return answer
+  const { job } = answer.data as { job: string }
+  for (;;) {
+    await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS))
+    const outcome = await patient(addressOf(ENDPOINTS.job, { id: job }), queryApi, extra)
+    if (outcome.meta?.response?.status !== 202) return outcome
+  }
+}
+
 /** Only reading is tried again by itself: an action is the operator's to repeat. */
 const query: typeof base = (args, queryApi, extra) =>
-  queryApi.type === 'query' ? patient(args, queryApi, extra) : act(args, queryApi, extra)
+  queryApi.type === 'query' ? patient(args, queryApi, extra) : whenDone(args, queryApi, extra)
+
+/** A file is answered within ten seconds, or by where its outcome will be. */
+const FILE_HEADERS = { 'content-type': 'application/octet-stream', prefer: 'respond-async, wait=10' }
 
 /** What is sent to an endpoint that changes something: the parameters of its address and its body, in one object. */
 type Sent<E extends Endpoint> = ParamsOf<E> & BodyOf<E>
@@ -161,7 +178,7 @@ export const api = createApi({
           url: addressOf<Endpoint>(endpoint, {}, { name, operator, options: JSON.stringify(options) }),
           method: 'POST',
           body: file,
-          headers: { 'content-type': 'application/octet-stream' },
+          headers: FILE_HEADERS,
         }),
         invalidatesTags: (_, __, { options }) => (options.take ? [...OF_THE_SITE, 'ledger'] : []),
       })
@@ -171,7 +188,7 @@ export const api = createApi({
           url: addressOf<Endpoint>(endpoint, {}, { name, operator, take: String(take) }),
           method: 'POST',
           body: file,
-          headers: { 'content-type': 'application/octet-stream' },
+          headers: FILE_HEADERS,
         }),
         invalidatesTags: (_, __, { take }) => (take ? tags : []),
       })

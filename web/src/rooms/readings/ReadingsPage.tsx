@@ -107,7 +107,11 @@ export function ReadingsPage() {
           </button>
         </span>
       </div>
-      <div ref={box} className={isFetching && !currentData ? 'opacity-60 print:opacity-100' : ''}>
+      <div
+        ref={box}
+        aria-busy={isFetching && !currentData}
+        className={isFetching && !currentData ? 'opacity-60 print:opacity-100' : ''}
+      >
         {series ? (
           <ReadingsChart
             series={series}
