@@ -4,11 +4,12 @@ import { parquetWriteBuffer } from 'hyparquet-writer'
 import Papa from 'papaparse'
 import type { Database } from '../database/open.ts'
 import { installations } from '../database/schema.ts'
+import type { Span } from '../http/span.ts'
 import { notFound, Problem } from '../problem.ts'
 import { keepingOf, keptSince } from '../readings/keeping.ts'
 import { readingsBetween } from '../readings/readingStore.ts'
 import { installedAt } from '../sensors.ts'
-import { binsOf, binView, type Span } from './series.ts'
+import { binsOf, binView } from './series.ts'
 
 const HOUR_MS = 3_600_000
 /** How wide a row is: each reading, or what an hour or a day comes to. */
