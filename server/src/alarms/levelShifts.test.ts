@@ -52,6 +52,9 @@ it('a slow drift raises one alarm by day, never at night, and a visit ends it', 
   now += DAY_MS
   expect(await look()).toEqual(raised)
   expect(await look(new LevelShifts({ db, clock }))).toEqual(raised)
+  // Without new readings nothing is known: it stays, and nothing is raised by what is old.
+  now += 10 * DAY_MS
+  expect(await look()).toEqual(raised)
   await db.insert(visits).values({
     id: randomUUID(),
     installationId: 1,

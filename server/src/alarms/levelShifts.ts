@@ -14,6 +14,8 @@ import { learnedThrough } from './learned.ts'
 /** A shift took days, so it never wakes anyone: it is raised within these hours of the site. */
 const RAISED_FROM_HOUR = 8
 const RAISED_TO_HOUR = 20
+/** The newest day with readings must not be older, days: a level of long ago says nothing of now. */
+const RECENT_DAYS = 3
 
 /** Raises an alarm when the level of a sensor's days has moved farther than its water does, judged once a day. */
 export class LevelShifts {
@@ -38,7 +40,6 @@ export class LevelShifts {
     const { timeZone, today } = await siteCalendar(db, now)
     const hour = hourIn(timeZone)(now)
     if (this.judgedOn === today || hour < RAISED_FROM_HOUR || hour >= RAISED_TO_HOUR) return
-    this.judgedOn = today
     const changed = new Map((await learnedThrough(db)).map((l) => [l.installationId, l.since?.getTime() ?? 0]))
     const wrong: (AlarmOf & { at: number; value: number; limit: number })[] = []
     for (const one of installed) {
@@ -46,7 +47,10 @@ export class LevelShifts {
       const since = Math.max(installedAt.getTime(), lastVisits.get(id) ?? 0, changed.get(id) ?? 0)
       const raised = open.get(one.position.id)
       const found = await shiftOf(db, one, { since, now, isRaised: raised !== undefined })
-      if (!found) continue
+      // Without recent days nothing is known of now: what is raised stays.
+      if (found === 'unknown' && raised)
+        wrong.push({ ...raised, at: now, value: raised.value ?? 0, limit: raised.limit ?? 0 })
+      if (!found || found === 'unknown') continue
       // Its text keeps the day that was first found, so that it stays one alarm.
       const subject = raised?.subject ?? dayAt(found.since, timeZone)
       wrong.push({
@@ -59,6 +63,7 @@ export class LevelShifts {
       })
     }
     await setAlarms(db, ['shifted'], wrong, now)
+    this.judgedOn = today
   }
 }
 
@@ -70,7 +75,7 @@ async function shiftOf(
   const midnight = Math.floor(now / DAY_MS) * DAY_MS
   const span = { from: midnight - LEVEL_DAYS * DAY_MS, to: midnight - 1 }
   const levels = dayLevels(await rollUpsBetween(db, [one.installation.id], { ...span, hours: 1 }))
-  // Without recent days nothing is known of now; what is raised stays.
+  if ((levels.at(-1)?.day ?? 0) < midnight - RECENT_DAYS * DAY_MS) return 'unknown'
   const tolerance = shownError(one, one.position.tolerance)
   return levelShift(levels, { since, tolerance, isRaised })
 }

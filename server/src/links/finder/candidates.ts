@@ -30,7 +30,7 @@ export interface Found {
   candidates: Candidate[]
   /** How many are likely enough to be looked at. */
   left: number
-  /** Whether all else, also that it is none of them, is improbable. */
+  /** Whether every other register, and none at all, is improbable. */
   certain: boolean
 }
 
