@@ -86,7 +86,7 @@ it('an alarm at night reaches who wants it: once, again until seen, when it is o
   // What can kill is told at any hour.
   await site.until(9.2, () => mails().length > 0)
   expect(mails()[0]).toMatchObject({ to: FENN.address, subject: expect.stringContaining('T1-pH high-high') })
-  expect(mails()[0]?.text).toContain('measure by other means before you dose')
+  expect(mails()[0]?.text).toContain('Measure by other means before you dose')
 
   // In the morning what waited, and what nobody saw is told again; once it is seen no more.
   const told = mails().length
@@ -144,7 +144,7 @@ it('what does not arrive waits in the queue, is an alarm for the others, and arr
   }
   await expect.poll(isWell).toBe(true)
   const subjects = office.post.filter((p) => p.by === 'mail').map((p) => p.subject)
-  expect(subjects.filter((s) => s.includes('too high'))).toHaveLength(1)
+  expect(subjects.filter((s) => s.includes('T1-pH high:'))).toHaveLength(1)
 
   // A night in which the server was off: one alarm, none of what happened in it.
   await site.restart(() => clock.set(clock.now() + 9 * HOUR))
