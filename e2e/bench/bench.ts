@@ -18,14 +18,17 @@ import { CHROMIUM_FLAGS, ensureChromium } from '../../scripts/chromium.ts'
 import { startApp } from '../support/app.ts'
 import { diagnosisRows, forecastSpeed, policyRows, theilSenSpeed } from './ageing.ts'
 import { coreSpeed } from './core.ts'
+import { finderRows } from './finderFamilies.ts'
 import { fleetTable } from './fleetTable.ts'
 import { lineRows } from './lines.ts'
+import { memoryRows } from './memory.ts'
 import { otherDiagnosisRows } from './otherDiagnosis.ts'
 import { groupRows, otherFleetRows, pairRows } from './otherFleet.ts'
 import { otherLifeRows } from './otherLives.ts'
 import { otherKindRows, otherSettlingRows } from './otherSettling.ts'
 import { pastCalibrations } from './pastCalibrations.ts'
 import { readingRows } from './readings.ts'
+import { alarmRows } from './soundSensors.ts'
 
 const rows: { what: string; measured: string; wanted: string; ok: boolean | null }[] = []
 const row = (what: string, measured: string, wanted = '', ok: boolean | null = null) =>
@@ -325,12 +328,15 @@ for (const r of [
   ...pairRows(),
   ...otherLifeRows(),
   ...otherDiagnosisRows(),
+  ...alarmRows(),
   forecastSpeed(),
   theilSenSpeed(),
 ])
   rows.push(r)
 for (const r of await pastCalibrations()) rows.push(r)
 for (const r of await lineRows()) rows.push(r)
+for (const r of await finderRows(40)) rows.push(r)
+for (const r of await memoryRows()) rows.push(r)
 judgeSpeed()
 practices()
 effort()

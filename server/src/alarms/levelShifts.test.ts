@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { alarmSentence, DAY_MS } from '@frustum/core'
 import { expect, it } from 'vitest'
 import { plain } from '../../../core/src/testing/plain.ts'
+import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import { keepManyReadings } from '../readings/keepMany.ts'
 import { newSite } from '../rig/testing/newSite.ts'
@@ -11,24 +12,25 @@ import { LevelShifts } from './levelShifts.ts'
 const HOUR = 3_600_000
 const TODAY = Date.UTC(2026, 2, 28)
 
+/** Readings every half an hour of days like every other, and a drift that begins three weeks before the end, pH per day. */
+const fill = (db: Database, id: number, perDay: number) =>
+  keepManyReadings(
+    db,
+    id,
+    Array.from({ length: 60 * 48 }, (_, i) => {
+      const at = TODAY - 60 * DAY_MS + (i * HOUR) / 2
+      const drift = Math.max(0, (at - (TODAY - 21 * DAY_MS)) / DAY_MS) * perDay
+      const shown = Math.round(100 * (8.1 + 0.05 * Math.sin((2 * Math.PI * at) / DAY_MS) + drift)) / 100
+      return { at, shown, signal: null, temperature: null, state: 'good' as const }
+    }),
+  )
+
 it('a slow drift raises one alarm by day, never at night, and a visit ends it', async () => {
   const db = await newSite(['T1-pH', 'T2-pH'], TODAY - 90 * DAY_MS)
   let now = TODAY + 2 * HOUR
   const clock = { now: () => now, rate: 1 }
-  /** A reading every half an hour of a day like every other, and a drift that begins three weeks ago. */
-  const fill = (id: number, perDay: number) =>
-    keepManyReadings(
-      db,
-      id,
-      Array.from({ length: 60 * 48 }, (_, i) => {
-        const at = TODAY - 60 * DAY_MS + (i * HOUR) / 2
-        const drift = Math.max(0, (at - (TODAY - 21 * DAY_MS)) / DAY_MS) * perDay
-        const shown = Math.round(100 * (8.1 + 0.05 * Math.sin((2 * Math.PI * at) / DAY_MS) + drift)) / 100
-        return { at, shown, signal: null, temperature: null, state: 'good' as const }
-      }),
-    )
-  await fill(1, 0.02)
-  await fill(2, 0)
+  await fill(db, 1, 0.02)
+  await fill(db, 2, 0)
   const shifts = new LevelShifts({ db, clock })
   const look = async (watch = shifts) => {
     await watch.look()
@@ -67,4 +69,16 @@ it('a slow drift raises one alarm by day, never at night, and a visit ends it', 
   })
   now += HOUR
   expect(await look()).toMatchObject([{ active: false }])
+})
+
+it('days of some time ago raise nothing: they say nothing of now', async () => {
+  const db = await newSite(['T1-pH'], TODAY - 90 * DAY_MS)
+  await fill(db, 1, 0.02)
+  const raisedAfter = async (days: number) => {
+    const clock = { now: () => TODAY + days * DAY_MS + 10 * HOUR, rate: 1 }
+    await new LevelShifts({ db, clock }).look()
+    return (await alarmViews(db, clock.now())).length
+  }
+  expect(await raisedAfter(10)).toBe(0)
+  expect(await raisedAfter(2)).toBe(1)
 })

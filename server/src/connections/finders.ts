@@ -7,6 +7,7 @@ import { readDisplayed } from '../links/finder/display.ts'
 import { FieldFinder } from '../links/finder/fieldFinder.ts'
 import { type FieldSource, page, sentBy, topicsBelow } from '../links/finder/fieldSources.ts'
 import { Finder, type Shown, type Typed } from '../links/finder/finder.ts'
+import { POLITE_MS } from '../links/finder/scan.ts'
 import type { Bus } from '../links/link.ts'
 import { ModbusConnection } from '../links/modbus/modbusConnection.ts'
 import { ModbusLine } from '../links/modbus/modbusLine.ts'
@@ -82,7 +83,7 @@ export class Finders {
     const open = id === null ? null : links.driver(id)
     const own = open instanceof ModbusConnection ? null : new ModbusLine(bus, new Exchanges(clock))
     const line = open instanceof ModbusConnection ? open.line : (own as ModbusLine)
-    return new Finder({ line, close: () => own?.close() }, looked)
+    return new Finder({ line, everyMs: POLITE_MS, close: () => own?.close() }, looked)
   }
 
   private async sourceOf(bus: Bus, { address, position }: FindBody): Promise<FieldSource> {

@@ -1,7 +1,8 @@
+import { setImmediate } from 'node:timers/promises'
 import { BYTE_ORDERS, REGISTER_TYPES, type RegisterPlace, wordsOfType } from '@frustum/contract'
 import { type Conversion, converted, type Usual, usualConversions } from './conversions.ts'
 import type { Displayed } from './display.ts'
-import { numberOf, type Reading, type RegisterLog } from './registerLog.ts'
+import { numberOf, type Reading, type RegisterLog, type Series } from './registerLog.ts'
 
 /** What a display showed, and when someone read it off. */
 export interface Look {
@@ -50,6 +51,15 @@ const STRAYS = [
   { within: 6, share: 0.05 },
   { within: 30, share: 0.01 },
 ] as const
+/** How many displays follow with a filter of so many seconds (common practice, no source). */
+const FILTERS = [
+  { seconds: 0, share: 0.8 },
+  { seconds: 4, share: 0.08 },
+  { seconds: 8, share: 0.08 },
+  { seconds: 16, share: 0.04 },
+] as const
+/** The last word of a measured number changes with its first one: each time that it stood still speaks against it. */
+const STILL_WORD = { each: 2.5, most: 7.5 } as const
 /** The probability that a look is wrong altogether, such as by a mistyped digit, spread over the numbers it could be. */
 const WRONG_LOOK = Math.log(3e-4)
 /** A look around which a place was not read tells nothing of it: as much as of an average place. */
@@ -58,8 +68,9 @@ const UNREAD_LOOK = -3
 const NONE = { prior: -1, look: Math.log(1 / 500) } as const
 /** What is as near to a look is considered: within so many steps, or that share of it. */
 const NEAR = { steps: 30, share: 0.01 } as const
-/** So many are ranked by all that was read of them. */
+/** So many are ranked by all that was read of them; so many at a time, before others get their turn. */
 const MOST_RANKED = 500
+const TURN = 50
 /** Candidates that are kept, and those within this much of the best are likely. */
 const KEPT = 300
 const LIKELY_SCORE = -6
@@ -235,6 +246,20 @@ const weightAt = (after: number): number =>
 /** Between reads that are further apart nobody knows how it went, ms. */
 const JOINED_MS = 5000
 
+/** What a display with a filter makes of what a register held; it begins anew after each gap. */
+function filtered(moments: readonly Moment[], seconds: number): readonly Moment[] {
+  if (seconds === 0) return moments
+  let before: { at: number; value: number } | null = null
+  return moments.map(({ at, value }) => {
+    if (value === null) before = null
+    else if (before && at - before.at <= JOINED_MS) {
+      const share = 1 - Math.exp((before.at - at) / 1000 / seconds)
+      before = { at, value: before.value + share * (value - before.value) }
+    } else before = { at, value }
+    return { at, value: before?.value ?? null }
+  })
+}
+
 interface Moment {
   at: number
   /** Null where the bits were no number. */
@@ -271,23 +296,56 @@ function likelihood(moments: readonly Moment[], { at, shown }: Look): { log: num
 
 const logOf = (probability: number): number => Math.log(Math.max(probability, Math.exp(WRONG_LOOK)))
 
+/** By how much the words of a number speak against it: some change while the least of them stands still. */
+function stillness(series: Series, { type, order }: Reading): number {
+  const length = wordsOfType(type)
+  if (length === 1) return 0
+  const [first, last] = order === 'ABCD' || order === 'BADC' ? [0, length - 1] : [length - 1, 0]
+  let changes = 0
+  for (const [i, { words }] of series.entries()) {
+    const before = series[i - 1]?.words
+    if (!before) continue
+    if (words[last] !== before[last]) return 0
+    if (words[first] !== before[first]) changes++
+  }
+  return Math.min(STILL_WORD.most, STILL_WORD.each * changes)
+}
+
+/** How well a candidate fits all looks, by the filter of the display that fits best together with it. */
+function fitOf(moments: readonly Moment[], looks: readonly Look[]) {
+  const isJoined = moments.some(({ at }, i) => i > 0 && at - (moments[i - 1] as Moment).at <= JOINED_MS)
+  const fits = (isJoined ? FILTERS : FILTERS.slice(0, 1)).map(({ seconds, share }) => {
+    const seen = filtered(moments, seconds)
+    const each = looks.map((look) => likelihood(seen, look))
+    return { each, log: each.reduce((sum, f) => sum + f.log, isJoined ? Math.log(share) : 0) }
+  })
+  const best = Math.max(...fits.map((f) => f.log))
+  const log = best + Math.log(fits.reduce((sum, f) => sum + Math.exp(f.log - best), 0))
+  return { log, each: (fits.find((f) => f.log === best) as (typeof fits)[number]).each }
+}
+
 /** Ranks hypotheses by all looks. None is ever thrown out by a look, since a look can be wrong. */
-export function rank(log: RegisterLog, hypotheses: Hypotheses, looks: readonly Look[]): Found {
-  const known = new Map<string, ReturnType<RegisterLog['series']>>()
-  const momentsOf = (hypothesis: Hypothesis): Moment[] => {
+export async function rank(log: RegisterLog, hypotheses: Hypotheses, looks: readonly Look[]): Promise<Found> {
+  const known = new Map<string, { series: Series; still: number }>()
+  const readsOf = (hypothesis: Hypothesis) => {
     const { table, address, type, order } = hypothesis
     const key = `${table} ${address} ${type} ${order}`
-    const series = known.get(key) ?? log.series(hypothesis)
-    known.set(key, series)
-    return series.map(({ at, raw }) => ({ at, value: raw === null ? null : converted(raw, hypothesis) }))
+    const found = known.get(key)
+    if (found) return found
+    const series = log.series(hypothesis)
+    const reads = { series, still: stillness(series, hypothesis) }
+    known.set(key, reads)
+    return reads
   }
-  const scored = hypotheses.all.map((hypothesis) => {
-    const moments = momentsOf(hypothesis)
-    const fits = looks.map((look) => likelihood(moments, look))
-    const score = fits.reduce((sum, f) => sum + f.log, -hypothesis.strangeness)
-    const matches = fits.map((f) => f.log)
-    return { ...hypothesis, same: [], score, read: fits.map((f) => f.read), matches, moments }
-  })
+  const scored: (Candidate & Pick<ReturnType<typeof fitOf>, 'each'> & { moments: readonly Moment[] })[] = []
+  for (const [i, hypothesis] of hypotheses.all.entries()) {
+    if (i % TURN === TURN - 1) await setImmediate()
+    const { series, still } = readsOf(hypothesis)
+    const moments = series.map(({ at, raw }) => ({ at, value: raw === null ? null : converted(raw, hypothesis) }))
+    const { log: fit, each } = fitOf(moments, looks)
+    const score = fit - hypothesis.strangeness - still
+    scored.push({ ...hypothesis, same: [], score, read: each.map((f) => f.read), each, moments })
+  }
   const sorted = scored.sort((a, b) => b.score - a.score || a.address - b.address).slice(0, KEPT)
   const candidates = asOne(sorted)
   const [best] = candidates
@@ -297,9 +355,9 @@ export function rank(log: RegisterLog, hypotheses: Hypotheses, looks: readonly L
     .slice(1)
     .reduce((sum, c) => sum + Math.exp(c.score - best.score), Math.exp(none - best.score))
   return {
-    candidates: candidates.map(({ matches: _, moments: __, ...c }) => ({ ...c, score: c.score - best.score })),
+    candidates: candidates.map(({ each: _, moments: __, ...c }) => ({ ...c, score: c.score - best.score })),
     left: candidates.filter((c) => c.score - best.score > LIKELY_SCORE).length,
-    certain: others < DOUBT && areApart(looks.filter((_, i) => (best.matches[i] as number) > SURE_MATCH)),
+    certain: others < DOUBT && areApart(looks.filter((_, i) => (best.each[i]?.log ?? 0) > SURE_MATCH)),
   }
 }
 
@@ -311,8 +369,8 @@ function asOne<T extends Hypothesis & { same: Hypothesis[]; moments: readonly Mo
   const by = new Map<string, T>()
   for (const candidate of sorted) {
     const series = candidate.moments
+      .filter(({ value }, i, all) => i === 0 || value !== all[i - 1]?.value)
       .map(({ value }) => value?.toPrecision(7))
-      .filter((value, i, all) => value !== all[i - 1])
       .join(' ')
     const known = by.get(series)
     if (known) known.same.push(candidate)

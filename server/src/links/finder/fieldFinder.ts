@@ -8,7 +8,7 @@ import type { Shown, Typed } from './finder.ts'
 
 /** So long is it listened before what came is thought to be all, ms. */
 const LISTEN_MS = 30_000
-/** Nobody looks at it any more: it ends, ms. */
+/** A search that no page has asked about for this long ends, ms. */
 const LEFT_ALONE_MS = 90_000
 const MOST_FIELDS = 2000
 const SHOWN_FIELDS = 300

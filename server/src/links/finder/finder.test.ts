@@ -3,6 +3,7 @@ import { expect, it, onTestFinished } from 'vitest'
 import { ILLEGAL_ADDRESS, LineProblem } from '../lineProblem.ts'
 import { encodeRegisters } from '../modbus/registers.ts'
 import { Finder } from './finder.ts'
+import { POLITE_MS } from './scan.ts'
 
 interface Device {
   /** The word of a holding register, null where it has none. */
@@ -47,9 +48,10 @@ const shownAs = (value: number) => ({
   typed: { value: value.toFixed(2) },
 })
 
-function search(devices: Record<number, Device>, unit: number | null, value = 7.29) {
+/** Without a rest between questions, unless that is what is tested. */
+function search(devices: Record<number, Device>, unit: number | null, everyMs = 0) {
   const { line, questions } = bus(devices)
-  const finder = new Finder({ line, close: () => undefined }, { unit, ...shownAs(value) })
+  const finder = new Finder({ line, everyMs, close: () => undefined }, { unit, ...shownAs(7.29) })
   onTestFinished(() => finder.stop())
   const until = async (isSo: (view: FinderView) => boolean) => {
     await expect.poll(() => isSo(finder.view()), { timeout: 120_000 }).toBe(true)
@@ -86,6 +88,13 @@ it('a device that answers everywhere is read through in about the time that was 
   const before = questions()
   await new Promise((resolve) => setTimeout(resolve, 2500))
   expect(questions() - before).toBeLessThan(40)
+})
+
+it('a device is left the time between questions that it needs for others', async () => {
+  const began = performance.now()
+  const { until, questions } = search({ 1: { word: (a) => (a < 300 ? a : null) } }, 1, POLITE_MS)
+  await until((view) => view.readable === 300)
+  expect((performance.now() - began) / questions()).toBeGreaterThanOrEqual(POLITE_MS - 1)
 })
 
 it('a map of four registers far up is found, and in one that gives registers one by one, or ten at a time', async () => {

@@ -18,14 +18,14 @@ const USUAL_AREAS: readonly Area[] = [
   { from: 2000, to: 10_000, whole: false },
 ]
 const FURTHER_AREAS: readonly Area[] = [{ from: 10_000, to: 65_536, whole: false }]
-/** What is likeliest is read again so often, ms. */
+/** What was read is read again so often, ms. */
 const WATCH_MS = 1000
-/** So many of the likeliest are read again, in at most so many questions. */
+/** All of it where that takes so few questions; otherwise so many of the likeliest registers. */
 const WATCHED = 24
 const WATCH_QUESTIONS = 8
 /** What is read later after a look tells nothing of it, ms. */
 const JUDGED_MS = 10_000
-/** Nobody looks at it any more: it ends, ms. */
+/** A search that no page has asked about for this long ends, ms. */
 const LEFT_ALONE_MS = 90_000
 /** How many of what is left are shown. */
 const SHOWN = 5
@@ -39,6 +39,7 @@ export type Typed = Partial<Record<Findable, string>>
 /** Times are those of the process, ms: device and person know no other clock. */
 interface Parts {
   line: Scanning['line']
+  everyMs: Scanning['everyMs']
   /** Ends what the line needs, where it was opened for this alone. */
   close: () => void
 }
@@ -178,6 +179,7 @@ export class Finder {
     this.scan ??= new Scan({
       line: this.parts.line,
       unit,
+      everyMs: this.parts.everyMs,
       log: this.log,
       stopped: () => this.ended || this.unit !== unit,
       between: () => this.between(),
@@ -204,7 +206,7 @@ export class Finder {
   }
 
   private isThere(unit: number): Promise<boolean> {
-    return readPolitely({ line: this.parts.line, unit }, { table: 'holding', address: 0, length: 1 }).then(
+    return readPolitely({ ...this.parts, unit }, { table: 'holding', address: 0, length: 1 }).then(
       () => true,
       (problem: LineProblem) => {
         if (problem.code === 'refused' || problem.code === 'no-connection' || problem.code === 'no-port') throw problem
@@ -226,7 +228,7 @@ export class Finder {
         // A table that doesn't answer is left early.
         this.steps.done = done + stepsOf(area)
         await this.considerNew()
-        this.rank()
+        await this.rank()
       }
     } catch (error) {
       // Another unit was chosen meanwhile.
@@ -278,7 +280,7 @@ export class Finder {
     for (const name of FINDABLE) delete this.hypotheses[name]
     this.considered.clear()
     await this.considerNew()
-    this.rank()
+    await this.rank()
   }
 
   /** What was found stays in sight while more is searched, and a look is not kept waiting. */
@@ -292,15 +294,18 @@ export class Finder {
     return performance.now() - (this.looks.at(-1)?.at ?? 0) < JUDGED_MS
   }
 
-  /** Reads the likeliest again: what the display shows next is held against what they read up to then. */
+  /** Reads registers again: what the display shows next is compared with what they held up to then. */
   private async watch(): Promise<void> {
     this.watchedAt = performance.now()
-    await this.scanOf(this.unit as number).again(this.watched())
-    if (this.phase === 'watching') this.asking = 'the likeliest registers, once a second'
-    if (this.isNearLook()) this.rank()
+    const scan = this.scanOf(this.unit as number)
+    const all = this.everything()
+    const isFew = scan.questionsFor(all) <= WATCH_QUESTIONS
+    await scan.again(isFew ? all : this.likeliest())
+    if (this.phase === 'watching') this.asking = `${isFew ? 'all' : 'the likeliest'} registers, once a second`
+    if (this.isNearLook()) await this.rank()
   }
 
-  private watched(): Block[] {
+  private likeliest(): Block[] {
     const places = Object.values(this.found)
       .flatMap(({ candidates }) => candidates.slice(0, WATCHED))
       .map(({ table, address, type }) => ({ table, address, length: wordsOfType(type) }))
@@ -315,12 +320,12 @@ export class Finder {
     )
   }
 
-  private rank(): void {
+  private async rank(): Promise<void> {
     for (const name of FINDABLE) {
       const looks = this.looksOf(name)
       const hypotheses = this.hypotheses[name]
       if (looks.length === 0 || !hypotheses) delete this.found[name]
-      else this.found[name] = rank(this.log, hypotheses, looks)
+      else this.found[name] = await rank(this.log, hypotheses, looks)
     }
   }
 

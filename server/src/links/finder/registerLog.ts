@@ -4,6 +4,9 @@ import { decodeRegisters } from '../modbus/registers.ts'
 /** A place in a device, and how its bits are read. */
 export type Reading = Pick<RegisterPlace, 'table' | 'address' | 'type' | 'order'>
 
+/** What a place held, oldest first: its words, and null for bits that are no number. */
+export type Series = readonly { at: number; words: readonly number[]; raw: number | null }[]
+
 /** Words of the longest number. */
 const LONGEST = 4
 /** Reads that are kept of a register. */
@@ -37,27 +40,27 @@ export class RegisterLog {
     for (const [table, words] of this.tables) for (const address of words.keys()) yield { table, address }
   }
 
-  /** The numbers that a place held, oldest first; null where its bits are no number. */
-  series({ table, address, type, order }: Reading): { at: number; raw: number | null }[] {
+  series({ table, address, type, order }: Reading): Series {
     const words = this.tables.get(table)
     const first = words?.get(address)
     if (!words || !first) return []
     const length = wordsOfType(type)
     const others = Array.from({ length: length - 1 }, (_, i) => words.get(address + i + 1) ?? [])
-    const bytes = new Uint8Array(2 * length)
     const next = others.map(() => 0)
+    let last: Series[number] | undefined
     return first.flatMap(({ at, word }) => {
-      bytes[0] = word >> 8
-      bytes[1] = word & 255
+      const all = [word]
       for (const [i, reads] of others.entries()) {
         // The words of one number have to be of one answer.
         while ((reads[next[i] as number]?.at ?? Number.POSITIVE_INFINITY) < at) next[i] = (next[i] as number) + 1
         const other = reads[next[i] as number]
         if (other?.at !== at) return []
-        bytes[2 * i + 2] = other.word >> 8
-        bytes[2 * i + 3] = other.word & 255
+        all.push(other.word)
       }
-      return { at, raw: decodeRegisters(bytes, { type, order }) }
+      // Most registers stand still, and most of the time is spent here.
+      const isSame = last?.words.every((w, i) => w === all[i])
+      last = isSame && last ? { ...last, at } : { at, words: all, raw: numberOf(all, { type, order }) }
+      return last
     })
   }
 

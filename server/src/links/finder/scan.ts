@@ -9,6 +9,8 @@ import type { RegisterLog } from './registerLog.ts'
 export interface Scanning {
   line: { inTurn<T>(asking: Asking<T>): Promise<T> }
   unit: number
+  /** Time from one question to the next, ms, at least: the device has others to answer. */
+  everyMs: number
   /** Where what was read is kept. */
   log: RegisterLog
   /** Ends the search at the next question. */
@@ -23,8 +25,8 @@ export interface Scanning {
 const SIZES = [32, 8, 1] as const
 /** Registers at a time where all of them were read before. */
 const KNOWN_SIZE = 96
-/** Time between two questions, ms: at most 80 a second. */
-const EVERY_MS = 12
+/** At most 80 questions a second, ms. */
+export const POLITE_MS = 12
 /** After so many questions in a row without an answer a table is left. */
 const SILENT = 3
 /** Where nothing is known to be, one register of so many is asked for. Measured values come in rows of four and more. */
@@ -71,6 +73,11 @@ export class Scan {
         if (this.isKnown(table, address, 1) || !(await this.ask(table, address, 1, performance.now()))) continue
         await this.whole(table, Math.max(from, address - AROUND), Math.min(to, address + AROUND), () => undefined)
       }
+  }
+
+  /** How many questions it takes to read registers again. */
+  questionsFor(wanted: readonly Block[]): number {
+    return wanted.reduce((sum, { length }) => sum + Math.ceil(length / this.mostKnown), 0)
   }
 
   /** Reads all registers again that could be read, of those that are wanted. */
@@ -152,13 +159,16 @@ export class Scan {
   }
 }
 
-/** One question, and a rest after it: a device has others to answer. */
-export async function readPolitely({ line, unit }: Pick<Scanning, 'line' | 'unit'>, block: Block): Promise<Buffer> {
+/** One question, and a rest after it. */
+export async function readPolitely(
+  { line, unit, everyMs }: Pick<Scanning, 'line' | 'unit' | 'everyMs'>,
+  block: Block,
+): Promise<Buffer> {
   const began = performance.now()
   try {
     return await line.inTurn({ unit, words: wordsFor(unit, block), ask: (client) => readBlock(client, block) })
   } finally {
-    const rest = EVERY_MS - (performance.now() - began)
+    const rest = everyMs - (performance.now() - began)
     if (rest > 0) await new Promise((resolve) => setTimeout(resolve, rest))
   }
 }

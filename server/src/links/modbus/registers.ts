@@ -29,38 +29,38 @@ function fromBcd(bytes: Uint8Array): number | null {
   return value
 }
 
+function numberIn(ordered: Uint8Array, { type, bit }: Pick<RegisterPlace, 'type' | 'bit'>): number | null {
+  const view = new DataView(ordered.buffer)
+  switch (type) {
+    case 'int16':
+      return view.getInt16(0)
+    case 'uint16':
+      return view.getUint16(0)
+    case 'int32':
+      return view.getInt32(0)
+    case 'uint32':
+      return view.getUint32(0)
+    case 'float32':
+      return view.getFloat32(0)
+    case 'float64':
+      return view.getFloat64(0)
+    case 'bcd16':
+    case 'bcd32':
+      return fromBcd(ordered)
+    case 'bit':
+      return (view.getUint16(0) >> (bit ?? 0)) & 1
+  }
+}
+
 /**
  * The number that stands in registers; null where the bits are none.
  * @param bytes those of the number, as they came
  */
 export function decodeRegisters(
   bytes: Uint8Array,
-  { type, order, bit }: Pick<RegisterPlace, 'type' | 'order' | 'bit'>,
+  place: Pick<RegisterPlace, 'type' | 'order' | 'bit'>,
 ): number | null {
-  const ordered = inOrder(bytes, order)
-  const view = new DataView(ordered.buffer)
-  const number = () => {
-    switch (type) {
-      case 'int16':
-        return view.getInt16(0)
-      case 'uint16':
-        return view.getUint16(0)
-      case 'int32':
-        return view.getInt32(0)
-      case 'uint32':
-        return view.getUint32(0)
-      case 'float32':
-        return view.getFloat32(0)
-      case 'float64':
-        return view.getFloat64(0)
-      case 'bcd16':
-      case 'bcd32':
-        return fromBcd(ordered)
-      case 'bit':
-        return (view.getUint16(0) >> (bit ?? 0)) & 1
-    }
-  }
-  const value = number()
+  const value = numberIn(inOrder(bytes, place.order), place)
   return value !== null && Number.isFinite(value) ? value : null
 }
 
