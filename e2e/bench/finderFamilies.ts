@@ -233,17 +233,19 @@ export interface FamilyFigures {
 
 /** The search in so many random devices of a family. */
 export async function familyFigures(family: FamilyName, devices: number): Promise<FamilyFigures> {
-  const all: { seed: number; found: Found[]; ranks: number[] }[] = []
-  for (let seed = 1; seed <= devices; seed++)
-    all.push({ seed, ...(await searched(seed, FAMILIES[family], 6, 2 + (seed % 3))) })
+  const all: { seed: number; ranks: number[] }[] = []
+  const wronglyCertain: FamilyFigures['wronglyCertain'] = []
+  for (let seed = 1; seed <= devices; seed++) {
+    const { found, ranks } = await searched(seed, FAMILIES[family], 6, 2 + (seed % 3))
+    all.push({ seed, ranks })
+    for (const [look, f] of found.entries()) if (f.certain && ranks[look] !== 0) wronglyCertain.push({ seed, look })
+  }
   const share = (isSo: (ranks: readonly number[]) => boolean) => all.filter((a) => isSo(a.ranks)).length / devices
   return {
     afterTwo: share((ranks) => ranks[1] === 0),
     afterSix: share((ranks) => ranks[5] === 0),
     listed: share((ranks) => ranks.slice(1).every((r) => r >= 0)),
-    wronglyCertain: all.flatMap(({ seed, found, ranks }) =>
-      found.flatMap((f, look) => (f.certain && ranks[look] !== 0 ? [{ seed, look }] : [])),
-    ),
+    wronglyCertain,
     missed: all.flatMap(({ seed, ranks }) =>
       ranks[1] === 0 && ranks[5] === 0 && ranks.slice(1).every((r) => r >= 0) ? [] : [{ seed, ranks }],
     ),

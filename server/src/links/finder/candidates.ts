@@ -1,7 +1,7 @@
 import { setImmediate } from 'node:timers/promises'
 import { BYTE_ORDERS, REGISTER_TYPES, type RegisterPlace, wordsOfType } from '@frustum/contract'
 import { type Conversion, converted, type Usual, usualConversions } from './conversions.ts'
-import type { Displayed } from './display.ts'
+import { type Displayed, decimalsOf } from './display.ts'
 import { numberOf, type Reading, type RegisterLog, type Series } from './registerLog.ts'
 
 /** What a display showed, and when someone read it off. */
@@ -91,7 +91,6 @@ const OF_TYPE: Readonly<Record<RegisterPlace['type'], number>> = {
 }
 const OF_ORDER = { ABCD: 0, CDAB: 0.1, BADC: 1, DCBA: 0.8 } as const
 
-const decimalsOf = ({ step }: Displayed): number => Math.max(0, Math.round(-Math.log10(step)))
 const ordersOf = (type: RegisterPlace['type']) =>
   // Of a single word only its bytes can be swapped.
   wordsOfType(type) === 1 ? (['ABCD', 'BADC'] as const) : BYTE_ORDERS

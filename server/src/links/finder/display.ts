@@ -25,3 +25,5 @@ export function readDisplayed(text: string): Displayed | { problem: string } {
   const decimals = /[.,](\d*)$/.exec(number)?.[1]?.length ?? 0
   return { value: read.value, step: 10 ** -decimals, unit: UNITS[unit.toLowerCase()] ?? unit }
 }
+
+export const decimalsOf = ({ step }: Displayed): number => Math.max(0, Math.round(-Math.log10(step)))

@@ -90,6 +90,16 @@ it('a device that answers everywhere is read through in about the time that was 
   expect(questions() - before).toBeLessThan(40)
 })
 
+it('the time left is stated from the first steps on, also where nearly every register is refused', async () => {
+  const { finder, until } = search({ 1: { word: (a) => (a < 10 ? a : null) } }, 1, 2)
+  await until((view) => view.secondsLeft !== null)
+  const [began, stated] = [performance.now(), finder.view().secondsLeft as number]
+  await until((view) => view.phase === 'watching')
+  const took = (performance.now() - began) / 1000
+  expect(stated).toBeGreaterThan(took / 5)
+  expect(stated).toBeLessThan(5 * took)
+})
+
 it('a device is left the time between questions that it needs for others', async () => {
   const began = performance.now()
   const { until, questions } = search({ 1: { word: (a) => (a < 300 ? a : null) } }, 1, POLITE_MS)

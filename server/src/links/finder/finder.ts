@@ -5,9 +5,9 @@ import type { LineProblem } from '../lineProblem.ts'
 import { type Block, together } from '../modbus/blocks.ts'
 import { type Candidate, type Found, Hypotheses, type Hypothesis, type Look, rank } from './candidates.ts'
 import { converted } from './conversions.ts'
-import type { Displayed } from './display.ts'
+import { type Displayed, decimalsOf } from './display.ts'
 import { RegisterLog } from './registerLog.ts'
-import { type Area, isStopped, readPolitely, Scan, type Scanning, SEARCHED_TABLES, stepsOf } from './scan.ts'
+import { type Area, isStopped, Progress, readPolitely, Scan, type Scanning, SEARCHED_TABLES, stepsOf } from './scan.ts'
 
 /** Where devices keep what they measure, most of them: the first registers whole, the others by tries. */
 const USUAL_AREAS: readonly Area[] = [
@@ -67,8 +67,8 @@ export class Finder {
   private unit: number | null
   private readonly units: number[] = []
   private asking = ''
-  /** Steps of the search that is under way, and when it began. */
-  private steps = { done: 0, all: 0, began: 0 }
+  /** Of the search that is under way. */
+  private progress = new Progress([], 0)
   private log = new RegisterLog()
   private scan: Scan | null = null
   private looks: Entered[] = []
@@ -193,10 +193,10 @@ export class Finder {
   /** Who is there: a device that refuses a question is there too. */
   private async searchUnits(): Promise<void> {
     this.phase = 'units'
-    this.steps = { done: 0, all: UNITS.length, began: performance.now() }
+    this.progress = new Progress([{ whole: false, steps: UNITS.length }], this.parts.everyMs)
     for (const unit of UNITS) {
       if (this.ended || this.unit !== null) break
-      this.steps.done++
+      this.progress.step(false)
       this.asking = `unit ${unit}`
       if (await this.isThere(unit)) this.units.push(unit)
     }
@@ -219,14 +219,18 @@ export class Finder {
     const unit = this.unit as number
     const scan = this.scanOf(unit)
     this.phase = 'reading'
-    const steps = areas.reduce((sum, area) => sum + SEARCHED_TABLES.length * stepsOf(area), 0)
-    this.steps = { done: 0, all: steps, began: performance.now() }
+    const searched = areas.flatMap((area) => SEARCHED_TABLES.map((table) => ({ area, table })))
+    const progress = new Progress(
+      searched.map(({ area }) => ({ whole: area.whole, steps: stepsOf(area) })),
+      this.parts.everyMs,
+    )
+    this.progress = progress
     try {
-      for (const [area, table] of areas.flatMap((a) => SEARCHED_TABLES.map((t) => [a, t] as const))) {
-        const { done } = this.steps
-        await scan.area(table, area, () => this.steps.done++)
+      for (const { area, table } of searched) {
+        const { done } = progress
+        await scan.area(table, area, () => progress.step(area.whole))
         // A table that doesn't answer is left early.
-        this.steps.done = done + stepsOf(area)
+        progress.step(area.whole, stepsOf(area) - (progress.done - done))
         await this.considerNew()
         await this.rank()
       }
@@ -331,7 +335,7 @@ export class Finder {
 
   view(): FinderView {
     this.seenAt = performance.now()
-    const { done, all, began } = this.steps
+    const { done, all, secondsLeft } = this.progress
     return {
       id: this.id,
       phase: this.phase,
@@ -340,7 +344,7 @@ export class Finder {
       units: this.units,
       asked: done,
       foreseen: all,
-      secondsLeft: done === 0 ? null : Math.ceil((((performance.now() - began) / done) * (all - done)) / 1000),
+      secondsLeft: done === 0 ? null : secondsLeft,
       asking: this.asking,
       readable: this.log.size,
       looks: this.looks.map(({ id, typed }) => ({ id, typed })),
@@ -352,26 +356,26 @@ export class Finder {
   }
 
   private foundView(name: Findable, { candidates, left, certain }: Found): NonNullable<FinderView['found'][Findable]> {
-    const unit = this.looks.find((l) => l.shown[name])?.shown[name]?.unit ?? ''
+    const shown = this.looks.find((l) => l.shown[name])?.shown[name]
     return {
       certain,
       left,
-      first: candidates.slice(0, Math.min(SHOWN, left)).map((c) => this.viewOf(c, unit)),
+      first: candidates.slice(0, Math.min(SHOWN, left)).map((c) => this.viewOf(c, shown)),
       looks: this.looksOf(name).length,
     }
   }
 
-  private viewOf(candidate: Candidate, unit: string): FoundView {
+  private viewOf(candidate: Candidate, shown: Displayed | undefined): FoundView {
     const { table, address, type, order, scale, offset, same, read } = candidate
     const raw = this.log.near(candidate, performance.now())
-    const channel: Channel = { at: { table, address, type, order }, unit, scale, offset }
+    const channel: Channel = { at: { table, address, type, order }, unit: shown?.unit ?? '', scale, offset }
     return {
       channel,
       raw: this.log
         .latest(candidate)
         .map((word) => word.toString(16).toUpperCase().padStart(4, '0'))
         .join(' '),
-      reads: raw === null ? null : converted(raw, { scale, offset }),
+      reads: raw === null ? null : Number(converted(raw, { scale, offset }).toFixed(shown ? decimalsOf(shown) : 2)),
       read,
       same: same.map(wayText),
     }

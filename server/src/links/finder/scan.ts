@@ -47,6 +47,39 @@ export interface Area {
 /** How many steps it takes to go through an area of one table, at most about as many questions. */
 export const stepsOf = ({ from, to, whole }: Area): number => Math.ceil((to - from) / (whole ? SIZES[0] : STRIDE))
 
+/** How far a search is, and how long the rest takes at its pace: steps of whole stretches take longer than tries. */
+export class Progress {
+  done = 0
+  readonly all: number
+  private readonly kinds: Record<'whole' | 'tries', { done: number; all: number; ms: number }>
+  private since = performance.now()
+
+  constructor(
+    stretches: readonly { whole: boolean; steps: number }[],
+    private readonly everyMs: number,
+  ) {
+    const of = (whole: boolean) => stretches.filter((s) => s.whole === whole).reduce((sum, s) => sum + s.steps, 0)
+    this.kinds = { whole: { done: 0, all: of(true), ms: 0 }, tries: { done: 0, all: of(false), ms: 0 } }
+    this.all = this.kinds.whole.all + this.kinds.tries.all
+  }
+
+  step(whole: boolean, steps = 1): void {
+    const kind = this.kinds[whole ? 'whole' : 'tries']
+    const now = performance.now()
+    kind.ms += now - this.since
+    this.since = now
+    kind.done += steps
+    this.done += steps
+  }
+
+  get secondsLeft(): number {
+    const left = Object.values(this.kinds).map(
+      ({ done, all, ms }) => (all - done) * (done > 0 ? ms / done : this.everyMs),
+    )
+    return Math.ceil(left.reduce((sum, ms) => sum + ms, 0) / 1000)
+  }
+}
+
 class Stopped extends Error {}
 
 /** Reads what one device lets be read. What it refuses teaches how many registers it gives at a time. */

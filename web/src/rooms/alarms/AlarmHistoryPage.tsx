@@ -82,7 +82,7 @@ export function AlarmHistoryPage() {
                 {alarms.slice(0, rows).map((alarm) => (
                   <tr key={alarm.id} className="border-b border-base-300">
                     <td className="py-2 pr-4 whitespace-nowrap">{dayTime(alarm.raisedAt, site.timeZone)}</td>
-                    <td className="pr-4">
+                    <td className="py-1 pr-4">
                       {alarm.position && (
                         <Link
                           to={`/probes/${alarm.position}/readings?from=${alarm.raisedAt - DAY_MS / 4}&to=${(alarm.returnedAt ?? to) + DAY_MS / 4}`}
