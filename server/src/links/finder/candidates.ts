@@ -58,10 +58,11 @@ const FILTERS = [
   { seconds: 8, share: 0.08 },
   { seconds: 16, share: 0.04 },
 ] as const
-/** The last word of a measured number changes with its first one: each time that it stood still speaks against it. */
-const STILL_WORD = { each: 2.5, most: 7.5 } as const
+/** The last word of a measured number takes any value: each change of the first one while it hardly moves speaks against it. */
+const NARROW_WORD = { each: 2.5, most: 7.5 } as const
+const WORD_RANGE = 65_536
 /** The probability that a look is wrong altogether, such as by a mistyped digit, spread over the numbers it could be. */
-const WRONG_LOOK = Math.log(3e-4)
+const WRONG_LOOK = Math.log(1e-4)
 /** A look around which a place was not read tells nothing of it: as much as of an average place. */
 const UNREAD_LOOK = -3
 /** The number is none that was read: prior, and for each look. */
@@ -295,19 +296,19 @@ function likelihood(moments: readonly Moment[], { at, shown }: Look): { log: num
 
 const logOf = (probability: number): number => Math.log(Math.max(probability, Math.exp(WRONG_LOOK)))
 
-/** By how much the words of a number speak against it: some change while the least of them stands still. */
-function stillness(series: Series, { type, order }: Reading): number {
+/** By how much the words of a number speak against it: the first of them changes, and the last one hardly moves with it. */
+function narrowness(series: Series, { type, order }: Reading): number {
   const length = wordsOfType(type)
   if (length === 1) return 0
   const [first, last] = order === 'ABCD' || order === 'BADC' ? [0, length - 1] : [length - 1, 0]
-  let changes = 0
-  for (const [i, { words }] of series.entries()) {
-    const before = series[i - 1]?.words
-    if (!before) continue
-    if (words[last] !== before[last]) return 0
-    if (words[first] !== before[first]) changes++
-  }
-  return Math.min(STILL_WORD.most, STILL_WORD.each * changes)
+  const changed = series.filter(({ words }, i) => i === 0 || words[first] !== series[i - 1]?.words[first])
+  const changes = changed.length - 1
+  if (changes < 1) return 0
+  const lasts = changed.map(({ words }) => words[last] as number)
+  const range = (Math.max(...lasts) - Math.min(...lasts) + 1) / WORD_RANGE
+  const expected = changes / (changes + 2)
+  const each = Math.min(NARROW_WORD.each, Math.max(0, Math.log(expected / range)))
+  return Math.min(NARROW_WORD.most, changes * each)
 }
 
 /** How well a candidate fits all looks, by the filter of the display that fits best together with it. */
@@ -325,24 +326,24 @@ function fitOf(moments: readonly Moment[], looks: readonly Look[]) {
 
 /** Ranks hypotheses by all looks. None is ever thrown out by a look, since a look can be wrong. */
 export async function rank(log: RegisterLog, hypotheses: Hypotheses, looks: readonly Look[]): Promise<Found> {
-  const known = new Map<string, { series: Series; still: number }>()
+  const known = new Map<string, { series: Series; narrow: number }>()
   const readsOf = (hypothesis: Hypothesis) => {
     const { table, address, type, order } = hypothesis
     const key = `${table} ${address} ${type} ${order}`
     const found = known.get(key)
     if (found) return found
     const series = log.series(hypothesis)
-    const reads = { series, still: stillness(series, hypothesis) }
+    const reads = { series, narrow: narrowness(series, hypothesis) }
     known.set(key, reads)
     return reads
   }
   const scored: (Candidate & Pick<ReturnType<typeof fitOf>, 'each'> & { moments: readonly Moment[] })[] = []
   for (const [i, hypothesis] of hypotheses.all.entries()) {
     if (i % TURN === TURN - 1) await setImmediate()
-    const { series, still } = readsOf(hypothesis)
+    const { series, narrow } = readsOf(hypothesis)
     const moments = series.map(({ at, raw }) => ({ at, value: raw === null ? null : converted(raw, hypothesis) }))
     const { log: fit, each } = fitOf(moments, looks)
-    const score = fit - hypothesis.strangeness - still
+    const score = fit - hypothesis.strangeness - narrow
     scored.push({ ...hypothesis, same: [], score, read: each.map((f) => f.read), each, moments })
   }
   const sorted = scored.sort((a, b) => b.score - a.score || a.address - b.address).slice(0, KEPT)
