@@ -15,8 +15,6 @@ export * from './rules.ts'
 export * from './telling.ts'
 export {
   displayBounds,
-  looksLikeFahrenheit,
-  saysItsUnit,
   TEMPERATURE_BOUNDS,
   type TypedBounds,
   type TypedReadingFields,

@@ -5,9 +5,11 @@ import {
   findOtherSeaScale,
   isFahrenheit,
   kindOf,
+  looksLikeFahrenheit,
   readTypedNumber,
   readTypedTemperature,
   type SensorKind,
+  saysItsUnit,
   TEMPERATURE_SOURCES,
   typedNumberProblem,
 } from '@frustum/core'
@@ -102,13 +104,6 @@ export function displayBounds(kind: SensorKind, device: DeviceSetting): TypedBou
     decimals,
   }
 }
-
-/** What is said of a number that is likely in °F only. */
-export const looksLikeFahrenheit = (text: string) =>
-  `${text} looks like °F: choose °F beside it, or type C behind it if it is that hot.`
-
-/** Whether a text says by itself in which unit its number is. */
-export const saysItsUnit = (text: string) => /[a-z]\s*$/i.test(text)
 
 /** What is wrong with a temperature as it was typed, in °C or with the unit behind it; null where nothing is. */
 function temperatureProblem(text: string, bounds: TypedBounds, usual: number | null): string | null {

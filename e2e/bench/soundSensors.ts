@@ -66,10 +66,11 @@ function played({ noise, pollMs, days, fault }: Sensor, seed: number): { kind: R
     slow = memory * slow + Math.sqrt(1 - memory ** 2) * random.normal()
     const isDay = hourOfDay(at) >= 8 && hourOfDay(at) < 20
     const now = fault && at >= fault.from ? fault.name : null
-    const worse = now === 'noise times eight' ? 8 : 1
-    const times = (noise === 'daily' && !isDay ? 0.1 : 1) * worse
+    // Of the noise that the display shows: below its last digit there is none to see.
+    const sigma = now === 'noise times eight' ? 8 * Math.max(deviation, STEP / 2) : deviation
+    const size = (noise === 'daily' && !isDay ? 0.1 : 1) * sigma
     const water = 8.1 + swing * Math.sin((2 * Math.PI * at) / DAY_MS) + (now === 'one unit higher' ? 1 : 0)
-    const shown = Math.round((water + times * deviation * slow) / STEP) * STEP
+    const shown = Math.round((water + size * slow) / STEP) * STEP
     if (now !== 'frozen') frozen = shown
     const reading: WatchedReading = { at, value: now === 'frozen' ? frozen : shown, state: 'good' }
     for (const change of watch.push(reading)) if (change.raised) raised.push({ kind: change.kind, at })

@@ -1,12 +1,12 @@
 import { type Mapping, systemClock } from '@frustum/contract'
-import type { LinkReading } from '../../server/src/links/link.ts'
+import type { SensorReading } from '@frustum/core'
 import { openConnection } from '../../server/src/links/openConnection.ts'
 import { sensorAt } from '../../server/src/links/testing/sensorAt.ts'
 
 /** Reads a device on a serial port twice, and says what came. */
 const [path = '', mapping = ''] = process.argv.slice(2)
-const heard: (LinkReading | string)[] = []
-const hear = (what: LinkReading | string) => {
+const heard: (SensorReading | string)[] = []
+const hear = (what: SensorReading | string) => {
   heard.push(what)
   if (heard.length === 2) process.send?.(heard, () => process.exit(0))
 }

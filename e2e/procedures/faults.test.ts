@@ -2,7 +2,7 @@ import { calibratePhTwoPoint, observationOf, procedureOf, type Setup } from '@fr
 import type { FAULT_BITS } from '@frustum/standins'
 import { describe, expect, it } from 'vitest'
 import { plain } from '../../core/src/testing/plain.ts'
-import { Bench, NOON } from './testBench.ts'
+import { Bench } from './testBench.ts'
 
 /**
  * What goes wrong at the tank, played on a stand-in with a clock of its own: each fault must lead to a plain sentence
@@ -290,7 +290,7 @@ describe('a factory-calibrated cell that shows 2.50 mS/cm in 2.77, read manually
   const tests = () => {
     const bench = new Bench('WH-EC-1', 'conductivity-test-only', { linked: false, shows: 'value' }).to('found-standard')
     const test = (shown: number) => {
-      bench.session.takeTyped({ at: NOON, value: shown, temperature: 21, still: true })
+      bench.typed(shown, 21, true)
       bench.take('Testing')
       const step = bench.progress.current?.key ?? ''
       const proposal = bench.result(step)?.proposal
@@ -363,7 +363,7 @@ describe('points that were doubted, taken again and doubted for the same', () =>
   const readings = (second: number, change: Partial<Setup> = {}) => {
     const bench = ph({ linked: false, shows: 'signal', ...change })
     const type = (value: number) => {
-      bench.session.takeTyped({ at: NOON, value, temperature: 25, still: true })
+      bench.typed(value, 25, true)
       bench.take('Testing')
     }
     const readBoth = () => {
@@ -406,8 +406,7 @@ describe('at an ion step', () => {
       linked: false,
       shows: 'value',
     })
-    bench.to('point-1').session.takeTyped({ at: NOON, value: 100, temperature: 22, still: true })
-    const { finding } = bench.session.message(null, 1, false)
+    const { finding } = bench.to('point-1').typed(100, 22, true)
     expect(finding?.code).toBe('unit-slip')
     expect(plain(finding?.sentence)).toMatch(
       /^100 is 44\d(\.\d)? in another unit: nitrate for nitrate-N, the other way round\.$/,

@@ -8,18 +8,17 @@ import {
   modelOf,
   type Procedure,
   procedureOf,
-  type RecordLine,
-  reduceVisit,
   type Setup,
   type Step,
   stepsToRepeat,
   USUAL_PRACTICES,
-  type VisitState,
+  type VisitCommand,
+  type VisitEntry,
+  VisitRun,
 } from '@frustum/core'
 import { type FleetSensor, fleet, standInUnits } from '@frustum/demo'
 import { BATHS, FAULT_BITS, StandInTransmitter } from '@frustum/standins'
 import { plain } from '../../core/src/testing/plain.ts'
-import { StepSession } from '../../server/src/visits/session.ts'
 
 /** A bench for tests: a procedure, a stand-in and the live side of its steps, on a clock that runs as fast as it can. */
 
@@ -28,13 +27,11 @@ export const NOON = Date.UTC(2026, 5, 1, 12)
 export class Bench {
   private now = NOON
   private readonly clock = { now: () => this.now, rate: 1 }
-  private firstTyped: number | null = null
   readonly device: StandInTransmitter
   readonly sensor: FleetSensor
-  readonly lines: RecordLine[] = []
   private readonly procedure: Procedure
   readonly setup: Setup
-  session: StepSession
+  readonly run: VisitRun
 
   constructor(code: string, procedure: string, change: Partial<Setup> = {}, seed = 11) {
     const sensor = fleet().find((s) => s.code === code)
@@ -68,17 +65,15 @@ export class Bench {
       twins: [],
       ...change,
     }
-    this.session = this.newSession()
+    this.run = new VisitRun({ procedure: this.procedure, setup: this.setup, startedAt: NOON }, {}, NOON)
   }
 
   get progress() {
-    return reduceVisit(this.procedure, this.setup, NOON, this.lines)
+    return this.run.progress
   }
 
-  private newSession(): StepSession {
-    const { current, evidence } = this.progress
-    const setting = { step: current, procedure: this.procedure, evidence, past: [] }
-    return new StepSession(setting, this.clock)
+  get lines() {
+    return this.run.lines
   }
 
   at(step: string): this {
@@ -101,26 +96,30 @@ export class Bench {
   watch(seconds: number) {
     for (let i = 0; i < 2 * seconds; i++) {
       this.now += 500
-      this.session.take({ at: this.now, ...this.device.read() })
+      this.run.read({ at: this.now, ...this.device.read() }, this.now)
     }
-    return this.session.message(null, 1, false)
+    return this.run.liveAt(this.now)
   }
 
-  private add(entry: RecordLine['entry']): this {
-    this.lines.push({ at: this.now, entry })
-    this.session = this.newSession()
-    this.firstTyped = null
+  private add(entry: VisitEntry): this {
+    this.run.append(entry, this.now)
+    return this
+  }
+
+  private act(command: VisitCommand): this {
+    this.run.act(command, this.now)
     return this
   }
 
   done(): this {
-    return this.add({ type: 'done', step: this.progress.current?.key ?? '' })
+    return this.act({ type: 'done', step: this.progress.current?.key ?? '' })
   }
 
   skip(): this {
-    return this.add({ type: 'skipped', step: this.progress.current?.key ?? '', reason: 'Testing' })
+    return this.act({ type: 'skip', step: this.progress.current?.key ?? '', reason: 'Testing' })
   }
 
+  /** Decides as told, also what the visit wouldn't offer. */
   decide(decision: Decision): this {
     const step = this.progress.current?.key ?? ''
     const reopens = decision === 'repeat' ? { reopens: stepsToRepeat(this.progress, step) } : {}
@@ -138,9 +137,10 @@ export class Bench {
   }
 
   take(early?: string): CapturedReading {
-    const reading = this.session.capture(early, false)
-    this.add({ type: 'captured', step: this.progress.current?.key ?? '', reading })
-    return reading
+    const step = this.progress.current?.key ?? ''
+    const entry = this.run.capture(step, this.now, early ? { earlyReason: early } : {})
+    if (entry.type !== 'captured') throw new Error(entry.type)
+    return entry.reading
   }
 
   /** Goes on to a step, skipping what can be skipped and ticking the rest. */
@@ -155,7 +155,7 @@ export class Bench {
   }
 
   fill(values: FormValues): this {
-    return this.add({ type: 'filled', step: this.progress.current?.key ?? '', values })
+    return this.act({ type: 'fill', step: this.progress.current?.key ?? '', values })
   }
 
   /** Walks the visit to its end as a careful operator would, with what the procedure proposes. */
@@ -197,10 +197,8 @@ export class Bench {
     const shown = model.toShown(ideal, temperature, model.ideal, this.setup.device)
     const { decimals } = model.shownScale(this.setup.device)
     this.fill({ shown: Number(shown.toFixed(decimals)), said: 'good' })
-    const found = step.calibrates ? this.result()?.found?.characteristic : null
-    if (!found) return
-    this.device.calibration = found
-    this.add({ type: 'applied', way: 'key', characteristic: found, readBack: null, shownAfter: null })
+    const { applied } = this.progress.evidence
+    if (step.calibrates && applied) this.device.calibration = applied.characteristic
   }
 
   private applyResult(): void {
@@ -226,21 +224,25 @@ export class Bench {
 
   /** One reading typed by hand, as the display shows it, when the judge asks for it. */
   private look() {
-    const seconds = this.session.message(null, 1, false).opinion?.nextReadingIn ?? 5
+    const seconds = this.run.liveAt(this.now).opinion?.nextReadingIn ?? 5
     this.now += 1000 * Math.ceil(seconds)
-    this.firstTyped ??= this.now
     const { signal, shown, temperature } = this.device.read()
     const model = modelOf(this.setup.kind)
     const showsSignal = this.setup.shows === 'signal' && ['ph', 'ion', 'orp'].includes(this.setup.kind)
     const typed = showsSignal
       ? Number(signal.toFixed(1))
       : Number(shown.toFixed(model.shownScale(this.setup.device).decimals))
-    this.session.takeTyped({ at: this.now, value: typed, temperature: Number(temperature.toFixed(1)) })
-    return this.session.message(null, 1, false)
+    return this.typed(typed, Number(temperature.toFixed(1)))
+  }
+
+  /** A number that was read by eye, as displayed, with a temperature in degC. */
+  typed(value: number, temperature: number, still = false) {
+    this.add({ type: 'typed', step: this.progress.current?.key ?? '', value, temperature, ...(still ? { still } : {}) })
+    return this.run.liveAt(this.now)
   }
 
   result(step = 'result') {
     const { evidence } = this.progress
-    return judgeStep(this.procedure, evidence as VisitState, step)
+    return judgeStep(this.procedure, evidence, step)
   }
 }

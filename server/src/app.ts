@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import { DECIMAL_MARK_HEADER, ENDPOINTS, INGEST_PATH } from '@frustum/contract'
-import { inOneWay } from '@frustum/core'
+import { inOneWay, VisitRefusal } from '@frustum/core'
 import express, { type ErrorRequestHandler, type Express, type Request, type RequestHandler } from 'express'
 import helmet from 'helmet'
 import type { Logger } from 'pino'
@@ -199,6 +199,10 @@ const withoutToken = (path: string): string => (path.startsWith(INGEST_PATH) ? I
 
 function asProblem(error: unknown): Problem {
   if (error instanceof Problem) return error
+  if (error instanceof VisitRefusal) {
+    const { because, code, ...more } = error.refusal
+    return new Problem(because === 'input' ? 400 : 409, code, error.message, more)
+  }
   const status = (error as { status?: number }).status
   if (status === 400)
     return new Problem(400, 'unreadable', 'The request is not readable JSON.', { detail: 'Nothing was recorded.' })

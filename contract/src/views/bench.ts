@@ -1,15 +1,12 @@
 import type {
-  ArithmeticLine,
   AssumedTemperature,
   BenchView,
   FieldSpec,
-  Finding,
   NextDate,
   Quantity,
   Scale,
   SensorKind,
   Sentence,
-  StabilityOpinion,
 } from '@frustum/core'
 import type { TypedBounds } from '../typedNumber.ts'
 
@@ -103,36 +100,4 @@ export interface VisitView extends Omit<BenchView, 'hazards' | 'asFound' | 'asLe
   revision: number
 }
 
-/** One message of a visit's live stream. */
-export interface VisitLive {
-  step: string | null
-  at: number
-  blindSince: number | null
-  /** The number to read at two metres, in `unit`. */
-  value: number | null
-  unit: string
-  decimals: number
-  /** What the device shows, where that is another number. */
-  shown: number | null
-  shownUnit: string
-  shownDecimals: number
-  temperature: number | null
-  /** How closely the end is wanted. */
-  wanted: Quantity
-  opinion: StabilityOpinion | null
-  /** Whether the reading may be kept as it is, without a reason. */
-  taken: boolean
-  /** Seconds into the step and value: all points with the first message of a step, then only the new ones. */
-  trace: [number, number][]
-  fresh: boolean
-  /** How far readings of the line are apart, s, where that is too far to see it settle; null where it is not. */
-  everySeconds: number | null
-  /** The line does not say how warm it is, and it has to be typed. */
-  needsTemperature: boolean
-  finding: Finding | null
-  /** False as long as the sensor has not moved since the step asked for another solution. */
-  arrived: boolean
-  arithmetic: ArithmeticLine[]
-  /** How many lines the record has: a view of fewer is out of date. */
-  revision: number
-}
+export type { VisitLive } from '@frustum/core'

@@ -1,4 +1,5 @@
 import { type IngestView, isElsewhere } from '@frustum/contract'
+import type { SensorReading } from '@frustum/core'
 import { AT_MOST_EVERY_MS, DAY_MS, dayStart } from '@frustum/core'
 import { and, asc, eq, gte, isNull, lte, or } from 'drizzle-orm'
 import { relearn } from '../alarms/learned.ts'
@@ -6,7 +7,7 @@ import { hashedToken } from '../connections/lines.ts'
 import type { Transaction } from '../database/open.ts'
 import { connections, devices, ingestTokens, installations, positions, visits } from '../database/schema.ts'
 import type { RouteContext } from '../http/routeContext.ts'
-import type { FollowedSensor, LinkReading } from '../links/link.ts'
+import type { FollowedSensor } from '../links/link.ts'
 import { readingOf } from '../links/mapping/readSensor.ts'
 import { type MessageRecord, PayloadProblem } from '../links/messages/message.ts'
 import { AHEAD_MS, inRecord, mainPlace } from '../links/messages/messageSensors.ts'
@@ -30,7 +31,7 @@ type Context = Pick<RouteContext, 'db' | 'links' | 'clock'>
 
 interface Sent {
   sensor: FollowedSensor
-  reading: LinkReading
+  reading: SensorReading
 }
 
 /** One after the other of each device: two that overlap would each keep what the other has. */
@@ -173,7 +174,7 @@ async function keep(tx: Transaction, sent: readonly Sent[], now: number) {
       // A logger is often older than the site: its backlog belongs to the first known sensor.
       const from = stay.installedAt.getTime() - (i === 0 ? BACKLOG_MS : 0)
       const to = stay.removedAt?.getTime() ?? Number.POSITIVE_INFINITY
-      const isThere = ({ at }: LinkReading) => at >= from && at < to
+      const isThere = ({ at }: SensorReading) => at >= from && at < to
       const all = await withStates(tx, stay.id, own.filter(isThere), sensor)
       const fresh = await keepReadings(tx, stay.id, { all, apartMs: AT_MOST_EVERY_MS })
       if (fresh > 0 && all.some(({ at }) => at < dayStart(now))) await relearn(tx, stay.id)
@@ -190,7 +191,7 @@ async function keep(tx: Transaction, sent: readonly Sent[], now: number) {
 async function withStates(
   tx: Transaction,
   installationId: number,
-  all: readonly LinkReading[],
+  all: readonly SensorReading[],
   { kind, setting }: FollowedSensor,
 ): Promise<Reading[]> {
   if (all.length === 0) return []

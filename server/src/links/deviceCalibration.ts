@@ -133,10 +133,6 @@ export async function writeDeviceCalibration(
   return held
 }
 
-/** Of what the device holds, the numbers that it was given. */
-export const heldOf = (held: CalibrationParameters, given: CalibrationParameters): CalibrationParameters =>
-  Object.fromEntries(Object.keys(given).map((key) => [key, held[key] ?? (given[key] as number)]))
-
 /** Reads back the numbers that were keyed in by hand. @throws Problem when the device is silent or holds others */
 export async function readKeyedCalibration(
   { read }: CalibrationAccess,

@@ -1,22 +1,7 @@
 import type { ConnectionSettings, DeviceAddress, Mapping, Protocol, RawView } from '@frustum/contract'
-import type { CalibrationParameters, DeviceSetting, SensorKind, TemperatureSource } from '@frustum/core'
+import type { CalibrationParameters, DeviceSetting, SensorKind, SensorReading } from '@frustum/core'
 import type { Exchanges } from './exchanges.ts'
 import type { LineProblem } from './lineProblem.ts'
-
-export interface LinkReading {
-  /** Epoch ms when it was asked for, or of what it is by its own word. */
-  at: number
-  /** In the unit of the kind's signal: mV, uS/cm, mg/L, degC; null where the device does not give it. */
-  signal: number | null
-  /** Null where nobody measures it. */
-  temperature: number | null
-  /** Where it comes from, if not from the device. */
-  temperatureFrom?: TemperatureSource
-  /** What the device makes of it, in its own unit; null where it gives the signal alone. */
-  shown: number | null
-  /** Where the device measures them: glass MOhm, junction kOhm. */
-  resistances?: { glass?: number; junction?: number }
-}
 
 /** A bus, gateway, broker or page that devices are reached by. */
 export interface Bus {
@@ -44,7 +29,7 @@ export interface FollowedDevice {
 
 /** Who is told what comes of each sensor. */
 export interface Told {
-  reading(id: number, reading: LinkReading): void
+  reading(id: number, reading: SensorReading): void
   failed(id: number, problem: LineProblem): void
   /** The temperature that another position reads now; null where it does not. */
   temperatureAt(code: string): number | null
@@ -92,6 +77,6 @@ export interface Driver {
 
 export interface Tried {
   raw: RawView[]
-  reading: LinkReading | null
+  reading: SensorReading | null
   why: string | null
 }

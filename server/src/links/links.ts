@@ -1,11 +1,12 @@
 import { type Clock, givesOf, type RawView } from '@frustum/contract'
+import type { SensorReading } from '@frustum/core'
 import { completed, modelOf, nullIfOutOfRange } from '@frustum/core'
 import { eq, isNull } from 'drizzle-orm'
 import type { Logger } from 'pino'
 import type { Database } from '../database/open.ts'
 import { connectionSecrets, connections, positionCodes, positions } from '../database/schema.ts'
 import { calibrationsInForce, type Installed, installedSensors } from '../sensors.ts'
-import type { Bus, Driver, FollowedDevice, FollowedSensor, Link, LinkReading, Told, Tried } from './link.ts'
+import type { Bus, Driver, FollowedDevice, FollowedSensor, Link, Told, Tried } from './link.ts'
 import { LiveValues } from './liveValues.ts'
 import { PushConnection, type SentBody } from './messages/pushConnection.ts'
 import { openConnection } from './openConnection.ts'
@@ -39,7 +40,7 @@ export class Links {
   /** Codes that positions had before: mappings may name them still. */
   private renamed = new Map<string, string>()
   /** Of sensors whose device gives the signal alone: what it is worth. */
-  private worth = new Map<number, (reading: LinkReading) => number | null>()
+  private worth = new Map<number, (reading: SensorReading) => number | null>()
 
   constructor(private readonly parts: Parts) {
     const live = new LiveValues(parts.log, parts.clock)

@@ -1,7 +1,7 @@
 import type { Clock, LiveValue } from '@frustum/contract'
+import type { SensorReading } from '@frustum/core'
 import type { Logger } from 'pino'
 import type { LineProblem } from './lineProblem.ts'
-import type { LinkReading } from './link.ts'
 
 /** A reading older than this is not a live one, ms of the line's own time: a faster clock makes no faster line. */
 const STALE_AFTER_MS = 2500
@@ -11,11 +11,11 @@ const STALE_PERIODS = 2.5
 const PERIODS_SEEN = 6
 
 /** Told each reading, null where none came; and whether it is another line from now on. */
-type Listener = (reading: LinkReading | null, another?: boolean) => void
+type Listener = (reading: SensorReading | null, another?: boolean) => void
 
 /** What a sensor over a line read last. */
 class Sensor {
-  latest: LinkReading | null = null
+  latest: SensorReading | null = null
   /** ms of the process when it came: what is old by its own word is not old in coming. */
   cameAt = 0
   blindSince: number | null = null
@@ -28,7 +28,7 @@ class Sensor {
     public code: string,
   ) {}
 
-  take(reading: LinkReading): void {
+  take(reading: SensorReading): void {
     const now = performance.now()
     if (this.latest) {
       this.gaps.push(now - this.cameAt)
@@ -53,9 +53,9 @@ export class LiveValues {
   private readonly byCode = new Map<string, Sensor>()
   /** Codes that a position had while this server runs: who asked before goes on with them. */
   private readonly former = new Map<string, string>()
-  private readonly hearers = new Set<(id: number, reading: LinkReading | null) => void>()
+  private readonly hearers = new Set<(id: number, reading: SensorReading | null) => void>()
   /** What a reading without its own value stands for, where that can be worked out. */
-  workOut: (id: number, reading: LinkReading) => number | null = () => null
+  workOut: (id: number, reading: SensorReading) => number | null = () => null
 
   constructor(
     private readonly log: Logger,
@@ -87,7 +87,7 @@ export class LiveValues {
     }
   }
 
-  reading(id: number, reading: LinkReading): void {
+  reading(id: number, reading: SensorReading): void {
     const sensor = this.sensors.get(id)
     if (!sensor) return
     if (sensor.blindSince !== null) this.log.info({ position: sensor.code }, 'device answers again')
@@ -109,7 +109,7 @@ export class LiveValues {
   }
 
   /** Whoever hears of everything, and makes no line faster by it. Returns the way to stop it. */
-  hearAll(hear: (id: number, reading: LinkReading | null) => void): () => void {
+  hearAll(hear: (id: number, reading: SensorReading | null) => void): () => void {
     this.hearers.add(hear)
     return () => this.hearers.delete(hear)
   }
@@ -186,7 +186,7 @@ export class LiveValues {
   }
 
   /** What a position read last, as it was read; null where that is too old to be of now. */
-  latest(position: string): LinkReading | null {
+  latest(position: string): SensorReading | null {
     return this.isStale(position) ? null : (this.sensor(position)?.latest ?? null)
   }
 

@@ -3,13 +3,14 @@ import {
   type CalibrationParameters,
   differingParameters,
   type GivenCalibration,
+  heldOf,
   keyedCalibration,
-  resultAt,
+  resultToApply,
 } from '@frustum/core'
 import { eq, isNull, sql } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { calibrationWrites } from '../database/schema.ts'
-import { heldOf, writeDeviceCalibration } from '../links/deviceCalibration.ts'
+import { writeDeviceCalibration } from '../links/deviceCalibration.ts'
 import type { Links } from '../links/links.ts'
 import { Problem } from '../problem.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
@@ -105,10 +106,7 @@ export class CalibrationWrites {
       await tx.execute(sql`select id from visits where id = ${visitId} for update`)
       const opened = await openVisit(tx, visitId)
       accepts(opened)
-      const result = resultAt(opened.procedure, opened.progress, 'apply')
-      if (!result || result.apply.length === 0) {
-        throw new Problem(409, 'stale-step', 'The visit has moved on meanwhile.', { hint: 'Look at the current step.' })
-      }
+      const result = resultToApply(opened)
       // One that a cut left open is superseded: the device is written again.
       await tx
         .update(calibrationWrites)

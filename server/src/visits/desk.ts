@@ -9,12 +9,19 @@ import {
 } from '@frustum/contract'
 import {
   assumedTemperature,
-  type Decision,
+  entryOf,
   keyedCalibration,
-  mayBeRepeated,
-  resultAt,
-  stepsToRepeat,
+  keyedInEntry,
+  keyPressedEntry,
+  requireStep,
+  resultToApply,
+  staleStep,
+  type TypedReading,
+  temperatureBeside,
+  typedLine,
+  type VisitCommand,
   type VisitEntry,
+  VisitRefusal,
 } from '@frustum/core'
 import { eq, sql } from 'drizzle-orm'
 import { proposedCauses } from '../ageing/confirmedCauses.ts'
@@ -24,21 +31,25 @@ import { holdOutputs, releaseOutputs } from '../holds/holds.ts'
 import { refuseOther } from '../http/doneOnce.ts'
 import { readBody } from '../http/validate.ts'
 import { chosenInstruments, knownInstruments } from '../instruments/instruments.ts'
+import { readKeyedCalibration } from '../links/deviceCalibration.ts'
 import type { Links } from '../links/links.ts'
 import { Problem } from '../problem.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import type { Actor } from './actor.ts'
 import { appendEntry } from './append.ts'
 import { CalibrationWrites } from './calibrationWrites.ts'
-import { type Given, keyedInCalibration, seenToCalibrate } from './giving.ts'
 import { LiveDesks } from './liveDesks.ts'
 import { type StartRequest, startVisit } from './start.ts'
-import { type TypedBody, temperatureBeside, typedLine } from './typing.ts'
 import { visitView } from './view.ts'
 
 /** What a command adds to the record, from the visit as it stands: a line, or a line and what follows from it. */
 type Command = (visit: OpenedVisit) => Added | Promise<Added>
 type Added = VisitEntry | readonly VisitEntry[]
+interface ApplyBody {
+  way: 'keyed' | 'link'
+  shownAfter?: string | undefined
+  why?: string | undefined
+}
 type Holder = Pick<typeof visits.$inferSelect, 'holderClient' | 'holderName' | 'heldSince'>
 
 /** Runs visits: every action is on disk before it is answered. */
@@ -73,52 +84,20 @@ export class VisitDesk {
   }
 
   done(id: string, actor: Actor, step: string): Promise<VisitView> {
-    return this.atStep(id, actor, step, async ({ progress, installed: { position } }) => {
-      if (!['confirm', 'wait'].includes(progress.current?.kind ?? '')) throw staleStep()
+    return this.command(id, actor, async (visit) => {
+      const entry = entryOf(visit, { type: 'done', step })
+      const { position } = visit.installed
       const of = { positionId: position.id, position: position.code, visitId: id }
       const author = { operator: actor.operator, at: new Date(this.clock.now()) }
       if (step === 'hold') await holdOutputs(this.db, this.links, of, author)
       if (step === 'release') await releaseOutputs(this.db, this.links, of, author)
-      return { type: 'done', step }
+      return entry
     })
   }
 
-  skip(id: string, actor: Actor, step: string, reason: string): Promise<VisitView> {
-    return this.atStep(id, actor, step, ({ progress }) => {
-      if (progress.current?.usualSkips.length === 0) {
-        throw new Problem(409, 'not-skippable', 'This step cannot be skipped.', { hint: 'Do it, or end the visit.' })
-      }
-      return { type: 'skipped', step, reason }
-    })
-  }
-
-  wait(id: string, actor: Actor, step: string, minutes: number): Promise<VisitView> {
-    return this.atStep(id, actor, step, ({ progress: { current } }) => {
-      if (current?.kind !== 'wait') throw staleStep()
-      return { type: 'waiting', step, minutes, shared: current.shared ?? false }
-    })
-  }
-
-  redo(
-    id: string,
-    actor: Actor,
-    { step, reason, keeps }: { step: string; reason: string; keeps?: boolean | undefined },
-  ): Promise<VisitView> {
-    return this.command(id, actor, ({ progress }) => {
-      const state = progress.steps.find((s) => s.step.key === step)
-      if (!state) throw staleStep()
-      if (keeps && !mayBeRepeated(progress, state)) {
-        throw new Problem(409, 'not-repeatable', 'This reading cannot be repeated any more.', {
-          detail: 'Something rests on it already, or it was read three times.',
-          hint: 'Take the step again instead; then the new reading counts.',
-        })
-      }
-      return { type: 'redo', step, reason, ...(keeps ? { keeps } : {}) }
-    })
-  }
-
-  abandon(id: string, actor: Actor, reason: string): Promise<VisitView> {
-    return this.command(id, actor, () => ({ type: 'abandoned', reason }))
+  /** Whatever follows from the record alone. */
+  act(id: string, actor: Actor, command: VisitCommand): Promise<VisitView> {
+    return this.command(id, actor, (visit) => entryOf(visit, command))
   }
 
   capture(
@@ -133,16 +112,13 @@ export class VisitDesk {
       await this.links.live.fresh(desk.position)
       if (desk.session.setting.step?.key !== step) throw staleStep()
       if (temperature) desk.session.warmTo(temperatureBeside(progress, temperature))
-      return {
-        type: 'captured',
-        step,
-        reading: desk.session.capture(earlyReason, this.links.live.isStale(desk.position)),
-      }
+      const stale = this.links.live.isStale(desk.position)
+      return { type: 'captured', step, reading: desk.session.capture({ now: this.clock.now(), earlyReason, stale }) }
     })
   }
 
   /** Keeps a number that was read by eye; one that stood still by the operator's own watch is captured with it. */
-  async typed(id: string, actor: Actor, step: string, typed: TypedBody): Promise<VisitView> {
+  async typed(id: string, actor: Actor, step: string, typed: TypedReading): Promise<VisitView> {
     const known = typed.temperatureFrom === 'thermometer' ? await knownInstruments(this.db) : []
     const thermometers = known.filter((i) => i.kind === 'thermometer')
     const view = await this.atStep(id, actor, step, ({ progress }) => ({
@@ -155,7 +131,7 @@ export class VisitDesk {
       return await this.capture(id, { ...actor, actionId: undefined }, step)
     } catch (problem) {
       // What speaks against it stands beside it on the Bench; the number is kept.
-      if (problem instanceof Problem && problem.code === 'not-stable') return view
+      if (problem instanceof VisitRefusal && problem.refusal.code === 'not-stable') return view
       throw problem
     }
   }
@@ -166,10 +142,15 @@ export class VisitDesk {
       if (!fields) throw staleStep()
       await readBody(formSchema(fields), typed)
       const read = await chosenInstruments(this.db, fields, formValues(fields, typed))
-      const filled: VisitEntry = { type: 'filled', step, ...read }
-      if (!visit.progress.current?.calibrates) return filled
-      const given = await seenToCalibrate(this.links, visit, filled, this.clock.now())
-      return given ? [filled, { type: 'applied', ...given }] : filled
+      const filled = entryOf(visit, { type: 'fill', step, ...read })
+      if (filled.type !== 'filled' || !visit.progress.current?.calibrates) return filled
+      // Over a connection the device says itself what it computes with since.
+      const held = await this.links
+        .link(visit.setup.position)
+        ?.calibration?.read()
+        .catch(() => null)
+      const applied = keyPressedEntry(visit, visit.lines, filled, { held: held ?? null, now: this.clock.now() })
+      return applied ? [filled, applied] : filled
     })
   }
 
@@ -187,45 +168,13 @@ export class VisitDesk {
     return displayBounds(setup.kind, setup.device)
   }
 
-  decide(
-    id: string,
-    actor: Actor,
-    step: string,
-    { decision, note }: { decision: Decision; note?: string | undefined },
-  ): Promise<VisitView> {
-    return this.atStep(id, actor, step, ({ procedure, progress }) => {
-      const result = resultAt(procedure, progress, step)
-      if (!result) throw staleStep()
-      if (!result.choices.includes(decision)) {
-        throw new Problem(409, 'no-result', 'That cannot be decided on these points.', {
-          hint: 'Take the points again, or choose one of the decisions that are offered.',
-        })
-      }
-      const proposed = result.proposal.decision
-      if (decision !== proposed && (note ?? '').length < 3) {
-        throw new Problem(400, 'note-needed', 'You decide otherwise than proposed.', {
-          hint: 'Add a note that says why.',
-          fields: { note: 'Say why in a few words.' },
-        })
-      }
-      const reopens = decision === 'repeat' ? { reopens: stepsToRepeat(progress, step) } : {}
-      return { type: 'decided', step, decision, proposed, note: note || null, ...reopens }
-    })
-  }
-
-  async apply(
-    id: string,
-    actor: Actor,
-    { way, ...given }: Omit<Given, 'way'> & { way: Given['way'] | 'link' },
-  ): Promise<VisitView> {
+  async apply(id: string, actor: Actor, { way, shownAfter, why }: ApplyBody): Promise<VisitView> {
     if (way === 'link') return this.writeToDevice(id, actor)
     return this.atStep(id, actor, 'apply', async (visit) => {
-      const result = resultAt(visit.procedure, visit.progress, 'apply')
-      if (!result || result.apply.length === 0) throw staleStep()
-      return {
-        type: 'applied',
-        ...(await keyedInCalibration(this.links, visit, keyedCalibration(result), { way, ...given })),
-      }
+      const keyed = keyedCalibration(resultToApply(visit))
+      const calibration = this.links.link(visit.setup.position)?.calibration
+      const held = calibration ? await readKeyedCalibration(calibration, visit.progress.evidence.model, keyed) : null
+      return keyedInEntry(visit, { held, shownAfter, why })
     })
   }
 
@@ -235,7 +184,7 @@ export class VisitDesk {
     const after = await this.writes.write(id, actor, ({ row, progress }) => {
       if (row.closedAt) throw closed()
       requireHold(row, actor)
-      if (progress.current?.key !== 'apply') throw staleStep()
+      requireStep({ progress }, 'apply')
     })
     return this.told(after)
   }
@@ -257,7 +206,7 @@ export class VisitDesk {
 
   private atStep(id: string, actor: Actor, step: string, command: Command): Promise<VisitView> {
     return this.command(id, actor, (visit) => {
-      if (visit.progress.current?.key !== step) throw staleStep()
+      requireStep(visit, step)
       return command(visit)
     })
   }
@@ -318,8 +267,5 @@ function requireHold(row: Pick<OpenedVisit['row'], 'holderClient' | 'holderName'
   if (!row.holderClient || row.holderClient === actor.clientId) return
   throw new Problem(409, 'held', `${row.holderName} has this sensor in hand.`, { hint: 'Take it over first.' })
 }
-
-const staleStep = () =>
-  new Problem(409, 'stale-step', 'The visit has moved on meanwhile.', { hint: 'Look at the step that is open now.' })
 
 const closed = () => new Problem(409, 'closed', 'This visit is closed; its record stands.')

@@ -1,10 +1,10 @@
 import type { Clock, VisitLive, VisitSettings } from '@frustum/contract'
+import { type StepSession, sessionKey, stepSessionAt } from '@frustum/core'
 import type { Database } from '../database/open.ts'
 import type { LiveValues } from '../links/liveValues.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import { standardsFrom } from '../records/setup.ts'
 import { pastSettling } from '../sensors.ts'
-import { StepSession } from './session.ts'
 
 /** The live side of one open visit, shared by all browsers that look at it. */
 interface Desk {
@@ -39,7 +39,7 @@ export class LiveDesks {
   /** Sends the visit's live side to a listener until the returned function is called. */
   async watch(id: string, listener: (message: VisitLive) => void): Promise<() => void> {
     const desk = await this.desk(id)
-    if (desk.audience.size === 0 && desk.session.gaveUp) desk.session.restart()
+    if (desk.audience.size === 0 && desk.session.gaveUp) desk.session.restart(this.clock.now())
     desk.audience.add(listener)
     listener(this.message(desk, true))
     return () => {
@@ -65,7 +65,7 @@ export class LiveDesks {
       session: await this.session(opened),
       position: opened.installed.position.code,
       chosen: opened.row.settings.standards,
-      stepKey: stepKeyOf(opened),
+      stepKey: sessionKey(opened.progress),
       revision: opened.revision,
       audience: new Set(),
       stopListening: () => undefined,
@@ -76,8 +76,8 @@ export class LiveDesks {
     if (opened.row.closedAt) return desk
     desk.stopListening = this.live.listen(desk.position, (reading, another) => {
       // What the line before has shown is no part of how it settles on this one.
-      if (another) desk.session.changeLine()
-      if (reading) desk.session.take(reading)
+      if (another) desk.session.changeLine(this.clock.now())
+      if (reading) desk.session.take(reading, this.clock.now())
       if (desk.audience.size > 0) this.tellSoon(desk)
     })
     this.desks.set(id, desk)
@@ -88,7 +88,7 @@ export class LiveDesks {
   async refresh(opened: OpenedVisit): Promise<void> {
     const { id } = opened.row
     const desk = await this.desk(id)
-    const key = stepKeyOf(opened)
+    const key = sessionKey(opened.progress)
     desk.revision = opened.revision
     if (key !== desk.stepKey) {
       desk.stepKey = key
@@ -128,24 +128,22 @@ export class LiveDesks {
   }
 
   private message(desk: Desk, whole: boolean): VisitLive {
-    return desk.session.message(this.live.current(desk.position).blindSince, desk.revision, whole)
+    const { blindSince } = this.live.current(desk.position)
+    return desk.session.message({ now: this.clock.now(), blindSince, revision: desk.revision, wholeTrace: whole })
   }
 
   private async session({ row, installed, procedure, progress }: OpenedVisit): Promise<StepSession> {
-    const step = row.closedAt ? null : progress.current
     const past = await pastSettling(this.db, installed.installation.id, row.startedAt)
     // A bottle may have been changed since the visit began: what is poured now is what is recorded.
     const standards = await standardsFrom(this.db, row.settings.standards, this.clock.now())
-    const evidence = { ...progress.evidence, setup: { ...progress.evidence.setup, standards } }
-    const setting = { step, procedure, evidence, past: past.signatures }
-    const session = new StepSession(setting, this.clock)
-    for (const typed of progress.typed) session.takeTyped(typed)
-    return session
+    return stepSessionAt({
+      procedure,
+      progress,
+      standards,
+      past: past.signatures,
+      isClosed: row.closedAt !== null,
+      now: this.clock.now(),
+      rate: this.clock.rate,
+    })
   }
-}
-
-/** Changes whenever the live side has to start over. */
-function stepKeyOf({ progress }: OpenedVisit): string {
-  const key = progress.current?.key
-  return `${key}:${progress.typed.length}:${progress.evidence.applied ? 'applied' : ''}:${key ? (progress.evidence.attempts[key] ?? 0) : ''}`
 }

@@ -44,13 +44,18 @@ export function visitRoutes({ desk }: { desk: VisitDesk }) {
     fingerprint: asked.fingerprint,
   })
   accept(router, ENDPOINTS.done, doneBody, (asked) => desk.done(asked.params.id, act(asked), asked.body.step))
-  accept(router, ENDPOINTS.skip, skipBody, (asked) =>
-    desk.skip(asked.params.id, act(asked), asked.body.step, asked.body.reason),
-  )
-  accept(router, ENDPOINTS.redo, redoBody, (asked) => desk.redo(asked.params.id, act(asked), asked.body))
-  accept(router, ENDPOINTS.wait, waitBody, (asked) =>
-    desk.wait(asked.params.id, act(asked), asked.body.step, asked.body.minutes),
-  )
+  accept(router, ENDPOINTS.skip, skipBody, (asked) => {
+    const { step, reason } = asked.body
+    return desk.act(asked.params.id, act(asked), { type: 'skip', step, reason })
+  })
+  accept(router, ENDPOINTS.redo, redoBody, (asked) => {
+    const { step, reason, keeps } = asked.body
+    return desk.act(asked.params.id, act(asked), { type: 'redo', step, reason, ...(keeps ? { keeps } : {}) })
+  })
+  accept(router, ENDPOINTS.wait, waitBody, (asked) => {
+    const { step, minutes } = asked.body
+    return desk.act(asked.params.id, act(asked), { type: 'wait', step, minutes })
+  })
   accept(router, ENDPOINTS.capture, captureBody, (asked) =>
     desk.capture(asked.params.id, act(asked), asked.body.step, asked.body),
   )
@@ -66,9 +71,10 @@ export function visitRoutes({ desk }: { desk: VisitDesk }) {
   accept(router, ENDPOINTS.fill, fillBody, (asked) =>
     desk.fill(asked.params.id, act(asked), asked.body.step, asked.body.values),
   )
-  accept(router, ENDPOINTS.decide, decideBody, (asked) =>
-    desk.decide(asked.params.id, act(asked), asked.body.step, asked.body),
-  )
+  accept(router, ENDPOINTS.decide, decideBody, (asked) => {
+    const { step, decision, note } = asked.body
+    return desk.act(asked.params.id, act(asked), { type: 'decide', step, decision, note })
+  })
   accept(
     router,
     ENDPOINTS.apply,
@@ -77,7 +83,7 @@ export function visitRoutes({ desk }: { desk: VisitDesk }) {
   )
   accept(router, ENDPOINTS.takeOver, takeOverBody, (asked) => desk.takeOver(asked.params.id, act(asked)))
   accept(router, ENDPOINTS.abandon, abandonBody, (asked) =>
-    desk.abandon(asked.params.id, act(asked), asked.body.reason),
+    desk.act(asked.params.id, act(asked), { type: 'abandon', reason: asked.body.reason }),
   )
   return router
 }

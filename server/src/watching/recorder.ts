@@ -1,3 +1,4 @@
+import type { SensorReading } from '@frustum/core'
 import { KeepRule, modelOf, type ReadingState } from '@frustum/core'
 import { inArray, isNull } from 'drizzle-orm'
 import type { Interruptions } from '../alarms/interruptions.ts'
@@ -8,7 +9,6 @@ import type { ServerContext } from '../context.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { holds, installations, visits } from '../database/schema.ts'
 import { checkAllDeviceCalibrations } from '../links/deviceCalibration.ts'
-import type { LinkReading } from '../links/link.ts'
 import { keepingOf } from '../readings/keeping.ts'
 import { rangeState } from '../readings/rangeState.ts'
 import { forgetReadings, keepReadings, packReadings, type Reading } from '../readings/readingStore.ts'
@@ -79,7 +79,7 @@ export function recordReadings(
     alarms.push(installed.position.id, { at, value: shown, state })
     return state
   }
-  const hear = (id: number, reading: LinkReading | null) => {
+  const hear = (id: number, reading: SensorReading | null) => {
     const one = followed.get(id)
     if (!one) return
     const shown = reading && (reading.shown ?? live.workOut(id, reading))

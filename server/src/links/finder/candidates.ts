@@ -87,7 +87,8 @@ const OF_TYPE: Readonly<Record<RegisterPlace['type'], number>> = {
   int32: 0.5,
   uint32: 0.6,
   bcd16: 1,
-  bcd32: 1.2,
+  // With an empty high word both read the same, and only this one still does beyond four digits.
+  bcd32: 0.85,
   bit: 9,
 }
 const OF_ORDER = { ABCD: 0, CDAB: 0.1, BADC: 1, DCBA: 0.8 } as const
@@ -303,7 +304,8 @@ function narrowness(series: Series, { type, order }: Reading): number {
   const [first, last] = order === 'ABCD' || order === 'BADC' ? [0, length - 1] : [length - 1, 0]
   const changed = series.filter(({ words }, i) => i === 0 || words[first] !== series[i - 1]?.words[first])
   const changes = changed.length - 1
-  if (changes < 1) return 0
+  // Once is chance.
+  if (changes < 2) return 0
   const lasts = changed.map(({ words }) => words[last] as number)
   const range = (Math.max(...lasts) - Math.min(...lasts) + 1) / WORD_RANGE
   const expected = changes / (changes + 2)

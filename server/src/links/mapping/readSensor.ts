@@ -8,9 +8,10 @@ import {
   type Place,
   type RawView,
 } from '@frustum/contract'
+import type { SensorReading } from '@frustum/core'
 import { modelOf } from '@frustum/core'
 import { LineProblem } from '../lineProblem.ts'
-import type { FollowedSensor, LinkReading } from '../link.ts'
+import type { FollowedSensor } from '../link.ts'
 import { faultOf, type RawNumber, readChannel } from './channel.ts'
 
 /** What stands at a place: the number, the bytes that it came in, or the text where it is none. */
@@ -75,7 +76,7 @@ export function readingOf(
   sensor: FollowedSensor,
   lookup: Lookup,
   { at, temperatureAt }: { at: number; temperatureAt: (code: string) => number | null },
-): LinkReading {
+): SensorReading {
   const { mapping } = sensor
   if (!mapping.value && !mapping.signal) {
     throw new LineProblem('not-mapped', 'Neither its value nor its signal is mapped yet.')
@@ -109,7 +110,7 @@ function temperatureOf(
   { temperature }: Mapping,
   own: number | null,
   temperatureAt: (code: string) => number | null,
-): Pick<LinkReading, 'temperature' | 'temperatureFrom'> {
+): Pick<SensorReading, 'temperature' | 'temperatureFrom'> {
   if (!temperature || !isElsewhere(temperature)) return { temperature: own }
   const name = temperature.position
   const there = temperatureAt(name)

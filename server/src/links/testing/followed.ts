@@ -1,10 +1,11 @@
 import { systemClock } from '@frustum/contract'
+import type { SensorReading } from '@frustum/core'
 import { onTestFinished } from 'vitest'
 import { LineProblem } from '../lineProblem.ts'
-import type { Bus, LinkReading } from '../link.ts'
+import type { Bus } from '../link.ts'
 import { openConnection } from '../openConnection.ts'
 
-type Heard = LinkReading | LineProblem
+type Heard = SensorReading | LineProblem
 
 /** A connection that is followed as the server does, and what was heard of each sensor. */
 export function followed(bus: Omit<Bus, 'secret'> & Partial<Pick<Bus, 'secret'>>, everyMs = 50) {
@@ -28,7 +29,7 @@ export function followed(bus: Omit<Bus, 'secret'> & Partial<Pick<Bus, 'secret'>>
   }
 }
 
-async function nextOf(heard: () => readonly Heard[]): Promise<LinkReading> {
+async function nextOf(heard: () => readonly Heard[]): Promise<SensorReading> {
   const before = heard().length
   const until = Date.now() + 10_000
   while (heard().length === before) {

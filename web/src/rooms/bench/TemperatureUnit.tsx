@@ -1,5 +1,5 @@
-import { saysItsUnit } from '@frustum/contract'
 import type { FieldSpec } from '@frustum/core'
+import { saysItsUnit } from '@frustum/core'
 import { temperatureUnitChosen } from '../../store/person.ts'
 import { useAppDispatch, useAppSelector } from '../../store/store.ts'
 import type { FormTexts } from './formTexts.ts'

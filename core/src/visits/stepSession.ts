@@ -1,48 +1,65 @@
-import type { Clock, VisitLive } from '@frustum/contract'
-import {
-  arithmeticOf,
-  assumedTemperature,
-  type CapturedReading,
-  difference,
-  type Finding,
-  figures,
-  gradeOf,
-  harmlessCreep,
-  isTaken,
-  type Kind,
-  knownAs,
-  type LiveReading,
-  liveFinding,
-  type MeasurementModel,
-  median,
-  nullIfOutOfRange,
-  type Procedure,
-  type Progress,
-  type Quantity,
-  ROOM_TEMPERATURE,
-  render,
-  roundedPreset,
-  type Scale,
-  type SettlingGrade,
-  type SettlingSignature,
-  SPARSE_APART,
-  type StabilityJudge,
-  type StabilityOpinion,
-  type StabilityPreset,
-  type Step,
-  type Stopwatch,
-  seesSignal,
-  sparseOpinion,
-  stabilityJudge,
-  stopwatchOf,
-  type TemperatureSource,
-  type TypedSample,
-  typedOpinion,
-  type VisitState,
-} from '@frustum/core'
-import type { LinkReading } from '../links/link.ts'
-import { Problem } from '../problem.ts'
+import type { Finding } from '../calibration/finding.ts'
+import type { CapturedReading } from '../measurement/capturedReading.ts'
+import type { MeasurementModel, Scale } from '../measurement/measurementModel.ts'
+import type { SensorReading } from '../measurement/sensorReading.ts'
+import type { TemperatureSource } from '../measurement/temperatureSource.ts'
+import type { ArithmeticLine, Kind, LiveReading, Procedure, VisitState } from '../procedures/procedure.ts'
+import { seesSignal } from '../procedures/setup.ts'
+import type { Step } from '../procedures/step.ts'
+import { gradeOf, stopwatchOf } from '../procedures/workingPractices.ts'
+import { nullIfOutOfRange } from '../quantities/outOfRange.ts'
+import { render } from '../quantities/render.ts'
+import { difference, figures, type Quantity } from '../quantities/sentence.ts'
+import { isTaken, type SettlingGrade } from '../stability/grade.ts'
+import { stabilityJudge } from '../stability/judge.ts'
+import type { StabilityJudge, StabilityOpinion } from '../stability/opinion.ts'
+import { harmlessCreep, roundedPreset, type StabilityPreset } from '../stability/presets.ts'
+import type { SettlingSignature } from '../stability/settlingSignature.ts'
+import { SPARSE_APART, sparseOpinion } from '../stability/sparseOpinion.ts'
+import type { Stopwatch } from '../stability/stopwatch.ts'
+import { type TypedSample, typedOpinion } from '../stability/typedOpinion.ts'
+import { median } from '../statistics/median.ts'
+import { arithmeticOf } from './arithmetic.ts'
+import { knownAs, liveFinding } from './liveFindings.ts'
+import { VisitRefusal } from './refusal.ts'
+import { assumedTemperature, ROOM_TEMPERATURE } from './typing.ts'
+import type { Progress } from './visitReducer.ts'
 
+/** What the step at hand shows of the reading now. */
+export interface VisitLive {
+  step: string | null
+  at: number
+  blindSince: number | null
+  /** The number to read at two metres, in `unit`. */
+  value: number | null
+  unit: string
+  decimals: number
+  /** What the device shows, where that is another number. */
+  shown: number | null
+  shownUnit: string
+  shownDecimals: number
+  temperature: number | null
+  /** How closely the end is wanted. */
+  wanted: Quantity
+  opinion: StabilityOpinion | null
+  /** Whether the reading may be kept as it is, without a reason. */
+  taken: boolean
+  /** Seconds into the step and value: all points with the first message of a step, then only the new ones. */
+  trace: [number, number][]
+  fresh: boolean
+  /** How far readings of the line are apart, s, where that is too far to see it settle; null where it is not. */
+  everySeconds: number | null
+  /** The line does not say how warm it is, and it has to be typed. */
+  needsTemperature: boolean
+  finding: Finding | null
+  /** False as long as the sensor has not moved since the step asked for another solution. */
+  arrived: boolean
+  arithmetic: ArithmeticLine[]
+  /** How many lines the record has: a view of fewer is out of date. */
+  revision: number
+}
+
+/** What a step is judged with. */
 export interface StepSetting {
   step: Step | null
   procedure: Procedure
@@ -57,7 +74,7 @@ interface StepReading {
   temperature: number
   temperatureFrom?: TemperatureSource
   shown: number | null
-  resistances?: LinkReading['resistances']
+  resistances?: SensorReading['resistances']
   /** Nobody measured the temperature, and nothing says what it is: taken is that of a room, to look at. */
   guessed?: boolean
   /** What of it came over the line. */
@@ -70,6 +87,26 @@ const TRACE_LIMIT = 1200
 const GAPS_SEEN = 5
 /** The expected standard is accepted within this share of the distance at which another would be named. */
 const THERE_SHARE = 0.6
+
+interface Asked {
+  /** Epoch ms. */
+  now: number
+  /** Since when the device has not answered, epoch ms; null where it does. */
+  blindSince: number | null
+  /** Lines of the record. */
+  revision: number
+  /** All points of the trace, or those that are new since the last message. */
+  wholeTrace: boolean
+}
+
+interface Capturing {
+  /** Epoch ms. */
+  now: number
+  /** Why it is captured although it is not stable. */
+  earlyReason?: string | undefined
+  /** The connection is late, so that its last reading is of another moment. */
+  stale?: boolean
+}
 
 /** The live side of one visit's step: the trace, the judge, and what they say now. Nothing in here is a record. */
 export class StepSession {
@@ -100,11 +137,14 @@ export class StepSession {
 
   constructor(
     public setting: StepSetting,
-    private readonly clock: Clock,
+    /** Epoch ms of the last event. */
+    private now: number,
+    /** Seconds of its time in one second of the device's, above 0: readings of a demo are farther apart. */
+    private readonly rate = 1,
   ) {
     const { step, past, evidence } = setting
     const { setup, kind, model } = evidence
-    this.startedAt = clock.now()
+    this.startedAt = now
     this.kind = kind
     this.model = model
     const process = this.expectedSignal(setup.processTemperature) ?? this.processSignal()
@@ -154,7 +194,8 @@ export class StepSession {
   }
 
   /** A reading from the line, in the order of their times. */
-  take(read: LinkReading): void {
+  take(read: SensorReading, now: number): void {
+    this.now = now
     // Who reads by eye although there is a line has a reason; the line is not mixed into it.
     if (this.typed.length > 0) return
     const reading = this.whole(read)
@@ -164,14 +205,14 @@ export class StepSession {
     if (!this.arrived && this.hasArrived(reading)) {
       this.arrived = true
       // What it did in the cup before, or while nobody was there, is no part of how it settles here.
-      this.restart()
+      this.restart(now)
     }
     if (this.times.at(-1) !== reading.at) this.times = [...this.times.slice(-GAPS_SEEN), reading.at]
     this.push((reading.at - this.startedAt) / 1000, this.judged(reading), reading.temperature)
   }
 
   /** What a device does not give is worked out from what it gives; null where that is not enough. */
-  private whole({ signal, temperature, temperatureFrom, ...read }: LinkReading): StepReading | null {
+  private whole({ signal, temperature, temperatureFrom, ...read }: SensorReading): StepReading | null {
     const { step, evidence } = this.setting
     const { setup } = evidence
     const fixed = setup.device.fixedTemperature
@@ -227,7 +268,11 @@ export class StepSession {
   }
 
   /** A reading typed by hand, as the device shows it. */
-  takeTyped({ at, value: typed, shown: beside, temperature, temperatureFrom, still }: Progress['typed'][number]): void {
+  takeTyped(
+    { at, value: typed, shown: beside, temperature, temperatureFrom, still }: Progress['typed'][number],
+    now: number,
+  ): void {
+    this.now = now
     const { setup } = this.setting.evidence
     const activeCalibration = this.activeCalibration
     const { showsSignal } = this
@@ -308,7 +353,8 @@ export class StepSession {
   }
 
   /** Judges from now on as if the step began now: after a pause, or once the sensor is in. */
-  restart(): void {
+  restart(now: number): void {
+    this.now = now
     if (!this.judge) return
     const { setup } = this.setting.evidence
     this.judge = stabilityJudge(this.preset, this.setting.past)
@@ -318,15 +364,15 @@ export class StepSession {
     this.times = []
     this.trace = []
     this.toldUntil = Number.NEGATIVE_INFINITY
-    this.startedAt = this.clock.now()
+    this.startedAt = now
   }
 
   /** Reads by another line from now on: nothing of the one before says anything of it. */
-  changeLine(): void {
+  changeLine(now: number): void {
     if (this.typed.length > 0) return
     this.latest = null
     this.firstSignal = Number.NaN
-    this.restart()
+    this.restart(now)
   }
 
   /** Not known in time: a person who comes back finds the clock started anew. */
@@ -393,7 +439,7 @@ export class StepSession {
     if (times.length < 2) return null
     const gaps = times.slice(1).map((t, i) => (t - (times[i] as number)) / 1000)
     const apart = median(gaps)
-    return apart > SPARSE_APART * this.clock.rate ? apart : null
+    return apart > SPARSE_APART * this.rate ? apart : null
   }
 
   private get byEye(): boolean {
@@ -407,7 +453,7 @@ export class StepSession {
         this.trace,
         this.preset.resolution,
         harmlessCreep(this.preset),
-        (this.clock.now() - this.startedAt) / 1000,
+        (this.now - this.startedAt) / 1000,
       )
     }
     if (!this.byEye || this.setting.step?.kind !== 'capture') return this.opinion
@@ -419,7 +465,7 @@ export class StepSession {
       // Water that it never left it is at rest in.
       goesOn: medium === 'process' && key !== 'back' ? 0 : this.kind.flatWaitSeconds,
     }
-    return typedOpinion(this.typed, display, this.clock.now() / 1000)
+    return typedOpinion(this.typed, display, this.now / 1000)
   }
 
   /** Where it will end, as far as known, in core units. */
@@ -516,7 +562,8 @@ export class StepSession {
     return opinion !== null && isTaken(this.grade, opinion.state)
   }
 
-  message(blindSince: number | null, revision: number, wholeTrace: boolean): VisitLive {
+  message({ now, blindSince, revision, wholeTrace }: Asked): VisitLive {
+    this.now = now
     const { latest, setting, scale } = this
     const { setup } = setting.evidence
     const shownScale = this.model.shownScale(setup.device)
@@ -525,7 +572,7 @@ export class StepSession {
     const opinion = this.stepOpinion()
     return {
       step: setting.step?.key ?? null,
-      at: latest?.at ?? this.clock.now(),
+      at: latest?.at ?? now,
       blindSince,
       value,
       unit: scale.unit,
@@ -566,21 +613,25 @@ export class StepSession {
 
   /**
    * The reading to keep now.
-   * @param stale whether the line is late, so that what it said last is of another moment
-   * @throws Problem when there is none, when it is stale, or when it is not stable and no reason is given
+   * @throws VisitRefusal when there is none, when it is stale, or when it is not stable and no reason is given
    */
-  capture(earlyReason: string | undefined, stale: boolean): CapturedReading {
+  capture({ now, earlyReason, stale = false }: Capturing): CapturedReading {
+    this.now = now
     const { latest, setting } = this
     const { setup } = setting.evidence
     const opinion = this.stepOpinion()
     const reading = this.reading()
     if (!latest || !opinion || !reading || !setting.step) {
-      throw new Problem(409, 'no-reading', 'There is no reading yet.', {
+      throw new VisitRefusal('There is no reading yet.', {
+        because: 'state',
+        code: 'no-reading',
         hint: setup.linked ? 'Wait for the device to answer.' : 'Type what the device shows.',
       })
     }
     if (!this.byEye && stale) {
-      throw new Problem(409, 'blind', 'The device has not answered for a while; its last value is too old to keep.', {
+      throw new VisitRefusal('The device has not answered for a while; its last value is too old to keep.', {
+        because: 'state',
+        code: 'blind',
         detail: 'All points taken so far are kept.',
         hint: 'Check the line. The step goes on by itself when the device answers.',
       })
@@ -591,26 +642,27 @@ export class StepSession {
     if ((!this.isTaken(opinion) || stopped) && !earlyReason) {
       const waits =
         opinion.state === 'known' ? 'Its end is known, but not yet that it rests.' : 'The reading is not stable yet.'
-      throw new Problem(409, 'not-stable', stopped ? render(finding.sentence) : waits, {
+      throw new VisitRefusal(stopped ? render(finding.sentence) : waits, {
+        because: 'state',
+        code: 'not-stable',
         hint: stopped ? render(finding.advice) : 'Wait, or take it now with a reason.',
       })
     }
     if (this.lacksTemperature && !this.byEye) {
-      throw new Problem(409, 'temperature-needed', 'Nobody has said yet how warm it is.', {
+      throw new VisitRefusal('Nobody has said yet how warm it is.', {
+        because: 'state',
+        code: 'temperature-needed',
         hint: 'Type the temperature beside the reading, then capture it.',
         fields: { temperature: 'Type the temperature of what it stands in.' },
       })
     }
     const standardValue = this.standardValue(latest.temperature)
     if (this.chosen && standardValue === null) {
-      throw new Problem(
-        409,
-        'temperature-outside',
-        `At ${latest.temperature.toFixed(1)} °C this standard has no known value.`,
-        {
-          hint: 'Bring it to room temperature, or check the temperature input.',
-        },
-      )
+      throw new VisitRefusal(`At ${latest.temperature.toFixed(1)} °C this standard has no known value.`, {
+        because: 'state',
+        code: 'temperature-outside',
+        hint: 'Bring it to room temperature, or check the temperature input.',
+      })
     }
     const signal = freezes ? latest.signal : reading.signal
     const unknown = freezes && !this.byEye ? Math.max(3 * reading.noise, Math.abs(signal) * 1e-4) : reading.uncertainty
