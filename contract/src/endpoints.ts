@@ -1,4 +1,4 @@
-import type { Role, WorkingPractices } from '@frustum/core'
+import type { Role, VisitSnapshot, WorkingPractices } from '@frustum/core'
 import type { AnyObjectSchema, InferType } from 'yup'
 import type * as alarms from './alarms.ts'
 import type * as backup from './backup.ts'
@@ -249,6 +249,7 @@ export const ENDPOINTS = {
   visit: get<VisitView>()('/api/visits/:id'),
   /** A stream. */
   visitLive: get<VisitLive>()('/api/visits/:id/live'),
+  visitSnapshot: get<VisitSnapshot>()('/api/visits/:id/snapshot'),
   done: post<typeof bodies.doneBody, VisitView>()('/api/visits/:id/done'),
   skip: post<typeof bodies.skipBody, VisitView>()('/api/visits/:id/skip'),
   redo: post<typeof bodies.redoBody, VisitView>()('/api/visits/:id/redo'),

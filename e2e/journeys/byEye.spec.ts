@@ -1,4 +1,8 @@
+import { randomUUID } from 'node:crypto'
+import { fileURLToPath } from 'node:url'
+import { VisitRun, type VisitSnapshot } from '@frustum/core'
 import { expect, type Page } from '@playwright/test'
+import { build } from 'esbuild'
 import { expectAccessible, step } from '../support/bench.ts'
 import { hands, STILL, twoPointsByKey, twoPointsUncleaned } from '../support/hands.ts'
 import { journey } from '../support/test.ts'
@@ -101,3 +105,57 @@ journey(['CH-S-2'], 'a salinity cell in SG with its zero in dry air, by what it 
   await expect(page.getByText(/Cell factor/).first()).toBeVisible()
   await expectAccessible(page)
 })
+
+/** Walks a two-point visit by typed readings to its end; runs in Node and, as text, in a page. */
+function walkByEye(from: (snapshot: VisitSnapshot, now: number) => VisitRun, snapshot: VisitSnapshot) {
+  let now = snapshot.startedAt
+  const run = from(snapshot, now)
+  for (let n = 0; run.progress.current && n < 60; n++) {
+    const { key, kind, role } = run.progress.current
+    now += 30_000
+    if (kind === 'capture') {
+      const code = role ? snapshot.setup.standards[role]?.code : undefined
+      const value = code === 'pH7.00' ? '7.03' : code === 'pH10.01' ? '9.93' : '8.05'
+      run.type(key, { value, temperature: '25.0', still: true }, now)
+      run.capture(key, now, { earlyReason: 'Testing' })
+    } else if (kind === 'apply') run.keyIn('8.05', now, 'Testing')
+    else if (kind === 'verdict' || kind === 'result') {
+      const choices = run.view.result?.choices ?? []
+      run.act(
+        { type: 'decide', step: key, decision: choices.includes('adjust') ? 'adjust' : 'leave-alone', note: 'Testing' },
+        now,
+      )
+    } else run.act({ type: 'done', step: key }, now)
+  }
+  return { lines: run.lines, ended: run.progress.current === null, live: run.liveAt(now) }
+}
+
+journey(
+  ['CH-pH-4'],
+  'a whole visit runs in a page with the network off, as it does on the server',
+  async ({ page }) => {
+    const standards = { first: 'pH7.00', second: 'pH10.01' }
+    const asked = { clientId: randomUUID(), operator: 'S. Osk', position: 'CH-pH-4', procedure: 'ph-two-point' }
+    const begun = await page.request.post('/api/visits', { data: { ...asked, standards, opening: {} } })
+    const { id } = (await begun.json()) as { id: string }
+    const snapshot = (await (await page.request.get(`/api/visits/${id}/snapshot`)).json()) as VisitSnapshot
+    const { outputFiles } = await build({
+      entryPoints: [fileURLToPath(new URL('../../core/src/visits/visitRun.ts', import.meta.url))],
+      bundle: true,
+      format: 'iife',
+      globalName: 'visits',
+      platform: 'browser',
+      write: false,
+    })
+    await page.context().setOffline(true)
+    await page.addScriptTag({ content: outputFiles[0]?.text ?? '' })
+    const inPage = await page.evaluate(
+      `JSON.stringify((${walkByEye})((snapshot, now) => visits.VisitRun.from(snapshot, now), ${JSON.stringify(snapshot)}))`,
+    )
+    const here = walkByEye((s, now) => VisitRun.from(s, now), snapshot)
+    expect(here.ended).toBe(true)
+    expect(here.lines.filter(({ entry }) => entry.type === 'captured').length).toBeGreaterThanOrEqual(4)
+    expect(here.lines.some(({ entry }) => entry.type === 'applied')).toBe(true)
+    expect(inPage).toBe(JSON.stringify(here))
+  },
+)

@@ -6,7 +6,7 @@ import type { GivenCalibration, Observation, Procedure, VisitState } from '../pr
 import { errorQuantity, shownQuantity, signalQuantity, standardOfVisit, standardQuantity } from '../procedures/words.ts'
 import { type Quantity, type Sentence, say, timeSpan } from '../quantities/sentence.ts'
 import { entrySentence } from './recordSentences.ts'
-import { everyStep, type Progress, type RecordLine, type VisitSnapshot } from './visitReducer.ts'
+import { everyStep, type Progress, type RecordLine, type VisitBasis } from './visitReducer.ts'
 import { asLeftOf, observationOf, type ResultView, resultAt } from './visitView.ts'
 
 /** What was done to the sensor: to clean it is not to adjust it. */
@@ -66,7 +66,7 @@ interface Known {
 
 /** What the record of a visit says. */
 export function closedRecord(
-  visit: VisitSnapshot & { progress: Progress; lines: readonly AuthoredLine[] },
+  visit: VisitBasis & { progress: Progress; lines: readonly AuthoredLine[] },
   known: Known,
 ): ClosedRecord {
   const { procedure, progress, lines } = visit

@@ -15,8 +15,8 @@ import {
   type RecordLine,
   reduceVisit,
   stepsToRepeat,
+  type VisitBasis,
   type VisitEntry,
-  type VisitSnapshot,
 } from './visitReducer.ts'
 import { keyedCalibration, mayBeRepeated, type ResultView, resultAt } from './visitView.ts'
 
@@ -199,7 +199,7 @@ function seenAfter(
  * @returns null where it refused, or nothing is known
  */
 export function keyPressedEntry(
-  { procedure, setup, startedAt }: VisitSnapshot,
+  { procedure, setup, startedAt }: VisitBasis,
   lines: readonly RecordLine[],
   filled: Extract<VisitEntry, { type: 'filled' }>,
   { held, now }: { held: CalibrationParameters | null; now: number },

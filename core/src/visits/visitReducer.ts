@@ -37,7 +37,7 @@ export type VisitEntry =
   | { type: 'abandoned'; reason: string }
 
 /** What a visit is judged with, as it was when the visit began. */
-export interface VisitSnapshot {
+export interface VisitBasis {
   procedure: Procedure
   setup: Setup
   /** Epoch ms. */
@@ -273,7 +273,7 @@ export function stepsToRepeat({ steps }: Progress, key: string): readonly string
 }
 
 /** All steps that were on the ladder at any time, those of earlier rounds included, by key. */
-export function everyStep({ procedure, setup, startedAt }: VisitSnapshot, lines: readonly RecordLine[]) {
+export function everyStep({ procedure, setup, startedAt }: VisitBasis, lines: readonly RecordLine[]) {
   const fold = new VisitReducer(procedure, setup, startedAt)
   const seen = new Map<string, Step>()
   const look = () => {

@@ -1,3 +1,4 @@
+import { ownStandardOf, procedureOf, takeOwnStandards } from '../kinds/index.ts'
 import type { Instrument } from '../measurement/instrument.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import type { SensorReading } from '../measurement/sensorReading.ts'
@@ -6,10 +7,16 @@ import type { SettlingSignature } from '../stability/settlingSignature.ts'
 import { entryOf, keyedInEntry, keyPressedEntry, requireStep, resultToApply, type VisitCommand } from './commands.ts'
 import { StepSession, type VisitLive } from './stepSession.ts'
 import { type TypedReading, temperatureBeside, typedLine } from './typing.ts'
-import { type Progress, type RecordLine, reduceVisit, type VisitEntry, type VisitSnapshot } from './visitReducer.ts'
+import { type Progress, type RecordLine, reduceVisit, type VisitBasis, type VisitEntry } from './visitReducer.ts'
 import { type BenchView, keyedCalibration, viewOfProgress } from './visitView.ts'
 
-interface SessionAt extends Pick<VisitSnapshot, 'procedure'> {
+/** Makes the standards of a visit known that this program doesn't have, such as those of another site. */
+export function knowStandardsOf({ standards }: Setup): void {
+  const theirs = Object.values(standards).flatMap(({ own }) => (own && !ownStandardOf(own.code) ? [own] : []))
+  takeOwnStandards(theirs.map((own) => ({ ...own, archived: true })))
+}
+
+interface SessionAt extends Pick<VisitBasis, 'procedure'> {
   progress: Progress
   /** Bottles that are poured from now, where they changed since the visit began. */
   standards?: Setup['standards']
@@ -45,11 +52,21 @@ export function sessionKey({ current, typed, evidence }: Progress): string {
   return `${key}:${typed.length}:${evidence.applied ? 'applied' : ''}:${key ? (evidence.attempts[key] ?? 0) : ''}`
 }
 
-interface Running {
-  /** Lines of the record so far. */
-  lines?: readonly RecordLine[]
-  past?: readonly SettlingSignature[]
-  thermometers?: readonly Instrument[]
+/** Everything that a visit needs to run somewhere else, as JSON. */
+export interface VisitSnapshot {
+  /** Its id, see procedureOf. */
+  procedure: string
+  setup: Setup
+  /** Epoch ms. */
+  startedAt: number
+  lines: readonly RecordLine[]
+  /** How the sensor settled at earlier visits. */
+  past: readonly SettlingSignature[]
+  /** Thermometers of the site that a temperature may come from. */
+  thermometers: readonly Instrument[]
+}
+
+interface Running extends Partial<Pick<VisitSnapshot, 'lines' | 'past' | 'thermometers'>> {
   /** Seconds of its time in one second of the device's, above 0. */
   rate?: number
 }
@@ -65,7 +82,7 @@ export class VisitRun {
   private liveKey: string
 
   constructor(
-    private readonly snapshot: VisitSnapshot,
+    private readonly basis: VisitBasis,
     private readonly running: Running,
     now: number,
   ) {
@@ -73,6 +90,16 @@ export class VisitRun {
     this.played = this.play()
     this.live = this.sessionNow(now)
     this.liveKey = sessionKey(this.played)
+  }
+
+  /**
+   * Goes on with a visit from its snapshot.
+   * @param now epoch ms
+   * @throws Error for a procedure that doesn't exist
+   */
+  static from({ procedure, setup, startedAt, ...running }: VisitSnapshot, now: number): VisitRun {
+    knowStandardsOf(setup)
+    return new VisitRun({ procedure: procedureOf(procedure), setup, startedAt }, running, now)
   }
 
   get lines(): readonly RecordLine[] {
@@ -85,7 +112,7 @@ export class VisitRun {
 
   /** What the Bench shows of the record. */
   get view(): BenchView {
-    return viewOfProgress(this.snapshot.procedure, this.played)
+    return viewOfProgress(this.basis.procedure, this.played)
   }
 
   /** Takes a reading of the device. */
@@ -103,7 +130,7 @@ export class VisitRun {
 
   /** Does something in the visit. @throws VisitRefusal; nothing is recorded then */
   act(command: VisitCommand, now: number): VisitEntry {
-    return this.append(entryOf({ ...this.snapshot, progress: this.played }, command), now)
+    return this.append(entryOf({ ...this.basis, progress: this.played }, command), now)
   }
 
   /** Captures the reading of the step at hand. @throws VisitRefusal */
@@ -126,20 +153,20 @@ export class VisitRun {
 
   /** The numbers that are given to the device. @throws VisitRefusal where there are none */
   get toApply(): CalibrationParameters {
-    return keyedCalibration(resultToApply({ ...this.snapshot, progress: this.played }))
+    return keyedCalibration(resultToApply({ ...this.basis, progress: this.played }))
   }
 
   /** Records that the numbers were keyed in. @throws VisitRefusal */
   keyIn(shownAfter: string, now: number, why?: string): VisitEntry {
     requireStep(this, 'apply')
-    const visit = { ...this.snapshot, progress: this.played }
+    const visit = { ...this.basis, progress: this.played }
     return this.append(keyedInEntry(visit, { held: null, shownAfter, why }), now)
   }
 
   /** Adds a line to the record as it is. */
   append(entry: VisitEntry, now: number): VisitEntry {
     const calibrates = entry.type === 'filled' && this.played.current?.calibrates
-    const byKey = calibrates ? keyPressedEntry(this.snapshot, this.record, entry, { held: null, now }) : null
+    const byKey = calibrates ? keyPressedEntry(this.basis, this.record, entry, { held: null, now }) : null
     this.record.push({ at: now, entry }, ...(byKey ? [{ at: now, entry: byKey }] : []))
     this.played = this.play()
     const key = sessionKey(this.played)
@@ -151,12 +178,12 @@ export class VisitRun {
   }
 
   private play(): Progress {
-    const { procedure, setup, startedAt } = this.snapshot
+    const { procedure, setup, startedAt } = this.basis
     return reduceVisit(procedure, setup, startedAt, this.record)
   }
 
   private sessionNow(now: number): StepSession {
     const { past = [], rate = 1 } = this.running
-    return stepSessionAt({ ...this.snapshot, progress: this.played, past, now, rate })
+    return stepSessionAt({ ...this.basis, progress: this.played, past, now, rate })
   }
 }

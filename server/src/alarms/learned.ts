@@ -62,8 +62,10 @@ export async function learnDays(
 ): Promise<DaySummary[]> {
   const { id } = installed.installation
   const readAs = readAsOf(installed, polls)
-  const nothing = { installationId: id, readAs, since: null, through: new Date(0), days: [] }
-  await db.insert(learnedDays).values(nothing).onConflictDoNothing()
+  // A sensor whose entry was just undone is left out.
+  await db.execute(sql`
+    insert into learned_days (installation_id, read_as, through, days)
+    select id, ${readAs}, 'epoch', '[]' from installations where id = ${id} on conflict do nothing`)
   const [row] = await db.select().from(learnedDays).where(eq(learnedDays.installationId, id))
   if (!row) return []
   const today = dayStart(now)

@@ -1,11 +1,10 @@
 import {
   type AuthoredLine,
-  ownStandardOf,
+  knowStandardsOf,
   type Progress,
   procedureOf,
   reduceVisit,
-  takeOwnStandards,
-  type VisitSnapshot,
+  type VisitBasis,
 } from '@frustum/core'
 import { asc, eq } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
@@ -20,7 +19,7 @@ import { takeSnapshot } from './snapshot.ts'
 type VisitRow = typeof visits.$inferSelect
 
 /** A visit as read from disk, with all that its judgement needs. */
-export interface OpenedVisit extends VisitSnapshot {
+export interface OpenedVisit extends VisitBasis {
   row: VisitRow
   /** The sensor as it is now: what the visit is judged with is in its snapshot. */
   installed: Installed
@@ -64,16 +63,10 @@ export async function openVisit(db: Database | Transaction, id: string, at?: Ins
       { installed, procedure, settings },
       { startedAt, live: null, standards: await standardsOfRecord(db, settings.standards, lines), known: 'later' },
     ))
-  knowStandardsOf(snapshot)
+  knowStandardsOf(snapshot.setup)
   const visit = { procedure, setup: snapshot.setup, startedAt: startedAt.getTime() }
   const actions = new Map(entries.flatMap((e) => (e.actionId ? [[e.actionId, e.fingerprint] as const] : [])))
   return withLines({ ...visit, row, installed, snapshot, actions }, lines)
-}
-
-/** Standards of the site where it was made, where this one does not have them. */
-function knowStandardsOf({ setup }: StoredSnapshot): void {
-  const theirs = Object.values(setup.standards).flatMap(({ own }) => (own && !ownStandardOf(own.code) ? [own] : []))
-  takeOwnStandards(theirs.map((own) => ({ ...own, archived: true })))
 }
 
 /** The same visit with these lines in its record. */

@@ -22,6 +22,7 @@ import {
   type VisitCommand,
   type VisitEntry,
   VisitRefusal,
+  type VisitSnapshot,
 } from '@frustum/core'
 import { eq, sql } from 'drizzle-orm'
 import { proposedCauses } from '../ageing/confirmedCauses.ts'
@@ -35,6 +36,8 @@ import { readKeyedCalibration } from '../links/deviceCalibration.ts'
 import type { Links } from '../links/links.ts'
 import { Problem } from '../problem.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
+import { standardsFrom } from '../records/setup.ts'
+import { pastSettling } from '../sensors.ts'
 import type { Actor } from './actor.ts'
 import { appendEntry } from './append.ts'
 import { CalibrationWrites } from './calibrationWrites.ts'
@@ -73,6 +76,25 @@ export class VisitDesk {
 
   async view(id: string): Promise<VisitView> {
     return visitView(this.db, await this.open(id), this.clock.now())
+  }
+
+  /** Everything that the visit needs to run somewhere else. */
+  async snapshot(id: string): Promise<VisitSnapshot> {
+    const { row, installed, procedure, setup, startedAt, lines } = await this.open(id)
+    const { signatures: past } = await pastSettling(this.db, installed.installation.id, row.startedAt)
+    return {
+      procedure: procedure.id,
+      // What is poured now is what is recorded.
+      setup: { ...setup, standards: await standardsFrom(this.db, row.settings.standards, this.clock.now()) },
+      startedAt,
+      lines,
+      past,
+      thermometers: await this.thermometers(),
+    }
+  }
+
+  private async thermometers() {
+    return (await knownInstruments(this.db)).filter((i) => i.kind === 'thermometer')
   }
 
   lotsChanged(): Promise<void> {
@@ -119,8 +141,7 @@ export class VisitDesk {
 
   /** Keeps a number that was read by eye; one that stood still by the operator's own watch is captured with it. */
   async typed(id: string, actor: Actor, step: string, typed: TypedReading): Promise<VisitView> {
-    const known = typed.temperatureFrom === 'thermometer' ? await knownInstruments(this.db) : []
-    const thermometers = known.filter((i) => i.kind === 'thermometer')
+    const thermometers = typed.temperatureFrom === 'thermometer' ? await this.thermometers() : []
     const view = await this.atStep(id, actor, step, ({ progress }) => ({
       type: 'typed',
       step,

@@ -27,6 +27,7 @@ export function visitRoutes({ desk }: { desk: VisitDesk }) {
   router.param('id', refuseOtherThanUuid('visit'))
   accept(router, ENDPOINTS.startVisit, startVisitBody, ({ body }) => desk.start(body))
   serve(router, ENDPOINTS.visit, ({ params }) => desk.view(params.id))
+  serve(router, ENDPOINTS.visitSnapshot, ({ params }) => desk.snapshot(params.id))
   router.get(ENDPOINTS.visitLive.path, async (req, res) => {
     const id = req.params.id as string
     await desk.view(id)
