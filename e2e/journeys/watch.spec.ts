@@ -207,11 +207,11 @@ journey(
         digestHour: 6,
         reminders: true,
       }
+      // Three in the night: what can wait does, what can kill is told at once.
+      await pass(((27 - (await hourNow())) % 24) * HOUR)
       await post('telling/recipients', { name: 'Fenn', by: 'mail', address: 'fenn@tent.example', wishes })
       await post('probes/T1-pH/limits', { limits: { high: 6.2, highHigh: 7, hysteresis: 0.05, delaySeconds: 0 } })
 
-      // Three in the night: what can wait does, what can kill is told at once.
-      await pass(((27 - (await hourNow())) % 24) * HOUR)
       const until = (ph: number, isSo: () => boolean | Promise<boolean>) =>
         expect
           .poll(async () => {
