@@ -34,9 +34,15 @@ export function isFahrenheit(typed: number, usual: number): boolean {
   return Math.abs(typed - usual) > FAR && Math.abs((typed - 32) / 1.8 - usual) < NEAR
 }
 
-/** What is said of a number that is likely in °F only. */
+/**
+ * What is said of a number that is likely in °F only.
+ * @example looksLikeFahrenheit('77').startsWith('77 looks like °F') // true
+ */
 export const looksLikeFahrenheit = (text: string) =>
   `${text} looks like °F: choose °F beside it, or type C behind it if it is that hot.`
 
-/** Whether a text says by itself in which unit its number is. */
+/**
+ * Whether a text says by itself in which unit its number is.
+ * @example saysItsUnit('76 F') // true
+ */
 export const saysItsUnit = (text: string) => /[a-z]\s*$/i.test(text)
