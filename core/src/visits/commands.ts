@@ -49,7 +49,7 @@ export function requireStep({ progress }: Pick<VisitAt, 'progress'>, step: strin
 }
 
 /**
- * The line that a command adds to the record of a visit.
+ * Returns the entry that a command adds to the record of a visit.
  * @throws VisitRefusal when the visit doesn't accept it
  */
 export function entryOf(visit: VisitAt, command: VisitCommand): VisitEntry {
@@ -147,7 +147,7 @@ interface KeyedIn {
 }
 
 /**
- * The line of numbers that a person keyed in on the device.
+ * Returns the entry for numbers that a person keyed in on the device.
  * @throws VisitRefusal when the display shows something else than it should
  */
 export function keyedInEntry(visit: VisitAt, { held, shownAfter, why }: KeyedIn): VisitEntry {
@@ -221,6 +221,6 @@ export function keyPressedEntry(
   }
 }
 
-/** Of the parameters that a device holds, those that it was given. */
+/** Returns the parameters that a device was given, as it holds them. */
 export const heldOf = (held: CalibrationParameters, given: CalibrationParameters): CalibrationParameters =>
   Object.fromEntries(Object.keys(given).map((key) => [key, held[key] ?? (given[key] as number)]))

@@ -1,4 +1,4 @@
-/** Why a command isn't accepted: the fact, its detail and what to do, each apart. */
+/** Why a command isn't accepted: its detail and what to do, separately. */
 export interface Refusal {
   /** What was entered is wrong, or the visit is in a state that doesn't allow it. */
   because: 'input' | 'state'

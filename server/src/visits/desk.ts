@@ -151,7 +151,7 @@ export class VisitDesk {
     try {
       return await this.capture(id, { ...actor, actionId: undefined }, step)
     } catch (problem) {
-      // What speaks against it stands beside it on the Bench; the number is kept.
+      // The Bench shows what is wrong; the number is kept.
       if (problem instanceof VisitRefusal && problem.refusal.code === 'not-stable') return view
       throw problem
     }

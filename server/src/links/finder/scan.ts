@@ -192,7 +192,7 @@ export class Scan {
   }
 }
 
-/** One question, and a rest after it. */
+/** Asks one question, then waits until the next one may follow. */
 export async function readPolitely(
   { line, unit, everyMs }: Pick<Scanning, 'line' | 'unit' | 'everyMs'>,
   block: Block,
