@@ -633,7 +633,7 @@ export class StepSession {
         because: 'state',
         code: 'blind',
         detail: 'All points taken so far are kept.',
-        hint: 'Check the line. The step goes on by itself when the device answers.',
+        hint: 'Check the connection. The step continues when the device answers.',
       })
     }
     const finding = this.finding()

@@ -4,12 +4,10 @@ import { foundOf } from '../messages/messageSensors.ts'
 import { formatOf, readPayload } from '../messages/payload.ts'
 import type { Displayed } from './display.ts'
 import type { FieldSource } from './fieldSources.ts'
-import type { Shown, Typed } from './finder.ts'
+import { LEFT_ALONE, LEFT_ALONE_MS, type Shown, type Typed } from './finder.ts'
 
 /** So long is it listened before what came is thought to be all, ms. */
 const LISTEN_MS = 30_000
-/** A search that no page has asked about for this long ends, ms. */
-const LEFT_ALONE_MS = 90_000
 const MOST_FIELDS = 2000
 const SHOWN_FIELDS = 300
 const KEPT_VALUES = 120
@@ -60,7 +58,7 @@ export class FieldFinder {
       },
     })
     this.watch = setInterval(() => {
-      if (performance.now() - this.seenAt > LEFT_ALONE_MS) this.end('The search ended: nobody was looking.')
+      if (performance.now() - this.seenAt > LEFT_ALONE_MS) this.end(LEFT_ALONE)
     }, 1000)
   }
 

@@ -26,7 +26,8 @@ const WATCH_QUESTIONS = 8
 /** What is read later after a look tells nothing of it, ms. */
 const JUDGED_MS = 10_000
 /** A search that no page has asked about for this long ends, ms. */
-const LEFT_ALONE_MS = 90_000
+export const LEFT_ALONE_MS = 90_000
+export const LEFT_ALONE = 'The search ended because its page was closed.'
 /** How many of what is left are shown. */
 const SHOWN = 5
 /** Registers that are considered before others get their turn. */
@@ -132,7 +133,7 @@ export class Finder {
   private async run(): Promise<void> {
     try {
       while (!this.ended) {
-        if (performance.now() - this.seenAt > LEFT_ALONE_MS) return this.end('The search ended: nobody was looking.')
+        if (performance.now() - this.seenAt > LEFT_ALONE_MS) return this.end(LEFT_ALONE)
         await this.turn()
       }
     } catch (error) {
@@ -289,7 +290,7 @@ export class Finder {
 
   /** What was found stays in sight while more is searched, and a look is not kept waiting. */
   private async between(): Promise<void> {
-    if (performance.now() - this.seenAt > LEFT_ALONE_MS) this.end('The search ended: nobody was looking.')
+    if (performance.now() - this.seenAt > LEFT_ALONE_MS) this.end(LEFT_ALONE)
     if (this.todo.again || this.todo.judge) await this.judgeAnew()
     else if (performance.now() - this.watchedAt > WATCH_MS && this.isNearLook()) await this.watch()
   }
