@@ -1,6 +1,6 @@
 import { createServer, type Socket } from 'node:net'
 import { expect, it } from 'vitest'
-import { MqttConnection } from '../../server/src/links/messages/mqttConnection.ts'
+import { MqttConnection } from '../../server/src/devices/protocols/mqtt/mqttConnection.ts'
 import { freePort } from '../support/freePort.ts'
 
 /** CONNACK, accepted (MQTT 3.1.1, 3.2). */

@@ -12,8 +12,8 @@ import type {
 import { CONTROLLER_UNIT, type FleetSensor, fleet, standInUnits } from '@frustum/demo'
 import { StandInControl, startStandIns } from '@frustum/standins'
 import { expect, it, onTestFinished } from 'vitest'
-import { followed } from '../../server/src/links/testing/followed.ts'
-import { sensorAt } from '../../server/src/links/testing/sensorAt.ts'
+import { followed } from '../../server/src/devices/testing/followed.ts'
+import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 /** The channel of a controller whose words are swapped and whose addresses are printed from 1. */

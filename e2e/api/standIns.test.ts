@@ -3,9 +3,9 @@ import { type FleetSensor, fleet, processAt, standInUnits, truthAt } from '@frus
 import { floatMap } from '@frustum/server/extending'
 import { StandInControl, startStandIns } from '@frustum/standins'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
-import type { CalibrationAccess } from '../../server/src/links/link.ts'
-import { followed } from '../../server/src/links/testing/followed.ts'
-import { sensorAt } from '../../server/src/links/testing/sensorAt.ts'
+import type { CalibrationAccess } from '../../server/src/devices/link.ts'
+import { followed } from '../../server/src/devices/testing/followed.ts'
+import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 
 const UNIT = 2
 const sensor = fleet().find((s) => s.unit === UNIT) as FleetSensor

@@ -1,9 +1,15 @@
 import { BYTE_ORDERS, type RegisterPlace, wordsOfType } from '@frustum/contract'
 import { randomStream } from '@frustum/core'
-import { type Found, Hypotheses, type Hypothesis, type Look, rank } from '../../server/src/links/finder/candidates.ts'
-import { converted } from '../../server/src/links/finder/conversions.ts'
-import { RegisterLog } from '../../server/src/links/finder/registerLog.ts'
-import { encodeRegisters } from '../../server/src/links/modbus/registers.ts'
+import {
+  type Found,
+  Hypotheses,
+  type Hypothesis,
+  type Look,
+  rank,
+} from '../../server/src/devices/protocols/modbus/finder/candidates.ts'
+import { converted } from '../../server/src/devices/protocols/modbus/finder/conversions.ts'
+import { RegisterLog } from '../../server/src/devices/protocols/modbus/finder/registerLog.ts'
+import { encodeRegisters } from '../../server/src/devices/protocols/modbus/registers.ts'
 
 type Random = ReturnType<typeof randomStream>
 const pick = <T>(random: Random, of: readonly T[]): T => of[Math.floor(random.uniform() * of.length)] as T

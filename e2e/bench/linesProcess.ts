@@ -3,8 +3,8 @@ import { systemClock } from '@frustum/contract'
 import { median } from '@frustum/core'
 import { floatMap } from '@frustum/server/extending'
 import ModbusRTU, { ServerTCP } from 'modbus-serial'
-import { openConnection } from '../../server/src/links/openConnection.ts'
-import { sensorAt } from '../../server/src/links/testing/sensorAt.ts'
+import { openConnection } from '../../server/src/devices/openConnection.ts'
+import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 import { freePort } from '../support/freePort.ts'
 
 /** One side of the bench of lines, in a process of its own: the devices, our link, or a bare loop of the same reads. */

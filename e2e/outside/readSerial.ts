@@ -1,7 +1,7 @@
 import { type Mapping, systemClock } from '@frustum/contract'
 import type { SensorReading } from '@frustum/core'
-import { openConnection } from '../../server/src/links/openConnection.ts'
-import { sensorAt } from '../../server/src/links/testing/sensorAt.ts'
+import { openConnection } from '../../server/src/devices/openConnection.ts'
+import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 
 /** Reads a device on a serial port twice, and says what came. */
 const [path = '', mapping = ''] = process.argv.slice(2)

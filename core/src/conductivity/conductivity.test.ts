@@ -1,10 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { fromEcScale, reciprocal, toEcScale } from '../conductivity/scales.ts'
 import { EC_SCALES, type EcScale } from '../quantities/ecScales.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { type Compensation, compensate, naturalWaterFactor, uncompensate, waterViscosity } from './compensation.ts'
 import { highPurityTo25, ionProductOfWater, pureWaterConductivity } from './pureWater.ts'
+import { fromEcScale, reciprocal, toEcScale } from './scales.ts'
 
 describe('natural-water compensation', () => {
   // ISO 7888:1985 / EN 27888, factors f25; from memory of the table.

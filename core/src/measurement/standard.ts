@@ -1,7 +1,7 @@
-import type { SensorKind } from '../measurement/sensorKind.ts'
 import type { Quantity } from '../quantities/sentence.ts'
 import type { Hazard } from '../standards/hazards.ts'
 import type { PhTable } from '../standards/phBuffers.ts'
+import type { SensorKind } from './sensorKind.ts'
 
 /** What is poured into a cup for one point, mL (common practice, no source). */
 export const POURING_ML = 20

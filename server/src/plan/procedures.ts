@@ -14,7 +14,7 @@ import {
 import { desc } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
-import { isLinked } from '../links/links.ts'
+import { isLinked } from '../devices/links.ts'
 import { lineFacts, standingFacts } from '../records/setup.ts'
 import { usualProcedure } from '../rounds/usualProcedure.ts'
 import type { Installed } from '../sensors.ts'

@@ -7,7 +7,7 @@ import { hitRate } from '../ageing/confirmedCauses.ts'
 import type { SensorHealth } from '../ageing/health.ts'
 import type { Database } from '../database/open.ts'
 import { calibrations } from '../database/schema.ts'
-import type { LiveValues } from '../links/liveValues.ts'
+import type { LiveValues } from '../devices/liveValues.ts'
 import { rowsOf, unfitRows } from '../rounds/overview.ts'
 
 /** All sensors with how they age, for the table of the fleet. */

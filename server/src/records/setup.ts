@@ -3,8 +3,8 @@ import { heldFor, modelOf, ownPart, type RecordLine, type Setup } from '@frustum
 import { and, eq, isNull, ne } from 'drizzle-orm'
 import type { Database, Transaction } from '../database/open.ts'
 import { devices, installations, positions, solutionLots } from '../database/schema.ts'
-import { isLinked, isWritable } from '../links/links.ts'
-import type { LiveValues } from '../links/liveValues.ts'
+import { isLinked, isWritable } from '../devices/links.ts'
+import type { LiveValues } from '../devices/liveValues.ts'
 import { calibrationInForce, type Installed, lastFound, pastSettling, practicesAt } from '../sensors.ts'
 import { lotFor } from '../shelf/lots.ts'
 

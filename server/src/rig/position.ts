@@ -28,7 +28,7 @@ import {
   sensors,
   visits,
 } from '../database/schema.ts'
-import { mappingText } from '../links/mapping/mappingText.ts'
+import { mappingText } from '../devices/mapping/mappingText.ts'
 import { Problem } from '../problem.ts'
 import { SENSOR_FIELD } from './sensorMoves.ts'
 import { type Finder, plainRead, plainShown, type Thing, typedText } from './thing.ts'

@@ -52,7 +52,7 @@ import {
   solutionLots,
   visits,
 } from '../database/schema.ts'
-import { lineOf, lineText, saidLine } from '../links/mapping/mappingText.ts'
+import { lineOf, lineText, saidLine } from '../devices/mapping/mappingText.ts'
 import { photoOf } from '../photos/photos.ts'
 import { notFound, Problem } from '../problem.ts'
 import { findPosition, kindsOn } from './position.ts'

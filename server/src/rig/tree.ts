@@ -15,8 +15,8 @@ import {
   positions,
   sensors,
 } from '../database/schema.ts'
+import type { LiveValues } from '../devices/liveValues.ts'
 import { knownInstruments } from '../instruments/instruments.ts'
-import type { LiveValues } from '../links/liveValues.ts'
 import { rowsOf, unfitRows } from '../rounds/overview.ts'
 import { installedSensors } from '../sensors.ts'
 

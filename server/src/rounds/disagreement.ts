@@ -1,6 +1,6 @@
 import type { RoundsRow, RoundsView } from '@frustum/contract'
 import { difference, modelOf, normalisedError, nullIfOutOfRange } from '@frustum/core'
-import type { LiveValues } from '../links/liveValues.ts'
+import type { LiveValues } from '../devices/liveValues.ts'
 import type { Installed } from '../sensors.ts'
 import { areTwins } from '../shown.ts'
 

@@ -1,4 +1,4 @@
-import type { LiveValues } from '../links/liveValues.ts'
+import type { LiveValues } from '../devices/liveValues.ts'
 
 const EVERY_MS = 500
 

@@ -2,8 +2,8 @@ import { createHmac } from 'node:crypto'
 import type { MailSecurity, TellingWay } from '@frustum/contract'
 import nodemailer from 'nodemailer'
 import { Agent, request } from 'undici'
-import type { Bus } from '../links/link.ts'
-import { brokerProblem, openBroker } from '../links/messages/mqttConnection.ts'
+import type { Bus } from '../devices/link.ts'
+import { brokerProblem, openBroker } from '../devices/protocols/mqtt/mqttConnection.ts'
 import { lookUpPermitted, mayBePermitted, NOT_PERMITTED, servicesOnly } from '../outbound.ts'
 
 /** How long anybody is waited for, ms. */

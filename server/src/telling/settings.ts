@@ -14,7 +14,7 @@ import {
   sites,
   tellingSecrets,
 } from '../database/schema.ts'
-import type { Bus } from '../links/link.ts'
+import type { Bus } from '../devices/link.ts'
 import { notFound, Problem } from '../problem.ts'
 import { type MailServer, NotSent, send, type Target } from './send.ts'
 

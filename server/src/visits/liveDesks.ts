@@ -1,7 +1,7 @@
 import type { Clock, VisitLive, VisitSettings } from '@frustum/contract'
 import { type StepSession, sessionKey, stepSessionAt } from '@frustum/core'
 import type { Database } from '../database/open.ts'
-import type { LiveValues } from '../links/liveValues.ts'
+import type { LiveValues } from '../devices/liveValues.ts'
 import { type OpenedVisit, openVisit } from '../records/openVisit.ts'
 import { standardsFrom } from '../records/setup.ts'
 import { pastSettling } from '../sensors.ts'

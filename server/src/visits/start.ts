@@ -32,9 +32,9 @@ import {
   visitEntries,
   visits,
 } from '../database/schema.ts'
+import { checkDeviceCalibration } from '../devices/deviceCalibration.ts'
+import type { Links } from '../devices/links.ts'
 import { readBody } from '../http/validate.ts'
-import { checkDeviceCalibration } from '../links/deviceCalibration.ts'
-import type { Links } from '../links/links.ts'
 import { noteMoved } from '../moved.ts'
 import { notFound, Problem } from '../problem.ts'
 import { standingFacts } from '../records/setup.ts'

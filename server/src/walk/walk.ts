@@ -5,7 +5,7 @@ import { besideWords, disagrees, referenceValuesOf } from '../ageing/besideDispl
 import type { SensorAlarms } from '../alarms/sensorAlarms.ts'
 import type { Database, Transaction } from '../database/open.ts'
 import { referenceValues } from '../database/schema.ts'
-import { isLinked } from '../links/links.ts'
+import { isLinked } from '../devices/links.ts'
 import { notFound, Problem } from '../problem.ts'
 import { rangeState } from '../readings/rangeState.ts'
 import { keepReadings, latestReading, type Reading } from '../readings/readingStore.ts'

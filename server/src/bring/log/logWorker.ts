@@ -1,6 +1,6 @@
 import type { MessagePort } from 'node:worker_threads'
 import type { BringLogOptions, BringLogView } from '@frustum/contract'
-import { senmlRecords } from '../../links/messages/senml.ts'
+import { senmlRecords } from '../../devices/protocols/messages/senml.ts'
 import readSheets from '../readSheets.ts'
 import { type LoggedPosition, type LoggedReadings, layOut, readLog } from './readLog.ts'
 
