@@ -1,5 +1,6 @@
-import type { Channel, MessageFormat, RegisterPlace } from '@frustum/contract'
+import type { Channel } from '@frustum/contract'
 import { modelOf, type SensorKind } from '@frustum/core'
+import type { MessageFormat, RegisterPlace } from '@frustum/server/protocols'
 import type { Appearance } from '@frustum/standins'
 
 /** Invented devices that are read otherwise than the station's transmitters. */

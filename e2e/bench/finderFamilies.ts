@@ -1,5 +1,5 @@
-import { BYTE_ORDERS, type RegisterPlace, wordsOfType } from '@frustum/contract'
 import { randomStream } from '@frustum/core'
+import { BYTE_ORDERS, type RegisterPlace, wordsOfType } from '@frustum/server/protocols'
 import {
   type Found,
   Hypotheses,

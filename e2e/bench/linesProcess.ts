@@ -3,7 +3,7 @@ import { systemClock } from '@frustum/contract'
 import { median } from '@frustum/core'
 import { floatMap } from '@frustum/server/extending'
 import ModbusRTU, { ServerTCP } from 'modbus-serial'
-import { openConnection } from '../../server/src/devices/openConnection.ts'
+import { protocolOf } from '../../server/src/devices/protocols/registry.ts'
 import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 import { freePort } from '../support/freePort.ts'
 
@@ -51,7 +51,7 @@ async function ours({ ports, alive }: Asked) {
   const latest = new Map<number, number>()
   let reads = 0
   ports.forEach((port, i) => {
-    const driver = openConnection({
+    const driver = protocolOf('modbus-tcp').open({
       bus: { protocol: 'modbus-tcp', settings: { host: '127.0.0.1', port }, secret: null },
       everyMs: PERIOD_MS,
       clock: systemClock,
@@ -65,7 +65,7 @@ async function ours({ ports, alive }: Asked) {
         isWatched: () => false,
         everyMs: () => null,
       },
-      sent: new Map(),
+      received: new Map(),
     })
     const mapping = { ...floatMap('ph', false), calibration: undefined, hold: undefined }
     driver.follow(

@@ -1,5 +1,6 @@
-import type { IngestView, Mapping, MessageFormat, RigView } from '@frustum/contract'
+import type { IngestView, Mapping, RigView } from '@frustum/contract'
 import { fleet, standInUnits } from '@frustum/demo'
+import type { MessageFormat } from '@frustum/server/protocols'
 import { startStandIns } from '@frustum/standins'
 import { expect, it, onTestFinished } from 'vitest'
 import { operator, ownSite } from '../support/ownSite.ts'

@@ -1,6 +1,6 @@
 import { type Mapping, systemClock } from '@frustum/contract'
 import type { SensorReading } from '@frustum/core'
-import { openConnection } from '../../server/src/devices/openConnection.ts'
+import { protocolOf } from '../../server/src/devices/protocols/registry.ts'
 import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 
 /** Reads a device on a serial port twice, and says what came. */
@@ -10,7 +10,7 @@ const hear = (what: SensorReading | string) => {
   heard.push(what)
   if (heard.length === 2) process.send?.(heard, () => process.exit(0))
 }
-const driver = openConnection({
+const driver = protocolOf('modbus-serial').open({
   bus: { protocol: 'modbus-serial', settings: { path, baud: 9600, parity: 'none', stopBits: 1 }, secret: null },
   everyMs: 100,
   clock: systemClock,
@@ -21,6 +21,6 @@ const driver = openConnection({
     isWatched: () => false,
     everyMs: () => null,
   },
-  sent: new Map(),
+  received: new Map(),
 })
 driver.follow([sensorAt(7, { mapping: JSON.parse(mapping) as Mapping })])

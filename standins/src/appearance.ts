@@ -1,13 +1,13 @@
+import { type Channel, isElsewhere, type Mapping } from '@frustum/contract'
 import {
-  type Channel,
-  isElsewhere,
+  decodeRegisters,
+  encodeRegisters,
   isRegister,
-  type Mapping,
   type RegisterPlace,
   type RegisterTable,
+  registerMapping,
   wordsOfType,
-} from '@frustum/contract'
-import { decodeRegisters, encodeRegisters } from '@frustum/server/modbus'
+} from '@frustum/server/protocols'
 import type { StandInTransmitter } from './transmitter.ts'
 
 /** Another device that a stand-in's sensor is read by: with registers of its own, or one that speaks by itself. */
@@ -32,13 +32,13 @@ interface Cell {
 const MILLIAMPERES = { low: 4, span: 16 } as const
 
 /** The raw number of a channel that stands for a value. */
-export function rawOf(value: number, { scale, offset, span }: Channel): number {
+export function rawOf(value: number, { scale, offset, span }: Pick<Channel, 'scale' | 'offset' | 'span'>): number {
   const meant = span ? MILLIAMPERES.low + (MILLIAMPERES.span * (value - span.at4)) / (span.at20 - span.at4) : value
   return (meant - offset) / scale
 }
 
 function cellsOf(transmitter: StandInTransmitter, mapping: Mapping): Cell[] {
-  const { countsFrom } = mapping
+  const { countsFrom, calibration = {}, hold } = registerMapping(mapping)
   const at = (place: RegisterPlace, read: () => number, write?: (raw: number) => void): Cell => ({
     table: place.table,
     address: place.address - countsFrom,
@@ -52,9 +52,9 @@ function cellsOf(transmitter: StandInTransmitter, mapping: Mapping): Cell[] {
     const of = { value: 'shown', signal: 'signal', temperature: 'temperature' } as const
     return [at(channel.at, () => rawOf(transmitter.read()[of[name]], channel))]
   })
-  const parameters = Object.entries(mapping.calibration ?? {}).flatMap(([key, channel]) => {
+  const parameters = Object.entries(calibration).flatMap(([key, channel]) => {
     const spec = transmitter.parameters.find((p) => p.key === key)
-    if (!spec || !isRegister(channel.at)) return []
+    if (!spec) return []
     return [
       at(
         channel.at,
@@ -66,7 +66,6 @@ function cellsOf(transmitter: StandInTransmitter, mapping: Mapping): Cell[] {
       ),
     ]
   })
-  const { hold } = mapping
   const held = hold
     ? [
         at(

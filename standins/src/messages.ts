@@ -1,4 +1,4 @@
-import { type Channel, type FieldPlace, isElsewhere, isRegister, type Mapping } from '@frustum/contract'
+import { isElsewhere, type Mapping } from '@frustum/contract'
 import { XMLBuilder } from 'fast-xml-parser'
 import jsonPointer from 'jsonpointer'
 import { rawOf } from './appearance.ts'
@@ -19,8 +19,8 @@ export function fieldsOf({ transmitter, mapping }: Told): [field: string, value:
   const of = { value: shown, signal, temperature }
   return (['value', 'signal', 'temperature'] as const).flatMap((name): [string, number][] => {
     const channel = mapping[name]
-    if (!channel || isElsewhere(channel) || isRegister(channel.at)) return []
-    return [[(channel.at as FieldPlace).field, Number(rawOf(of[name], channel as Channel).toPrecision(DIGITS))]]
+    if (!channel || isElsewhere(channel)) return []
+    return [[String(channel.at.field), Number(rawOf(of[name], channel).toPrecision(DIGITS))]]
   })
 }
 

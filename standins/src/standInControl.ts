@@ -1,5 +1,5 @@
 import { type CalibrationParameters, modelOf, type SensorKind } from '@frustum/core'
-import { ModbusLine } from '@frustum/server/modbus'
+import { ModbusLine } from '@frustum/server/protocols'
 import { BATHS, CONTROL_REGISTERS } from './controlRegisters.ts'
 import { REGISTERS } from './registerMap.ts'
 

@@ -124,11 +124,11 @@ const router = createBrowserRouter([
       },
       {
         path: 'rig/connection/:id',
-        lazy: async () => ({ Component: (await import('./rooms/line/ConnectionPage.tsx')).ConnectionPage }),
+        lazy: async () => ({ Component: (await import('./rooms/connections/ConnectionPage.tsx')).ConnectionPage }),
       },
       {
         path: 'rig/position/:id/line',
-        lazy: async () => ({ Component: only('lead', (await import('./rooms/line/LinePage.tsx')).LinePage) }),
+        lazy: async () => ({ Component: only('lead', (await import('./rooms/connections/LinePage.tsx')).LinePage) }),
       },
       {
         path: 'rig/:subject/new',

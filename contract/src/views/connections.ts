@@ -1,6 +1,7 @@
 import type { SensorKind } from '@frustum/core'
-import type { ConnectionSettings, DeviceAddress, Protocol } from '../connections.ts'
-import type { Channel, ChannelName, Mapping, MessageFormat } from '../mapping.ts'
+import type { ConnectionSettings, DeviceAddress } from '../connections.ts'
+import type { Channel, ChannelName, Mapping, Scalar } from '../mapping.ts'
+import type { Protocol, ProtocolForm } from '../protocols.ts'
 
 /** How a connection is: nobody asked yet, it answers, or nothing on it does. */
 export type ConnectionState = 'waiting' | 'up' | 'down'
@@ -9,6 +10,10 @@ export interface ConnectionView {
   id: number
   name: string
   protocol: Protocol
+  /** Name of the protocol, and where it leads, in words. */
+  reached: string
+  /** Whether Frustum asks; otherwise its devices send when they like. */
+  polled: boolean
   settings: ConnectionSettings
   /** Whether a password or token is kept for it. */
   hasSecret: boolean
@@ -19,7 +24,7 @@ export interface ConnectionView {
   /** Median of the last answers, ms. */
   answerMs: number | null
   failuresAnHour: number
-  devices: { id: number; name: string; address: DeviceAddress; sensors: { id: number; code: string }[] }[]
+  devices: { id: number; name: string; where: string; sensors: { id: number; code: string }[] }[]
 }
 
 /** One number of a device as it came, and what was made of it. */
@@ -52,6 +57,7 @@ export interface KeptView {
 }
 
 export interface ConnectionPageView extends ConnectionView {
+  form: ProtocolForm
   sensors: {
     id: number
     code: string
@@ -81,13 +87,12 @@ export interface LineView {
   parameters: { key: string; label: string; unit: string }[]
   /** Other positions whose temperature may be taken. */
   thermometers: string[]
-  connections: Pick<ConnectionView, 'id' | 'name' | 'protocol' | 'settings' | 'hasSecret'>[]
+  connections: Pick<ConnectionView, 'id' | 'name' | 'protocol' | 'hasSecret'>[]
+  protocols: ProtocolForm[]
   /** Of a device that sends by itself: the address that was made for it, of which only who made it knows the whole. */
   token: { madeAt: number; madeBy: string; usedAt: number | null } | null
-  /** Mappings to begin with: own ones, which have a number, and general ones. */
-  profiles: { id?: number; name: string; mapping: Mapping }[]
-  /** Serial ports of the machine. */
-  ports: string[]
+  /** Mappings to start from: own ones, which have a number, and general ones. */
+  profiles: { id?: number; name: string; family: string; mapping: Mapping }[]
   raw: RawView[]
   why: string | null
   everyMs: number | null
@@ -104,33 +109,41 @@ export interface TriedView {
 export const FINDABLE = ['value', 'signal', 'temperature'] as const
 export type Findable = (typeof FINDABLE)[number]
 
-/** A place in a device that can be what its display shows. */
+/** A place in a device that may be what its display shows. */
 export interface FoundView {
-  /** As a mapping has it. */
+  /** Counting from 0 where places are counted. */
   channel: Channel
-  /** What stands there, as it came and as it is read. */
-  raw: string
+  title: string
+  type: string
+  details: { label: string; text: string }[]
   reads: number | null
-  /** What it read nearest to each look; null where it was not read around it. */
+  /** What it read nearest to each look; null where it wasn't read around it. */
   read: (number | null)[]
   /** Other ways, and other places, that read the same at every moment. */
   same: string[]
 }
 
-/** A field of what a device says, as it came last. */
+/** Options of a mapping: the format of its messages, where their time is. */
+export type MappingOptions = Readonly<Record<string, Scalar | Readonly<Record<string, Scalar>>>>
+
+/** A field of what a device sends, as it came last. */
 export interface FieldView {
-  topic: string
-  format: MessageFormat
-  field: string
-  /** As it came, cut where it is long. */
+  /** Fields that came together: the topic of a broker. */
+  group: string
+  name: string
+  /** In what it is written, as the list shows it. */
+  note: string
+  /** As it came, shortened where it is long. */
   raw: string
-  /** Epoch ms when it came; and whether it lay with the broker before. */
+  /** Epoch ms when it came; and whether the broker had it before. */
   at: number
   retained: boolean
-  /** What of a display it can be. */
+  /** What of a display it may be. */
   fits: Findable[]
-  /** As a mapping has it, in the unit that was typed or came with it. */
   channel: Channel
+  options: MappingOptions
+  /** The options if the field is the time of its message; null where it holds no time. */
+  asTime: MappingOptions | null
 }
 
 /** A search that is under way. */
@@ -144,22 +157,24 @@ export interface SearchView {
 
 export interface FinderView {
   id: string
-  phase: 'units' | 'reading' | 'watching' | 'listening' | 'stopped'
+  phase: 'searching' | 'watching' | 'stopped'
+  /** What it does now, and what it has so far: a sentence. */
+  status: string
+  /** Why it ended by itself, or can't continue. */
+  why: string | null
+  /** Share done, 0 to 1, and about how long the rest takes, s; null where nobody can tell. */
+  done: number | null
+  secondsLeft: number | null
+  /** How many places were found that can be read. */
+  readable: number
+  /** The address that is searched; null while it is open. */
+  address: DeviceAddress | null
+  /** Addresses that answered, where the device's own is open. */
+  addresses: { label: string; address: DeviceAddress }[]
+  /** What more can be searched, as a button says it; null for nothing. */
+  further: string | null
   /** Of messages: all that came, what fits the display first. */
   fields: FieldView[]
-  /** Why it ended by itself, or cannot go on. */
-  why: string | null
-  unit: number | null
-  /** Units that answered, where they were searched. */
-  units: number[]
-  /** Steps of the search that are done, of how many, and about how long the others take, s; null while nobody can tell. */
-  asked: number
-  foreseen: number
-  secondsLeft: number | null
-  /** What is asked now, in words. */
-  asking: string
-  /** How many registers can be read. */
-  readable: number
   /** What was entered at each look at the display. */
   looks: { id: number; typed: Partial<Record<Findable, string>> }[]
   /** The likeliest places first, how many are likely, and by how many looks. */

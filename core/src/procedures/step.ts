@@ -13,7 +13,7 @@ export interface FieldSpec {
   label: string
   /** What a sound device shows, on the scale of the field. */
   expected?: number
-  kind: 'number' | 'text' | 'choice' | 'tick' | 'instrument' | 'photo' | 'date'
+  kind: 'number' | 'text' | 'secret' | 'choice' | 'tick' | 'instrument' | 'photo' | 'date'
   unit?: string
   low?: number
   high?: number

@@ -15,7 +15,7 @@ export type PollIntervals = ReadonlyMap<number, number | undefined>
 
 export async function pollIntervals(db: Database): Promise<PollIntervals> {
   const rows = await db.select({ id: connections.id, settings: connections.settings }).from(connections)
-  return new Map(rows.map(({ id, settings }) => [id, settings.everyMs]))
+  return new Map(rows.map(({ id, settings: { everyMs } }) => [id, typeof everyMs === 'number' ? everyMs : undefined]))
 }
 
 /** Device, setting, source and poll interval of a sensor's readings, as text. If it changes, learning starts over. */

@@ -1,10 +1,10 @@
 import { createHash } from 'node:crypto'
-import type { Subject } from '@frustum/contract'
-import { addressSchema, formSchema, limitsSchema, mappingSchema, PROTOCOLS, settingsSchema } from '@frustum/contract'
+import type { Mapping, Subject } from '@frustum/contract'
+import { formSchema, limitsSchema } from '@frustum/contract'
 import { CHECK_FIRST, INTERVAL_METHODS, sensorKinds } from '@frustum/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import type { PgTable } from 'drizzle-orm/pg-core'
-import type { AnyObjectSchema } from 'yup'
+import { type AnyObjectSchema, object } from 'yup'
 import type { Database, Transaction } from '../database/open.ts'
 import { DamagedRow } from '../database/parsedJson.ts'
 import {
@@ -26,6 +26,7 @@ import {
   sites,
   solutionLots,
 } from '../database/schema.ts'
+import { findProtocol, protocols, schemeOf } from '../devices/protocols/registry.ts'
 import { readBody } from '../http/validate.ts'
 import { keepPhoto } from '../photos/photos.ts'
 import { Problem } from '../problem.ts'
@@ -236,14 +237,18 @@ const CHOICES: Readonly<Record<string, () => readonly string[]>> = {
   kind: sensorKinds,
   method: () => INTERVAL_METHODS,
   checkFirst: () => CHECK_FIRST,
-  protocol: () => Object.keys(PROTOCOLS),
+  protocol: () => protocols().map((p) => p.key),
 }
 
-const LINES: Readonly<Record<string, AnyObjectSchema>> = {
-  settings: settingsSchema,
-  address: addressSchema,
-  mapping: mappingSchema,
-  limits: limitsSchema,
+const isOf = (schema: AnyObjectSchema | undefined, value: unknown) =>
+  schema?.isValidSync(value, { strict: true }) === true
+
+/** Whether a value is one that the page of a connection or of alarms would take. */
+const POSSIBLE: Readonly<Record<string, (value: unknown, row: Row) => boolean>> = {
+  settings: (value, { protocol }) => isOf(findProtocol(String(protocol))?.settings, value),
+  address: (value) => protocols().some(({ address }) => isOf(address, value)) || isOf(object({}).noUnknown(), value),
+  mapping: (value) => schemeOf(value as Mapping) !== undefined,
+  limits: (value) => isOf(limitsSchema, value),
 }
 
 /** A row as the database takes it, each value of its column's type, each reference as it is numbered here. */
@@ -267,9 +272,8 @@ function readRow(
       if (id === undefined) throw refused(at, `names none of the ${part}`)
       values[key] = id
     } else values[key] = typedValue(column, value, at)
-    // What is said of a line must be what the page of a line would take.
-    const schema = table === connections || table === devices || table === positions ? LINES[key] : undefined
-    if (schema && value !== null && value !== undefined && !schema.isValidSync(value, { strict: true }))
+    const isPossible = table === connections || table === devices || table === positions ? POSSIBLE[key] : undefined
+    if (isPossible && value !== null && value !== undefined && !isPossible(value, row))
       throw refused(at, 'is not possible')
     const choices = table === instruments ? undefined : CHOICES[key]?.()
     if (choices && values[key] !== undefined && !choices.includes(String(values[key]))) {

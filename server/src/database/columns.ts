@@ -1,17 +1,10 @@
-import {
-  BYTE_ORDERS,
-  type ConnectionSettings,
-  type DeviceAddress,
-  HTTP_AUTH,
-  type LotTable,
-  type Mapping,
-  MESSAGE_FORMATS,
-  MQTT_VERSIONS,
-  PARITIES,
-  REGISTER_TABLES,
-  REGISTER_TYPES,
-  type TellingWishes,
-  type VisitSettings,
+import type {
+  ConnectionSettings,
+  DeviceAddress,
+  LotTable,
+  Mapping,
+  TellingWishes,
+  VisitSettings,
 } from '@frustum/contract'
 import {
   ALARM_SEVERITIES,
@@ -78,44 +71,15 @@ export const changedValue = parsedJson<string | number | boolean | null>(
   orNull(anyOf(isText, isNumber, isFlag)),
 )
 
-export const connectionSettings = parsedJson<ConnectionSettings>(
-  'way to a bus or host',
-  shapeOf({
-    host: orMissing(isText),
-    port: orMissing(isNumber),
-    path: orMissing(isText),
-    baud: orMissing(isNumber),
-    parity: orMissing(isOneOf(...PARITIES)),
-    stopBits: orMissing(isNumber),
-    everyMs: orMissing(isNumber),
-    answerMs: orMissing(isNumber),
-    version: orMissing(isOneOf(...MQTT_VERSIONS)),
-    tls: orMissing(isFlag),
-    authority: orMissing(isText),
-    user: orMissing(isText),
-    auth: orMissing(isOneOf(...HTTP_AUTH)),
-    url: orMissing(isText),
-    linkLocal: orMissing(isFlag),
-  }),
-)
+/** Which keys there are is the protocol's affair. */
+const isScalars = recordOf(anyOf(isText, isNumber, isFlag))
 
-export const deviceAddress = parsedJson<DeviceAddress>(
-  'address of a device',
-  shapeOf({ unit: orMissing(isNumber), topic: orMissing(isText), path: orMissing(isText) }),
-)
+export const connectionSettings = parsedJson<ConnectionSettings>('way to a bus or host', isScalars)
 
-const isPlace = anyOf(
-  shapeOf({
-    table: isOneOf(...REGISTER_TABLES),
-    address: isNumber,
-    type: isOneOf(...REGISTER_TYPES),
-    order: isOneOf(...BYTE_ORDERS),
-    bit: orMissing(isNumber),
-  }),
-  shapeOf({ topic: orMissing(isText), field: isText }),
-)
+export const deviceAddress = parsedJson<DeviceAddress>('address of a device', isScalars)
+
 const channelShape = {
-  at: isPlace,
+  at: isScalars,
   unit: isText,
   scale: isNumber,
   offset: isNumber,
@@ -130,18 +94,17 @@ export const mappingColumn = parsedJson<Mapping | null>(
   'mapping of a sensor',
   orNull(
     shapeOf({
-      countsFrom: isNumber,
-      format: orMissing(isOneOf(...MESSAGE_FORMATS)),
-      time: orMissing(isPlace),
       value: isChannel,
       signal: isChannel,
       temperature: orMissing(anyOf(shapeOf(channelShape), shapeOf({ position: isText }))),
       glass: isChannel,
       junction: isChannel,
-      status: orMissing(shapeOf({ at: isPlace, bits: orMissing(listOf(isNumber)), values: orMissing(listOf(isText)) })),
+      status: orMissing(
+        shapeOf({ at: isScalars, bits: orMissing(listOf(isNumber)), values: orMissing(listOf(isText)) }),
+      ),
       calibration: orMissing(recordOf(shapeOf({ ...channelShape, many: orMissing(isFlag) }))),
       writes: orMissing(isFlag),
-      hold: orMissing(shapeOf({ at: isPlace, on: isNumber, off: isNumber, many: orMissing(isFlag) })),
+      hold: orMissing(shapeOf({ at: isScalars, on: isNumber, off: isNumber, many: orMissing(isFlag) })),
     }),
   ),
 )

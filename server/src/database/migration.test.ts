@@ -3,7 +3,7 @@ import { fileURLToPath } from 'node:url'
 import { PGlite } from '@electric-sql/pglite'
 import { procedureOf, type RecordLine, reduceVisit, type Setup, USUAL_PRACTICES } from '@frustum/core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { floatMap } from '../devices/mapping/profiles.ts'
+import { floatMap } from '../devices/protocols/modbus/scheme.ts'
 
 /** A database of the first version, as it was written then: nothing of it may be lost by what came later. */
 

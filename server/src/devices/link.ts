@@ -61,7 +61,7 @@ export interface LineState {
   why: string | null
 }
 
-/** A connection of one protocol with all that is on it. A further protocol is one more class, and one more case in openConnection. */
+/** An open connection with all that is on it. Each protocol has a driver of its own. */
 export interface Driver {
   readonly exchanges: Exchanges
   state(): LineState

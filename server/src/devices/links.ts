@@ -8,8 +8,9 @@ import { connectionSecrets, connections, positionCodes, positions } from '../dat
 import { calibrationsInForce, type Installed, installedSensors } from '../sensors.ts'
 import type { Bus, Driver, FollowedDevice, FollowedSensor, Link, Told, Tried } from './link.ts'
 import { LiveValues } from './liveValues.ts'
-import { openConnection } from './openConnection.ts'
-import { PushConnection, type SentBody } from './protocols/push/pushConnection.ts'
+import type { Received } from './protocols/protocol.ts'
+import { PushConnection } from './protocols/push/pushConnection.ts'
+import { protocolOf } from './protocols/registry.ts'
 
 interface Open {
   driver: Driver
@@ -29,8 +30,8 @@ interface Parts {
 /** All connections that are open, as the database has them; opened, changed and closed while the server runs. */
 export class Links {
   readonly live: LiveValues
-  /** What devices sent by themselves last, by their numbers. */
-  readonly sent = new Map<number, SentBody>()
+  /** What devices sent to their ingest address last, by device. */
+  readonly received = new Map<number, Received>()
   private readonly open = new Map<number, Open>()
   private readonly told: Told
   private following: Promise<void> = Promise.resolve()
@@ -187,7 +188,7 @@ export class Links {
 
   private openBus(bus: Bus): Driver {
     const { clock, pollMs } = this.parts
-    return openConnection({ bus, everyMs: pollMs, clock, told: this.told, sent: this.sent })
+    return protocolOf(bus.protocol).open({ bus, everyMs: pollMs, clock, told: this.told, received: this.received })
   }
 
   /** The connection over which a device sends by itself; null where it has none that is followed. */

@@ -139,7 +139,7 @@ const findDevice: Finder = async (db, id) => {
   const own = { name, location, serial, firmware, photo, note, shows, adjustsBy, calibrationKey, whileCalibrating }
   const line = lineText(device.connectionId, device.address)
   const stored = { ...own, ...settingValues(kinds, setting), ...displayValues(kinds, setting), line }
-  const names = new Map((await db.select().from(connections)).map((c) => [c.id, c.name]))
+  const lines = new Map((await db.select().from(connections)).map((c) => [c.id, c]))
   const used = await db.select().from(positions).where(eq(positions.deviceId, id)).orderBy(asc(positions.code))
   const past = await db
     .select({ id: installations.id })
@@ -159,7 +159,7 @@ const findDevice: Finder = async (db, id) => {
       const read = { ...own, ...plainRead(LABEL_FIELDS, values), ...plainRead(display, values), ...values }
       return { ...read, photo: read.photo || null, line }
     },
-    words: wordsOf(fields, (field) => ({ title: 'Connected', said: (value) => saidLine(String(value), names, field) })),
+    words: wordsOf(fields, (field) => ({ title: 'Connected', said: (value) => saidLine(String(value), lines, field) })),
     together: (after) => displayProblems(kinds, after),
     check: async (tx, after) => {
       if (after.photo) await photoOf(tx, String(after.photo))

@@ -39,8 +39,12 @@ const PAGES: Page[] = [
   ['/rig/add', '/rig/add', async () => (await import('./setUp/SetUp.tsx')).AddSensor],
   ['/rig/:subject/:id', '/rig/device/1', async () => (await import('./rig/ThingPage.tsx')).ThingPage],
   ['/rig/:subject/:id/copy', '/rig/device/1/copy', async () => (await import('./setUp/SetUp.tsx')).CopyThing],
-  ['/rig/connection/:id', '/rig/connection/1', async () => (await import('./line/ConnectionPage.tsx')).ConnectionPage],
-  ['/rig/position/:id/line', '/rig/position/1/line', async () => (await import('./line/LinePage.tsx')).LinePage],
+  [
+    '/rig/connection/:id',
+    '/rig/connection/1',
+    async () => (await import('./connections/ConnectionPage.tsx')).ConnectionPage,
+  ],
+  ['/rig/position/:id/line', '/rig/position/1/line', async () => (await import('./connections/LinePage.tsx')).LinePage],
   ['/site/backup', '/site/backup', async () => (await import('./site/BackupPage.tsx')).BackupPage],
   ['/site/changes', '/site/changes', async () => (await import('./site/ChangesPage.tsx')).ChangesPage],
 ]

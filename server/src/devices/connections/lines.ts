@@ -1,65 +1,57 @@
 import { createHash } from 'node:crypto'
 import {
-  CHANNELS,
   type ConnectionSettings,
-  channelOf,
   type DeviceAddress,
   givesOf,
   isElsewhere,
-  isModbus,
-  isRegister,
   type LineBody,
   type Mapping,
-  PROTOCOLS,
-  type Protocol,
 } from '@frustum/contract'
 import { and, eq, isNull } from 'drizzle-orm'
+import { type AnyObjectSchema, ValidationError } from 'yup'
 import { type Author, noteChanges, noteDone } from '../../changes/changes.ts'
 import type { Database, Transaction } from '../../database/open.ts'
 import { connectionSecrets, connections, devices, ingestTokens, positions } from '../../database/schema.ts'
 import { notFound, Problem } from '../../problem.ts'
 import type { Bus, FollowedDevice } from '../link.ts'
 import type { Links } from '../links.ts'
+import { mappingSchemaOf } from '../mapping/mappingSchema.ts'
 import { lineText } from '../mapping/mappingText.ts'
+import type { Protocol } from '../protocols/protocol.ts'
+import { findProtocol, protocolOf, schemeOf } from '../protocols/registry.ts'
 
 const invalid = (fields: Record<string, string>) =>
   new Problem(400, 'invalid', Object.values(fields)[0] ?? '', { detail: 'Nothing was changed.', fields })
 
-/** What a protocol needs to be reached. @throws Problem that names the field */
-export function checkSettings(protocol: Protocol, { host, path, url }: ConnectionSettings): void {
-  if (protocol === 'push') return
-  if (protocol === 'modbus-serial') {
-    if (!path) throw invalid({ path: 'Choose the serial port.' })
-  } else if (protocol === 'http') {
-    if (!url) throw invalid({ url: 'Type its address, as http://192.168.1.40/.' })
-  } else if (!host) throw invalid({ host: 'Type its address or its name on the network.' })
-}
-
-function checkAddress(protocol: Protocol, { unit }: DeviceAddress): void {
-  if (isModbus(protocol) && unit === undefined) throw invalid({ unit: 'Type the unit number: 1 if there is but one.' })
-}
-
-/** @throws Problem where a mapping names what cannot be there */
-function checkMapping(protocol: Protocol, mapping: Mapping, { topic }: DeviceAddress): void {
-  if (givesOf(mapping) === null) throw invalid({ value: 'Say where its value stands, or its signal.' })
-  const places = [
-    ...CHANNELS.map((name) => [name, channelOf(mapping, name)?.at] as const),
-    ['status', mapping.status?.at] as const,
-  ]
-  for (const [name, at] of places) {
-    if (!at) continue
-    if (isRegister(at) !== isModbus(protocol)) throw invalid({ [name]: 'It cannot stand there.' })
-    if (isRegister(at) && at.address < mapping.countsFrom)
-      throw invalid({ [name]: 'Counted from 1, there is no address 0.' })
-    if (protocol === 'mqtt' && !isRegister(at)) checkTopic(name, at.topic || topic)
+/** A part of a body by the schema of its protocol, with defaults for what wasn't sent. @throws Problem that names the fields below the path */
+function readPart<T>(path: string, schema: AnyObjectSchema, sent: unknown): T {
+  try {
+    return schema.cast(schema.validateSync(sent, { abortEarly: false, strict: true })) as T
+  } catch (error) {
+    if (!(error instanceof ValidationError)) throw error
+    const found = error.inner.length > 0 ? error.inner : [error]
+    throw invalid(Object.fromEntries(found.map((e) => [[path, e.path].filter(Boolean).join('.'), e.message])))
   }
-  if (!isModbus(protocol) && (mapping.hold || mapping.calibration))
-    throw invalid({ hold: 'Only what is reached by Modbus is written to.' })
 }
 
-function checkTopic(name: string, topic: string | undefined): void {
-  if (!topic) throw invalid({ [name]: 'Say under which topic it comes.' })
-  if (/[+#]/.test(topic)) throw invalid({ [name]: 'Say under which one topic it comes, without + and #.' })
+export const readSettings = ({ settings }: Protocol, sent: unknown): ConnectionSettings =>
+  readPart<ConnectionSettings>('settings', settings, sent)
+
+/** A mapping in the scheme of a protocol, or in any where none is named. @throws Problem */
+export function readMapping(sent: Mapping, scheme = schemeOf(sent)): Mapping {
+  if (!scheme) throw invalid({ mapping: "These places aren't of any protocol." })
+  const { temperature, ...rest } = readPart<Mapping>('mapping', mappingSchemaOf(scheme), sent)
+  const there = temperature && isElsewhere(temperature) && temperature.position
+  const own = temperature && !there && 'at' in temperature && temperature.at ? temperature : undefined
+  // What a form leaves blank is missing, not there and undefined.
+  return JSON.parse(JSON.stringify({ ...rest, temperature: there ? { position: there } : own })) as Mapping
+}
+
+/** @throws Problem where a mapping can't be read at such an address */
+function checkMapping(protocol: Protocol, mapping: Mapping, address: DeviceAddress): void {
+  if (givesOf(mapping) === null) throw invalid({ 'mapping.value': 'Map the value or the signal.' })
+  const problems = protocol.problems?.(mapping, address) ?? {}
+  if (Object.keys(problems).length > 0) throw invalid(problems)
 }
 
 /** @throws Problem where the temperature is that of a position that nobody has */
@@ -69,7 +61,8 @@ async function checkThermometer(tx: Transaction, { temperature }: Mapping): Prom
     .select({ id: positions.id })
     .from(positions)
     .where(and(eq(positions.code, temperature.position), isNull(positions.archivedAt)))
-  if (!there) throw invalid({ temperature: `There is no ${temperature.position} whose temperature it could take.` })
+  if (!there)
+    throw invalid({ 'mapping.temperature': `There is no ${temperature.position} whose temperature it could take.` })
 }
 
 interface Asked extends Bus {
@@ -81,16 +74,13 @@ interface Asked extends Bus {
 export async function askedLine(db: Database | Transaction, positionId: number, body: LineBody): Promise<Asked> {
   const { position, device } = await positionOf(db, positionId)
   const known = body.connectionId === undefined ? null : await connectionOf(db, body.connectionId)
-  const protocol = known?.protocol ?? body.protocol
-  if (!protocol) throw invalid({ protocol: 'Choose how it is reached.' })
-  const settings = known?.settings ?? (body.settings as ConnectionSettings)
-  checkSettings(protocol, settings)
+  const protocol = wantedProtocol(known?.protocol ?? body.protocol)
+  const settings = known?.settings ?? readSettings(protocol, body.settings)
   const secret = body.secret !== undefined ? body.secret || null : known ? await secretOf(db, known.id) : null
-  const address = body.address as DeviceAddress
-  checkAddress(protocol, address)
-  const mapping = body.mapping ? readMapping(body.mapping) : null
+  const address = readPart<DeviceAddress>('address', protocol.address, body.address)
+  const mapping = body.mapping ? readMapping(body.mapping, protocol.mapping) : null
   return {
-    protocol,
+    protocol: protocol.key,
     settings,
     secret,
     connectionId: known?.id ?? null,
@@ -105,16 +95,11 @@ export async function askedLine(db: Database | Transaction, positionId: number, 
   }
 }
 
-/** A temperature that is measured elsewhere has nothing of a channel. */
-export function readMapping(mapping: NonNullable<LineBody['mapping']>): Mapping {
-  const { temperature, ...rest } = mapping
-  const there = temperature?.position
-    ? { position: temperature.position }
-    : temperature?.at
-      ? { ...temperature, position: undefined, at: temperature.at }
-      : undefined
-  // What a form leaves out is not there, rather than there and nothing.
-  return JSON.parse(JSON.stringify({ ...rest, temperature: there })) as Mapping
+/** @throws Problem */
+export function wantedProtocol(key: string | undefined): Protocol {
+  const protocol = key === undefined ? undefined : findProtocol(key)
+  if (!protocol) throw invalid({ protocol: 'Choose a protocol.' })
+  return protocol
 }
 
 async function positionOf(db: Database | Transaction, id: number) {
@@ -156,8 +141,8 @@ export async function setLine(
     const { position, device: before } = await positionOf(tx, positionId)
     const { protocol, settings, secret, connectionId: known, device } = await askedLine(tx, positionId, body)
     const mapping = device.sensors[0]?.mapping
-    if (!mapping) throw invalid({ value: 'Say where its value stands, or its signal.' })
-    checkMapping(protocol, mapping, device.address)
+    if (!mapping) throw invalid({ 'mapping.value': 'Map the value or the signal.' })
+    checkMapping(protocolOf(protocol), mapping, device.address)
     await checkThermometer(tx, mapping)
     const connectionId = known ?? (await makeConnection(tx, { name: body.name, protocol, settings, secret }, author))
     if (known !== null && body.secret !== undefined) await keepSecret(tx, known, secret)
@@ -175,13 +160,18 @@ export async function setLine(
   await links.follow()
 }
 
+/** The protocol and where it leads. */
+export function connectionText({ protocol, settings }: Pick<Bus, 'protocol' | 'settings'>): string {
+  const { name, reachedText } = protocolOf(protocol)
+  return [name, reachedText(settings)].filter(Boolean).join(', ')
+}
+
 async function makeConnection(
   tx: Transaction,
   { name, protocol, settings, secret }: Bus & { name: string | undefined },
   author: Author,
 ): Promise<number> {
-  const where = settings.path ?? settings.host ?? settings.url
-  const called = name || [PROTOCOLS[protocol], where].filter(Boolean).join(', ')
+  const called = name || connectionText({ protocol, settings })
   const [made] = await tx.insert(connections).values({ name: called, protocol, settings }).returning()
   const { id } = made as { id: number }
   await keepSecret(tx, id, secret)
@@ -229,15 +219,16 @@ export async function editConnection(
   db: Database,
   links: Links,
   id: number,
-  { name, settings, secret }: { name: string; settings: ConnectionSettings; secret: string | undefined },
+  { name, settings: sent, secret }: { name: string; settings: ConnectionSettings; secret: string | undefined },
   author: Author,
 ): Promise<void> {
   await db.transaction(async (tx) => {
     const before = await connectionOf(tx, id)
-    checkSettings(before.protocol, settings)
+    const protocol = protocolOf(before.protocol)
+    const settings = readSettings(protocol, sent)
     if (secret !== undefined) await keepSecret(tx, id, secret || null)
-    else if (goesElsewhere(before.settings, settings) && (await secretOf(tx, id)) !== null)
-      throw invalid({ secret: 'It is another host: type its password or token again.' })
+    else if (goesElsewhere(protocol, before.settings, settings) && (await secretOf(tx, id)) !== null)
+      throw invalid({ 'settings.secret': 'The host changed. Enter its password or token again.' })
     await tx.update(connections).set({ name, settings }).where(eq(connections.id, id))
     const changed = JSON.stringify(settings) === JSON.stringify(before.settings) ? 'renamed' : 'changed'
     const was = before.name === name ? '' : `, before ${before.name}`
@@ -246,9 +237,9 @@ export async function editConnection(
   await links.follow()
 }
 
-/** What opens one host is not handed to another without whoever knows it. */
-const goesElsewhere = (before: ConnectionSettings, after: ConnectionSettings): boolean =>
-  (['host', 'port', 'url', 'tls', 'authority'] as const).some((name) => before[name] !== after[name])
+/** The secret of one host is never sent to another. */
+const goesElsewhere = ({ hostSettings }: Protocol, before: ConnectionSettings, after: ConnectionSettings): boolean =>
+  hostSettings.some((name) => before[name] !== after[name])
 
 /** Puts a connection away that no device is on. @throws Problem where one is */
 export async function deleteConnection(db: Database, links: Links, id: number, author: Author): Promise<void> {

@@ -4,6 +4,7 @@ import { type Author, noteDone } from '../../changes/changes.ts'
 import type { Database } from '../../database/open.ts'
 import { mappingProfiles } from '../../database/schema.ts'
 import { notFound, Problem } from '../../problem.ts'
+import { schemeOf } from '../protocols/registry.ts'
 
 /** Mappings that somebody kept to begin others with, by their names. */
 export async function ownProfiles(db: Database): Promise<LineView['profiles']> {
@@ -12,7 +13,10 @@ export async function ownProfiles(db: Database): Promise<LineView['profiles']> {
     .from(mappingProfiles)
     .where(isNull(mappingProfiles.archivedAt))
     .orderBy(asc(mappingProfiles.name))
-  return rows.flatMap(({ id, name, mapping }) => (mapping ? [{ id, name, mapping }] : []))
+  return rows.flatMap(({ id, name, mapping }) => {
+    const family = mapping && schemeOf(mapping)?.family
+    return mapping && family ? [{ id, name, family, mapping }] : []
+  })
 }
 
 /** Keeps a mapping under a name; one that had that name before is put away. */

@@ -1,6 +1,6 @@
 import type { ConnectionPageView, ConnectionView, ExchangeView, KeptView, LineView } from '@frustum/contract'
 import { CHANNELS } from '@frustum/contract'
-import { DAY_MS, median, modelOf } from '@frustum/core'
+import { DAY_MS, median, modelOf, type SensorKind } from '@frustum/core'
 import { asc, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../../database/open.ts'
 import {
@@ -15,9 +15,10 @@ import { notFound } from '../../problem.ts'
 import { readingsBetween } from '../../readings/readingStore.ts'
 import type { Exchange } from '../exchanges.ts'
 import { isLinked, type Links } from '../links.ts'
-import { profilesFor } from '../mapping/profiles.ts'
 import { wantedUnits } from '../mapping/readSensor.ts'
 import { unitsFor } from '../mapping/units.ts'
+import { protocolForm, protocolOf, protocols } from '../protocols/registry.ts'
+import { connectionText } from './lines.ts'
 import { ownProfiles } from './profiles.ts'
 
 type Row = typeof connections.$inferSelect & { hasSecret: boolean }
@@ -61,6 +62,8 @@ function viewOf({ id, name, protocol, settings, hasSecret }: Row, there: readonl
     id,
     name,
     protocol,
+    reached: connectionText({ protocol, settings }),
+    polled: protocolOf(protocol).polled,
     settings,
     hasSecret,
     state: state?.kind ?? null,
@@ -71,7 +74,7 @@ function viewOf({ id, name, protocol, settings, hasSecret }: Row, there: readonl
     devices: [...new Map(on.map(({ device }) => [device.id, device])).values()].map((device) => ({
       id: device.id,
       name: device.name,
-      address: device.address,
+      where: protocolOf(protocol).addressText(device.address),
       sensors: on
         .filter((o) => o.device.id === device.id)
         .map(({ position }) => ({ id: position.id, code: position.code })),
@@ -94,12 +97,14 @@ export async function connectionPage(
   const row = await connectionRow(db, id)
   const there = await standing(db)
   const read = there.filter((on) => on.device.connectionId === id && isLinked(on))
+  const protocol = protocolOf(row.protocol)
   return {
     ...viewOf(row, there, links),
+    form: await protocolForm(protocol),
     sensors: await Promise.all(
       read.map(async ({ position: { id: on, code, kind } }) => {
         const { at, why } = links.live.current(code)
-        const kept = row.protocol === 'push' ? await keptOf(db, on, now) : null
+        const kept = protocol.ownAddress ? await keptOf(db, on, now) : null
         return { id: on, code, kind, at, why, raw: links.raw(on), kept }
       }),
     ),
@@ -175,31 +180,28 @@ export async function lineView(db: Database, links: Links, id: number): Promise<
     units: Object.fromEntries(CHANNELS.map((name) => [name, unitsFor(wanted[name] ?? '')])) as LineView['units'],
     parameters: model.parameters.map(({ key, label, unit }) => ({ key, label, unit })),
     thermometers: there.filter((o) => o !== on && isLinked(o)).map((o) => o.position.code),
-    connections: all.map(({ id: connection, name, protocol, settings, hasSecret }) => ({
+    connections: all.map(({ id: connection, name, protocol, hasSecret }) => ({
       id: connection,
       name,
       protocol,
-      settings,
       hasSecret,
     })),
+    protocols: await Promise.all(protocols().map(protocolForm)),
     token: token
       ? { madeAt: token.madeAt.getTime(), madeBy: token.madeBy, usedAt: token.usedAt?.getTime() ?? null }
       : null,
-    profiles: [...(await ownProfiles(db)), ...profilesFor(position.kind)],
-    ports: await serialPorts(),
+    profiles: await profilesFor(db, position.kind),
     raw: links.raw(id),
     why: links.live.current(position.code).why,
     everyMs: links.live.everyMs(position.code),
   }
 }
 
-/** Serial ports of the machine; none where it has no way to them. */
-async function serialPorts(): Promise<string[]> {
-  try {
-    // A part made for each kind of machine: the rest works without it.
-    const { SerialPort } = await import('serialport')
-    return (await SerialPort.list()).map((port) => port.path)
-  } catch {
-    return []
-  }
+/** Mappings to start from: own ones, then those of each family. */
+async function profilesFor(db: Database, kind: SensorKind): Promise<LineView['profiles']> {
+  const families = new Map(protocols().map(({ mapping }) => [mapping.family, mapping]))
+  const general = [...families.values()].flatMap((scheme) =>
+    scheme.profiles(kind).map((profile) => ({ ...profile, family: scheme.family })),
+  )
+  return [...(await ownProfiles(db)), ...general]
 }

@@ -1,4 +1,4 @@
-import type { Channel, StatusChannel, WritableChannel } from '@frustum/contract'
+import type { Channel, StatusChannel } from '@frustum/contract'
 import { inUnit } from './units.ts'
 
 /** What stands at a place of a device: the number, and the bits that it was made of where it came in registers. */
@@ -55,7 +55,7 @@ function isThat({ value, bits }: RawNumber, text: string): boolean {
 }
 
 /** What to write so that the device holds a value. @throws RangeError outside its limits */
-export function rawFor(value: number, { scale, offset, low, high, unit }: WritableChannel, given: string): number {
+export function rawFor(value: number, { scale, offset, low, high, unit }: Channel, given: string): number {
   const own = unit === '' ? value : inverse(value, given, unit)
   if (low !== undefined && own < low)
     throw new RangeError(`${figure(own)} is below ${figure(low)}, the lowest it takes.`)

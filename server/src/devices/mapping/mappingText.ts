@@ -1,17 +1,19 @@
 import { CHANNELS, type DeviceAddress, isElsewhere, type Mapping } from '@frustum/contract'
-import { placeText } from './readSensor.ts'
+import { findProtocol, schemeOf } from '../protocols/registry.ts'
 
-/** A mapping in a line, for the list of changes. */
+/** A mapping in one line, for the list of changes. */
 export function mappingText(mapping: Mapping): string {
+  const scheme = schemeOf(mapping)
   const parts = CHANNELS.flatMap((name) => {
-    const there = mapping[name]
-    if (!there) return []
-    return isElsewhere(there) ? [`${name} of ${there.position}`] : [`${name} at ${placeText(there.at)}`]
+    const channel = mapping[name]
+    if (!channel) return []
+    if (isElsewhere(channel)) return [`${name} of ${channel.position}`]
+    return [`${name} at ${scheme ? scheme.placeText(channel.at) : JSON.stringify(channel.at)}`]
   })
   return parts.join(', ') || 'nothing'
 }
 
-/** Where a device is, as it stands in its list of changes. */
+/** The connection of a device and its address there, as the list of changes stores them. */
 export const lineText = (connectionId: number | null, address: DeviceAddress): string | null =>
   connectionId === null ? null : JSON.stringify({ connectionId, address })
 
@@ -21,12 +23,16 @@ export function lineOf(text: unknown): { connectionId: number | null; address: D
   return JSON.parse(String(text)) as { connectionId: number; address: DeviceAddress }
 }
 
-/** The same in words; what was changed before connections had names is named by its field. */
-export function saidLine(text: string, names: ReadonlyMap<number, string>, field: string): string {
+/** The same in words. Changes from before connections had names are told by another field, and have their text already. */
+export function saidLine(
+  text: string,
+  connections: ReadonlyMap<number, { name: string; protocol: string }>,
+  field: string,
+): string {
   if (field !== 'line') return text
   const { connectionId, address } = lineOf(text)
-  const name = connectionId === null ? 'none' : (names.get(connectionId) ?? `connection ${connectionId}`)
-  const { unit, topic, path } = address
-  const where = unit === undefined ? topic || path : `unit ${unit}`
-  return where ? `${name}, ${where}` : name
+  if (connectionId === null) return 'none'
+  const connection = connections.get(connectionId)
+  if (!connection) return `connection ${connectionId}`
+  return [connection.name, findProtocol(connection.protocol)?.addressText(address)].filter(Boolean).join(', ')
 }

@@ -3,7 +3,6 @@ import {
   type ChannelName,
   channelOf,
   isElsewhere,
-  isRegister,
   type Mapping,
   type Place,
   type RawView,
@@ -12,6 +11,7 @@ import type { SensorReading } from '@frustum/core'
 import { modelOf } from '@frustum/core'
 import { LineProblem } from '../lineProblem.ts'
 import type { FollowedSensor } from '../link.ts'
+import type { MappingScheme } from '../protocols/protocol.ts'
 import { faultOf, type RawNumber, readChannel } from './channel.ts'
 
 /** What stands at a place: the number, the bytes that it came in, or the text where it is none. */
@@ -29,8 +29,12 @@ const asItCame = ({ bytes, text, value }: Found): string =>
         .replace(/(.{4})(?=.)/g, '$1 ')
     : String(text ?? value)
 
-/** Finds what came last for a place; undefined where nothing did. */
-export type Lookup = (at: Place) => Found | undefined
+/** What a device gave last, as its protocol finds it. */
+export interface DeviceData {
+  scheme: Pick<MappingScheme, 'placeText' | 'sendsStatus'>
+  /** Returns undefined where nothing came for the place. */
+  find(at: Place): Found | undefined
+}
 
 /** Resistances may be missing: other devices of the same mapping do not measure them. */
 const OPTIONAL: readonly string[] = ['glass', 'junction']
@@ -47,24 +51,23 @@ export function wantedUnits({ kind, setting }: Pick<FollowedSensor, 'kind' | 'se
   }
 }
 
-/** A place as the manual prints it. */
-export function placeText(at: Place): string {
-  if (!isRegister(at)) return [at.topic, at.field].filter(Boolean).join(' ') || 'the payload'
-  return `${at.table} ${at.address}${at.bit === undefined ? '' : `, bit ${at.bit}`}`
-}
-
 /** Every number of a mapping as it came, and what was made of it. */
-export function rawReadings(sensor: Pick<FollowedSensor, 'kind' | 'setting' | 'mapping'>, lookup: Lookup): RawView[] {
+export function rawReadings(
+  sensor: Pick<FollowedSensor, 'kind' | 'setting' | 'mapping'>,
+  { scheme, find }: DeviceData,
+): RawView[] {
   const units = wantedUnits(sensor)
   return CHANNELS.flatMap((name) => {
     const channel = channelOf(sensor.mapping, name)
     if (!channel) return []
     const unit = units[name] ?? ''
-    const found = lookup(channel.at)
+    const found = find(channel.at)
     const read = found ? readChannel(found, channel, unit) : { missing: 'did not come' }
     const value = 'value' in read ? read.value : null
     const missing = 'missing' in read ? read.missing : null
-    return [{ channel: name, place: placeText(channel.at), raw: found ? asItCame(found) : '', value, unit, missing }]
+    return [
+      { channel: name, place: scheme.placeText(channel.at), raw: found ? asItCame(found) : '', value, unit, missing },
+    ]
   })
 }
 
@@ -74,23 +77,23 @@ export function rawReadings(sensor: Pick<FollowedSensor, 'kind' | 'setting' | 'm
  */
 export function readingOf(
   sensor: FollowedSensor,
-  lookup: Lookup,
+  data: DeviceData,
   { at, temperatureAt }: { at: number; temperatureAt: (code: string) => number | null },
 ): SensorReading {
   const { mapping } = sensor
   if (!mapping.value && !mapping.signal) {
     throw new LineProblem('not-mapped', 'Neither its value nor its signal is mapped yet.')
   }
-  refuseFault(mapping, lookup)
+  refuseFault(mapping, data)
   const units = wantedUnits(sensor)
   const value = (name: ChannelName): number | null => {
     const channel = channelOf(mapping, name)
     if (!channel) return null
-    const found = lookup(channel.at)
+    const found = data.find(channel.at)
     const read = found ? readChannel(found, channel, units[name] ?? '') : { missing: 'did not come' }
     if ('value' in read) return read.value
     if (OPTIONAL.includes(name)) return null
-    throw new LineProblem('no-reading', `Its ${name} (${placeText(channel.at)}) ${read.missing}.`)
+    throw new LineProblem('no-reading', `Its ${name} (${data.scheme.placeText(channel.at)}) ${read.missing}.`)
   }
   const [glass, junction] = [value('glass'), value('junction')]
   const resistances = {
@@ -118,11 +121,10 @@ function temperatureOf(
   return { temperature: there, temperatureFrom: { from: 'sensor', name } }
 }
 
-function refuseFault({ status }: Mapping, lookup: Lookup): void {
+function refuseFault({ status }: Mapping, { scheme, find }: DeviceData): void {
   if (!status) return
-  const found = lookup(status.at)
-  // A device that speaks by itself says when something is wrong; that it said nothing yet is no fault.
-  if (!found && !isRegister(status.at)) return
+  const found = find(status.at)
+  if (!found && scheme.sendsStatus) return
   const fault = faultOf(found ? (found.text ?? found.value) : null, status)
   if (fault) throw new LineProblem('no-reading', `The device reports a fault: ${fault}.`)
 }

@@ -3,7 +3,7 @@ import type { SensorReading } from '@frustum/core'
 import { onTestFinished } from 'vitest'
 import { LineProblem } from '../lineProblem.ts'
 import type { Bus } from '../link.ts'
-import { openConnection } from '../openConnection.ts'
+import { protocolOf } from '../protocols/registry.ts'
 
 type Heard = SensorReading | LineProblem
 
@@ -13,12 +13,12 @@ export function followed(bus: Omit<Bus, 'secret'> & Partial<Pick<Bus, 'secret'>>
   const hear = (id: number, what: Heard) => {
     heard.set(id, [...(heard.get(id) ?? []), what])
   }
-  const driver = openConnection({
+  const driver = protocolOf(bus.protocol).open({
     bus: { secret: null, ...bus },
     everyMs,
     clock: systemClock,
     told: { reading: hear, failed: hear, temperatureAt: () => null, isWatched: () => false, everyMs: () => null },
-    sent: new Map(),
+    received: new Map(),
   })
   onTestFinished(() => driver.close())
   return {

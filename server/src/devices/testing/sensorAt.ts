@@ -1,7 +1,7 @@
 import type { Mapping } from '@frustum/contract'
 import type { SensorKind } from '@frustum/core'
 import type { FollowedSensor } from '../link.ts'
-import { floatMap } from '../mapping/profiles.ts'
+import { floatMap } from '../protocols/modbus/scheme.ts'
 
 /** A sensor of a unit, by itself on its device. */
 export const sensorAt = (

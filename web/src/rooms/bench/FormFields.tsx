@@ -1,6 +1,6 @@
 import { askedFields } from '@frustum/contract'
 import type { FieldSpec } from '@frustum/core'
-import type { UseFormReturn } from 'react-hook-form'
+import { type FieldError, get, type UseFormReturn } from 'react-hook-form'
 import { asRead, celsius, fixed, text } from '../../components/format.ts'
 import { Field } from './Field.tsx'
 import type { FormTexts } from './formTexts.ts'
@@ -94,7 +94,8 @@ interface OneFieldProps {
 
 function OneField({ field, form, row }: OneFieldProps) {
   const isTemperature = takesDegrees(field)
-  const error = form.formState.errors[field.key]?.message as string | undefined
+  const isSecret = field.kind === 'secret'
+  const error = (get(form.formState.errors, field.key) as FieldError | undefined)?.message
   // One of its choices holds in any case.
   const hasUsual = field.kind === 'choice' && field.usual !== undefined
   const expected = field.expected === undefined ? '' : `, expected ${fixed(field.expected, field.decimals ?? 2)}`
@@ -153,7 +154,8 @@ function OneField({ field, form, row }: OneFieldProps) {
           error={error}
           hint={field.hint && text(field.hint)}
           limits={limitsOf(field)}
-          wide={field.kind === 'text'}
+          wide={field.kind === 'text' || isSecret}
+          {...(isSecret ? { type: 'password', autoComplete: 'off' } : {})}
           lines={field.lines}
           suggestions={field.suggestions}
           {...form.register(field.key)}

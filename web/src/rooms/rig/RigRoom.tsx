@@ -12,7 +12,7 @@ import { useNow } from '../../store/clock.ts'
 import { useLiveValues } from '../../store/live.ts'
 import { useMay } from '../../store/me.ts'
 import { NewInstrument } from '../bench/NewInstrument.tsx'
-import { Connections } from '../line/Connections.tsx'
+import { Connections } from '../connections/Connections.tsx'
 
 const TABS = ['Sensors', 'Devices', 'Connections', 'In store', 'People and rest'] as const
 type Tab = (typeof TABS)[number]

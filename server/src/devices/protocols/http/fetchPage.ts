@@ -2,11 +2,21 @@ import { Agent, request } from 'undici'
 import { devicesOnly, lookUpPermitted, mayBePermitted, NOT_PERMITTED } from '../../../outbound.ts'
 import { LineProblem } from '../../lineProblem.ts'
 import type { Bus } from '../../link.ts'
+import type { FieldSource } from '../messages/fieldFinder.ts'
 
 /** Within which a page has to be there whole, ms. */
 const ANSWER_WITHIN_MS = 5000
 const MOST_BYTES = 1_000_000
 const MOST_REDIRECTS = 3
+
+interface PageSettings {
+  url?: string
+  auth?: 'none' | 'basic' | 'bearer'
+  user?: string
+  authority?: string
+  linkLocal?: boolean
+  answerMs?: number
+}
 
 export interface Fetched {
   text: string
@@ -17,9 +27,8 @@ export interface Fetched {
 
 /** The page of a device; over the local network alone, and from no other host than the one that was asked. @throws LineProblem */
 export async function fetchPage(bus: Bus, path: string, signal: AbortSignal): Promise<Fetched> {
-  const { url = '', authority, linkLocal = false } = bus.settings
+  const { url = '', authority, linkLocal = false, answerMs: within = ANSWER_WITHIN_MS } = bus.settings as PageSettings
   const permits = devicesOnly(linkLocal)
-  const within = bus.settings.answerMs ?? ANSWER_WITHIN_MS
   const agent = new Agent({
     connect: { lookup: lookUpPermitted(permits), timeout: within, ...(authority ? { ca: authority } : {}) },
     maxResponseSize: MOST_BYTES,
@@ -70,7 +79,8 @@ export function pageUrl(url: string, path: string): URL {
 const notPermitted = (host: string) =>
   new LineProblem('refused', `${host} isn't a permitted address. Only pages on the local network are read.`)
 
-function signedIn({ settings: { auth = 'none', user = '' }, secret }: Bus): Record<string, string> {
+function signedIn({ settings, secret }: Bus): Record<string, string> {
+  const { auth = 'none', user = '' } = settings as PageSettings
   if (auth === 'basic') return { authorization: `Basic ${Buffer.from(`${user}:${secret ?? ''}`).toString('base64')}` }
   return auth === 'bearer' ? { authorization: `Bearer ${secret ?? ''}` } : {}
 }
@@ -94,3 +104,25 @@ function pageProblem(
   if (error.name === 'HTTPParserError') return new LineProblem('garbled', `What ${where} answers is no HTTP.`)
   return new LineProblem('no-connection', `${where} cannot be reached (${code || error.message}).`)
 }
+
+/** How often a page is fetched in a search, ms. */
+const SEARCH_EVERY_MS = 2000
+
+/** Looks at what a page holds. */
+export const pageSource = (bus: Bus, path: string): FieldSource => ({
+  words: `Fetching ${path || '/'}`,
+  open: ({ heard, failed }) => {
+    const stop = new AbortController()
+    const fetchIt = () =>
+      fetchPage(bus, path, stop.signal).then(
+        ({ text }) => heard('', text, false),
+        (error: Error) => failed(error.message),
+      )
+    void fetchIt()
+    const timer = setInterval(fetchIt, SEARCH_EVERY_MS)
+    return () => {
+      clearInterval(timer)
+      stop.abort()
+    }
+  },
+})

@@ -1,9 +1,10 @@
-import { type Clock, isRegister, type Place, type RawView } from '@frustum/contract'
+import type { Clock, Place, RawView } from '@frustum/contract'
 import { Exchanges } from '../../exchanges.ts'
 import type { Bus, Driver, FollowedDevice, FollowedSensor, LineState, Link, Told, Tried } from '../../link.ts'
-import { type Lookup, rawReadings, readingOf } from '../../mapping/readSensor.ts'
-import { asProblem, foundOf, MessageSensors, mainPlace, newestWith } from '../messages/messageSensors.ts'
+import { type DeviceData, rawReadings, readingOf } from '../../mapping/readSensor.ts'
+import { asProblem, foundIn, MessageSensors, mainPlace, newestWith } from '../messages/messageSensors.ts'
 import { readPayload } from '../messages/payload.ts'
+import { FIELDS, fieldMapping } from '../messages/scheme.ts'
 import { type Fetched, fetchPage } from './fetchPage.ts'
 
 /** How often a page is fetched unless its settings say otherwise, and while somebody waits at the Bench, ms. */
@@ -39,7 +40,7 @@ export class HttpConnection implements Driver {
   }
 
   private get everyMs(): number {
-    return this.bus.settings.everyMs ?? EVERY_MS
+    return Number(this.bus.settings.everyMs ?? EVERY_MS)
   }
 
   state(): LineState {
@@ -102,8 +103,8 @@ export class HttpConnection implements Driver {
 
   private take(sensor: FollowedSensor, text: string, at: number): void {
     try {
-      const { lookup, saidAt } = pageLookup(sensor, text, at)
-      this.sensors.take(sensor.id, lookup, saidAt ?? at)
+      const { data, saidAt } = pageData(sensor, text, at)
+      this.sensors.take(sensor.id, data, saidAt ?? at)
     } catch (error) {
       this.sensors.failed(sensor.id, asProblem(error))
     }
@@ -112,7 +113,7 @@ export class HttpConnection implements Driver {
   private async fetch(device: FollowedDevice, signal: AbortSignal): Promise<Fetched> {
     const began = performance.now()
     const at = this.exchanges.now()
-    const words = `fetches ${device.address.path || '/'}`
+    const words = `fetches ${String(device.address.path || '/')}`
     const note = (outcome: string, failed: boolean, sent: string, received: string) =>
       this.exchanges.note({
         at,
@@ -124,7 +125,7 @@ export class HttpConnection implements Driver {
         took: performance.now() - began,
       })
     try {
-      const page = await fetchPage(this.bus, device.address.path ?? '', signal)
+      const page = await fetchPage(this.bus, String(device.address.path ?? ''), signal)
       note(`answered with ${page.status}`, false, page.asked, page.text)
       return page
     } catch (error) {
@@ -139,10 +140,10 @@ export class HttpConnection implements Driver {
     const { text } = await this.fetch(device, AbortSignal.timeout(10_000))
     if (!sensor) return { raw: [], reading: null, why: null }
     try {
-      const { lookup, saidAt } = pageLookup(sensor, text, at)
-      const raw = rawReadings(sensor, lookup)
+      const { data, saidAt } = pageData(sensor, text, at)
+      const raw = rawReadings(sensor, data)
       try {
-        const reading = readingOf(sensor, lookup, { at: saidAt ?? at, temperatureAt: this.told.temperatureAt })
+        const reading = readingOf(sensor, data, { at: saidAt ?? at, temperatureAt: this.told.temperatureAt })
         return { raw, reading, why: null }
       } catch (error) {
         return { raw, reading: null, why: (error as Error).message }
@@ -161,13 +162,10 @@ export class HttpConnection implements Driver {
 }
 
 /** @throws PayloadProblem */
-function pageLookup(sensor: FollowedSensor, text: string, now: number): { lookup: Lookup; saidAt: number | null } {
-  const { format = 'json', time } = sensor.mapping
+function pageData(sensor: FollowedSensor, text: string, now: number): { data: DeviceData; saidAt: number | null } {
+  const { format = 'json', time } = fieldMapping(sensor.mapping)
   const records = readPayload(text, { format, time: time?.field, now })
-  const lookup: Lookup = (at: Place) => {
-    if (isRegister(at)) return undefined
-    const value = newestWith(records, at.field)?.find(at.field)
-    return value === undefined ? undefined : foundOf(value)
-  }
-  return { lookup, saidAt: newestWith(records, mainPlace(sensor)?.field ?? '')?.at ?? null }
+  const find = (at: Place) => foundIn(newestWith(records, String(at.field)), at)
+  const saidAt = newestWith(records, mainPlace(sensor)?.field ?? '')?.at ?? null
+  return { data: { scheme: FIELDS, find }, saidAt }
 }

@@ -1,10 +1,12 @@
 import { randomUUID } from 'node:crypto'
-import { FINDABLE, type FieldView, type Findable, type FinderView, type MessageFormat } from '@frustum/contract'
+import { type Clock, FINDABLE, type FieldView, type Findable, type FinderView } from '@frustum/contract'
+import { render } from '@frustum/core'
 import type { Displayed } from '../../finder/display.ts'
-import { LEFT_ALONE, LEFT_ALONE_MS, type Shown, type Typed } from '../modbus/finder/finder.ts'
-import type { FieldSource } from './fieldSources.ts'
+import { LEFT_ALONE, LEFT_ALONE_MS, type Search, type Shown, type Typed } from '../protocol.ts'
+import type { MessageFormat } from './message.ts'
 import { foundOf } from './messageSensors.ts'
 import { formatOf, readPayload } from './payload.ts'
+import { isTimed } from './scheme.ts'
 
 /** So long is it listened before what came is thought to be all, ms. */
 const LISTEN_MS = 30_000
@@ -17,6 +19,21 @@ const AROUND_LOOK = { before: 15_000, after: 3000 } as const
 /** Powers of ten by which a device may send what it shows. */
 const POWERS = [0, -1, 1, -2, 2, -3, 3]
 const MOST_MESSAGE = 200_000
+
+interface Hearer {
+  heard(topic: string, text: string, retained: boolean): void
+  failed(why: string): void
+}
+
+/** Where fields are looked for. */
+export interface FieldSource {
+  /** What it does, as a sentence begins: "Listening to all topics". */
+  words: string
+  /** What its messages are written in, where that is known. */
+  format?: MessageFormat | undefined
+  /** Returns the way to end it. */
+  open(hearer: Hearer): () => void
+}
 
 interface Field {
   topic: string
@@ -31,9 +48,10 @@ interface Field {
   values: { at: number; value: number }[]
 }
 
-/** Listens to what devices say, and looks among their fields for what a display shows. It asks for nothing else. */
-export class FieldFinder {
+/** Listens to what devices send, and looks among its fields for what a display shows. */
+export class FieldFinder implements Search {
   readonly id = randomUUID()
+  private readonly clock: Clock
   private readonly fields = new Map<string, Field>()
   private looks: { id: number; at: number; shown: Shown; typed: Typed }[] = []
   private lookIds = 0
@@ -48,8 +66,9 @@ export class FieldFinder {
 
   constructor(
     private readonly source: FieldSource,
-    { shown, typed }: { shown: Shown; typed: Typed },
+    { shown, typed, clock }: { shown: Shown; typed: Typed; clock: Clock },
   ) {
+    this.clock = clock
     this.looks.push({ id: ++this.lookIds, at: performance.now(), shown, typed })
     this.close = source.open({
       heard: (topic, text, retained) => this.hear(topic, text, retained),
@@ -90,8 +109,8 @@ export class FieldFinder {
     this.heard++
     this.silentWhy = null
     const format = this.source.format ?? formatOf(text)
-    const at = Date.now()
-    for (const { field, value, unit } of leavesOf(text, format)) {
+    const at = this.clock.now()
+    for (const { field, value, unit } of leavesOf(text, format, at)) {
       const key = `${topic}\n${format}\n${field}`
       const known = this.fields.get(key)
       if (!known && this.fields.size >= MOST_FIELDS) continue
@@ -109,18 +128,20 @@ export class FieldFinder {
     this.seenAt = performance.now()
     const listening = performance.now() - this.began < LISTEN_MS
     const fields = [...this.fields.values()].map((field) => this.viewOf(field))
-    fields.sort((a, b) => b.fits.length - a.fits.length || compare(a.topic, b.topic) || compare(a.field, b.field))
+    fields.sort((a, b) => b.fits.length - a.fits.length || compare(a.group, b.group) || compare(a.name, b.name))
+    const messages = render([{ count: this.heard, one: 'message', many: 'messages' }])
+    const fieldCount = render([{ count: this.fields.size, one: 'field', many: 'fields' }])
     return {
       id: this.id,
-      phase: this.stopped ? 'stopped' : listening ? 'listening' : 'watching',
+      phase: this.stopped ? 'stopped' : listening ? 'searching' : 'watching',
+      status: `${this.source.words}: ${messages}, ${fieldCount}${listening ? ' so far' : ''}.`,
       why: this.why ?? this.silentWhy,
-      unit: null,
-      units: [],
-      asked: this.heard,
-      foreseen: 0,
+      done: null,
       secondsLeft: null,
-      asking: this.source.words,
       readable: this.fields.size,
+      address: null,
+      addresses: [],
+      further: null,
       looks: this.looks.map(({ id, typed }) => ({ id, typed })),
       found: {},
       fields: fields.slice(0, SHOWN_FIELDS),
@@ -134,9 +155,9 @@ export class FieldFinder {
     const [first] = fits
     const typed = this.looks.map(({ shown }) => shown[first?.[0] ?? 'value']?.unit).find(Boolean)
     return {
-      topic,
-      format,
-      field: field.field,
+      group: topic,
+      name: field.field || 'whole payload',
+      note: format,
       raw,
       at,
       retained,
@@ -147,6 +168,8 @@ export class FieldFinder {
         scale: Number(`1e${first?.[1] ?? 0}`),
         offset: 0,
       },
+      options: { format },
+      asTime: isTimed(format) && isTime(raw) ? { format, time: { field: field.field } } : null,
     }
   }
 
@@ -169,10 +192,14 @@ function fits({ values }: Field, { at, shown }: { at: number; shown: Displayed }
   return heard.some(({ value }) => Math.abs(value * factor - shown.value) <= shown.step * 1.001)
 }
 
-/** What stands in a message; nothing where it is not read. */
-function leavesOf(text: string, format: MessageFormat) {
+/** An ISO 8601 time, or a number of this century's seconds or parts of them. */
+const isTime = (raw: string): boolean =>
+  /^\d{4}-\d{2}-\d{2}[T ]\d/.test(raw) || /^1[5-9]\d{8}(\d{3}|\d{6}|\d{9})?(\.\d+)?$/.test(raw)
+
+/** The fields of a message; none where it can't be read. */
+function leavesOf(text: string, format: MessageFormat, now: number) {
   try {
-    const records = readPayload(text, { format, now: Date.now() })
+    const records = readPayload(text, { format, now })
     return records.at(-1)?.leaves() ?? []
   } catch {
     return []

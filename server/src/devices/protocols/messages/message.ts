@@ -1,4 +1,25 @@
-import type { MessageFormat } from '@frustum/contract'
+import type { Mapping } from '@frustum/contract'
+
+export const MESSAGE_FORMATS = ['number', 'json', 'senml', 'xml', 'csv', 'line'] as const
+export type MessageFormat = (typeof MESSAGE_FORMATS)[number]
+
+/** Where a number is in a message, and the topic it comes under where there are several. */
+export type FieldPlace = {
+  /** Of a broker: the topic, below or equal to the filter of the device. */
+  topic?: string | undefined
+  /**
+   * A JSON pointer (RFC 6901), in XML as well, empty for a payload that is the plain number; the name of a SenML record;
+   * the heading of a column; measurement with its tags, a slash, and the field of a line.
+   */
+  field: string
+}
+
+/** A mapping whose places are fields. */
+export interface FieldMapping extends Mapping {
+  format?: MessageFormat | undefined
+  /** Where the time is, where the format does not name it by itself. */
+  time?: FieldPlace | undefined
+}
 
 export type Scalar = number | string | boolean | null
 

@@ -1,17 +1,9 @@
-import {
-  type ChannelName,
-  type Clock,
-  channelOf,
-  type FieldPlace,
-  isRegister,
-  type Place,
-  type RawView,
-} from '@frustum/contract'
+import { type ChannelName, type Clock, channelOf, type Place, type RawView } from '@frustum/contract'
 import { readTypedNumber, render, timeSpan } from '@frustum/core'
 import { LineProblem } from '../../lineProblem.ts'
 import type { FollowedDevice, FollowedSensor, Told } from '../../link.ts'
-import { type Found, type Lookup, rawReadings, readingOf } from '../../mapping/readSensor.ts'
-import type { MessageRecord, Scalar } from './message.ts'
+import { type DeviceData, type Found, rawReadings, readingOf } from '../../mapping/readSensor.ts'
+import type { FieldPlace, MessageRecord, Scalar } from './message.ts'
 
 /** A clock that runs ahead by less is only a little fast, ms. */
 export const AHEAD_MS = 5 * 60_000
@@ -70,16 +62,16 @@ export class MessageSensors {
   }
 
   /** Makes a reading of what came for a sensor, and tells it where it is newer than what was told. */
-  take(sensorId: number, lookup: Lookup, at: number): void {
+  take(sensorId: number, data: DeviceData, at: number): void {
     const one = this.followed.get(sensorId)
     if (!one) return
     one.cameAt = performance.now()
     one.silent = false
-    one.raw = rawReadings(one.sensor, lookup)
+    one.raw = rawReadings(one.sensor, data)
     try {
       const now = this.clock.now()
       refuseWrongClock(at, now)
-      const reading = readingOf(one.sensor, lookup, {
+      const reading = readingOf(one.sensor, data, {
         at: Math.min(at, now),
         temperatureAt: (code) => this.told.temperatureAt(code),
       })
@@ -141,13 +133,11 @@ export function foundOf(value: Scalar): Found {
   return { value: read.ok ? read.value : null, text: value }
 }
 
-/** Looks fields up in one record. */
-export const inRecord =
-  (record: MessageRecord): Lookup =>
-  (at: Place) => {
-    const value = isRegister(at) ? undefined : record.find(at.field)
-    return value === undefined ? undefined : foundOf(value)
-  }
+/** The value of a field, in a record that has it. */
+export const foundIn = (record: MessageRecord | null, { field }: Place): Found | undefined => {
+  const value = record?.find(String(field))
+  return value === undefined ? undefined : foundOf(value)
+}
 
 /** The newest of some moments in which a field stands; one without a time is of now. */
 export function newestWith(records: readonly MessageRecord[], field: string): MessageRecord | null {
@@ -162,13 +152,12 @@ export function newestWith(records: readonly MessageRecord[], field: string): Me
 
 /** Where the number stands that a sensor is read for: its value, or its signal where there is no value. */
 export function mainPlace({ mapping }: FollowedSensor): FieldPlace | null {
-  const at = (channelOf(mapping, 'value') ?? channelOf(mapping, 'signal'))?.at
-  return at && !isRegister(at) ? at : null
+  return ((channelOf(mapping, 'value') ?? channelOf(mapping, 'signal'))?.at as FieldPlace | undefined) ?? null
 }
 
 /** All places that a mapping names. */
 export function fieldPlaces({ mapping }: FollowedSensor): FieldPlace[] {
   const names: ChannelName[] = ['value', 'signal', 'temperature', 'glass', 'junction']
   const places = [...names.map((name) => channelOf(mapping, name)?.at), mapping.status?.at]
-  return places.filter((at): at is FieldPlace => at !== undefined && !isRegister(at))
+  return places.filter((at) => at !== undefined) as FieldPlace[]
 }

@@ -1,7 +1,6 @@
-import type { MessageFormat } from '@frustum/contract'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { PayloadProblem } from './message.ts'
+import { type MessageFormat, PayloadProblem } from './message.ts'
 import { foundOf, newestWith } from './messageSensors.ts'
 import { formatOf, readPayload } from './payload.ts'
 

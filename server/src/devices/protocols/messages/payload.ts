@@ -1,9 +1,15 @@
-import type { MessageFormat } from '@frustum/contract'
 import { XMLParser } from 'fast-xml-parser'
 import jsonPointer from 'jsonpointer'
 import Papa from 'papaparse'
 import { lineRecords } from './lineProtocol.ts'
-import { type Leaf, type MessageRecord, PayloadProblem, type Reading, type Scalar } from './message.ts'
+import {
+  type Leaf,
+  type MessageFormat,
+  type MessageRecord,
+  PayloadProblem,
+  type Reading,
+  type Scalar,
+} from './message.ts'
 import { senmlRecords } from './senml.ts'
 import { readTime } from './times.ts'
 

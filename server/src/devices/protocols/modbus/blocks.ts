@@ -1,12 +1,5 @@
-import {
-  CHANNELS,
-  channelOf,
-  isRegister,
-  type Mapping,
-  type RegisterPlace,
-  type RegisterTable,
-  wordsOfType,
-} from '@frustum/contract'
+import { CHANNELS, channelOf, type Mapping } from '@frustum/contract'
+import { isBits, isRegister, type RegisterPlace, type RegisterTable, wordsOfType } from './place.ts'
 
 /** A stretch of a table, as it goes over the wire: counted from 0. */
 export interface Block {
@@ -19,8 +12,6 @@ export interface Block {
 const MOST = { registers: 125, bits: 2000 } as const
 /** What is not wanted between two places that are: read along, since a request costs more than a few registers. */
 const GAP = 16
-
-export const isBits = (table: RegisterTable): boolean => table === 'coil' || table === 'discrete'
 
 /** Where a place begins on the wire, and how much of its table it takes. */
 export const blockOf = ({ table, address, type }: RegisterPlace, countsFrom: 0 | 1): Block => ({

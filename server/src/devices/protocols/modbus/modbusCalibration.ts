@@ -1,14 +1,13 @@
-import { isRegister, type Mapping, type RegisterPlace, type WritableChannel } from '@frustum/contract'
 import { type CalibrationParameters, modelOf } from '@frustum/core'
 import type ModbusRTU from 'modbus-serial'
 import { LineProblem } from '../../lineProblem.ts'
 import type { CalibrationAccess, FollowedSensor, Link } from '../../link.ts'
 import { rawFor, readChannel } from '../../mapping/channel.ts'
-import { placeText } from '../../mapping/readSensor.ts'
-import { blockOf, isBits, together } from './blocks.ts'
+import { blockOf, together } from './blocks.ts'
 import type { ModbusLine } from './modbusLine.ts'
+import { isBits, type RegisterParameter, registerMapping, registerText } from './place.ts'
 import { encodeRegisters } from './registers.ts'
-import { lookupIn, readBlock, wordsFor } from './stretches.ts'
+import { dataIn, readBlock, wordsFor } from './stretches.ts'
 
 interface Over {
   line: ModbusLine
@@ -16,15 +15,13 @@ interface Over {
   sensor: FollowedSensor
 }
 
-type Parameter = [key: string, channel: WritableChannel & { at: RegisterPlace }]
-
-const parametersOf = ({ calibration = {} }: Mapping): Parameter[] =>
-  Object.entries(calibration).filter((entry): entry is Parameter => isRegister(entry[1].at))
+const parametersOf = ({ mapping }: FollowedSensor): [key: string, channel: RegisterParameter][] =>
+  Object.entries(registerMapping(mapping).calibration ?? {})
 
 /** The numbers by which a device computes; null where its mapping does not say where they stand. */
 export function calibrationOver(over: Over): CalibrationAccess | null {
   const { mapping } = over.sensor
-  if (parametersOf(mapping).length === 0) return null
+  if (parametersOf(over.sensor).length === 0) return null
   const read = () => readParameters(over)
   return {
     read,
@@ -40,19 +37,19 @@ export function calibrationOver(over: Over): CalibrationAccess | null {
 const specsOf = ({ kind }: FollowedSensor) => new Map(modelOf(kind).parameters.map((p) => [p.key, p]))
 
 async function readParameters({ line, unit, sensor }: Over): Promise<CalibrationParameters> {
-  const { mapping } = sensor
-  const parameters = parametersOf(mapping)
+  const mapping = registerMapping(sensor.mapping)
+  const parameters = parametersOf(sensor)
   const stretches = []
   for (const block of together(parameters.map(([, c]) => blockOf(c.at, mapping.countsFrom)))) {
     const ask = (client: ModbusRTU) => readBlock(client, block)
     stretches.push({ ...block, bytes: await line.inTurn({ unit, words: wordsFor(unit, block), ask, again: true }) })
   }
-  const lookup = lookupIn(stretches, mapping)
+  const data = dataIn(stretches, mapping)
   const specs = specsOf(sensor)
   return Object.fromEntries(
     parameters.flatMap(([key, channel]): [string, number][] => {
       const spec = specs.get(key)
-      const found = lookup(channel.at)
+      const found = data.find(channel.at)
       // A parameter that the device does not use holds no number.
       const parameter = found && spec ? readChannel(found, channel, spec.unit) : { missing: '' }
       return spec && 'value' in parameter ? [[key, parameter.value / spec.scale]] : []
@@ -77,15 +74,15 @@ function request({ address, bytes, one, bit }: Writing): (client: ModbusRTU) => 
 }
 
 async function writeParameters({ line, unit, sensor }: Over, calibration: CalibrationParameters): Promise<void> {
-  const { mapping } = sensor
+  const { countsFrom } = registerMapping(sensor.mapping)
   const specs = specsOf(sensor)
-  const writings = parametersOf(mapping).flatMap(([key, channel]): Writing[] => {
+  const writings = parametersOf(sensor).flatMap(([key, channel]): Writing[] => {
     const spec = specs.get(key)
     const value = calibration[key]
     const { type, order } = channel.at
     const float = type === 'float32' || type === 'float64'
     if (!spec || (value === undefined && !float)) return []
-    const { address } = blockOf(channel.at, mapping.countsFrom)
+    const { address } = blockOf(channel.at, countsFrom)
     try {
       // A parameter that is not used holds no number.
       const raw = value === undefined ? Number.NaN : rawFor(value * spec.scale, channel, spec.unit)
@@ -133,7 +130,7 @@ function sideBySide(writings: readonly Writing[]): Writing[] {
 
 /** Holds the outputs of a device, and looks whether it does; null where its mapping does not say how. */
 export function holdOver({ line, unit, sensor }: Over): Link['hold'] {
-  const { hold, countsFrom } = sensor.mapping
+  const { hold, countsFrom } = registerMapping(sensor.mapping)
   if (!hold) return null
   return async (held) => {
     const block = blockOf(hold.at, countsFrom)
@@ -143,10 +140,10 @@ export function holdOver({ line, unit, sensor }: Over): Link['hold'] {
     const writing = bits
       ? coil(block.address, wanted, hold.many)
       : { address: block.address, bytes, one: bytes.length === 2 && !hold.many }
-    const words = `Unit ${unit}: ${held ? 'hold' : 'release'} outputs, ${placeText(hold.at)}`
+    const words = `Unit ${unit}: ${held ? 'hold' : 'release'} outputs, ${registerText(hold.at)}`
     await line.inTurn<unknown>({ unit, words, ask: request(writing), again: true })
     const back = await line.inTurn({ unit, words: wordsFor(unit, block), ask: (c) => readBlock(c, block), again: true })
-    const found = lookupIn([{ ...block, bytes: back }], sensor.mapping)(hold.at)
+    const found = dataIn([{ ...block, bytes: back }], { countsFrom }).find(hold.at)
     if (found?.value !== (bits ? Number(wanted !== 0) : wanted)) {
       throw new LineProblem('exception', `The device does not ${held ? 'hold its outputs' : 'let its outputs go'}.`)
     }

@@ -6,7 +6,8 @@ import { rawReadings, readingOf } from '../../mapping/readSensor.ts'
 import { type Block, blockOf, placesOf, together } from './blocks.ts'
 import { calibrationOver, holdOver } from './modbusCalibration.ts'
 import { ModbusLine } from './modbusLine.ts'
-import { lookupIn, readBlock, type Stretch, wordsFor } from './stretches.ts'
+import { registerMapping } from './place.ts'
+import { dataIn, readBlock, type Stretch, wordsFor } from './stretches.ts'
 
 /** So often does a device have to leave a question unanswered before it is called blind. */
 const TRIES = 2
@@ -72,7 +73,7 @@ export class ModbusConnection implements Driver {
         const known = this.units.find((u) => u.device.id === device.id && u.number === device.address.unit)
         const unit: Unit = {
           device,
-          number: device.address.unit ?? 1,
+          number: Number(device.address.unit ?? 1),
           plan: [],
           joins: 'gaps',
           refused: new Set(),
@@ -98,14 +99,14 @@ export class ModbusConnection implements Driver {
 
   raw(sensorId: number): RawView[] {
     const found = this.find(sensorId)
-    return found ? rawReadings(found.sensor, lookupIn(found.unit.stretches, found.sensor.mapping)) : []
+    return found ? rawReadings(found.sensor, dataIn(found.unit.stretches, registerMapping(found.sensor.mapping))) : []
   }
 
   async tryOnce(device: FollowedDevice): Promise<Tried> {
     const [sensor] = device.sensors
     const unit: Unit = {
       device,
-      number: device.address.unit ?? 1,
+      number: Number(device.address.unit ?? 1),
       plan: [],
       joins: 'none',
       refused: new Set(),
@@ -119,12 +120,12 @@ export class ModbusConnection implements Driver {
     const at = this.clock.now()
     await this.readBlocks(unit)
     if (!sensor) return { raw: [], reading: null, why: null }
-    const lookup = lookupIn(unit.stretches, sensor.mapping)
-    const raw = rawReadings(sensor, lookup).map((r) =>
+    const data = dataIn(unit.stretches, registerMapping(sensor.mapping))
+    const raw = rawReadings(sensor, data).map((r) =>
       r.missing === 'did not come' ? { ...r, missing: 'is not there: the device refuses its address' } : r,
     )
     try {
-      const reading = readingOf(sensor, lookup, { at, temperatureAt: (code) => this.told.temperatureAt(code) })
+      const reading = readingOf(sensor, data, { at, temperatureAt: (code) => this.told.temperatureAt(code) })
       return { raw, reading, why: null }
     } catch (problem) {
       return { raw, reading: null, why: (problem as Error).message }
@@ -235,7 +236,7 @@ export class ModbusConnection implements Driver {
   private tell(unit: Unit, at: number): void {
     for (const sensor of unit.device.sensors) {
       try {
-        const reading = readingOf(sensor, lookupIn(unit.stretches, sensor.mapping), {
+        const reading = readingOf(sensor, dataIn(unit.stretches, registerMapping(sensor.mapping)), {
           at,
           temperatureAt: (code) => this.told.temperatureAt(code),
         })
@@ -306,7 +307,7 @@ const keyOf = ({ table, address, length }: Block): string => `${table} ${address
 /** What is asked of a unit at each turn: all that its sensors need, in as few requests as it lets itself be asked. */
 function plan(unit: Unit): void {
   const single = unit.device.sensors.flatMap(({ mapping }) =>
-    placesOf(mapping).map((place) => blockOf(place, mapping.countsFrom)),
+    placesOf(mapping).map((place) => blockOf(place, registerMapping(mapping).countsFrom)),
   )
   const wanted = single.filter((block, i) => single.findIndex((b) => keyOf(b) === keyOf(block)) === i)
   const there = wanted.filter((block) => !unit.refused.has(keyOf(block)))

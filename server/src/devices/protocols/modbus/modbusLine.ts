@@ -1,10 +1,11 @@
 import { connect, type Socket } from 'node:net'
 import type { Duplex } from 'node:stream'
-import { MODBUS_PORT } from '@frustum/contract'
 import ModbusRTU from 'modbus-serial'
 import { type Exchanges, Kept } from '../../exchanges.ts'
 import { LineProblem } from '../../lineProblem.ts'
 import type { Bus } from '../../link.ts'
+
+export const MODBUS_PORT = 502
 
 /** With both limits, a device that is not there is called blind within 3 s of two tries. */
 const CONNECT_WITHIN_MS = 900
@@ -17,6 +18,21 @@ export interface Asking<T> {
   ask: (client: ModbusRTU) => Promise<T>
   /** Asked once more on a line opened anew, where nobody answered: for what does no more when it comes twice. */
   again?: boolean
+}
+
+interface LineSettings {
+  host?: string
+  port?: number
+  path?: string
+  baud?: number
+  parity?: 'none' | 'even' | 'odd'
+  stopBits?: 1 | 2
+}
+
+/** How frames go over a socket, by protocol. The library calls a serial line's bare frame over TCP telnet. */
+const LINKS: Readonly<Record<string, (client: ModbusRTU, socket: Socket, port: number) => Promise<void>>> = {
+  'modbus-tcp': (client, socket, port) => client.linkTCP(socket, { port }),
+  'modbus-rtu-tcp': (client, socket, port) => client.linkTelnet(socket, { port }),
 }
 
 /** A connection to a bus that opens itself when it is needed, and takes one request at a time. */
@@ -87,7 +103,7 @@ export class ModbusLine {
   }
 
   private get answerMs(): number {
-    return this.bus.settings.answerMs ?? ANSWER_WITHIN_MS
+    return Number(this.bus.settings.answerMs ?? ANSWER_WITHIN_MS)
   }
 
   private async connected(): Promise<ModbusRTU> {
@@ -96,7 +112,7 @@ export class ModbusLine {
     this.hangUp()
     const client = new ModbusRTU()
     client.on('error', () => undefined)
-    await (this.bus.protocol === 'modbus-serial' ? this.openSerial(client) : this.openSocket(client))
+    await this.reach(client)
     this.client = client
     if (this.closed) {
       this.hangUp()
@@ -106,18 +122,17 @@ export class ModbusLine {
     return client
   }
 
-  private async openSocket(client: ModbusRTU): Promise<void> {
-    const { protocol, settings } = this.bus
-    const port = settings.port ?? MODBUS_PORT
-    const socket = await opened(settings.host ?? '', port)
+  private async reach(client: ModbusRTU): Promise<void> {
+    const { path, host = '', port = MODBUS_PORT } = this.bus.settings as LineSettings
+    if (path) return this.openSerial(client, path)
+    const socket = await opened(host, port)
     this.overhear(socket)
-    // What the library calls telnet is the bare frame of a serial line, sent over TCP.
-    await (protocol === 'modbus-tcp' ? client.linkTCP(socket, { port }) : client.linkTelnet(socket, { port }))
+    await LINKS[this.bus.protocol]?.(client, socket, port)
   }
 
-  private async openSerial(client: ModbusRTU): Promise<void> {
-    const { path = '', baud = 9600, parity = 'none', stopBits = 1 } = this.bus.settings
-    await client.connectRTUBuffered(path, { baudRate: baud, parity, stopBits, dataBits: 8 }).catch((error) => {
+  private async openSerial(client: ModbusRTU, path: string): Promise<void> {
+    const { baud: baudRate = 9600, parity = 'none', stopBits = 1 } = this.bus.settings as LineSettings
+    await client.connectRTUBuffered(path, { baudRate, parity, stopBits, dataBits: 8 }).catch((error) => {
       throw new LineProblem('no-port', `The serial port ${path} cannot be opened (${reasonOf(error)}).`)
     })
     // The library keeps its port to itself; what goes over it is to be seen.

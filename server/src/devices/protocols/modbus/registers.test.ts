@@ -1,6 +1,6 @@
-import { BYTE_ORDERS, REGISTER_TYPES, type RegisterType } from '@frustum/contract'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { BYTE_ORDERS, REGISTER_TYPES, type RegisterType } from './place.ts'
 import { bitsOf, decodeRegisters, encodeRegisters } from './registers.ts'
 
 const bytes = (hex: string) => Uint8Array.from(Buffer.from(hex.replaceAll(' ', ''), 'hex'))

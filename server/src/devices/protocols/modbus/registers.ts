@@ -1,4 +1,4 @@
-import { type ByteOrder, type RegisterPlace, wordsOfType } from '@frustum/contract'
+import { type ByteOrder, type RegisterPlace, wordsOfType } from './place.ts'
 
 /** Registers as they come, each two bytes with the high one first, by the Modbus application protocol. */
 

@@ -1,8 +1,10 @@
-import { isRegister, type Mapping, type Place, type RegisterPlace } from '@frustum/contract'
+import type { Place } from '@frustum/contract'
 import type ModbusRTU from 'modbus-serial'
-import type { Found, Lookup } from '../../mapping/readSensor.ts'
-import { type Block, blockOf, isBits } from './blocks.ts'
+import type { DeviceData, Found } from '../../mapping/readSensor.ts'
+import { type Block, blockOf } from './blocks.ts'
+import { isBits, isRegister, type RegisterMapping, type RegisterPlace } from './place.ts'
 import { bitsOf, decodeRegisters } from './registers.ts'
+import { REGISTER_SCHEME } from './scheme.ts'
 
 /** What was read of a unit: a stretch with its bytes, or its bits. */
 export interface Stretch extends Block {
@@ -27,9 +29,9 @@ export async function readBlock(client: ModbusRTU, { table, address, length }: B
 export const wordsFor = (unit: number, { table, address, length }: Block): string =>
   `Unit ${unit}: ${length} ${isBits(table) ? `${table === 'coil' ? 'coils' : 'discrete inputs'}` : `${table} registers`} from ${address}`
 
-/** Finds what came for a place among the stretches that were read. */
-export function lookupIn(stretches: readonly Stretch[], { countsFrom }: Pick<Mapping, 'countsFrom'>): Lookup {
-  return (at: Place): Found | undefined => {
+/** What came for each place, among the stretches that were read. */
+export function dataIn(stretches: readonly Stretch[], { countsFrom }: Pick<RegisterMapping, 'countsFrom'>): DeviceData {
+  const find = (at: Place): Found | undefined => {
     if (!isRegister(at)) return undefined
     const { table, address, length } = blockOf(at, countsFrom)
     const stretch = stretches.find(
@@ -41,6 +43,7 @@ export function lookupIn(stretches: readonly Stretch[], { countsFrom }: Pick<Map
       ? bitAt(stretch.bytes, from)
       : numberAt(stretch.bytes.subarray(2 * from, 2 * (from + length)), at)
   }
+  return { scheme: REGISTER_SCHEME, find }
 }
 
 function bitAt(bytes: Buffer, index: number): Found {

@@ -1,20 +1,33 @@
-import { type Clock, MQTT_PORT, MQTT_TLS_PORT, type Place, type RawView } from '@frustum/contract'
+import type { Clock, ConnectionSettings, Place, RawView } from '@frustum/contract'
 import mqtt, { type IClientOptions, type MqttClient } from 'mqtt'
 import { Exchanges } from '../../exchanges.ts'
 import { LineProblem } from '../../lineProblem.ts'
 import type { Bus, Driver, FollowedDevice, FollowedSensor, LineState, Link, Told, Tried } from '../../link.ts'
-import { type Lookup, rawReadings, readingOf } from '../../mapping/readSensor.ts'
+import { type DeviceData, rawReadings, readingOf } from '../../mapping/readSensor.ts'
+import type { FieldSource } from '../messages/fieldFinder.ts'
 import type { MessageRecord } from '../messages/message.ts'
-import { asProblem, fieldPlaces, foundOf, MessageSensors, mainPlace, newestWith } from '../messages/messageSensors.ts'
+import {
+  asProblem,
+  fieldPlaces,
+  foundIn,
+  foundOf,
+  MessageSensors,
+  mainPlace,
+  newestWith,
+} from '../messages/messageSensors.ts'
 import { readPayload } from '../messages/payload.ts'
+import { FIELDS, fieldMapping } from '../messages/scheme.ts'
+
+export const MQTT_PORT = 1883
+export const MQTT_TLS_PORT = 8883
 
 const CONNECT_WITHIN_MS = 5000
 /** How soon a broker that is away is tried again, ms. */
 const AGAIN_MS = 2000
 /** However fast a topic speaks, it is listened to so often, ms; what comes between is overtaken by what comes last. */
 const LISTEN_EVERY_MS = 50
-/** A message of a sensor is some hundred bytes. */
-export const MOST_BYTES = 1_000_000
+/** A message of a sensor is a few hundred bytes. */
+const MOST_BYTES = 1_000_000
 /** How long a try waits for the next message, ms. */
 const TRY_MS = 15_000
 /** A temperature under another topic that is older than this is not of now, ms. */
@@ -51,11 +64,11 @@ export class MqttConnection implements Driver {
     private readonly told: Told,
   ) {
     this.exchanges = new Exchanges(clock)
-    this.sensors = new MessageSensors(told, clock, bus.settings.everyMs)
+    this.sensors = new MessageSensors(told, clock, bus.settings.everyMs as number | undefined)
     this.lineState = { kind: 'waiting', since: clock.now(), why: null }
     this.client = openBroker(bus)
     this.client.on('connect', () => {
-      this.note(`connects to ${brokerText(bus)}`, 'connected', false, Buffer.alloc(0), null)
+      this.note(`connects to ${brokerText(bus.settings)}`, 'connected', false, Buffer.alloc(0), null)
       // What kept it away before explains nothing that happens from now on.
       this.lastProblem = null
       this.lineState = { kind: 'up', since: this.clock.now(), why: null }
@@ -64,7 +77,8 @@ export class MqttConnection implements Driver {
     this.client.on('error', (error) => this.down(brokerProblem(error, bus)))
     this.client.on('close', () =>
       this.down(
-        this.lastProblem ?? new LineProblem('no-connection', `${brokerText(bus)} cannot be reached, or hung up.`),
+        this.lastProblem ??
+          new LineProblem('no-connection', `${brokerText(bus.settings)} cannot be reached, or hung up.`),
       ),
     )
   }
@@ -123,12 +137,12 @@ export class MqttConnection implements Driver {
     const fresh = () => main !== null && (this.said.get(main)?.retained ?? true) === false
     try {
       if (!fresh()) await this.nextOf(topics, come, fresh)
-      const lookup = this.lookup(device, sensor)
+      const data = this.data(device, sensor)
       let raw: RawView[] = []
       try {
-        raw = rawReadings(sensor, lookup)
+        raw = rawReadings(sensor, data)
         const at = this.recordFor(sensor, main ?? '')?.at ?? this.clock.now()
-        return { raw, reading: readingOf(sensor, lookup, { at, temperatureAt: this.told.temperatureAt }), why: null }
+        return { raw, reading: readingOf(sensor, data, { at, temperatureAt: this.told.temperatureAt }), why: null }
       } catch (error) {
         return { raw, reading: null, why: (error as Error).message }
       }
@@ -197,16 +211,16 @@ export class MqttConnection implements Driver {
   private take(topic: string, sensor: FollowedSensor): void {
     const device = this.sensors.all().find((f) => f.sensor.id === sensor.id)?.device
     if (!device) return
-    const lookup = this.lookup(device, sensor)
+    const data = this.data(device, sensor)
     try {
       if (mainTopic(device, sensor) === topic) {
         const record = this.recordFor(sensor, topic)
         // Of when it is nobody knows: it waits for the next.
         if (!record && this.said.get(topic)?.retained) return
-        this.sensors.take(sensor.id, lookup, record?.at ?? this.said.get(topic)?.at ?? this.clock.now())
+        this.sensors.take(sensor.id, data, record?.at ?? this.said.get(topic)?.at ?? this.clock.now())
       } else if (topicOf(device, sensor.mapping.status?.at) === topic) {
         // Its last will, or that it is back: what it reads comes by itself.
-        readingOf(sensor, lookup, { at: this.clock.now(), temperatureAt: () => 0 })
+        readingOf(sensor, data, { at: this.clock.now(), temperatureAt: () => 0 })
       }
     } catch (error) {
       const problem = asProblem(error)
@@ -225,16 +239,17 @@ export class MqttConnection implements Driver {
   }
 
   private records({ mapping }: FollowedSensor, said: Said): MessageRecord[] {
-    return readPayload(said.text, { format: mapping.format ?? 'number', time: mapping.time?.field, now: said.at })
+    const { format = 'number', time } = fieldMapping(mapping)
+    return readPayload(said.text, { format, time: time?.field, now: said.at })
   }
 
-  private lookup(device: FollowedDevice, sensor: FollowedSensor): Lookup {
+  private data(device: FollowedDevice, sensor: FollowedSensor): DeviceData {
     const { status } = sensor.mapping
     const main = mainTopic(device, sensor)
-    return (at: Place) => {
+    const find = (at: Place) => {
       const topic = topicOf(device, at)
       const said = topic === null ? undefined : this.said.get(topic)
-      if (!said || !('field' in at)) return undefined
+      if (!said) return undefined
       if (topic !== main && this.clock.now() - said.at > BESIDE_MS && at !== status?.at) return undefined
       // It speaks again, whatever was said when it went: not every device says that it is back.
       const spoke = main === null ? undefined : this.said.get(main)
@@ -243,12 +258,12 @@ export class MqttConnection implements Driver {
       const bare = at === status?.at && at.field === ''
       const records = bare ? [] : this.records(sensor, said)
       if (bare) return foundOf(said.text.trim())
-      const record = newestWith(records, at.field)
+      const record = newestWith(records, String(at.field))
       // A will is kept on purpose; a reading that was kept is of any time.
       if (said.retained && record?.at == null && at !== status?.at) return undefined
-      const value = record?.find(at.field)
-      return value === undefined ? undefined : foundOf(value)
+      return foundIn(record, at)
     }
+    return { scheme: FIELDS, find }
   }
 
   private down(problem: LineProblem): void {
@@ -257,7 +272,7 @@ export class MqttConnection implements Driver {
     if (this.lineState.kind === 'down' && problem.code === 'no-connection' && this.lastProblem) return
     this.lastProblem = problem
     this.lineState = { kind: 'down', since: this.clock.now(), why: problem.message }
-    this.note(`connects to ${brokerText(this.bus)}`, problem.message, true, Buffer.alloc(0), null)
+    this.note(`connects to ${brokerText(this.bus.settings)}`, problem.message, true, Buffer.alloc(0), null)
     this.sensors.allFailed(problem)
   }
 
@@ -284,8 +299,7 @@ export class MqttConnection implements Driver {
 
 /** Where a place of a device is published; null where it is none of a message. */
 function topicOf(device: FollowedDevice, at: Place | undefined): string | null {
-  if (!at || !('field' in at)) return null
-  return at.topic || device.address.topic || null
+  return String(at?.topic || (at && device.address.topic) || '') || null
 }
 
 const topicsOf = (device: FollowedDevice, sensor: FollowedSensor): string[] => [
@@ -295,16 +309,25 @@ const topicsOf = (device: FollowedDevice, sensor: FollowedSensor): string[] => [
 const mainTopic = (device: FollowedDevice, sensor: FollowedSensor): string | null =>
   topicOf(device, mainPlace(sensor) ?? undefined)
 
+interface BrokerSettings {
+  host?: string
+  port?: number
+  version?: '3.1.1' | '5'
+  tls?: boolean
+  authority?: string
+  user?: string
+}
+
 /** A client that keeps itself connected, whatever happens, until it is ended. */
 export function openBroker({ settings, secret }: Bus): MqttClient {
   const {
     host = '',
     tls = false,
-    port = tls ? MQTT_TLS_PORT : MQTT_PORT,
     version = '3.1.1',
     user,
     authority,
-  } = settings
+    port = portOf(settings),
+  } = settings as BrokerSettings
   const options: IClientOptions = {
     protocol: tls ? 'mqtts' : 'mqtt',
     host,
@@ -322,8 +345,12 @@ export function openBroker({ settings, secret }: Bus): MqttClient {
   return mqtt.connect(options)
 }
 
-const brokerText = ({ settings }: Bus): string =>
-  `${settings.host}:${settings.port ?? (settings.tls ? MQTT_TLS_PORT : MQTT_PORT)}`
+const portOf = (settings: ConnectionSettings): number => {
+  const { tls, port = tls ? MQTT_TLS_PORT : MQTT_PORT } = settings as BrokerSettings
+  return port
+}
+
+export const brokerText = (settings: ConnectionSettings): string => `${settings.host}:${portOf(settings)}`
 
 /** Refusals of a broker, by number: of 3.1.1, and of 5. */
 const NOT_LET_IN = [4, 5, 0x86, 0x87]
@@ -332,7 +359,7 @@ const OTHER_VERSION = [1, 0x84]
 /** What a broker or the way to it says, as a sentence. */
 export function brokerProblem(error: Error & { code?: unknown }, bus: Bus): LineProblem {
   if (error instanceof LineProblem) return error
-  const where = brokerText(bus)
+  const where = brokerText(bus.settings)
   const { code } = error
   if (NOT_LET_IN.includes(code as number))
     return new LineProblem('refused', `The broker at ${where} does not let this user in.`)
@@ -346,3 +373,24 @@ export function brokerProblem(error: Error & { code?: unknown }, bus: Bus): Line
     `${where} cannot be reached (${typeof code === 'string' ? code : error.message}).`,
   )
 }
+
+/** No topic is looked at more often in a search than this, ms. */
+const EACH_MS = 250
+
+/** All that is published below a filter. */
+export const topicsBelow = (bus: Bus, filter: string): FieldSource => ({
+  words: `Listening to ${filter === '#' ? 'all topics' : filter}`,
+  open: ({ heard, failed }) => {
+    const client = openBroker(bus)
+    const lastAt = new Map<string, number>()
+    client.on('connect', () => client.subscribe(filter, (error) => error && failed(brokerProblem(error, bus).message)))
+    client.on('error', (error) => failed(brokerProblem(error, bus).message))
+    client.on('message', (topic, payload, { retain }) => {
+      const now = performance.now()
+      if (payload.length > MOST_BYTES || now - (lastAt.get(topic) ?? 0) < EACH_MS) return
+      lastAt.set(topic, now)
+      heard(topic, payload.toString('utf8'), retain)
+    })
+    return () => client.end(true)
+  },
+})

@@ -13,8 +13,11 @@ import { hashedToken } from '../../connections/lines.ts'
 import type { FollowedSensor } from '../../link.ts'
 import { readingOf } from '../../mapping/readSensor.ts'
 import { type MessageRecord, PayloadProblem } from '../messages/message.ts'
-import { AHEAD_MS, inRecord, mainPlace } from '../messages/messageSensors.ts'
+import { AHEAD_MS, mainPlace } from '../messages/messageSensors.ts'
 import { readPayload } from '../messages/payload.ts'
+import { fieldMapping } from '../messages/scheme.ts'
+import { findProtocol } from '../registry.ts'
+import { dataIn } from './pushConnection.ts'
 
 /** Of a reading older than this, what another sensor reads now says nothing, ms. */
 const OF_NOW_MS = 60_000
@@ -65,13 +68,13 @@ async function takeIn(
 ): Promise<IngestView> {
   const now = clock.now()
   // There before anything is known of it: whoever connects it looks for its fields in this.
-  links.sent.set(device.id, { text, at: now })
+  links.received.set(device.id, { text, at: now })
   if (usedAt === null || Math.abs(now - usedAt.getTime()) > NOTE_USE_MS)
     await db
       .update(ingestTokens)
       .set({ usedAt: new Date(now) })
       .where(eq(ingestTokens.deviceId, device.id))
-  const sensors = protocol === 'push' ? await sensorsOf(db, device) : []
+  const sensors = protocol && findProtocol(protocol)?.ownAddress ? await sensorsOf(db, device) : []
   if (sensors.length === 0) {
     throw new Problem(409, 'not-mapped', 'Nothing of this device is mapped yet.', {
       detail: 'Nothing was kept.',
@@ -119,7 +122,7 @@ async function readAll(
   const read = new Map<string, MessageRecord[]>()
   let done = 0
   for (const sensor of sensors) {
-    const { format = 'json', time } = sensor.mapping
+    const { format = 'json', time } = fieldMapping(sensor.mapping)
     const key = `${format} ${time?.field}`
     const records = read.get(key) ?? readPayload(text, { format, time: time?.field, now })
     read.set(key, records)
@@ -138,7 +141,7 @@ async function readAll(
         continue
       }
       try {
-        sent.push({ sensor, reading: readingOf(ofThen(sensor, now - at), inRecord(record), { at, temperatureAt }) })
+        sent.push({ sensor, reading: readingOf(ofThen(sensor, now - at), dataIn(record), { at, temperatureAt }) })
       } catch (error) {
         refused.add(`${sensor.code}: ${(error as Error).message}`)
       }

@@ -2,16 +2,16 @@ import type { Clock, RawView } from '@frustum/contract'
 import { Exchanges } from '../../exchanges.ts'
 import { LineProblem } from '../../lineProblem.ts'
 import type { Bus, Driver, FollowedDevice, LineState, Link, Told, Tried } from '../../link.ts'
-import { rawReadings, readingOf } from '../../mapping/readSensor.ts'
+import { type DeviceData, rawReadings, readingOf } from '../../mapping/readSensor.ts'
+import type { FieldSource } from '../messages/fieldFinder.ts'
 import type { MessageRecord } from '../messages/message.ts'
-import { inRecord, MessageSensors, mainPlace, newestWith } from '../messages/messageSensors.ts'
+import { foundIn, MessageSensors, mainPlace, newestWith } from '../messages/messageSensors.ts'
 import { readPayload } from '../messages/payload.ts'
+import { FIELDS, fieldMapping } from '../messages/scheme.ts'
+import type { Received } from '../protocol.ts'
 
-/** What a device sent last, as it came: there before anything is known of it. */
-export interface SentBody {
-  text: string
-  at: number
-}
+/** What a record holds for each place. */
+export const dataIn = (record: MessageRecord): DeviceData => ({ scheme: FIELDS, find: (at) => foundIn(record, at) })
 
 /** Devices that send by themselves. What is kept of it is kept by who takes it in; here is only what is of now. */
 export class PushConnection implements Driver {
@@ -23,10 +23,10 @@ export class PushConnection implements Driver {
     bus: Bus,
     private readonly clock: Clock,
     private readonly told: Told,
-    private readonly sent: ReadonlyMap<number, SentBody>,
+    private readonly received: ReadonlyMap<number, Received>,
   ) {
     this.exchanges = new Exchanges(clock)
-    this.sensors = new MessageSensors(told, clock, bus.settings.everyMs)
+    this.sensors = new MessageSensors(told, clock, bus.settings.everyMs as number | undefined)
     this.lineState = { kind: 'waiting', since: clock.now(), why: null }
   }
 
@@ -55,7 +55,7 @@ export class PushConnection implements Driver {
   ): void {
     this.note(bytes, outcome, text, false)
     if (this.lineState.kind !== 'up') this.lineState = { kind: 'up', since: this.clock.now(), why: null }
-    for (const [sensorId, { record, at }] of newest) this.sensors.take(sensorId, inRecord(record), at)
+    for (const [sensorId, { record, at }] of newest) this.sensors.take(sensorId, dataIn(record), at)
   }
 
   /** What came could not be read. */
@@ -80,16 +80,16 @@ export class PushConnection implements Driver {
 
   async tryOnce(device: FollowedDevice): Promise<Tried> {
     const [sensor] = device.sensors
-    const body = this.sent.get(device.id)
+    const body = this.received.get(device.id)
     if (!body) return { raw: [], reading: null, why: 'Nothing came yet. Let the device send once.' }
     if (!sensor) return { raw: [], reading: null, why: null }
     try {
-      const { format = 'json', time } = sensor.mapping
+      const { format = 'json', time } = fieldMapping(sensor.mapping)
       const records = readPayload(body.text, { format, time: time?.field, now: body.at })
       const record = newestWith(records, mainPlace(sensor)?.field ?? '')
       if (!record) return { raw: [], reading: null, why: 'Its field is not in what came last.' }
-      const raw = rawReadings(sensor, inRecord(record))
-      const reading = readingOf(sensor, inRecord(record), {
+      const raw = rawReadings(sensor, dataIn(record))
+      const reading = readingOf(sensor, dataIn(record), {
         at: record.at ?? body.at,
         temperatureAt: this.told.temperatureAt,
       })
@@ -103,3 +103,23 @@ export class PushConnection implements Driver {
     this.sensors.close()
   }
 }
+
+/** How often a search looks at what was received, ms. */
+const LOOK_MS = 500
+
+/** Looks at what a device sends by itself. */
+export const receivedSource = (received: () => Received | undefined): FieldSource => ({
+  words: 'Waiting for the device to send',
+  open: ({ heard }) => {
+    let last: Received | undefined
+    const look = () => {
+      const body = received()
+      if (!body || body === last) return
+      last = body
+      heard('', body.text, false)
+    }
+    look()
+    const timer = setInterval(look, LOOK_MS)
+    return () => clearInterval(timer)
+  },
+})

@@ -1,6 +1,6 @@
 import { setImmediate } from 'node:timers/promises'
-import { BYTE_ORDERS, REGISTER_TYPES, type RegisterPlace, wordsOfType } from '@frustum/contract'
 import { type Displayed, decimalsOf } from '../../../finder/display.ts'
+import { BYTE_ORDERS, REGISTER_TYPES, type RegisterPlace, wordsOfType } from '../place.ts'
 import { type Conversion, converted, type Usual, usualConversions } from './conversions.ts'
 import { numberOf, type Reading, type RegisterLog, type Series } from './registerLog.ts'
 

@@ -1,4 +1,4 @@
-import type { RegisterPlace } from '@frustum/contract'
+import type { RegisterPlace } from '../place.ts'
 
 /** What makes a displayed number of a raw one: raw times scale, plus offset. */
 export interface Conversion {

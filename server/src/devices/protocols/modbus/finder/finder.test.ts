@@ -141,8 +141,9 @@ it('a reading that was entered wrongly is withdrawn, and the right register was 
 it('where the entered unit is silent, those that answer are proposed, and one of them is searched', async () => {
   const float = floatAt(10, () => 7.29)
   const { finder, until } = search({ 3: { word: float }, 7: { word: () => null } }, 5)
-  const view = await until((v) => v.units.length === 2 && v.phase === 'reading')
-  expect(view).toMatchObject({ unit: null, units: [3, 7], why: "Unit 5 doesn't answer." })
-  finder.look({ shown: {}, typed: {}, unit: 3 })
-  expect(await until((v) => addressOfFirst(v) === 10)).toMatchObject({ unit: 3, why: null })
+  const view = await until((v) => v.addresses.length === 2)
+  expect(view).toMatchObject({ address: null, why: "Unit 5 doesn't answer." })
+  expect(view.addresses.map((a) => a.address)).toEqual([{ unit: 3 }, { unit: 7 }])
+  finder.look({ shown: {}, typed: {}, address: { unit: 3 } })
+  expect(await until((v) => addressOfFirst(v) === 10)).toMatchObject({ address: { unit: 3 }, why: null })
 })

@@ -1,9 +1,12 @@
 import { randomUUID } from 'node:crypto'
 import { setImmediate } from 'node:timers/promises'
-import { type Channel, FINDABLE, type Findable, type FinderView, type FoundView, wordsOfType } from '@frustum/contract'
+import { type Channel, FINDABLE, type Findable, type FinderView, type FoundView } from '@frustum/contract'
+import { render } from '@frustum/core'
 import { type Displayed, decimalsOf } from '../../../finder/display.ts'
 import type { LineProblem } from '../../../lineProblem.ts'
+import { LEFT_ALONE, LEFT_ALONE_MS, type Search, type Shown, type Typed } from '../../protocol.ts'
 import { type Block, together } from '../blocks.ts'
+import { type RegisterType, wordsOfType } from '../place.ts'
 import { type Candidate, type Found, Hypotheses, type Hypothesis, type Look, rank } from './candidates.ts'
 import { converted } from './conversions.ts'
 import { RegisterLog } from './registerLog.ts'
@@ -25,17 +28,11 @@ const WATCHED = 24
 const WATCH_QUESTIONS = 8
 /** What is read later after a look tells nothing of it, ms. */
 const JUDGED_MS = 10_000
-/** A search that no page has asked about for this long ends, ms. */
-export const LEFT_ALONE_MS = 90_000
-export const LEFT_ALONE = 'The search ended because its page was closed.'
 /** How many of what is left are shown. */
 const SHOWN = 5
 /** Registers that are considered before others get their turn. */
 const TURN = 100
 const UNITS = Array.from({ length: 247 }, (_, i) => i + 1)
-
-export type Shown = Partial<Record<Findable, Displayed>>
-export type Typed = Partial<Record<Findable, string>>
 
 /** Times are those of the process, ms: device and person know no other clock. */
 interface Parts {
@@ -52,18 +49,10 @@ interface Entered {
   typed: Typed
 }
 
-interface NewLook {
-  shown: Shown
-  typed: Typed
-  unit?: number | undefined
-  further?: boolean | undefined
-  withdraw?: number | undefined
-}
-
 /** Looks for what a display shows among the registers of one device. It only reads. */
-export class Finder {
+export class Finder implements Search {
   readonly id = randomUUID()
-  private phase: FinderView['phase'] = 'reading'
+  private phase: 'units' | 'reading' | 'watching' | 'stopped' = 'reading'
   private why: string | null = null
   private unit: number | null
   private readonly units: number[] = []
@@ -106,7 +95,8 @@ export class Finder {
   }
 
   /** Another look at the display, one that was wrong, another unit, or more addresses. */
-  look({ shown, typed, unit, further, withdraw }: NewLook): void {
+  look({ shown, typed, address, further, withdraw }: Parameters<Search['look']>[0]): void {
+    const unit = address?.unit === undefined ? undefined : Number(address.unit)
     this.seenAt = performance.now()
     if (this.ended) return
     if (unit !== undefined && unit !== this.unit) {
@@ -336,24 +326,34 @@ export class Finder {
 
   view(): FinderView {
     this.seenAt = performance.now()
-    const { done, all, secondsLeft } = this.progress
+    const { phase, progress } = this
+    const isSearching = phase === 'units' || phase === 'reading'
     return {
       id: this.id,
-      phase: this.phase,
+      phase: isSearching ? 'searching' : phase,
+      status: this.status(),
       why: this.why,
-      unit: this.unit,
-      units: this.units,
-      asked: done,
-      foreseen: all,
-      secondsLeft: done === 0 ? null : secondsLeft,
-      asking: this.asking,
+      done: isSearching && progress.all > 0 ? Math.min(1, progress.done / progress.all) : null,
+      secondsLeft: progress.done === 0 ? null : progress.secondsLeft,
       readable: this.log.size,
+      address: this.unit === null ? null : { unit: this.unit },
+      addresses: this.unit === null ? this.units.map((unit) => ({ label: `Unit ${unit}`, address: { unit } })) : [],
+      further: phase === 'watching' ? 'Search all addresses (about 6 min)' : null,
       looks: this.looks.map(({ id, typed }) => ({ id, typed })),
       fields: [],
       found: Object.fromEntries(
         Object.entries(this.found).map(([name, found]) => [name, this.foundView(name as Findable, found)]),
       ),
     }
+  }
+
+  private status(): string {
+    if (this.phase === 'stopped') return 'Stopped.'
+    if (this.phase === 'units') return `Scanning unit IDs: ${this.asking}`
+    if (this.unit === null) return this.units.length === 1 ? 'This unit answers:' : 'These units answer:'
+    if (this.phase === 'reading') return `Reading registers of unit ${this.unit}: ${this.asking}`
+    const registers = render([{ count: this.log.size, one: 'register', many: 'registers' }])
+    return `${registers} of unit ${this.unit} can be read.`
   }
 
   private foundView(name: Findable, { candidates, left, certain }: Found): NonNullable<FinderView['found'][Findable]> {
@@ -370,17 +370,34 @@ export class Finder {
     const { table, address, type, order, scale, offset, same, read } = candidate
     const raw = this.log.near(candidate, performance.now())
     const channel: Channel = { at: { table, address, type, order }, unit: shown?.unit ?? '', scale, offset }
+    const words = this.log.latest(candidate).map((word) => word.toString(16).toUpperCase().padStart(4, '0'))
     return {
       channel,
-      raw: this.log
-        .latest(candidate)
-        .map((word) => word.toString(16).toUpperCase().padStart(4, '0'))
-        .join(' '),
+      title: `${table === 'input' ? 'Input register' : 'Register'} ${address}`,
+      type: TYPE_NAMES[type] ?? type,
+      details: [
+        { label: 'Table', text: table },
+        { label: 'Type', text: `${type}, byte order ${order}` },
+        { label: 'Scale', text: String(Number(scale.toPrecision(6))) },
+        { label: 'Offset', text: String(Number(offset.toPrecision(6))) },
+        { label: 'Raw', text: words.join(' ') },
+      ],
       reads: raw === null ? null : Number(converted(raw, { scale, offset }).toFixed(shown ? decimalsOf(shown) : 2)),
       read,
       same: same.map(wayText),
     }
   }
+}
+
+const TYPE_NAMES: Partial<Record<RegisterType, string>> = {
+  int16: '16-bit signed',
+  uint16: '16-bit',
+  int32: '32-bit signed',
+  uint32: '32-bit',
+  float32: '32-bit decimal',
+  float64: '64-bit decimal',
+  bcd16: '16-bit BCD',
+  bcd32: '32-bit BCD',
 }
 
 const wayText = ({ table, address, type, order, scale, offset }: Hypothesis): string =>

@@ -1,4 +1,4 @@
-import { type RegisterPlace, type RegisterTable, wordsOfType } from '@frustum/contract'
+import { type RegisterPlace, type RegisterTable, wordsOfType } from '../place.ts'
 import { decodeRegisters } from '../registers.ts'
 
 /** A place in a device, and how its bits are read. */

@@ -1,7 +1,7 @@
-import type { RegisterTable } from '@frustum/contract'
 import { ILLEGAL_FUNCTION, type LineProblem } from '../../../lineProblem.ts'
 import type { Block } from '../blocks.ts'
 import type { Asking } from '../modbusLine.ts'
+import type { RegisterTable } from '../place.ts'
 import { readBlock, wordsFor } from '../stretches.ts'
 import type { RegisterLog } from './registerLog.ts'
 

@@ -10,7 +10,7 @@ interface FieldTreeProps {
   onTime: (field: FieldView) => void
 }
 
-/** What devices say, topic by topic and field by field: what fits the display first. */
+/** What devices send, by topic and field: what matches the display first. */
 export function FieldTree({ finder, offered, onTake, onTime }: FieldTreeProps) {
   const fits = finder.fields.filter((f) => f.fits.length > 0)
   const others = finder.fields.filter((f) => f.fits.length === 0)
@@ -18,10 +18,10 @@ export function FieldTree({ finder, offered, onTake, onTime }: FieldTreeProps) {
   return (
     <div>
       {fits.length > 0 && (
-        <section aria-label="Fits the display" className="border-t border-base-300 py-2">
+        <section aria-label="Matches the display" className="border-t border-base-300 py-2">
           <p className="py-1 font-bold">
-            {fits.length === 1 ? 'One field fits' : `${fits.length} fields fit`} what the display said
-            {looks > 1 ? ` at ${looks} looks` : ''}.
+            {fits.length === 1 ? 'One field matches' : `${fits.length} fields match`} the display
+            {looks > 1 ? ` at ${looks} readings` : ''}.
           </p>
           <ul>
             {fits.map((field) => (
@@ -33,7 +33,7 @@ export function FieldTree({ finder, offered, onTake, onTime }: FieldTreeProps) {
       {others.length > 0 && (
         <details open={fits.length === 0} className="border-t border-base-300 py-2">
           <summary className="min-h-11 w-fit cursor-pointer content-center font-bold">
-            {fits.length === 0 ? 'All that came' : 'All else that came'}
+            {fits.length === 0 ? 'All fields' : 'Other fields'}
           </summary>
           {grouped(others).map(([topic, fields]) => (
             <div key={topic} className="py-1">
@@ -51,19 +51,11 @@ export function FieldTree({ finder, offered, onTake, onTime }: FieldTreeProps) {
   )
 }
 
-/** Formats whose messages say where their time stands. */
-const TIMED = ['json', 'xml', 'csv']
-
-/** An ISO 8601 time, or a number of this century's seconds or parts of them. */
-const isTime = ({ format, raw }: FieldView): boolean =>
-  TIMED.includes(format) &&
-  (/^\d{4}-\d{2}-\d{2}[T ]\d/.test(raw) || /^1[5-9]\d{8}(\d{3}|\d{6}|\d{9})?(\.\d+)?$/.test(raw))
-
-const keyOf = ({ topic, format, field }: FieldView) => `${topic} ${format} ${field}`
+const keyOf = ({ group, note, name }: FieldView) => `${group} ${note} ${name}`
 
 function grouped(fields: readonly FieldView[]): [topic: string, fields: FieldView[]][] {
   const groups = new Map<string, FieldView[]>()
-  for (const field of fields) groups.set(field.topic, [...(groups.get(field.topic) ?? []), field])
+  for (const field of fields) groups.set(field.group, [...(groups.get(field.group) ?? []), field])
   return [...groups]
 }
 
@@ -80,16 +72,16 @@ function Line({
   onTake: FieldTreeProps['onTake']
   onTime: FieldTreeProps['onTime']
 }) {
-  const { topic, raw, at, retained, fits, channel } = field
-  const names = fits.length > 0 ? offered.filter((name) => fits.includes(name)) : isTime(field) ? [] : offered
+  const { group, name: title, note, raw, at, retained, fits, channel, asTime } = field
+  const names = fits.length > 0 ? offered.filter((name) => fits.includes(name)) : asTime ? [] : offered
   return (
     <li className="grid items-center gap-x-4 border-t border-base-300 py-1 sm:grid-cols-[1fr_9rem_auto]">
       <span className="break-all">
-        {!under && topic && <span className="font-mono soft">{topic} </span>}
-        <strong className="font-mono">{field.field || 'the whole'}</strong>{' '}
+        {!under && group && <span className="font-mono soft">{group} </span>}
+        <strong className="font-mono">{title}</strong>{' '}
         <span className="text-sm soft">
-          {field.format}
-          {channel.scale === 1 ? '' : ` × ${channel.scale}`}, {retained ? 'kept by the broker' : ago(at)}
+          {note}
+          {channel.scale === 1 ? '' : ` × ${channel.scale}`}, {retained ? 'retained by the broker' : ago(at)}
         </span>
       </span>
       <span className="font-mono break-all">
@@ -106,9 +98,9 @@ function Line({
             {NAMES[name]}
           </button>
         ))}
-        {isTime(field) && (
+        {asTime && (
           <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => onTime(field)}>
-            Its time
+            Time
           </button>
         )}
       </span>

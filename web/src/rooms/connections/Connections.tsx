@@ -1,4 +1,3 @@
-import { PROTOCOLS } from '@frustum/contract'
 import { Link } from 'react-router'
 import { plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
@@ -7,7 +6,7 @@ import { ConnectionMark } from './ConnectionMark.tsx'
 
 const POLL_MS = 3000
 
-/** All buses and hosts of the site, and how they are. */
+/** All connections of the site, with their state. */
 export function Connections() {
   const { data, error, refetch } = useConnectionsQuery(undefined, {
     pollingInterval: POLL_MS,
@@ -17,8 +16,7 @@ export function Connections() {
   if (data.length === 0) {
     return (
       <p className="max-w-prose py-6 text-lg text-pretty">
-        No connection yet: everything is read by eye. A device that speaks Modbus or MQTT, has a page of its own or
-        sends by itself is connected on the page of a sensor that it reads: choose the sensor, then The line.
+        No connections yet. To connect a device, open one of its sensors and choose Connection.
       </p>
     )
   }
@@ -33,17 +31,17 @@ export function Connections() {
             {c.name}
           </Link>
           <span className="text-sm">
-            {[PROTOCOLS[c.protocol], c.settings.path ?? c.settings.host ?? c.settings.url].filter(Boolean).join(', ')}
+            {c.reached}
             <span className="block soft">
               {c.devices
                 .flatMap((d) => d.sensors.map((s) => s.code))
                 .slice(0, 8)
-                .join(', ') || 'nothing on it'}
+                .join(', ') || 'no sensors'}
               {c.devices.flatMap((d) => d.sensors).length > 8 &&
                 ` and ${c.devices.flatMap((d) => d.sensors).length - 8} more`}
             </span>
           </span>
-          <ConnectionMark state={c.state} protocol={c.protocol} />
+          <ConnectionMark state={c.state} polled={c.polled} />
           <span className="text-sm soft">
             {c.answerMs === null ? '' : `in ${Math.max(1, Math.round(c.answerMs))} ms`}
             {c.failuresAnHour > 0 && <span className="block">{plural(c.failuresAnHour, 'failure')} an hour</span>}

@@ -1,16 +1,5 @@
-import {
-  type ConnectionPageView,
-  type ConnectionSettings,
-  type DeviceAddress,
-  decimalMark,
-  HTTP_AUTH,
-  isModbus,
-  type KeptView,
-  MQTT_VERSIONS,
-  PROTOCOLS,
-} from '@frustum/contract'
-import { readTypedNumber } from '@frustum/core'
-import { useState } from 'react'
+import { type ConnectionPageView, type KeptView, UnreadableField } from '@frustum/contract'
+import { useForm } from 'react-hook-form'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { ago, dayTime, plural } from '../../components/format.ts'
@@ -25,31 +14,30 @@ import {
 import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
-import { Field } from '../bench/Field.tsx'
+import { FormFields } from '../bench/FormFields.tsx'
+import type { FormTexts } from '../bench/formTexts.ts'
 import { ConnectionMark } from './ConnectionMark.tsx'
-import { networkSettings } from './draft.ts'
-import { Network, type NetworkDraft } from './Network.tsx'
+import { fieldTexts, settingsOf } from './lineForm.ts'
 import { withUnit } from './numbers.ts'
 
 const POLL_MS = 2000
 
-/** A bus or host: how it is, what its devices said last, and what went over the line. */
+/** A connection: its state, the last values of its devices, and the traffic. */
 export function ConnectionPage() {
   const { id = '' } = useParams()
   const { data, error, refetch } = useConnectionQuery(id, { pollingInterval: POLL_MS, refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
   const lead = useMay('lead')
   if (!data || !site) return <Fetching what="the connection" error={error} onRetry={refetch} />
-  const { settings } = data
   return (
     <div className="mx-auto w-full max-w-5xl px-5 py-6">
       <Link to="/rig" className="inline-flex min-h-11 items-center underline underline-offset-4">
         Rig
       </Link>
       <h1 className="text-2xl">{data.name}</h1>
-      <p className="soft">{[PROTOCOLS[data.protocol], reachedAt(settings)].filter(Boolean).join(', ')}</p>
+      <p className="soft">{data.reached}</p>
       <p className="flex flex-wrap items-center gap-x-6 py-3">
-        <ConnectionMark state={data.state} protocol={data.protocol} />
+        <ConnectionMark state={data.state} polled={data.polled} />
         {data.why && <span>{data.why}</span>}
         {data.answerMs !== null && <span>Answers in {Math.max(1, Math.round(data.answerMs))} ms.</span>}
         <span className={data.failuresAnHour > 0 ? '' : 'soft'}>
@@ -58,25 +46,13 @@ export function ConnectionPage() {
       </p>
       <Sensors page={data} />
       <ExchangeList page={data} timeZone={site.timeZone} />
-      {lead && <Settings key={JSON.stringify([data.name, settings])} page={data} />}
+      {lead && <Settings key={JSON.stringify([data.name, data.settings])} page={data} />}
     </div>
   )
 }
 
-/** Where on its connection a device is. */
-const placeOf = ({ unit, topic, path }: DeviceAddress): string =>
-  unit === undefined ? (topic ?? path ?? '') : `unit ${unit}`
-
-/** Where a connection leads, in words. */
-function reachedAt({ path, baud, host, port, url, tls, user }: ConnectionSettings): string {
-  if (path) return `${path}, ${baud ?? 9600} baud`
-  if (url) return url
-  const parts = [host, port ? `port ${port}` : '', tls ? 'encrypted' : '', user ? `as ${user}` : '']
-  return parts.filter(Boolean).join(', ')
-}
-
 function Sensors({ page }: { page: ConnectionPageView }) {
-  if (page.devices.length === 0) return <p className="py-3 soft">No device is on it.</p>
+  if (page.devices.length === 0) return <p className="py-3 soft">No devices use this connection.</p>
   return (
     <section aria-label="What it reads">
       {page.devices.map((device) => (
@@ -85,7 +61,7 @@ function Sensors({ page }: { page: ConnectionPageView }) {
             <Link to={`/rig/device/${device.id}`} className="hover:underline">
               {device.name}
             </Link>{' '}
-            <span className="font-normal soft">{placeOf(device.address)}</span>
+            <span className="font-normal soft">{device.where}</span>
           </h2>
           {device.sensors.map((on) => {
             const sensor = page.sensors.find((s) => s.id === on.id)
@@ -98,7 +74,7 @@ function Sensors({ page }: { page: ConnectionPageView }) {
                   {on.code}
                 </Link>
                 <div className="self-center">
-                  {!sensor && <span className="soft">read by eye</span>}
+                  {!sensor && <span className="soft">manual readings</span>}
                   {sensor?.why && <p className="text-warning">{sensor.why}</p>}
                   {sensor && sensor.raw.length > 0 && (
                     <ul className="grid gap-x-6 sm:grid-cols-2 lg:grid-cols-3">
@@ -194,115 +170,49 @@ function ExchangeList({ page, timeZone }: { page: ConnectionPageView; timeZone: 
 }
 
 function Settings({ page }: { page: ConnectionPageView }) {
-  const { id, protocol, settings } = page
+  const { id, name, settings, hasSecret } = page
   const { operator } = useAppSelector(actorOf)
   const [edit, { isLoading }] = useEditConnectionMutation()
   const [remove] = useDeleteConnectionMutation()
   const navigate = useNavigate()
-  const [typed, setTyped] = useState<Record<string, string>>({
-    name: page.name,
-    host: settings.host ?? '',
-    port: settings.port ? String(settings.port) : '',
-    path: settings.path ?? '',
-    everyMs: settings.everyMs ? String(settings.everyMs / 1000) : '',
-    answerMs: settings.answerMs ? String(settings.answerMs / 1000) : '',
-  })
-  const [network, setNetwork] = useState<NetworkDraft>({
-    host: settings.host ?? '',
-    port: settings.port ? String(settings.port) : '',
-    version: settings.version ?? MQTT_VERSIONS[0],
-    tls: settings.tls ?? false,
-    authority: settings.authority ?? '',
-    linkLocal: settings.linkLocal ?? false,
-    user: settings.user ?? '',
-    secret: '',
-    auth: settings.auth ?? HTTP_AUTH[0],
-    url: settings.url ?? '',
-  })
-  const [errors, setErrors] = useState<Record<string, string>>({})
-  const field = (key: string, label: string, more: { unit?: string; wide?: boolean; hint?: string } = {}) => (
-    <Field
-      label={label}
-      unit={more.unit ?? ''}
-      wide={more.wide ?? false}
-      hint={more.hint}
-      error={errors[key] ?? errors[`settings.${key}`]}
-      value={typed[key] ?? ''}
-      onChange={(e) => setTyped({ ...typed, [key]: e.target.value })}
-    />
+  const fields = page.form.settings.map((field) =>
+    field.kind === 'secret' && hasSecret
+      ? { ...field, optional: true, hint: 'Leave blank to keep the one that is set.' }
+      : field,
   )
-  const number = (key: string, factor = 1) => {
-    const read = readTypedNumber(typed[key] ?? '', decimalMark())
-    if (!read.ok && read.problem === 'empty') return {}
-    return { [key]: read.ok ? read.value * factor : Number.NaN }
-  }
-  const reached = () => {
-    if (protocol === 'mqtt' || protocol === 'http') return networkSettings(protocol, network)
-    const own = { ...settings }
-    for (const key of ['host', 'port', 'path', 'everyMs', 'answerMs'] as const) delete own[key]
-    const text = (key: 'host' | 'path') => (typed[key]?.trim() ? { [key]: typed[key].trim() } : {})
-    return { ...own, ...text('host'), ...text('path'), ...number('port') }
-  }
-  const save = async () => {
-    const answer = await edit({
-      id: String(id),
-      operator,
-      name: typed.name ?? '',
-      settings: { ...reached(), ...number('everyMs', 1000), ...number('answerMs', 1000) } as never,
-      ...(network.secret === '' ? {} : { secret: network.secret }),
-    })
-    if (answer.data) {
-      setErrors({})
-      toast.success('Saved. The line was opened anew.')
-      return
+  const form = useForm<FormTexts>({ defaultValues: { name, ...fieldTexts(fields, { settings }) } as never })
+  const save = form.handleSubmit(async (values) => {
+    try {
+      const sent = settingsOf(values, { settings: fields })
+      const answer = await edit({ id: String(id), operator, name: String(values.name), ...sent })
+      if (answer.data) return toast.success('Saved. The connection was reopened.')
+      const { message, hint, fields: problems } = problemOf(answer.error)
+      for (const [path, problem] of Object.entries(problems ?? {})) form.setError(path, { message: problem })
+      if (!problems) toast.error(message, { description: hint })
+    } catch (problem) {
+      if (!(problem instanceof UnreadableField)) throw problem
+      form.setError(problem.path, { message: problem.message })
     }
-    const { message, hint, fields } = problemOf(answer.error)
-    setErrors(fields ?? {})
-    if (!fields) toast.error(message, { description: hint })
-  }
-  const takeAway = async () => {
+  })
+  const archive = async () => {
     const answer = await remove({ id: String(id), operator })
     if (answer.data) void navigate('/rig', { replace: true })
     else toast.error(problemOf(answer.error).message, { description: problemOf(answer.error).hint })
   }
   return (
-    <section aria-label="How it is reached" className="border-t border-base-300 py-4">
-      <h2 className="pb-2 text-lg font-bold">How it is reached</h2>
-      <div className="flex flex-wrap gap-x-6">
-        {field('name', 'Name', { wide: true })}
-        {protocol === 'modbus-serial' && field('path', 'Serial port', { wide: true })}
-        {isModbus(protocol) && protocol !== 'modbus-serial' && (
-          <>
-            {field('host', 'Address or name', { wide: true })}
-            {field('port', 'Port')}
-          </>
-        )}
-        {(isModbus(protocol) || protocol === 'http') && (
-          <>
-            {field('everyMs', 'Asked every', { unit: 's', hint: 'Empty: as the server asks.' })}
-            {field('answerMs', 'An answer may take', { unit: 's', hint: `Empty: ${protocol === 'http' ? 5 : 0.9} s.` })}
-          </>
-        )}
-        {(protocol === 'mqtt' || protocol === 'push') &&
-          field('everyMs', 'It speaks every', { unit: 's', hint: 'Blind after four times that. Empty: as it did.' })}
-      </div>
-      {(protocol === 'mqtt' || protocol === 'http') && (
-        <Network
-          protocol={protocol}
-          draft={network}
-          errors={errors}
-          hasSecret={page.hasSecret}
-          onChange={(change) => setNetwork({ ...network, ...change })}
-        />
-      )}
-      <div className="flex flex-wrap items-center gap-5">
-        <button type="button" className="slant slant-strong" disabled={isLoading} onClick={() => void save()}>
-          Save
-        </button>
-        <button type="button" className="slant slant-plain ml-auto" onClick={() => void takeAway()}>
-          Put it away
-        </button>
-      </div>
+    <section aria-label="Settings" className="border-t border-base-300 py-4">
+      <h2 className="pb-2 text-lg font-bold">Settings</h2>
+      <form noValidate onSubmit={(e) => void save(e)}>
+        <FormFields form={form} close fields={[{ key: 'name', label: 'Name', kind: 'text' }, ...fields]} />
+        <div className="flex flex-wrap items-center gap-5 pt-3">
+          <button type="submit" className="slant slant-strong" disabled={isLoading}>
+            Save
+          </button>
+          <button type="button" className="slant slant-plain ml-auto" onClick={() => void archive()}>
+            Archive
+          </button>
+        </div>
+      </form>
     </section>
   )
 }

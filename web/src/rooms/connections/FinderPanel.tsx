@@ -1,16 +1,16 @@
 import {
+  type DeviceAddress,
   FINDABLE,
+  type FieldView,
   type Findable,
   type FinderView,
   type FoundView,
-  isModbus,
   type LineView,
-  type MessageFormat,
-  type Protocol,
-  type RegisterPlace,
+  type ProtocolForm,
+  UnreadableField,
 } from '@frustum/contract'
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
-import { useEffect, useState } from 'react'
+import { Fragment, useEffect, useState } from 'react'
 import { toast } from 'sonner'
 import { duration, plural } from '../../components/format.ts'
 import {
@@ -24,35 +24,21 @@ import {
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
-import { type ChannelDraft, channelDraft, type LineDraft, NotANumber, whereOf } from './draft.ts'
 import { FieldTree } from './FieldTree.tsx'
+import { type LineForm, put, setOptions, takeChannel, whereOf } from './lineForm.ts'
 import { withUnit } from './numbers.ts'
 
 const NAMES: Record<Findable, string> = { value: 'Value', signal: 'Signal', temperature: 'Temperature' }
 const POLL_MS = 1000
 
-/** How it is searched. */
-const HOW: Readonly<Record<string, string>> = {
-  registers:
-    "Enter what the display shows now, with all its digits. Frustum reads the device's registers, at most 80 requests a second.",
-  mqtt: 'Enter what the display shows now, if you can see it. Frustum listens for half a minute and lists what matches first.',
-  http: 'Enter what the display shows now, if you can see it. Frustum fetches the page every two seconds and lists what matches first.',
-  push: 'Enter what the display shows now, if you can see it, then let the device send once.',
-}
-
 interface FinderPanelProps {
   line: LineView
-  protocol: Protocol
-  draft: LineDraft
-  onTake: (name: Findable, channel: ChannelDraft, format?: MessageFormat) => void
-  /** Where the time of a message stands. */
-  onTime: (field: string) => void
-  onUnit: (unit: number) => void
-  onErrors: (errors: Record<string, string>) => void
+  form: LineForm
+  protocol: ProtocolForm
 }
 
 /** Finds registers and fields by what the display shows: no manual is needed. */
-export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onErrors }: FinderPanelProps) {
+export function FinderPanel({ line, form, protocol }: FinderPanelProps) {
   const { operator } = useAppSelector(actorOf)
   const [find, { isLoading: starting }] = useFindMutation()
   const [look, { isLoading: looking }] = useLookMutation()
@@ -77,46 +63,53 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
     }
   }, [id, operator, stop])
   const others = searches.filter((s) => s.id !== id)
-  const told = (error: unknown) => {
+  const complain = (error: unknown) => {
     const { message, hint, fields } = problemOf(error)
     setErrors(fields ?? {})
-    const elsewhere = Object.entries(fields ?? {}).filter(([key]) => !FINDABLE.some((name) => name === key))
-    if (fields) onErrors(Object.fromEntries(elsewhere))
-    else toast.error(message, { description: hint })
+    for (const [path, problem] of Object.entries(fields ?? {}))
+      if (!FINDABLE.some((name) => name === path)) form.setError(path, { message: problem })
+    if (!fields) toast.error(message, { description: hint })
   }
   const offered = FINDABLE.filter((name) => name !== 'signal' || line.units.signal[0] !== line.units.value[0])
   const typed = () => Object.fromEntries(Object.entries(shown).filter(([, text]) => text.trim() !== ''))
-  const begin = async () => {
+  const start = async () => {
     try {
-      const { address, ...where } = whereOf(draft, protocol)
-      const { name: _, ...asked } = { name: undefined, ...where }
-      const unit = address.unit === undefined ? {} : { unit: address.unit }
-      const answer = await find({ operator, ...asked, address, ...unit, position: line.id, shown: typed() })
+      const { name: _, ...where } = { name: undefined, ...whereOf(form.getValues(), protocol) }
+      const answer = await find({ operator, ...where, position: line.id, shown: typed() })
       if (answer.data) {
         setErrors({})
         setShown({})
         setId(answer.data.id)
-      } else told(answer.error)
-    } catch (error) {
-      if (error instanceof NotANumber) onErrors({ [error.field]: error.message })
-      else throw error
+      } else complain(answer.error)
+    } catch (problem) {
+      if (!(problem instanceof UnreadableField)) throw problem
+      form.setError(problem.path, { message: problem.message })
     }
   }
-  const again = async (more: { unit?: number; further?: boolean; withdraw?: number }) => {
+  const again = async (more: { address?: DeviceAddress; further?: boolean; withdraw?: number }) => {
     if (!id) return
     const answer = await look({ id, operator, shown: typed(), ...more })
     if (answer.data) {
       setErrors({})
       setShown({})
-      if (more.unit !== undefined) onUnit(more.unit)
-    } else told(answer.error)
+      setAddress(more.address)
+    } else complain(answer.error)
+  }
+  const setAddress = (address: DeviceAddress | null = {}) => {
+    for (const [key, value] of Object.entries(address ?? {})) put(form, `address.${key}`, String(value))
+  }
+  /** The address that was searched is that of the device, also where it was found by the search. */
+  const take = (
+    name: Findable,
+    { channel, options }: Pick<FoundView, 'channel'> & { options?: FieldView['options'] },
+  ) => {
+    takeChannel(form, name, channel, protocol, options)
+    setAddress(finder?.address)
   }
   return (
     <div className="border-l-4 border-accent bg-base-200 p-4">
       <h3 className="font-bold">Find it by the displayed value</h3>
-      <p className="max-w-prose pt-1 pb-3 text-pretty soft">
-        {HOW[isModbus(protocol) ? 'registers' : protocol] ?? ''} Nothing is written to the device.
-      </p>
+      <p className="max-w-prose pt-1 pb-3 text-pretty soft">{protocol.finder} Nothing is written to the device.</p>
       <div className="flex flex-wrap items-start gap-x-4">
         {offered.map((name) => (
           <Field
@@ -134,7 +127,7 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
               Add reading
             </button>
           ) : (
-            <button type="button" className="slant slant-strong" disabled={starting} onClick={() => void begin()}>
+            <button type="button" className="slant slant-strong" disabled={starting} onClick={() => void start()}>
               Search
             </button>
           )}
@@ -150,7 +143,7 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
       {finder && (
         <Progress
           finder={finder}
-          onUnit={(unit) => void again({ unit })}
+          onAddress={(address) => void again({ address })}
           onFurther={() => void again({ further: true })}
         />
       )}
@@ -161,14 +154,14 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
         <FieldTree
           finder={finder}
           offered={offered}
-          onTake={(name, field) => onTake(name, channelDraft(field.channel), field.format)}
-          onTime={({ field }) => onTime(field)}
+          onTake={take}
+          onTime={({ asTime }) => asTime && setOptions(form, asTime)}
         />
       )}
       {finder &&
         FINDABLE.map((name) => {
           const found = finder.found[name]
-          return found ? <Found key={name} name={name} found={found} onTake={onTake} /> : null
+          return found ? <Found key={name} name={name} found={found} onTake={take} /> : null
         })}
       {others.length > 0 && (
         <section aria-label="Other searches" className="border-t border-base-300 pt-3 text-sm">
@@ -193,53 +186,33 @@ export function FinderPanel({ line, protocol, draft, onTake, onTime, onUnit, onE
   )
 }
 
-function Progress({
-  finder,
-  onUnit,
-  onFurther,
-}: {
+interface ProgressProps {
   finder: FinderView
-  onUnit: (unit: number) => void
+  onAddress: (address: DeviceAddress) => void
   onFurther: () => void
-}) {
-  const { phase, why, asked, foreseen, secondsLeft, asking, readable, units, unit } = finder
+}
+
+function Progress({ finder, onAddress, onFurther }: ProgressProps) {
+  const { phase, status, why, done, secondsLeft, addresses, further } = finder
+  const isAsking = phase === 'searching' && addresses.length === 0
   return (
     <div role="status" className="pb-2 text-sm">
-      {phase === 'stopped' ? (
-        <p>{why ? <strong className="text-warning">{why}</strong> : 'Stopped.'}</p>
-      ) : phase === 'listening' || (phase === 'watching' && unit === null) ? (
-        <p>
-          {why ? <strong className="text-warning">{why}</strong> : `It ${asking}.`} {plural(asked, 'message')},{' '}
-          {plural(readable, 'field')}
-          {phase === 'listening' ? ' so far' : ''}.
-        </p>
-      ) : phase === 'watching' ? (
-        <p>
-          {plural(readable, 'register')} of unit {unit} can be read.{' '}
+      {why && <p className="font-bold text-warning">{why}</p>}
+      <p>
+        {why && phase === 'stopped' ? '' : status}
+        {isAsking && secondsLeft !== null && `, about ${duration(secondsLeft / 60)} left`}{' '}
+        {further && (
           <button type="button" className="min-h-11 underline underline-offset-4" onClick={onFurther}>
-            Search all addresses (about 6 min)
+            {further}
           </button>
-        </p>
-      ) : (
-        <>
-          {why && <p className="font-bold text-warning">{why}</p>}
-          {unit === null && units.length > 0 ? null : (
-            <>
-              <p>
-                {phase === 'units' ? 'Scanning unit IDs' : `Reading registers of unit ${unit}`}: {asking}
-                {secondsLeft === null ? '' : `, about ${duration(secondsLeft / 60)} left`}
-              </p>
-              <progress className="progress w-full max-w-md" value={Math.min(asked, foreseen)} max={foreseen} />
-            </>
-          )}
-        </>
-      )}
-      {unit === null && units.length > 0 && (
+        )}
+      </p>
+      {isAsking && done !== null && <progress className="progress w-full max-w-md" value={done} max={1} />}
+      {addresses.length > 0 && (
         <p className="flex flex-wrap items-center gap-3 py-2">
-          {units.length === 1 ? 'This unit answers:' : 'These units answer:'}
-          {units.map((u) => (
-            <button key={u} type="button" className="slant" onClick={() => onUnit(u)}>
-              Unit {u}
+          {addresses.map(({ label, address }) => (
+            <button key={label} type="button" className="slant" onClick={() => onAddress(address)}>
+              {label}
             </button>
           ))}
         </p>
@@ -267,7 +240,7 @@ function Looks({ finder, onWithdraw }: { finder: FinderView; onWithdraw: (id: nu
 interface FoundProps {
   name: Findable
   found: NonNullable<FinderView['found'][Findable]>
-  onTake: (name: Findable, channel: ChannelDraft) => void
+  onTake: (name: Findable, one: FoundView) => void
 }
 
 /** How long a click may follow the end of a touch. */
@@ -307,22 +280,11 @@ const placeKey = ({ channel }: FoundView) => JSON.stringify([channel.at, channel
 
 /** What to do next. */
 function adviceOf({ certain, left, looks }: FoundProps['found']): string {
-  if (certain) return `It followed the display at ${looks} readings, and no other register did.`
+  if (certain) return `It followed the display at ${looks} readings, and nothing else did.`
   if (left === 0) return 'Check the unit of the reading, or search all addresses.'
   if (looks < 2)
     return 'Change the reading by at least 20 of its last digits, for example in another solution. Then enter what the display shows.'
   return 'Add another reading when the display shows something else.'
-}
-
-const TYPE_NAMES: Partial<Record<RegisterPlace['type'], string>> = {
-  int16: '16-bit signed',
-  uint16: '16-bit',
-  int32: '32-bit signed',
-  uint32: '32-bit',
-  float32: '32-bit decimal',
-  float64: '64-bit decimal',
-  bcd16: '16-bit BCD',
-  bcd32: '32-bit BCD',
 }
 
 interface PlaceProps {
@@ -334,23 +296,20 @@ interface PlaceProps {
 
 function Place({ name, one, certain, onTake }: PlaceProps) {
   const [asking, setAsking] = useState(false)
-  const { at, scale, offset, unit } = one.channel
-  if (!('table' in at)) return null
-  const register = `${at.table === 'input' ? 'Input register' : 'Register'} ${at.address}`
   const take = () => {
     setAsking(false)
-    onTake(name, channelDraft(one.channel))
+    onTake(name, one)
   }
   return (
     <li className="flex flex-wrap items-start justify-between gap-x-4 border-t border-base-300 py-1">
       <div className="min-w-56 flex-1">
         <p>
-          <strong>{register}</strong> <span className="soft">({TYPE_NAMES[at.type] ?? at.type})</span>
+          <strong>{one.title}</strong> <span className="soft">({one.type})</span>
           {one.reads === null ? (
             ''
           ) : (
             <>
-              , shows <span className="font-mono">{withUnit(one.reads, unit).trim()}</span>
+              , shows <span className="font-mono">{withUnit(one.reads, one.channel.unit).trim()}</span>
             </>
           )}
         </p>
@@ -359,18 +318,12 @@ function Place({ name, one, certain, onTake }: PlaceProps) {
             Details
           </summary>
           <dl className="grid grid-cols-[auto_1fr] gap-x-4 pb-2">
-            <dt className="soft">Table</dt>
-            <dd>{at.table}</dd>
-            <dt className="soft">Type</dt>
-            <dd>
-              {at.type}, byte order {at.order}
-            </dd>
-            <dt className="soft">Scale</dt>
-            <dd className="font-mono">{Number(scale.toPrecision(6))}</dd>
-            <dt className="soft">Offset</dt>
-            <dd className="font-mono">{Number(offset.toPrecision(6))}</dd>
-            <dt className="soft">Raw</dt>
-            <dd className="font-mono">{one.raw}</dd>
+            {one.details.map(({ label, text }) => (
+              <Fragment key={label}>
+                <dt className="soft">{label}</dt>
+                <dd className="font-mono">{text}</dd>
+              </Fragment>
+            ))}
             {one.same.length > 0 && (
               <>
                 <dt className="soft">Same value</dt>
@@ -389,7 +342,7 @@ function Place({ name, one, certain, onTake }: PlaceProps) {
       </button>
       {asking && (
         <p className="flex w-full flex-wrap items-center gap-3 py-2">
-          Not certain yet. Use {register.toLowerCase()} anyway?
+          Not certain yet. Use {one.title.toLowerCase()} anyway?
           <button type="button" className="slant" onClick={take}>
             Use anyway
           </button>

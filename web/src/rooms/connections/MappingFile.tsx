@@ -1,29 +1,21 @@
-import {
-  CHANNELS,
-  channelOf,
-  isModbus,
-  isRegister,
-  type LineView,
-  type Mapping,
-  type Protocol,
-} from '@frustum/contract'
+import { type LineView, type Mapping, UnreadableField } from '@frustum/contract'
 import { useRef } from 'react'
 import { toast } from 'sonner'
-import { NotANumber } from './draft.ts'
 
 const FORMAT = 'frustum-mapping'
 const VERSION = 1
 
 interface MappingFileProps {
   line: LineView
-  protocol: Protocol
-  /** What stands in the form. @throws NotANumber */
+  /** Of mappings, which the protocol takes. */
+  family: string
+  /** What is in the form. @throws UnreadableField */
   mapping: () => Mapping
   onRead: (mapping: Mapping) => void
 }
 
 /** A mapping as a file: for the next device of its kind, here or elsewhere. */
-export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProps) {
+export function MappingFile({ line, family, mapping, onRead }: MappingFileProps) {
   const chooser = useRef<HTMLInputElement>(null)
   const save = () => {
     try {
@@ -32,7 +24,7 @@ export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProp
         version: VERSION,
         name: line.device.name,
         kind: line.kind,
-        protocol: isModbus(protocol) ? 'modbus' : 'messages',
+        protocol: family,
         mapping: mapping(),
       }
       const url = URL.createObjectURL(new Blob([JSON.stringify(file, null, 2)], { type: 'application/json' }))
@@ -42,8 +34,8 @@ export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProp
       link.click()
       URL.revokeObjectURL(url)
     } catch (problem) {
-      if (!(problem instanceof NotANumber)) throw problem
-      toast.error(problem.message, { description: 'Put it right first.' })
+      if (!(problem instanceof UnreadableField)) throw problem
+      toast.error(problem.message, { description: 'Correct it and try again.' })
     }
   }
   const read = async (file: File) => {
@@ -52,35 +44,36 @@ export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProp
         format?: unknown
         version?: unknown
         kind?: unknown
+        protocol?: unknown
         mapping?: Mapping
       }
       if (said.format !== FORMAT || said.version !== VERSION || !said.mapping) {
-        toast.error('That is no mapping of Frustum.', { description: 'Nothing was changed.' })
+        toast.error("This isn't a Frustum mapping file.", { description: 'Nothing was changed.' })
         return
       }
       if (said.kind !== line.kind) {
-        toast.error(`That mapping is for another kind of sensor (${String(said.kind)}).`, {
+        toast.error(`This mapping is for another kind of sensor (${String(said.kind)}).`, {
           description: 'Nothing was changed.',
         })
         return
       }
-      if (!suits(said.mapping, protocol)) {
-        toast.error('That mapping is for a device that is reached in another way.', {
-          description: 'Choose how it is reached first. Nothing was changed.',
+      if (said.protocol !== family) {
+        toast.error('This mapping is for another protocol.', {
+          description: 'Choose its protocol first. Nothing was changed.',
         })
         return
       }
       onRead(said.mapping)
     } catch {
-      toast.error('That file cannot be read.', { description: 'Nothing was changed.' })
+      toast.error("Couldn't read the file.", { description: 'Nothing was changed.' })
     }
   }
-  const fitting = line.profiles.filter((p) => suits(p.mapping, protocol))
+  const fitting = line.profiles.filter((p) => p.family === family)
   return (
     <>
       {fitting.length > 0 && (
         <label className="flex items-center gap-2">
-          <span>Begin with</span>
+          <span>Profile</span>
           <select
             className="min-h-11 border border-[color:var(--line)] bg-base-100 px-3"
             value=""
@@ -89,7 +82,7 @@ export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProp
               if (chosen) onRead(chosen.mapping)
             }}
           >
-            <option value="">Choose a profile</option>
+            <option value="">Choose</option>
             {fitting.map((p, i) => (
               <option key={p.id ?? p.name} value={i}>
                 {p.name}
@@ -99,17 +92,17 @@ export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProp
         </label>
       )}
       <button type="button" className="min-h-11 underline underline-offset-4" onClick={() => chooser.current?.click()}>
-        From a file
+        Import mapping
       </button>
       <button type="button" className="min-h-11 underline underline-offset-4" onClick={save}>
-        Save as a file
+        Export mapping
       </button>
       <input
         ref={chooser}
         type="file"
         accept="application/json,.json"
         className="hidden"
-        aria-label="File of a mapping"
+        aria-label="Mapping file"
         onChange={(e) => {
           const [file] = e.target.files ?? []
           e.target.value = ''
@@ -119,10 +112,3 @@ export function MappingFile({ line, protocol, mapping, onRead }: MappingFileProp
     </>
   )
 }
-
-/** Whether a mapping is one of registers where registers are read, and one of messages where those come. */
-const suits = (mapping: Mapping, protocol: Protocol): boolean =>
-  CHANNELS.every((name) => {
-    const channel = channelOf(mapping, name)
-    return !channel || isRegister(channel.at) === isModbus(protocol)
-  })

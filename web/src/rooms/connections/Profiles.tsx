@@ -1,18 +1,17 @@
-import type { LineView, Mapping } from '@frustum/contract'
+import { type LineView, type Mapping, UnreadableField } from '@frustum/contract'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { problemOf, useDeleteProfileMutation, useKeepProfileMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
 import { useAppSelector } from '../../store/store.ts'
-import { NotANumber } from './draft.ts'
 
 interface ProfilesProps {
   line: LineView
-  /** What stands in the form. @throws NotANumber */
+  /** What is in the form. @throws UnreadableField */
   mapping: () => Mapping
 }
 
-/** Keeps what stands in the form under a name, to begin the next device with; and puts those away that nobody needs. */
+/** Saves the mapping in the form as a profile for further devices, and archives profiles. */
 export function Profiles({ line, mapping }: ProfilesProps) {
   const { operator } = useAppSelector(actorOf)
   const [keep, { isLoading }] = useKeepProfileMutation()
@@ -22,11 +21,11 @@ export function Profiles({ line, mapping }: ProfilesProps) {
   const save = async () => {
     try {
       const answer = await keep({ operator, name: name.trim(), mapping: mapping() as never })
-      if (answer.data) toast.success(`Kept as ${name.trim()}.`)
+      if (answer.data) toast.success(`Saved as ${name.trim()}.`)
       else toast.error(problemOf(answer.error).message)
     } catch (problem) {
-      if (!(problem instanceof NotANumber)) throw problem
-      toast.error(problem.message, { description: 'Put it right first.' })
+      if (!(problem instanceof UnreadableField)) throw problem
+      toast.error(problem.message, { description: 'Correct it and try again.' })
     }
   }
   const putAway = async (id: number) => {
@@ -36,11 +35,11 @@ export function Profiles({ line, mapping }: ProfilesProps) {
   return (
     <details className="pb-2">
       <summary className="min-h-11 w-fit cursor-pointer content-center underline underline-offset-4">
-        Own profiles
+        Your profiles
       </summary>
       <div className="flex flex-wrap items-end gap-3 py-2">
         <label className="block">
-          <span className="block text-sm">Keep this one as</span>
+          <span className="block text-sm">Name</span>
           <input
             className="h-12 w-72 max-w-full border border-[color:var(--line)] bg-base-100 px-3 text-lg"
             autoComplete="off"
@@ -50,7 +49,7 @@ export function Profiles({ line, mapping }: ProfilesProps) {
           />
         </label>
         <button type="button" className="slant" disabled={isLoading || name.trim() === ''} onClick={() => void save()}>
-          Keep it
+          Save profile
         </button>
       </div>
       {own.length > 0 && (
