@@ -157,7 +157,8 @@ it('a password opens its page, and is answered, exported and listed nowhere', as
     return answer
   }
   const { body } = note(await site.ask<LineView>('lines/1', { operator, protocol: 'http', settings, secret, mapping }))
-  expect(body.connections[0]).toMatchObject({ hasSecret: true, settings })
+  expect(body.connections[0]).toMatchObject({ hasSecret: true })
+  expect(note(await site.get<ConnectionPageView>('connections/1'))).toMatchObject({ hasSecret: true, settings })
   await expect.poll(() => asked.at(-1)).toBe(`Basic ${Buffer.from(`op:${secret}`).toString('base64')}`)
   await expect.poll(async () => (await site.get<RigView>('rig')).positions[0]?.live?.shown).toBe(8.15)
   // Saved again without it, it stays; to another host it does not go.
@@ -169,7 +170,7 @@ it('a password opens its page, and is answered, exported and listed nowhere', as
       ...more,
     })
   expect((await edit({ everyMs: 600 })).status).toBe(200)
-  expect((await edit({ url: 'http://127.0.0.1:9/' })).body.fields).toHaveProperty('secret')
+  expect((await edit({ url: 'http://127.0.0.1:9/' })).body.fields).toHaveProperty(['settings.secret'])
   expect((await edit({ url: 'http://op:x@127.0.0.1:9/' })).status).toBe(400)
   note(await site.get('connections/1'))
   note(await site.get('connections'))

@@ -39,9 +39,8 @@ async function siteAndController() {
 
 it('a controller is found by what its display says, and read by what was found', { timeout: 120_000 }, async () => {
   const { site, control, line, live, shows } = await siteAndController()
-  const { address, ...bus } = line
   const says = async () => ({ value: ((await shows()).shown as number).toFixed(2) })
-  const found = await site.ask<FinderView>('finders', { ...bus, ...address, shown: await says() })
+  const found = await site.ask<FinderView>('finders', { ...line, shown: await says() })
   expect(found.status).toBe(201)
   const finder = () => site.get<FinderView>(`finders/${found.body.id}`)
   await expect.poll(async () => (await finder()).found.value?.left ?? 0, { timeout: 40_000 }).toBeGreaterThan(0)

@@ -100,7 +100,7 @@ describe('a broker', () => {
     ['5', true, true],
   ] as const)('of MQTT %s, encrypted: %s, with a password: %s', async (version, tls, password) => {
     const { publish, settings } = await broker({ tls, password })
-    const who = password ? { user: USER } : {}
+    const who: ConnectionSettings = password ? { user: USER } : {}
     const { driver, next } = await follow({ ...settings, version, ...who }, password ? PASSWORD : null)
     await expect.poll(() => driver.state().kind, { timeout: 10_000 }).toBe('up')
     const coming = next(1)

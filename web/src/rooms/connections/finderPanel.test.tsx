@@ -11,7 +11,9 @@ it('the list of candidates holds still while one is pressed, and the press is fo
   const place = (address: number) => ({
     channel: { at: { table: 'holding', address, type: 'float32', order: 'CDAB' }, unit: '', scale: 1, offset: 0 },
     reads: address / 10,
-    raw: '0000',
+    title: `Register ${address}`,
+    type: '32-bit decimal',
+    details: [],
     same: [],
   })
   const found = (...addresses: number[]) =>
@@ -33,6 +35,6 @@ it('the list of candidates holds still while one is pressed, and the press is fo
   expect(screen.queryByText('Register 98')).toBeNull()
   fireEvent.click(button)
   expect(onTake).toHaveBeenCalledTimes(1)
-  expect(onTake.mock.calls[0]?.[1]).toMatchObject({ address: '100' })
+  expect(onTake.mock.calls[0]?.[1]).toMatchObject({ channel: { at: { address: 100 } } })
   expect(await screen.findByText('Register 98')).toBeTruthy()
 })

@@ -4,7 +4,6 @@ import {
   type ChannelName,
   formText,
   isAskedOf,
-  isElsewhere,
   type LineView,
   type Mapping,
   type MappingForm,
@@ -86,7 +85,7 @@ export function isPlaced(row: string, place: readonly ProtocolField[], values: V
 }
 
 /** Rows that are mapped. A message that is one plain number has no field: it is the value unless another row is mapped. */
-export function placedRows({ place, options }: MappingForm, values: Values): ChannelName[] {
+function placedRows({ place, options }: MappingForm, values: Values): ChannelName[] {
   const rows = CHANNELS.filter((name) => isPlaced(`mapping.${name}`, place, values))
   if (rows.some((name) => name === 'value' || name === 'signal')) return rows
   const needsPlace = asked([...options, ...inRow('mapping.value', place)], values).some(
@@ -239,9 +238,6 @@ export function likeOthers(form: LineForm, name: ChannelName, { place }: Mapping
     if (kind === 'choice' && copied !== undefined) put(form, `mapping.${name}.${key}`, copied)
   }
 }
-
-/** Whether a mapping measures the temperature at another position. */
-export const isMeasuredElsewhere = ({ temperature }: Mapping) => temperature !== undefined && isElsewhere(temperature)
 
 /** The first message at or below a path of the form's errors. */
 export function messageBelow(errors: unknown, path: string): string | undefined {
