@@ -16,7 +16,7 @@ function drawnToken(): string {
     .replaceAll('/', '_')
 }
 
-/** The address that a device sends to by itself. */
+/** The ingest address of a device. */
 export function SendsItself({ line }: { line: LineView }) {
   const { operator } = useAppSelector(actorOf)
   const [make, { isLoading }] = useSetTokenMutation()
@@ -31,12 +31,12 @@ export function SendsItself({ line }: { line: LineView }) {
   return (
     <div className="max-w-3xl pb-4">
       <p className="max-w-prose text-pretty">
-        {device.name} sends what it reads to an address of its own, by HTTP POST: JSON, SenML, CSV or line protocol, at
-        most 1 MB at once. What came late, twice or in another order is put where it belongs.
+        {device.name} posts its readings to an address of its own: JSON, SenML, CSV or line protocol, at most 1 MB at a
+        time. Late and repeated readings are sorted out.
       </p>
       {address ? (
         <div className="my-3 border-l-4 border-accent bg-base-200 p-4">
-          <p className="font-bold">Copy it now: it is not shown again.</p>
+          <p className="font-bold">Copy it now. It isn't shown again.</p>
           <p className="py-2 font-mono break-all">{address}</p>
           <button
             type="button"
@@ -44,7 +44,7 @@ export function SendsItself({ line }: { line: LineView }) {
             onClick={() =>
               void navigator.clipboard?.writeText(address).then(
                 () => toast.success('Copied.'),
-                () => toast.error('This browser does not let it be copied. Mark it and copy it by hand.'),
+                () => toast.error("This browser doesn't allow it. Select the address and copy it."),
               )
             }
           >
@@ -59,12 +59,12 @@ export function SendsItself({ line }: { line: LineView }) {
             disabled={isLoading}
             onClick={() => void renew()}
           >
-            {token ? 'Make a new address' : 'Make its address'}
+            {token ? 'Create new address' : 'Create address'}
           </button>
           <span className="soft">
             {token
-              ? `One was made ${ago(token.madeAt)} by ${token.madeBy}, ${token.usedAt ? `used ${ago(token.usedAt)}` : 'not used yet'}. A new one ends it.`
-              : 'Whoever has it is this device.'}
+              ? `Created ${ago(token.madeAt)} by ${token.madeBy}, ${token.usedAt ? `used ${ago(token.usedAt)}` : 'not used yet'}. A new one replaces it.`
+              : 'Keep it secret. Anyone who has it can post readings as this device.'}
           </span>
         </p>
       )}

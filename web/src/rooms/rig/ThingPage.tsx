@@ -428,7 +428,7 @@ function Beside({ thing: { subject, id } }: { thing: ThingView }) {
   const reads = subject === 'device' ? rig.positions.filter((p) => p.deviceId === id) : []
   const links: [string, string][] = position
     ? ([
-        [`/rig/position/${id}/line`, 'The line'],
+        [`/rig/position/${id}/line`, 'Connection'],
         [`/rig/device/${position.deviceId}`, rig.devices.find((d) => d.id === position.deviceId)?.name ?? 'Device'],
         ...(position.sensor
           ? [

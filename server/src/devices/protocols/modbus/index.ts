@@ -58,10 +58,7 @@ const overNetwork = (key: string, name: string): Protocol => ({
   }).noUnknown(),
   reachedText: ({ host: name_, port }) => [name_, port && `port ${port}`].filter(Boolean).join(', '),
   form: () =>
-    form([
-      HOST_FIELD,
-      { key: 'port', label: 'Port', kind: 'number', decimals: 0, optional: true, usual: String(MODBUS_PORT) },
-    ]),
+    form([HOST_FIELD, { key: 'port', label: 'Port', kind: 'number', decimals: 0, usual: String(MODBUS_PORT) }]),
 })
 
 const serial: Protocol = {
