@@ -15,6 +15,7 @@ import {
   tellingSecrets,
 } from '../database/schema.ts'
 import type { Bus } from '../devices/link.ts'
+import { MQTT } from '../devices/protocols/mqtt/index.ts'
 import { notFound, Problem } from '../problem.ts'
 import { type MailServer, NotSent, send, type Target } from './send.ts'
 
@@ -48,7 +49,7 @@ export async function tellingView(db: Database): Promise<TellingView> {
   const brokers = await db
     .select({ id: connections.id, name: connections.name })
     .from(connections)
-    .where(and(eq(connections.protocol, 'mqtt'), isNull(connections.archivedAt)))
+    .where(and(eq(connections.protocol, MQTT.key), isNull(connections.archivedAt)))
   return {
     mail: mail && { ...withoutPassword(mail), hasPassword: mail.password !== null },
     recipients: all.map(({ id, name, by, address, connectionId, wishes }) => {
@@ -127,7 +128,9 @@ async function fields(db: Database | Transaction, { name, by, address, connectio
     const [broker] = await db
       .select({ id: connections.id })
       .from(connections)
-      .where(and(eq(connections.id, connection ?? 0), eq(connections.protocol, 'mqtt'), isNull(connections.archivedAt)))
+      .where(
+        and(eq(connections.id, connection ?? 0), eq(connections.protocol, MQTT.key), isNull(connections.archivedAt)),
+      )
     if (!broker)
       throw new Problem(400, 'invalid', 'Say through which broker.', {
         detail: 'Nothing was changed.',

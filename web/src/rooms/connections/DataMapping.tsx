@@ -62,19 +62,21 @@ export function DataMapping({ line, form, protocol, raw }: DataMappingProps) {
         />
       ))}
       {line.thermometers.length > 0 && (
-        <Labelled label="Temperature from">
-          <select
-            className="min-h-12 border border-[color:var(--line)] bg-base-100 px-3 text-lg"
-            {...form.register('mapping.temperature.position')}
-          >
-            <option value="">This device</option>
-            {line.thermometers.map((code) => (
-              <option key={code} value={code}>
-                {code}
-              </option>
-            ))}
-          </select>
-        </Labelled>
+        <div className="border-t border-base-300 py-3">
+          <Labelled label="Temperature from">
+            <select
+              className="min-h-12 border border-[color:var(--line)] bg-base-100 px-3 text-lg"
+              {...form.register('mapping.temperature.position')}
+            >
+              <option value="">This device</option>
+              {line.thermometers.map((code) => (
+                <option key={code} value={code}>
+                  {code}
+                </option>
+              ))}
+            </select>
+          </Labelled>
+        </div>
       )}
       {(parameter || hold) && <Writing line={line} form={form} protocol={protocol} />}
       <details className="border-t border-base-300 pt-2">
