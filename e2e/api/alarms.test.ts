@@ -1,3 +1,4 @@
+import { createServer } from 'node:http'
 import type {
   AlarmHistoryView,
   AlarmView,
@@ -8,7 +9,8 @@ import type {
   ThingView,
   VisitView,
 } from '@frustum/contract'
-import { expect, it } from 'vitest'
+import { quantity, registerAlarmType, say } from '@frustum/core'
+import { expect, it, onTestFinished } from 'vitest'
 import { plain } from '../../core/src/testing/plain.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
@@ -197,4 +199,63 @@ it('twins that part are noticed before the calendar, and a check of the likelier
   expect(proposed).toMatchObject({ of: 'T1-pH' })
   expect(plain(proposed?.sentence)).toMatch(/^and T2-pH differ by \d\.\d\d pH; expected at most/)
   await until(8.11, (all) => all.length === 0)
+})
+
+it('a type of alarm that no other file knows is raised, said, ranked, told, counted, listed and ended', async () => {
+  const forget = registerAlarmType({
+    kind: 'even',
+    name: 'Even number',
+    severity: 'alarm',
+    isOfWater: true,
+    learns: { isLearned: () => false, onlyConnected: false },
+    sentence: ({ value }) => say`reads an even number: ${[quantity(value ?? 0, '', 0)]}`,
+    watch: {
+      judges: 'plausible',
+      verdict: (_, { value }) => ({ wants: value !== null && value % 2 === 0, delayMs: MINUTE, limit: 2 }),
+    },
+  })
+  onTestFinished(forget)
+  const received: string[] = []
+  const hook = createServer((req, res) => {
+    req.on('data', (bytes) => received.push(String(bytes)))
+    req.on('end', () => res.end())
+  })
+  await new Promise<void>((resolve) => hook.listen(0, '127.0.0.1', resolve))
+  onTestFinished(() => void hook.close())
+  const site = await ownSite('code,kind,place,water\nT1-pH,pH,Hall,seawater')
+  await site.ask('lines/1/token', { operator, token: TOKEN })
+  await site.ask('lines/1', { operator, protocol: 'push', mapping: MAPPING })
+  const address = `http://127.0.0.1:${(hook.address() as { port: number }).port}/`
+  const wishes = {
+    alarms: 'alarm',
+    afterMinutes: 0,
+    repeatMinutes: 0,
+    from: 0,
+    to: 0,
+    digestHour: null,
+    reminders: false,
+  }
+  const added = await site.ask('telling/recipients', { operator, name: 'Log', by: 'webhook', address, wishes })
+  expect(added.body).toMatchObject({ recipients: [{ name: 'Log' }] })
+  const send = async (ph: number) => {
+    site.clock.set(site.clock.now() + MINUTE)
+    await fetch(`${site.url()}/api/ingest/${TOKEN}`, { method: 'POST', body: JSON.stringify({ ph }) })
+    return site.get<AlarmView[]>('alarms')
+  }
+  await expect.poll(async () => (await send(8)).length).toBe(1)
+  const [alarm] = await send(8)
+  expect(alarm).toMatchObject({ kind: 'even', name: 'Even number', severity: 'alarm', value: 8, limit: 2 })
+  expect(plain(alarm?.sentence ?? '')).toBe('reads an even number: 8')
+  expect(await site.get('alarms/learning')).toContainEqual({ kind: 'even', name: 'Even number', positions: ['T1-pH'] })
+  await expect.poll(() => received.join('')).toContain('T1-pH reads an even number: 8')
+  expect(received.join('')).toContain('Measure by other means')
+  await site.restart()
+  expect(await send(8)).toHaveLength(1)
+  await expect.poll(async () => (await send(8.11))[0]?.returnedAt ?? null).not.toBeNull()
+  const now = site.clock.now()
+  const span = `from=${now - 3_600_000}&to=${now}`
+  const history = await site.get<AlarmHistoryView>(`alarms/history?${span}`)
+  expect(history.statistics.top).toMatchObject([{ kind: 'even', name: 'Even number', count: 1 }])
+  const csv = await (await fetch(`${site.url()}/api/alarms/history.csv?${span}`)).text()
+  expect(csv).toContain('reads an even number: 8')
 })

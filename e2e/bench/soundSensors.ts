@@ -1,11 +1,11 @@
 import {
+  type AlarmKind,
   AlarmWatch,
   DAY_MS,
   type DaySummary,
   daySummary,
   KeepRule,
   median,
-  type ReadingAlarm,
   randomStream,
   usualOf,
   type WatchedReading,
@@ -39,7 +39,7 @@ export const FAULTS = {
   'noise times eight': 'noise',
   frozen: 'frozen',
   'one unit higher': 'unusual',
-} as const satisfies Record<string, ReadingAlarm>
+} as const satisfies Record<string, AlarmKind>
 export type Fault = keyof typeof FAULTS
 
 export const ALL_POLLS = [100, 500, 2 * SECOND, 10 * SECOND, MINUTE, 5 * MINUTE]
@@ -52,13 +52,13 @@ interface Sensor {
 }
 
 /** Every alarm that was raised, with its time. */
-function played({ noise, pollMs, days, fault }: Sensor, seed: number): { kind: ReadingAlarm; at: number }[] {
+function played({ noise, pollMs, days, fault }: Sensor, seed: number): { kind: AlarmKind; at: number }[] {
   const random = randomStream(seed)
   const { deviation, memoryMs, swing } = NOISES[noise]
   const watch = new AlarmWatch(null, { step: STEP, tolerance: 0.1, hourOfDay })
   const rule = new KeepRule({ step: STEP, everyMs: MINUTE })
   const summaries: DaySummary[] = []
-  const raised: { kind: ReadingAlarm; at: number }[] = []
+  const raised: { kind: AlarmKind; at: number }[] = []
   const memory = memoryMs > 0 ? Math.exp(-pollMs / memoryMs) : 0
   let [slow, frozen] = [0, Number.NaN]
   let kept: WatchedReading[] = []
@@ -87,7 +87,7 @@ export interface FalseAlarms {
   sensors: number
   sensorDays: number
   /** Where each was raised, by kind. */
-  raised: Partial<Record<ReadingAlarm, string[]>>
+  raised: Partial<Record<AlarmKind, string[]>>
 }
 
 /** False alarms of sound sensors, an equal number of each noise at each poll interval. */
@@ -129,7 +129,7 @@ const BENCH_POLLS = ALL_POLLS.filter((p) => p >= 2 * SECOND)
 /** 208 sensors over 30 days, and how long faults take to be raised. */
 export function alarmRows() {
   const { sensors, sensorDays, raised } = falseAlarms({ polls: BENCH_POLLS, days: 30, each: 13 })
-  const kinds = Object.entries(raised).map(([kind, all]) => ({ kind, share: all.length / sensorDays }))
+  const kinds = Object.entries(raised).map(([kind, all]) => ({ kind, share: (all?.length ?? 0) / sensorDays }))
   return [
     {
       what: `${sensors} sound sensors, 30 days: false alarms a sensor-day`,

@@ -1,4 +1,4 @@
-import type { AlarmKind, AlarmSeverity, AlarmStatistics } from '@frustum/core'
+import type { AlarmKind, AlarmSeverity, AlarmStatistics, Sentence } from '@frustum/core'
 
 export interface AlarmView {
   id: number
@@ -10,7 +10,12 @@ export interface AlarmView {
   /** What else it is about: the other of two sensors, a recipient, calibration values. */
   subject: string | null
   kind: AlarmKind
+  name: string
   severity: AlarmSeverity
+  /** What is wrong; with a sensor, it follows its code. */
+  sentence: Sentence
+  /** Active alarms of one connection with this are shown as one. */
+  isOfConnection: boolean
   raisedAt: number
   /** The reading when it was raised, and the limit it exceeded, in the displayed unit. */
   value: number | null
@@ -35,5 +40,6 @@ export interface AlarmHistoryView {
 /** An alarm that needs to know what is usual, and the sensors of which too little is known yet. */
 export interface LearningView {
   kind: AlarmKind
+  name: string
   positions: string[]
 }

@@ -31,8 +31,8 @@ it('counts per day, the peak in ten minutes, stale alarms and the most frequent'
     peak: { count: 3, at: START + 30 * MINUTE },
     stale: 1,
     top: [
-      { kind: 'high', position: 'A', subject: null, count: 4, share: 4 / 6 },
-      { kind: 'high', position: 'B', subject: null, count: 2, share: 2 / 6 },
+      { kind: 'high', name: 'High', isOfPair: false, position: 'A', subject: null, count: 4, share: 4 / 6 },
+      { kind: 'high', name: 'High', isOfPair: false, position: 'B', subject: null, count: 2, share: 2 / 6 },
     ],
   })
   // Active to the end of a longer period, the last one is stale as well.

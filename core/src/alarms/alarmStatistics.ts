@@ -1,5 +1,6 @@
 import { DAY_MS } from '../drift/observation.ts'
-import type { AlarmKind } from './alarmKinds.ts'
+import type { AlarmKind } from './alarmType.ts'
+import { alarmTypeOf } from './alarmTypes.ts'
 
 /** Alarms are counted per ten minutes, the interval of ISA-18.2 (clause on monitoring and assessment; from memory). */
 export const PEAK_MS = 10 * 60_000
@@ -20,8 +21,11 @@ interface Raised {
 /** How often one alarm was raised. */
 export interface AlarmFrequency {
   kind: AlarmKind
+  name: string
   position: string | null
   subject: string | null
+  /** The subject is the other of two sensors. */
+  isOfPair: boolean
   count: number
   /** Share of all alarms of the period, 0 to 1. */
   share: number
@@ -37,6 +41,11 @@ export interface AlarmStatistics {
   stale: number
   /** The ten most frequent alarms, the most frequent first. */
   top: AlarmFrequency[]
+}
+
+function frequencyOf(of: Pick<Raised, 'kind' | 'position' | 'subject'>): AlarmFrequency {
+  const { name, isOfPair = false } = alarmTypeOf(of.kind)
+  return { ...of, name, isOfPair, count: 0, share: 0 }
 }
 
 /**
@@ -59,7 +68,7 @@ export function alarmStatistics(
   const frequencies = new Map<string, AlarmFrequency>()
   for (const { kind, position, subject } of raised) {
     const key = JSON.stringify([kind, position, subject])
-    const known = frequencies.get(key) ?? { kind, position, subject, count: 0, share: 0 }
+    const known = frequencies.get(key) ?? frequencyOf({ kind, position, subject })
     known.count++
     known.share = known.count / raised.length
     frequencies.set(key, known)

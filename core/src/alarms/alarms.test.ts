@@ -1,8 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { ReadingState } from '../readings/readingState.ts'
-import { type AlarmChange, type AlarmLimits, limitsProblem, type ReadingAlarm } from './alarmKinds.ts'
-import { AlarmWatch } from './alarmWatch.ts'
+import { type AlarmLimits, limitsProblem } from './alarmLimits.ts'
+import type { AlarmKind } from './alarmType.ts'
+import { type AlarmChange, AlarmWatch } from './alarmWatch.ts'
 import { limitsAround, limitsOfDays } from './quickLimits.ts'
 
 const LIMITS: AlarmLimits = { lowLow: 7.5, low: 7.8, high: 8.5, highHigh: 8.8, hysteresis: 0.05, delaySeconds: 60 }
@@ -55,7 +56,7 @@ describe('what one sensor reads', () => {
           ),
         ),
         (all) => {
-          const raised = new Set<ReadingAlarm>()
+          const raised = new Set<AlarmKind>()
           for (const { kind, raised: up } of played(all)) {
             expect(raised.has(kind)).toBe(!up)
             if (up) raised.add(kind)

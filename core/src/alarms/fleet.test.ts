@@ -3,10 +3,11 @@ import { DAY_MS } from '../drift/observation.ts'
 import type { ReadingState } from '../readings/readingState.ts'
 import { type RandomStream, randomStream } from '../statistics/random.ts'
 import { heavy } from '../testing/heavy.ts'
-import type { ReadingAlarm } from './alarmKinds.ts'
-import { AlarmWatch, DELAYS } from './alarmWatch.ts'
+import type { AlarmKind } from './alarmType.ts'
+import { AlarmWatch } from './alarmWatch.ts'
 import { APART_DELAY_MS, ApartWatch, canExplain } from './apartWatch.ts'
 import { limitsOfDays } from './quickLimits.ts'
+import { DELAYS } from './types/reading.ts'
 import { type DaySummary, daySummary, usualOf } from './usual.ts'
 import type { WatchedReading } from './watchedReading.ts'
 
@@ -101,7 +102,7 @@ class Played {
 }
 
 /** Which alarms tell a trouble, and within how long after it began. */
-function told({ trouble, from, to }: Planned, of: Played): { kinds: ReadingAlarm[]; by: number } {
+function told({ trouble, from, to }: Planned, of: Played): { kinds: AlarmKind[]; by: number } {
   const { limits } = of.watch as unknown as { limits: { delaySeconds: number } | null }
   const delay = 1000 * (limits?.delaySeconds ?? 0)
   switch (trouble) {
@@ -123,7 +124,7 @@ function told({ trouble, from, to }: Planned, of: Played): { kinds: ReadingAlarm
 
 interface Raised {
   at: number
-  kind: ReadingAlarm
+  kind: AlarmKind
   played: Played[]
 }
 

@@ -1,5 +1,5 @@
 import type { OrdinaryHour } from '../readings/bins.ts'
-import type { AlarmLimits } from './alarmKinds.ts'
+import type { AlarmLimits } from './alarmLimits.ts'
 
 /** How long something has to last to be told: longer than a hand in the water, s (common practice, no source). */
 const USUAL_DELAY_SECONDS = 300

@@ -1,4 +1,4 @@
-import { ALARM_KINDS, type AlarmKind, type SiteAlarm } from '@frustum/core'
+import { type AlarmKind, alarmTypes } from '@frustum/core'
 import { and, asc, desc, eq, gte, inArray, isNull, lte, or } from 'drizzle-orm'
 import type { Author } from '../changes/changes.ts'
 import type { Database, Transaction } from '../database/open.ts'
@@ -18,14 +18,18 @@ const isSame = (one: AlarmOf, other: AlarmOf): boolean =>
   one.kind === other.kind && one.positionId === other.positionId && (one.subject ?? null) === (other.subject ?? null)
 
 /** Earlier versions raised alarms for what is a to-do now. Their rows stay, and aren't shown. */
-export const isAlarm = inArray(alarms.kind, [...ALARM_KINDS])
+export const isAlarm = () =>
+  inArray(
+    alarms.kind,
+    alarmTypes().map(({ kind }) => kind),
+  )
 
 /** Those that last. */
 export const lastingAlarms = (db: Database): Promise<Alarm[]> =>
   db
     .select()
     .from(alarms)
-    .where(and(isNull(alarms.returnedAt), isAlarm))
+    .where(and(isNull(alarms.returnedAt), isAlarm()))
     .orderBy(desc(alarms.id))
     .execute()
 
@@ -43,7 +47,7 @@ export async function raiseAlarm(
 /** Records an alarm of the site that was over when it became known. */
 export async function recordPastAlarm(
   tx: Transaction,
-  { kind, value, at, returnedAt }: { kind: SiteAlarm; value: number; at: number; returnedAt: number },
+  { kind, value, at, returnedAt }: { kind: AlarmKind; value: number; at: number; returnedAt: number },
 ): Promise<void> {
   const end = new Date(returnedAt)
   const row = { kind, value, positionId: null, raisedAt: new Date(at), returnedAt: end }
@@ -102,7 +106,7 @@ export async function alarmsBetween(
     .where(
       and(
         eq(alarms.positionId, positionId),
-        isAlarm,
+        isAlarm(),
         lte(alarms.raisedAt, new Date(to)),
         or(isNull(alarms.returnedAt), gte(alarms.returnedAt, new Date(from))),
       ),

@@ -1,14 +1,12 @@
 import type { AlarmHistoryView, AlarmView } from '@frustum/contract'
 import {
-  ALARM_KINDS,
-  ALARM_NAMES,
-  alarmSentence,
   alarmStatistics,
+  alarmTypeOf,
+  alarmTypes,
   DAY_MS,
   modelOf,
   readerStyle,
   render,
-  severityOf,
   USUAL_READER,
 } from '@frustum/core'
 import { and, asc, desc, eq, gt, gte, inArray, isNull, lte, notExists, or, type SQL, sql } from 'drizzle-orm'
@@ -75,7 +73,7 @@ async function viewsWhere(
     .leftJoin(places, eq(positions.placeId, places.id))
     .leftJoin(devices, eq(positions.deviceId, devices.id))
     .leftJoin(connections, eq(devices.connectionId, connections.id))
-    .where(and(isAlarm, where))
+    .where(and(isAlarm(), where))
     .orderBy(desc(alarms.raisedAt), desc(alarms.id))
   const entries = await entriesOf(
     db,
@@ -85,6 +83,7 @@ async function viewsWhere(
   return rows.map(({ alarm, position, place, device, connection }) => {
     const acknowledged = entries.get(alarm.id)?.find((e) => e.what === 'acknowledged')
     const scale = position && device ? modelOf(position.kind).shownScale(device.setting) : { unit: '', decimals: 0 }
+    const { name, severity, sentence, isOfConnection = false } = alarmTypeOf(alarm.kind)
     const view = {
       id: alarm.id,
       position: position?.code ?? null,
@@ -92,7 +91,10 @@ async function viewsWhere(
       connection,
       subject: alarm.subject,
       kind: alarm.kind,
-      severity: severityOf(alarm.kind),
+      name,
+      severity,
+      sentence: sentence({ ...alarm, ...scale }),
+      isOfConnection,
       raisedAt: alarm.raisedAt.getTime(),
       value: alarm.value,
       limit: alarm.limit,
@@ -123,7 +125,7 @@ export async function alarmViews(db: Database, now: number): Promise<AlarmView[]
     and(isNull(positions.archivedAt), or(isNull(alarms.returnedAt), isUnacknowledged)),
   )
   const rank = ({ view }: (typeof views)[number]) =>
-    (view.returnedAt === null ? 0 : 100) + ALARM_KINDS.indexOf(view.kind)
+    (view.returnedAt === null ? 0 : 100) + alarmTypes().findIndex(({ kind }) => kind === view.kind)
   return views
     .sort((a, b) => rank(a) - rank(b) || b.consequence - a.consequence || b.view.raisedAt - a.view.raisedAt)
     .map(({ view }) => view)
@@ -153,12 +155,12 @@ const COLUMNS: Record<string, (alarm: AlarmView) => string | number | null> = {
   sensor: (a) => a.position,
   place: (a) => a.place,
   connection: (a) => a.connection,
-  alarm: (a) => ALARM_NAMES[a.kind],
+  alarm: (a) => a.name,
   severity: (a) => a.severity,
   value: (a) => a.value,
   limit: (a) => a.limit,
   unit: (a) => a.unit,
-  text: (a) => render(alarmSentence(a), TEXT_STYLE),
+  text: (a) => render(a.sentence, TEXT_STYLE),
 }
 
 /** Returns the alarms of a period as CSV, times in UTC. */

@@ -1,4 +1,5 @@
 import type { Clock } from '@frustum/contract'
+import { CLOCK_CHANGED, NOT_WATCHED } from '@frustum/core'
 import type { Database, Transaction } from '../database/open.ts'
 import { workMarks } from '../database/schema.ts'
 import { recordPastAlarm } from './alarmStore.ts'
@@ -63,11 +64,11 @@ export class Interruptions {
     const startedAt = now - (this.steady() - this.startedAt) * this.clock.rate
     if (this.isStart && since !== null && startedAt - since >= OFF_MS) {
       const value = (startedAt - since) / MINUTE_MS
-      return recordPastAlarm(tx, { kind: 'not-watched', value, at: since, returnedAt: startedAt })
+      return recordPastAlarm(tx, { kind: NOT_WATCHED.kind, value, at: since, returnedAt: startedAt })
     }
     // A start before the last mark shows that the clock was set back while the server was off.
     const jump = this.isStart && since !== null && startedAt < since ? startedAt - since : this.jumpMs
     if (Math.abs(jump) < CLOCK_MS) return
-    await recordPastAlarm(tx, { kind: 'clock-set', value: jump / 1000, at: now, returnedAt: now })
+    await recordPastAlarm(tx, { kind: CLOCK_CHANGED.kind, value: jump / 1000, at: now, returnedAt: now })
   }
 }

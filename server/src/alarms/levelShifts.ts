@@ -1,5 +1,5 @@
 import { type CalendarDay, dayAt } from '@frustum/contract'
-import { DAY_MS, dayLevels, LEVEL_DAYS, levelShift } from '@frustum/core'
+import { DAY_MS, dayLevels, LEVEL_DAYS, LEVEL_SHIFT, levelShift } from '@frustum/core'
 import { max } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
@@ -31,7 +31,7 @@ export class LevelShifts {
     const installed = await installedSensors(db)
     const open = new Map<number, Alarm>()
     for (const alarm of await lastingAlarms(db)) {
-      if (alarm.kind !== 'shifted' || alarm.positionId === null) continue
+      if (alarm.kind !== LEVEL_SHIFT.kind || alarm.positionId === null) continue
       const of = installed.find((i) => i.position.id === alarm.positionId)
       const visit = of && lastVisits.get(of.installation.id)
       if (visit && visit > alarm.raisedAt.getTime()) await endAlarm(db, alarm, now)
@@ -54,7 +54,7 @@ export class LevelShifts {
       // Its text keeps the day that was first found, so that it stays one alarm.
       const subject = raised?.subject ?? dayAt(found.since, timeZone)
       wrong.push({
-        kind: 'shifted',
+        kind: LEVEL_SHIFT.kind,
         positionId: one.position.id,
         subject,
         at: now,
@@ -62,7 +62,7 @@ export class LevelShifts {
         limit: found.limit,
       })
     }
-    await setAlarms(db, ['shifted'], wrong, now)
+    await setAlarms(db, [LEVEL_SHIFT.kind], wrong, now)
     this.judgedOn = today
   }
 }

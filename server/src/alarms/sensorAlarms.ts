@@ -4,14 +4,14 @@ import {
   type AlarmKind,
   AlarmWatch,
   ApartWatch,
+  alarmTypes,
   canExplain,
   DAY_MS,
   type DaySummary,
   dayStart,
   expectedError,
   modelOf,
-  READING_ALARMS,
-  type ReadingAlarm,
+  REDUNDANT_DIFFER,
   type Usual,
   usualOf,
   type WatchedReading,
@@ -86,7 +86,7 @@ export class SensorAlarms {
       const known = this.watched.get(position.id)
       if (!known || known.installed.installation.id !== one.installation.id) {
         const raised = open.filter((a) => a.positionId === position.id).map((a) => a.kind)
-        this.watched.set(position.id, this.begin(one, limits, raised.filter(isOfReadings)))
+        this.watched.set(position.id, this.begin(one, limits, raised))
         continue
       }
       known.installed = one
@@ -105,11 +105,13 @@ export class SensorAlarms {
     }
     this.pairUp(
       installed,
-      open.flatMap(({ kind, positionId, subject }) => (kind === 'apart' ? `${positionId} ${subject}` : [])),
+      open.flatMap(({ kind, positionId, subject }) =>
+        kind === REDUNDANT_DIFFER.kind ? `${positionId} ${subject}` : [],
+      ),
     )
   }
 
-  private begin(installed: Installed, limits: string, raised: readonly ReadingAlarm[]): Watched {
+  private begin(installed: Installed, limits: string, raised: readonly AlarmKind[]): Watched {
     const { position, device } = installed
     const { decimals } = modelOf(position.kind).shownScale(device.setting)
     const tolerance = shownError(installed, position.tolerance)
@@ -162,7 +164,7 @@ export class SensorAlarms {
     const of = this.watched.get(positionId)
     if (!of) return
     const at = this.clock.now()
-    const raised = READING_ALARMS.filter((kind) => of.watch.isRaised(kind))
+    const raised = of.watch.raised()
     if (shown === null) {
       this.watched.set(positionId, this.begin(of.installed, of.limits, []))
       for (const kind of raised) this.note(positionId, { kind, raised: false, at, value: null, limit: null })
@@ -187,7 +189,7 @@ export class SensorAlarms {
     if (!pair.watch.push(at, a.latest.value - b.latest.value, limit)) return
     this.note(
       pair.ids[0],
-      { kind: 'apart', raised: pair.watch.isRaised, at, value: pair.watch.mean, limit },
+      { kind: REDUNDANT_DIFFER.kind, raised: pair.watch.isRaised, at, value: pair.watch.mean, limit },
       pair.subject,
     )
   }
@@ -219,14 +221,13 @@ export class SensorAlarms {
 
   /** Returns the alarms that need to know what is usual, with the sensors of which too little is known yet. */
   learning(): LearningView[] {
-    const isMissing: Partial<Record<AlarmKind, (one: Watched) => boolean>> = {
-      frozen: ({ installed, usual }) => installed.device.connectionId !== null && usual?.stillMs == null,
-      noise: ({ installed, usual }) => installed.device.connectionId !== null && usual?.noise == null,
-      unusual: ({ usual }) => (usual?.ordinary.length ?? 0) === 0,
-    }
-    return Object.entries(isMissing).flatMap(([kind, is]) => {
-      const positions = [...this.watched.values()].filter(is).map((w) => w.installed.position.code)
-      return positions.length > 0 ? { kind: kind as AlarmKind, positions: positions.sort() } : []
+    const all = [...this.watched.values()]
+    return alarmTypes().flatMap(({ kind, name, learns }) => {
+      if (!learns) return []
+      const isMissing = ({ installed, usual }: Watched) =>
+        (!learns.onlyConnected || installed.device.connectionId !== null) && !(usual && learns.isLearned(usual))
+      const positions = all.filter(isMissing).map((w) => w.installed.position.code)
+      return positions.length > 0 ? { kind, name, positions: positions.sort() } : []
     })
   }
 
@@ -258,10 +259,6 @@ export class SensorAlarms {
     await this.writing
   }
 }
-
-/** Pairs, and the levels of days, are judged elsewhere. */
-const isOfReadings = (kind: string): kind is ReadingAlarm =>
-  kind !== 'apart' && kind !== 'shifted' && (READING_ALARMS as readonly string[]).includes(kind)
 
 /** How far the adjustments since an instant moved what is displayed, in the unit of errors. */
 const shiftOf = ({ observations }: SensorForecast, since: number): number =>

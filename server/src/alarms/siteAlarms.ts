@@ -1,5 +1,5 @@
 import { statfs } from 'node:fs/promises'
-import { type AlarmKind, modelOf } from '@frustum/core'
+import { CALIBRATION_CHANGED, HOLD_FORGOTTEN, modelOf, NO_ROOM } from '@frustum/core'
 import type { Database } from '../database/open.ts'
 import { changedDeviceCalibrations, numbersText } from '../devices/deviceCalibration.ts'
 import { openHolds } from '../devices/holds/holds.ts'
@@ -15,25 +15,27 @@ const HELD_MS = 2 * HOUR_MS
 /** Free on the disk, bytes: below the first somebody is told, below the second readings are no longer kept. */
 const ROOM = { told: 500e6, records: 200e6 } as const
 
-/** What is looked at again and again, and is gone when it no longer is. */
-const LOOKED_AT = ['no-room', 'hold-forgotten', 'numbers-changed'] as const satisfies readonly AlarmKind[]
-
 type Wrong = AlarmOf & { at: number; value?: number }
 
 /** Looks at all that can be wrong with the keeping of a site. */
 export async function lookAtSite({ db, clock }: Pick<RouteContext, 'db' | 'clock'>, freeBytes: number): Promise<void> {
   const now = clock.now()
-  const wrong: Wrong[] = [...(await heldTooLong(db, now)), ...(await changedNumbers(db))]
-  if (freeBytes < ROOM.told)
-    wrong.push({ kind: 'no-room', positionId: null, at: now, value: Math.round(freeBytes / 1e6) })
-  await setAlarms(db, LOOKED_AT, wrong, now)
+  const looks = {
+    [NO_ROOM.kind]: lackOfRoom(freeBytes, now),
+    [HOLD_FORGOTTEN.kind]: await heldTooLong(db, now),
+    [CALIBRATION_CHANGED.kind]: await changedNumbers(db),
+  }
+  await setAlarms(db, Object.keys(looks), Object.values(looks).flat(), now)
 }
+
+const lackOfRoom = (freeBytes: number, now: number): Wrong[] =>
+  freeBytes < ROOM.told ? [{ kind: NO_ROOM.kind, positionId: null, at: now, value: Math.round(freeBytes / 1e6) }] : []
 
 async function heldTooLong(db: Database, now: number): Promise<Wrong[]> {
   const ids = await positionIds(db)
   return (await openHolds(db)).flatMap(({ position, since }): Wrong[] =>
     now - since > HELD_MS
-      ? [{ kind: 'hold-forgotten', positionId: ids.get(position) ?? null, at: since + HELD_MS }]
+      ? [{ kind: HOLD_FORGOTTEN.kind, positionId: ids.get(position) ?? null, at: since + HELD_MS }]
       : [],
   )
 }
@@ -48,7 +50,7 @@ async function changedNumbers(db: Database): Promise<Wrong[]> {
     if (!change || change.at.getTime() <= since) return []
     // The values are part of the alarm's identity, so that a further change raises a new one.
     const subject = numbersText(modelOf(position.kind), change.held)
-    return [{ kind: 'numbers-changed', positionId: position.id, subject, at: change.at.getTime() }]
+    return [{ kind: CALIBRATION_CHANGED.kind, positionId: position.id, subject, at: change.at.getTime() }]
   })
 }
 

@@ -1,11 +1,8 @@
 import type { CheckNow, RoundsRow } from '@frustum/contract'
-import { type AlarmKind, alarmSentence, modelOf, say, timeSpan } from '@frustum/core'
+import { alarmTypeOf, modelOf, say, timeSpan } from '@frustum/core'
 import { type Alarm, lastingAlarms } from '../alarms/alarmStore.ts'
 import type { Database } from '../database/open.ts'
 import type { Installed } from '../sensors.ts'
-
-/** What readings say of the sensor itself, and not of the water alone. */
-const OF_SENSOR: readonly AlarmKind[] = ['unit', 'frozen', 'apart', 'noise', 'unusual', 'shifted']
 
 /**
  * Sensors that their own readings speak against: to be checked before their date. Readings alone never say that one is
@@ -17,7 +14,7 @@ export async function checkNow(
   rows: readonly RoundsRow[],
   now: number,
 ): Promise<CheckNow[]> {
-  const lasting = (await lastingAlarms(db)).filter(({ kind }) => OF_SENSOR.includes(kind))
+  const lasting = (await lastingAlarms(db)).filter(({ kind }) => alarmTypeOf(kind).callsForCheck)
   const proposed = new Map<string, CheckNow>()
   for (const alarm of lasting) {
     const of = installed.find((i) => i.position.id === alarm.positionId)
@@ -25,13 +22,13 @@ export async function checkNow(
     if (!of || !row || row.openVisit || proposed.has(row.position)) continue
     const waits = row.figure.next.at - now
     const { unit, decimals } = modelOf(of.position.kind).shownScale(of.device.setting)
-    const { kind, value, limit, subject } = alarm
+    const { sentence, isOfPair } = alarmTypeOf(alarm.kind)
     proposed.set(row.position, {
       position: row.position,
       of: of.position.code,
-      beside: kind === 'apart' ? subject : null,
+      beside: isOfPair ? alarm.subject : null,
       since: alarm.raisedAt.getTime(),
-      sentence: alarmSentence({ kind, value, limit, subject, unit, decimals }),
+      sentence: sentence({ ...alarm, unit, decimals }),
       // One whose date is here is on top already.
       risk: waits > 0 ? say`To wait for its own date is to trust it for ${[timeSpan(waits)]} more` : null,
     })
@@ -42,6 +39,6 @@ export async function checkNow(
 /** Of two that part the one that is likelier out by its own drift. */
 function likelier(of: Installed, alarm: Alarm, rows: readonly RoundsRow[]): RoundsRow | undefined {
   const rowAt = (code: string | null) => rows.find((r) => r.position === code)
-  const [own, other] = [rowAt(of.position.code), alarm.kind === 'apart' ? rowAt(alarm.subject) : undefined]
+  const [own, other] = [rowAt(of.position.code), alarmTypeOf(alarm.kind).isOfPair ? rowAt(alarm.subject) : undefined]
   return own && other && other.figure.outside > own.figure.outside ? other : own
 }

@@ -1,6 +1,5 @@
 import type { AlarmView, EmptyPosition, FrustumView, RoundsRow, RoundsView, UnfitSensor } from '@frustum/contract'
 import {
-  alarmSentence,
   type ConePoint,
   DAY_MS,
   type DriftObservation,
@@ -138,7 +137,7 @@ export async function rowsOf(
 
 /** The gravest active alarm of each position that speaks of its readings; that there are none is a state of its own. */
 async function activeAlarms(db: Database, now: number): Promise<Map<string, AlarmView>> {
-  const active = (await alarmViews(db, now)).filter((a) => a.returnedAt === null && !a.shelved && a.kind !== 'blind')
+  const active = (await alarmViews(db, now)).filter((a) => a.returnedAt === null && !a.shelved && !a.isOfConnection)
   return new Map(active.toReversed().flatMap((a) => (a.position === null ? [] : [[a.position, a] as const])))
 }
 
@@ -207,7 +206,7 @@ function rowOf(
     scale: model.shownScale(device.setting),
     // A sample whose result is awaited leaves the sensor at work.
     state: visit && !visit.pending ? 'resting' : blind ? 'blind' : alarm && driftState !== 'out' ? 'alarm' : driftState,
-    alarm: alarm && alarmSentence(alarm),
+    alarm: alarm?.sentence ?? null,
     differs: null,
     driftState,
     reason: figure.next.reason,

@@ -1,4 +1,4 @@
-import { DAY_MS } from '@frustum/core'
+import { DAY_MS, NOT_DELIVERED } from '@frustum/core'
 import { and, asc, eq, isNotNull, isNull, lt, lte } from 'drizzle-orm'
 import { lastingAlarms, setAlarms } from '../alarms/alarmStore.ts'
 import type { Database, Transaction } from '../database/open.ts'
@@ -108,10 +108,10 @@ async function noteFailures(db: Database, now: number): Promise<void> {
     else if (tries >= FAILED_TRIES) failing.set(name, true)
   }
   const wrong = [...failing].flatMap(([subject, isFailing]) =>
-    isFailing ? [{ kind: 'not-told' as const, positionId: null, subject, at: now }] : [],
+    isFailing ? [{ kind: NOT_DELIVERED.kind, positionId: null, subject, at: now }] : [],
   )
-  const before = (await lastingAlarms(db)).filter((a) => a.kind === 'not-told')
-  if (wrong.length > 0 || before.length > 0) await setAlarms(db, ['not-told'], wrong, now)
+  const before = (await lastingAlarms(db)).filter((a) => a.kind === NOT_DELIVERED.kind)
+  if (wrong.length > 0 || before.length > 0) await setAlarms(db, [NOT_DELIVERED.kind], wrong, now)
 }
 
 /** Forgets what was sent long ago. */

@@ -1,5 +1,5 @@
 import type { AlarmView } from '@frustum/contract'
-import { type AlarmKind, alarmSentence, isAtLeast } from '@frustum/core'
+import { alarmTypeOf, isAtLeast, NOT_DELIVERED } from '@frustum/core'
 import { and, eq, inArray, isNull, or } from 'drizzle-orm'
 import { lastingAlarms } from '../alarms/alarmStore.ts'
 import { alarmViews } from '../alarms/alarmViews.ts'
@@ -11,14 +11,10 @@ import type { Recipient } from './settings.ts'
 import type { SiteText } from './siteText.ts'
 
 const MINUTE_MS = 60_000
-/** Over before they are told. */
-const OVER_AT_ONCE: readonly AlarmKind[] = ['not-watched', 'clock-set']
 /** Sensors of a connection fail, and recover, one after the other: a message waits until none has followed for so long, ms. */
 const STORM_QUIET_MS = MINUTE_MS
 /** But no longer than this, ms. */
 const STORM_LONGEST_MS = 5 * MINUTE_MS
-/** What says that the water may be wrong. */
-const OF_WATER: readonly AlarmKind[] = ['high-high', 'low-low', 'high', 'low', 'change', 'unusual', 'apart']
 
 type Told = typeof toldAlarms.$inferSelect
 
@@ -67,7 +63,7 @@ export async function tellOfAlarms(
 }
 
 const isLost = (alarm: AlarmView): alarm is AlarmView & { connection: string } =>
-  alarm.kind === 'blind' && alarm.connection !== null
+  alarm.isOfConnection && alarm.connection !== null
 
 /** When each connection's sensors that lost their signal count as raised: with the last of them. */
 function stormTimes(untold: readonly AlarmView[]): ReadonlyMap<string, number> {
@@ -116,9 +112,9 @@ function isDue(
   const { alarms, afterMinutes, repeatMinutes } = wishes
   if (alarms === null || !isAtLeast(alarm.severity, alarms)) return false
   if (alarm.acknowledged || alarm.shelved || alarm.raisedAt < since.getTime()) return false
-  if (alarm.returnedAt !== null && !OVER_AT_ONCE.includes(alarm.kind)) return false
+  if (alarm.returnedAt !== null && !alarmTypeOf(alarm.kind).isPast) return false
   // That somebody is not reached is for others to know.
-  if (alarm.kind === 'not-told' && alarm.subject === name) return false
+  if (alarm.kind === NOT_DELIVERED.kind && alarm.subject === name) return false
   if (alarm.severity !== 'alarm' && !isWithin(wishes, site.hour(now))) return false
   const before = told.find((t) => t.alarmId === alarm.id)
   if (!before) {
@@ -151,7 +147,7 @@ async function tell(db: Database, { id, since: _ }: Recipient, { alarms, site, n
           recipientId: id,
           alarmId: alarm.id,
           lastAt: at,
-          goneToldAt: OVER_AT_ONCE.includes(alarm.kind) ? at : null,
+          goneToldAt: alarmTypeOf(alarm.kind).isPast ? at : null,
         })),
       )
       .onConflictDoUpdate({ target: [toldAlarms.recipientId, toldAlarms.alarmId], set: { lastAt: at } })
@@ -176,7 +172,7 @@ async function tellOfEnd(
 }
 
 const named = (alarm: AlarmView, site: SiteText): string =>
-  [alarm.position, site.text(alarmSentence(alarm))].filter(Boolean).join(' ')
+  [alarm.position, site.text(alarm.sentence)].filter(Boolean).join(' ')
 
 /** Sensors of one connection that lost their signal, or got it back, count as one. */
 function storms(alarms: readonly AlarmView[]): { connection: string; alarms: readonly AlarmView[] }[] {
@@ -219,7 +215,7 @@ function alarmMessage({ alarms, site, now }: Telling): Composed {
     oneTimes: (alarm) => `since ${site.dayTime(alarm.raisedAt)}`,
     several: (count) => `${count} alarms`,
   })
-  const caution = alarms.some(({ kind }) => OF_WATER.includes(kind))
+  const caution = alarms.some(({ kind }) => alarmTypeOf(kind).isOfWater)
     ? ['', 'The sensor may be wrong instead of the water. Measure by other means before you dose or change anything.']
     : []
   return {
@@ -234,7 +230,7 @@ function endMessage({ alarms, site, now }: Telling): Composed {
   const { lines, subject } = summary(alarms, {
     storm: (count, connection) => `${count} sensors on ${connection} send data again`,
     stormTimes: (of) => `since ${site.dayTime(Math.max(...of.map((a) => a.returnedAt ?? now)))}`,
-    one: (alarm) => `${alarm.position ?? site.text(alarmSentence(alarm))} returned to normal`,
+    one: (alarm) => `${alarm.position ?? site.text(alarm.sentence)} returned to normal`,
     oneTimes: (alarm) => `${site.dayTime(alarm.returnedAt ?? now)}, not acknowledged. It was: ${named(alarm, site)}`,
     several: (count) => `${count} alarms returned to normal`,
   })
@@ -251,6 +247,6 @@ const iso = (at: number | null) => (at === null ? null : new Date(at).toISOStrin
 function forPrograms(alarm: AlarmView, site: SiteText) {
   const { id, position, place, connection, subject, kind, severity, value, limit, unit } = alarm
   const [raisedAt, goneAt] = [iso(alarm.raisedAt), iso(alarm.returnedAt)]
-  const text = site.text(alarmSentence(alarm))
+  const text = site.text(alarm.sentence)
   return { id, position, place, connection, subject, kind, severity, value, limit, unit, text, raisedAt, goneAt }
 }

@@ -1,5 +1,4 @@
 import type { AlarmView } from '@frustum/contract'
-import { alarmSentence } from '@frustum/core'
 import { useEffect, useRef } from 'react'
 import { text } from '../components/format.ts'
 import { play } from '../components/useChime.ts'
@@ -25,7 +24,7 @@ export function useAlarmCalls(alarms: readonly AlarmView[] | undefined): void {
     if (notification && 'Notification' in window && Notification.permission === 'granted') {
       const more = fresh.length > 1 ? ` And ${fresh.length - 1} more.` : ''
       new Notification(first.position ? `${first.position}, ${first.place}` : 'The site', {
-        body: `${text(alarmSentence(first))}.${more}`,
+        body: `${text(first.sentence)}.${more}`,
         tag: `frustum-${first.id}`,
       })
     }

@@ -1,5 +1,5 @@
 import { addressOf, ENDPOINTS } from '@frustum/contract/endpoints'
-import { ALARM_NAMES, type AlarmStatistics, alarmSentence } from '@frustum/core'
+import type { AlarmStatistics } from '@frustum/core'
 import { Download } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
@@ -91,7 +91,7 @@ export function AlarmHistoryPage() {
                           {alarm.position}
                         </Link>
                       )}{' '}
-                      {text(alarmSentence(alarm))}
+                      {text(alarm.sentence)}
                     </td>
                     <td className="pr-4">
                       {alarm.acknowledged
@@ -149,15 +149,15 @@ function TopTen({ statistics: { top } }: { statistics: AlarmStatistics }) {
     <section aria-label="Most frequent alarms">
       <h2 className="pb-1 text-lg">Most frequent</h2>
       <ol className="grid max-w-2xl gap-y-1">
-        {top.map(({ kind, position, subject, count, share }) => (
+        {top.map(({ kind, name, position, subject, isOfPair, count, share }) => (
           <li
             key={`${kind} ${position} ${subject}`}
             className="grid grid-cols-[minmax(0,1fr)_6rem_7rem] items-center gap-x-4"
           >
             <span className="truncate">
               {position && <strong>{position} </strong>}
-              {ALARM_NAMES[kind]}
-              {kind === 'apart' && subject ? ` (${subject})` : ''}
+              {name}
+              {isOfPair && subject ? ` (${subject})` : ''}
             </span>
             <span aria-hidden="true" className="h-2.5 bg-base-200">
               <span className="block h-full bg-accent" style={{ width: `${(100 * count) / most}%` }} />

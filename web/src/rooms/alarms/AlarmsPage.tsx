@@ -1,5 +1,4 @@
 import type { AlarmView } from '@frustum/contract'
-import { ALARM_NAMES, alarmSentence } from '@frustum/core'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
@@ -124,10 +123,10 @@ const AlarmList = ({ alarms, timeZone }: { alarms: readonly AlarmView[]; timeZon
 
 /** Several sensors of one connection that send no data are one group, at the place of its first. */
 function byConnection(alarms: readonly AlarmView[]): { connection: string | null; alarms: AlarmView[] }[] {
-  const lost = (connection: string | null) => alarms.filter((a) => a.kind === 'blind' && a.connection === connection)
+  const lost = (connection: string | null) => alarms.filter((a) => a.isOfConnection && a.connection === connection)
   return alarms.flatMap((alarm) => {
     const { connection } = alarm
-    const group = alarm.kind === 'blind' && connection !== null ? lost(connection) : []
+    const group = alarm.isOfConnection && connection !== null ? lost(connection) : []
     if (group.length < 2) return { connection: null, alarms: [alarm] }
     return group[0] === alarm ? { connection, alarms: group } : []
   })
@@ -157,7 +156,7 @@ function Alarm({ alarm, timeZone }: { alarm: AlarmView; timeZone: string }) {
               </Link>{' '}
             </>
           )}
-          {text(alarmSentence(alarm))}
+          {text(alarm.sentence)}
           <span className="block text-sm soft">
             {place && `${place} · `}
             {returnedAt === null
@@ -259,9 +258,9 @@ function StillLearning() {
     <section aria-label="Not monitored yet" className="pt-6">
       <h2 className="text-base soft">Not monitored yet</h2>
       <ul className="text-sm">
-        {data.map(({ kind, positions }) => (
+        {data.map(({ kind, name, positions }) => (
           <li key={kind} className="py-1">
-            <strong>{ALARM_NAMES[kind]}</strong>: {positions.join(', ')}
+            <strong>{name}</strong>: {positions.join(', ')}
           </li>
         ))}
       </ul>
