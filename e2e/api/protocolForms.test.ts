@@ -3,7 +3,7 @@ import { UnreadableField } from '@frustum/contract'
 import { modelOf, type SensorKind, sensorKinds } from '@frustum/core'
 import { set } from 'react-hook-form'
 import { describe, expect, it } from 'vitest'
-import { readMapping } from '../../server/src/devices/connections/lines.ts'
+import { readMapping } from '../../server/src/connections/lines.ts'
 import { protocolForm, protocolOf, protocols, schemeOf } from '../../server/src/devices/protocols/registry.ts'
 import { asked, inRow, isComplete, mappingOf, startTexts, whereOf } from '../../web/src/rooms/connections/lineForm.ts'
 

@@ -1,9 +1,9 @@
 /** What a server's extension may use of it. */
 export { takeSetUp } from './bring/setUpFile.ts'
+export { hashedToken } from './connections/lines.ts'
 export type { ServerContext } from './context.ts'
 export type { Database, Transaction } from './database/open.ts'
 export * as tables from './database/schema.ts'
-export { hashedToken } from './devices/connections/lines.ts'
 export { floatMap } from './devices/protocols/modbus/scheme.ts'
 export type { ServerExtension } from './extension.ts'
 export { isUuid } from './http/serve.ts'

@@ -267,7 +267,7 @@ function Inputs({ form, fields, row, name, labelled = false, onType }: InputsPro
   const shown = asked(row ? inRow(row, fields) : fields, form.watch())
   return shown.map((field) => (
     <Input
-      key={`${field.key} ${field.hint}`}
+      key={`${field.key} ${field.when?.is.join()}`}
       form={form}
       field={field}
       row={row}

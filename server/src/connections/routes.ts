@@ -9,9 +9,9 @@ import {
   tokenBody,
 } from '@frustum/contract'
 import { Router } from 'express'
-import type { RouteContext } from '../../http/routeContext.ts'
-import { accept, rowNumber, serve } from '../../http/serve.ts'
-import { LineProblem } from '../lineProblem.ts'
+import { LineProblem } from '../devices/lineProblem.ts'
+import type { RouteContext } from '../http/routeContext.ts'
+import { accept, rowNumber, serve } from '../http/serve.ts'
 import type { Finders } from './finders.ts'
 import { askedLine, deleteConnection, editConnection, readMapping, removeLine, setLine, setToken } from './lines.ts'
 import { deleteProfile, keepProfile } from './profiles.ts'

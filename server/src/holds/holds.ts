@@ -1,9 +1,9 @@
 import type { HoldView } from '@frustum/contract'
 import { and, asc, eq, isNull } from 'drizzle-orm'
-import type { Database } from '../../database/open.ts'
-import { holds, positions } from '../../database/schema.ts'
-import { notFound, Problem } from '../../problem.ts'
-import type { Links } from '../links.ts'
+import type { Database } from '../database/open.ts'
+import { holds, positions } from '../database/schema.ts'
+import type { Links } from '../devices/links.ts'
+import { notFound, Problem } from '../problem.ts'
 
 interface Author {
   operator: string

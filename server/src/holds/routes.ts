@@ -1,7 +1,7 @@
 import { ENDPOINTS, releaseHoldBody } from '@frustum/contract'
 import { Router } from 'express'
-import type { RouteContext } from '../../http/routeContext.ts'
-import { accept, rowNumber, serve } from '../../http/serve.ts'
+import type { RouteContext } from '../http/routeContext.ts'
+import { accept, rowNumber, serve } from '../http/serve.ts'
 import { openHolds, releaseHold } from './holds.ts'
 
 /** Outputs that are held: seen from every room, and let go from there. */

@@ -1,10 +1,10 @@
 import { FINDABLE, type FindBody, type LookBody, type SearchView } from '@frustum/contract'
 import { eq } from 'drizzle-orm'
-import { connections, positions } from '../../database/schema.ts'
-import type { RouteContext } from '../../http/routeContext.ts'
-import { notFound, Problem } from '../../problem.ts'
-import { readDisplayed } from '../finder/display.ts'
-import type { Search, Shown, Typed } from '../protocols/protocol.ts'
+import { connections, positions } from '../database/schema.ts'
+import { readDisplayed } from '../devices/finder/display.ts'
+import type { Search, Shown, Typed } from '../devices/protocols/protocol.ts'
+import type { RouteContext } from '../http/routeContext.ts'
+import { notFound, Problem } from '../problem.ts'
 import { readSettings, secretOf, wantedProtocol } from './lines.ts'
 
 /** Searches at once. Beyond it, the one that was left alone for longest ends. */

@@ -1,10 +1,10 @@
 import { CHANNELS, type LineView, type Mapping } from '@frustum/contract'
 import { and, asc, eq, isNull } from 'drizzle-orm'
-import { type Author, noteDone } from '../../changes/changes.ts'
-import type { Database } from '../../database/open.ts'
-import { mappingProfiles } from '../../database/schema.ts'
-import { notFound, Problem } from '../../problem.ts'
-import { schemeOf } from '../protocols/registry.ts'
+import { type Author, noteDone } from '../changes/changes.ts'
+import type { Database } from '../database/open.ts'
+import { mappingProfiles } from '../database/schema.ts'
+import { schemeOf } from '../devices/protocols/registry.ts'
+import { notFound, Problem } from '../problem.ts'
 
 /** Mappings that somebody kept to begin others with, by their names. */
 export async function ownProfiles(db: Database): Promise<LineView['profiles']> {

@@ -1,7 +1,7 @@
 import { ENDPOINTS, INGEST_PATH } from '@frustum/contract'
 import express, { type ErrorRequestHandler, type RequestHandler, Router } from 'express'
-import type { ServerContext } from '../../../context.ts'
-import { Problem } from '../../../problem.ts'
+import type { ServerContext } from '../context.ts'
+import { Problem } from '../problem.ts'
 import { ingest } from './ingest.ts'
 
 /** A logger that was away for a week sends some hundred kilobytes. */

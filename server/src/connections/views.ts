@@ -2,22 +2,15 @@ import type { ConnectionPageView, ConnectionView, ExchangeView, KeptView, LineVi
 import { CHANNELS } from '@frustum/contract'
 import { DAY_MS, median, modelOf, type SensorKind } from '@frustum/core'
 import { asc, eq, isNull } from 'drizzle-orm'
-import type { Database } from '../../database/open.ts'
-import {
-  connectionSecrets,
-  connections,
-  devices,
-  ingestTokens,
-  installations,
-  positions,
-} from '../../database/schema.ts'
-import { notFound } from '../../problem.ts'
-import { readingsBetween } from '../../readings/readingStore.ts'
-import type { Exchange } from '../exchanges.ts'
-import { isLinked, type Links } from '../links.ts'
-import { wantedUnits } from '../mapping/readSensor.ts'
-import { unitsFor } from '../mapping/units.ts'
-import { protocolForm, protocolOf, protocols } from '../protocols/registry.ts'
+import type { Database } from '../database/open.ts'
+import { connectionSecrets, connections, devices, ingestTokens, installations, positions } from '../database/schema.ts'
+import type { Exchange } from '../devices/exchanges.ts'
+import { isLinked, type Links } from '../devices/links.ts'
+import { wantedUnits } from '../devices/mapping/readSensor.ts'
+import { unitsFor } from '../devices/mapping/units.ts'
+import { protocolForm, protocolOf, protocols } from '../devices/protocols/registry.ts'
+import { notFound } from '../problem.ts'
+import { readingsBetween } from '../readings/readingStore.ts'
 import { connectionText } from './lines.ts'
 import { ownProfiles } from './profiles.ts'
 
