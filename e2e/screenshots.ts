@@ -102,7 +102,7 @@ try {
   await still(chalk, '/reckoner/seawater?temperature=26.4&hold=here&at=53.1', 'reckoner')
   await still(chalk, '/rig', 'rig')
   await still(chalk, '/rig/position/3/line', 'line', async (page) => {
-    await page.getByText('It answers, and all that is mapped can be read.').waitFor()
+    await page.getByText('Connected. All mapped values can be read.').waitFor()
   })
   await still(lamp, '/alarms', 'alarms', async (page) => {
     // A limit that the water is beyond: what lasts is not all a matter of the shelf.
