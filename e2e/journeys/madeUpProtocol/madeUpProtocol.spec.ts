@@ -66,7 +66,7 @@ test('a protocol that no other file knows is set up, found, tried, read, held, w
     await step(page, /read it as found/)
     await takeWhenStable(page)
     await step(page, /into fresh pH 7.00/)
-    device.values.ph = 7.2
+    device.immerse(7.2)
     await takeWhenStable(page)
     await step(page, /Clean the glass/)
     await at.go()
@@ -75,7 +75,8 @@ test('a protocol that no other file knows is set up, found, tried, read, held, w
     await step(page, /Rinse well/)
     await at.go()
     await step(page, /Into pH 4.01|Into pH 10.01/)
-    device.values.ph = (await page.getByRole('heading', { name: 'Into pH 4.01' }).isVisible()) ? 4.2 : 10.1
+    const isAcid = await page.getByRole('heading', { name: 'Into pH 4.01' }).isVisible()
+    device.immerse(isAcid ? 4.2 : 10.1)
     await takeWhenStable(page)
     await step(page, 'What the two points say')
     await page.keyboard.press('Space')

@@ -24,20 +24,33 @@ import { number, object, string } from 'yup'
 
 type TallyPlace = { name: string }
 
-/** A device that speaks it, on a free port of loopback. */
+/** How long its electrode takes for most of a change, ms, and by how much it wavers. */
+const SETTLES_MS = 800
+const WAVERS = 0.002
+
+/** A device that speaks it, on a free port of loopback. Its pH comes after what it is immersed in, as an electrode's does. */
 export async function tallyDevice(values: Record<string, number>) {
+  let [from, to, since] = [values.ph ?? 7, values.ph ?? 7, performance.now()]
+  const read = () => {
+    const passed = performance.now() - since
+    return to + (from - to) * Math.exp(-passed / SETTLES_MS) + WAVERS * Math.sin(performance.now() / 37)
+  }
   const server = createServer((socket) => {
     socket.on('data', (bytes) => {
       const [verb, name = '', value] = bytes.toString().trim().split(' ')
       if (verb === 'LIST') return socket.write(`${Object.keys(values).join(' ')}\n`)
       if (verb === 'PUT') values[name] = Number(value)
+      values.ph = Number(read().toFixed(3))
       socket.write(name in values ? `${values[name]}\n` : '?\n')
     })
     socket.on('error', () => undefined)
   })
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve))
   const { port } = server.address() as { port: number }
-  return { port, values, close: () => server.close() }
+  const immerse = (ph: number) => {
+    ;[from, to, since] = [read(), ph, performance.now()]
+  }
+  return { port, values, immerse, close: () => server.close() }
 }
 
 function ask({ port }: ConnectionSettings, line: string): Promise<string> {
@@ -97,11 +110,17 @@ class TallyConnection implements Driver {
   private readonly raws = new Map<number, RawView[]>()
   private current: LineState
   private readonly timer: NodeJS.Timeout
+  private running: Promise<void> | null = null
 
   constructor(private readonly opening: Opening) {
     this.exchanges = new Exchanges(opening.clock)
     this.current = { kind: 'waiting', since: opening.clock.now(), why: null }
-    this.timer = setInterval(() => void this.turn(), opening.everyMs)
+    // One turn at a time: an answer that comes late must not follow a newer one.
+    this.timer = setInterval(() => {
+      this.running ??= this.turn().finally(() => {
+        this.running = null
+      })
+    }, opening.everyMs)
   }
 
   private async turn(): Promise<void> {
@@ -192,7 +211,7 @@ class TallySearch implements Search {
   view(): FinderView {
     const found = Object.entries(this.shown).map(([name, { value, step }]) => {
       const first = this.held
-        .filter(([, held]) => Math.abs(held - value) <= step)
+        .filter(([, held]) => Math.abs(held - value) <= 2 * step)
         .map(([place]) => ({
           channel: { at: { name: place } satisfies TallyPlace, unit: '', scale: 1, offset: 0 },
           title: `Tally ${place}`,
