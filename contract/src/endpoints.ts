@@ -5,6 +5,7 @@ import type * as backup from './backup.ts'
 import type { BringLogView, BringPastView, BringProgress, BringView, TakenFile } from './bring.ts'
 import type * as lines from './connections.ts'
 import type * as people from './people.ts'
+import type { ProtocolForm } from './protocols.ts'
 import type * as bodies from './requests.ts'
 import type * as telling from './telling.ts'
 import type { AlarmHistoryView, AlarmView, LearningView } from './views/alarms.ts'
@@ -146,6 +147,7 @@ export const ENDPOINTS = {
   /** The file itself is the body. */
   restoreFile: post<null, RestoringView>(200, 'lead')('/api/backup/restore-file'),
 
+  protocols: get<ProtocolForm[]>()('/api/protocols'),
   connections: get<ConnectionView[]>()('/api/connections'),
   connection: get<ConnectionPageView>()('/api/connections/:id'),
   editConnection: post<typeof lines.connectionBody, ConnectionPageView>(200, 'lead')('/api/connections/:id'),

@@ -1,6 +1,7 @@
 import type {
   Channel,
   ConnectionPageView,
+  ConnectionView,
   FinderView,
   HoldView,
   LineView,
@@ -12,6 +13,7 @@ import type {
 import { CONTROLLER_UNIT, type FleetSensor, fleet, standInUnits } from '@frustum/demo'
 import { StandInControl, startStandIns } from '@frustum/standins'
 import { expect, it, onTestFinished } from 'vitest'
+import { protocolOf, registerProtocol } from '../../server/src/devices/protocols/registry.ts'
 import { followed } from '../../server/src/devices/testing/followed.ts'
 import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
@@ -157,4 +159,23 @@ it('a line that gives no temperature is asked for it, and the record says what c
   await at('abandon', { reason: 'Testing' })
   const record = JSON.stringify(await site.get(`ledger/${visit.id}`))
   expect(record).toContain('line-display')
+})
+
+it('a connection whose protocol is unknown is left out, and the others are read', { timeout: 60_000 }, async () => {
+  const { site, line, live } = await siteAndController()
+  const { key, ...modbus } = protocolOf('modbus-tcp')
+  const remove = registerProtocol({ ...modbus, key: 'made-up' })
+  const mapping = { ...MAPPING }
+  await site.ask('lines/1', { ...line, mapping, protocol: 'made-up', name: 'Gone soon' })
+  await site.ask('lines/1', { ...line, mapping, protocol: key, name: 'Stays' })
+  remove()
+  const connections = await site.get<ConnectionView[]>('connections')
+  expect(connections.map(({ name }) => name)).toEqual(['Stays'])
+  expect((await site.ask('connections/1', { operator, name: 'Changed', settings: {} })).status).toBe(400)
+  expect((await site.ask('lines/1', { ...line, mapping, connectionId: 1 })).body).toMatchObject({
+    fields: { connectionId: expect.stringContaining('no longer exists') },
+  })
+  await site.ask('lines/1/remove', { operator })
+  await site.ask('lines/1', { ...line, mapping, connectionId: 2 })
+  await expect.poll(async () => (await live())?.shown ?? 0, { timeout: 20_000 }).toBeGreaterThan(3.5)
 })

@@ -1,11 +1,23 @@
-import type { LineView, Mapping, ProtocolForm } from '@frustum/contract'
+import type { Channel, Mapping, ProtocolField, ProtocolForm } from '@frustum/contract'
 import { UnreadableField } from '@frustum/contract'
 import { modelOf, type SensorKind, sensorKinds } from '@frustum/core'
-import { set } from 'react-hook-form'
+import { get, set } from 'react-hook-form'
 import { describe, expect, it } from 'vitest'
 import { readMapping } from '../../server/src/connections/lines.ts'
 import { protocolForm, protocolOf, protocols, schemeOf } from '../../server/src/devices/protocols/registry.ts'
-import { asked, inRow, isComplete, mappingOf, startTexts, whereOf } from '../../web/src/rooms/connections/lineForm.ts'
+import {
+  asked,
+  expandShorthand,
+  type FormValues,
+  inRow,
+  isComplete,
+  type Line,
+  likeOthers,
+  mappingOf,
+  startTexts,
+  takeChannel,
+  whereOf,
+} from '../../web/src/rooms/connections/lineForm.ts'
 
 /** What a protocol says of itself, and what a page makes of it. */
 
@@ -21,7 +33,7 @@ const lineOf = (protocol: string, mapping: Mapping | null, kind: SensorKind = 'p
     address: {},
     mapping,
     parameters: modelOf(kind).parameters,
-  }) as unknown as LineView
+  }) as unknown as Line
 
 const CHANNEL = { unit: '', scale: 1, offset: 0 }
 
@@ -121,5 +133,54 @@ describe('a form', () => {
       expect([...known, 'secret'], field.label).toContain(own)
     }
     expect(new Set(settings.map((f) => f.label)).size).toBe(settings.length)
+  })
+})
+
+describe('a row of the form', () => {
+  const protocol = formOf('modbus-tcp')
+  const addressField = inRow('mapping.value', protocol.mapping.place).find(({ shorthands }) => shorthands)
+
+  const formFor = (mapping: Mapping | null = null) => {
+    const values = startTexts(lineOf('modbus-tcp', mapping))
+    return {
+      getValues: (path?: string) => (path === undefined ? values : get(values, path)),
+      setValue: (path: string, value: unknown) => void set(values, path, value),
+    } as unknown as FormValues & { setValue(path: string, value: string): void }
+  }
+
+  it('takes 40011 as holding register 11, counted from 1', () => {
+    const form = formFor()
+    form.setValue('mapping.value.at.address', '40011')
+    expandShorthand(form, 'mapping.value', addressField as ProtocolField)
+    expect(mappingOf(form.getValues(), protocol, [])).toMatchObject({
+      countsFrom: 1,
+      value: { at: { table: 'holding', address: 11 } },
+    })
+  })
+
+  it('leaves a plain address alone', () => {
+    const form = formFor()
+    form.setValue('mapping.value.at.address', '11')
+    const before = JSON.stringify(form.getValues())
+    expandShorthand(form, 'mapping.value', addressField as ProtocolField)
+    expect(JSON.stringify(form.getValues())).toBe(before)
+  })
+
+  it('shows a channel that was found as the form counts, and sends it so', () => {
+    const form = formFor()
+    form.setValue('mapping.countsFrom', '1')
+    form.setValue('mapping.temperature.position', 'CH-T-1')
+    const at = { table: 'input', address: 7, type: 'int16', order: 'BADC' }
+    takeChannel(form, 'temperature', { ...CHANNEL, at } as Channel, protocol)
+    expect(form.getValues('mapping.temperature.at.address')).toBe('8')
+    expect(mappingOf(form.getValues(), protocol, []).temperature).toMatchObject({ at: { ...at, address: 8 } })
+  })
+
+  it('starts as the other rows are written', () => {
+    const at = { table: 'input', address: 7, type: 'int16', order: 'BADC' }
+    const form = formFor({ countsFrom: 0, value: { ...CHANNEL, at } })
+    likeOthers(form, 'temperature', protocol.mapping)
+    form.setValue('mapping.temperature.at.address', '9')
+    expect(mappingOf(form.getValues(), protocol, []).temperature).toMatchObject({ at: { ...at, address: 9 } })
   })
 })

@@ -1,7 +1,7 @@
 import type { SensorKind } from '@frustum/core'
 import type { ConnectionSettings, DeviceAddress } from '../connections.ts'
 import type { Channel, ChannelName, Mapping, Scalar } from '../mapping.ts'
-import type { Protocol, ProtocolForm } from '../protocols.ts'
+import type { Protocol } from '../protocols.ts'
 
 /** How a connection is: nobody asked yet, it answers, or nothing on it does. */
 export type ConnectionState = 'waiting' | 'up' | 'down'
@@ -57,7 +57,6 @@ export interface KeptView {
 }
 
 export interface ConnectionPageView extends ConnectionView {
-  form: ProtocolForm
   sensors: {
     id: number
     code: string
@@ -88,7 +87,6 @@ export interface LineView {
   /** Other positions whose temperature may be taken. */
   thermometers: string[]
   connections: Pick<ConnectionView, 'id' | 'name' | 'protocol' | 'hasSecret'>[]
-  protocols: ProtocolForm[]
   /** Of a device that sends by itself: the address that was made for it, of which only who made it knows the whole. */
   token: { madeAt: number; madeBy: string; usedAt: number | null } | null
   /** Mappings to start from: own ones, which have a number, and general ones. */

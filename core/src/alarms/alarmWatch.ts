@@ -5,12 +5,10 @@ import type { AlarmLimits } from './alarmLimits.ts'
 import type { AlarmKind, AlarmType, WatchedSensor } from './alarmType.ts'
 import { alarmTypes } from './alarmTypes.ts'
 import { Delayed } from './delayed.ts'
+import { CHANGE_SPAN_MS } from './types/limits.ts'
 import { frozenAfterMs } from './types/reading.ts'
 import { isNextMinute, NOISE_POINTS, type Usual } from './usual.ts'
 import type { WatchedReading } from './watchedReading.ts'
-
-/** Minutes are remembered for the change of an hour, and at least so many for the noise of slow connections, ms. */
-const REMEMBERED_MS = 66 * 60_000
 
 /** An alarm became active, or returned to normal. */
 export interface AlarmChange {
@@ -137,7 +135,8 @@ export class AlarmWatch implements WatchedSensor {
     // Learning takes the first reading of each minute, too. The most extreme one would look noisier than it learned.
     if (!isNextMinute(this.minutes.at(-1)?.at, at)) return false
     this.minutes.push({ at, value })
-    const drop = this.minutes.findIndex((m) => m.at >= at - REMEMBERED_MS)
+    // The change of an hour needs this span; noise at a long poll interval needs at least so many points.
+    const drop = this.minutes.findIndex((m) => m.at >= at - CHANGE_SPAN_MS)
     const most = Math.max(0, this.minutes.length - NOISE_POINTS)
     if (drop > 0 && most > 0) this.minutes.splice(0, Math.min(drop, most))
     return true

@@ -4,7 +4,7 @@ import { formSchema, limitsSchema } from '@frustum/contract'
 import { CHECK_FIRST, INTERVAL_METHODS, sensorKinds } from '@frustum/core'
 import { asc, eq, getTableColumns } from 'drizzle-orm'
 import type { PgTable } from 'drizzle-orm/pg-core'
-import { type AnyObjectSchema, object } from 'yup'
+import type { AnyObjectSchema } from 'yup'
 import type { Database, Transaction } from '../database/open.ts'
 import { DamagedRow } from '../database/parsedJson.ts'
 import {
@@ -246,7 +246,7 @@ const isOf = (schema: AnyObjectSchema | undefined, value: unknown) =>
 /** Whether a value is one that the page of a connection or of alarms would take. */
 const POSSIBLE: Readonly<Record<string, (value: unknown, row: Row) => boolean>> = {
   settings: (value, { protocol }) => isOf(findProtocol(String(protocol))?.settings, value),
-  address: (value) => protocols().some(({ address }) => isOf(address, value)) || isOf(object({}).noUnknown(), value),
+  address: (value) => protocols().some(({ address }) => isOf(address, value)),
   mapping: (value) => schemeOf(value as Mapping) !== undefined,
   limits: (value) => isOf(limitsSchema, value),
 }

@@ -125,7 +125,8 @@ async function keepSecret(tx: Transaction, connectionId: number, secret: string 
 
 async function connectionOf(db: Database | Transaction, id: number) {
   const [row] = await db.select().from(connections).where(eq(connections.id, id))
-  if (!row || row.archivedAt) throw invalid({ connectionId: 'There is no such connection any more.' })
+  if (!row || row.archivedAt || !findProtocol(row.protocol))
+    throw invalid({ connectionId: 'This connection no longer exists. Choose another one.' })
   return row
 }
 

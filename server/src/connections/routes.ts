@@ -10,6 +10,7 @@ import {
 } from '@frustum/contract'
 import { Router } from 'express'
 import { LineProblem } from '../devices/lineProblem.ts'
+import { protocolForm, protocols } from '../devices/protocols/registry.ts'
 import type { RouteContext } from '../http/routeContext.ts'
 import { accept, rowNumber, serve } from '../http/serve.ts'
 import type { Finders } from './finders.ts'
@@ -23,6 +24,7 @@ export function connectionRoutes({ db, links, clock }: RouteContext, finders: Fi
   const by = (operator: string) => ({ operator, at: new Date(clock.now()) })
   const connection = (id: string) => rowNumber(id, 'connection')
   const position = (id: string) => rowNumber(id, 'position')
+  serve(router, ENDPOINTS.protocols, () => Promise.all(protocols().map(protocolForm)))
   serve(router, ENDPOINTS.connections, () => connectionViews(db, links))
   serve(router, ENDPOINTS.connection, ({ params }) =>
     connectionPage(db, links, { id: connection(params.id), now: clock.now() }),

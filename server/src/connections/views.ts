@@ -1,14 +1,14 @@
 import type { ConnectionPageView, ConnectionView, ExchangeView, KeptView, LineView } from '@frustum/contract'
 import { CHANNELS } from '@frustum/contract'
 import { DAY_MS, median, modelOf, type SensorKind } from '@frustum/core'
-import { asc, eq, isNull } from 'drizzle-orm'
+import { and, asc, eq, isNull } from 'drizzle-orm'
 import type { Database } from '../database/open.ts'
 import { connectionSecrets, connections, devices, ingestTokens, installations, positions } from '../database/schema.ts'
 import type { Exchange } from '../devices/exchanges.ts'
 import { isLinked, type Links } from '../devices/links.ts'
 import { wantedUnits } from '../devices/mapping/readSensor.ts'
 import { unitsFor } from '../devices/mapping/units.ts'
-import { protocolForm, protocolOf, protocols } from '../devices/protocols/registry.ts'
+import { isRegistered, protocolOf, protocols } from '../devices/protocols/registry.ts'
 import { notFound } from '../problem.ts'
 import { readingsBetween } from '../readings/readingStore.ts'
 import { connectionText } from './lines.ts'
@@ -42,7 +42,7 @@ async function connectionRows(db: Database): Promise<Row[]> {
     .select({ connection: connections, secretOf: connectionSecrets.connectionId })
     .from(connections)
     .leftJoin(connectionSecrets, eq(connectionSecrets.connectionId, connections.id))
-    .where(isNull(connections.archivedAt))
+    .where(and(isNull(connections.archivedAt), isRegistered()))
     .orderBy(asc(connections.name))
   return rows.map(({ connection, secretOf }) => ({ ...connection, hasSecret: secretOf !== null }))
 }
@@ -93,7 +93,6 @@ export async function connectionPage(
   const protocol = protocolOf(row.protocol)
   return {
     ...viewOf(row, there, links),
-    form: await protocolForm(protocol),
     sensors: await Promise.all(
       read.map(async ({ position: { id: on, code, kind } }) => {
         const { at, why } = links.live.current(code)
@@ -179,7 +178,6 @@ export async function lineView(db: Database, links: Links, id: number): Promise<
       protocol,
       hasSecret,
     })),
-    protocols: await Promise.all(protocols().map(protocolForm)),
     token: token
       ? { madeAt: token.madeAt.getTime(), madeBy: token.madeBy, usedAt: token.usedAt?.getTime() ?? null }
       : null,

@@ -1,7 +1,7 @@
 import { type Clock, givesOf, type RawView } from '@frustum/contract'
 import type { SensorReading } from '@frustum/core'
 import { completed, modelOf, nullIfOutOfRange } from '@frustum/core'
-import { eq, isNull } from 'drizzle-orm'
+import { and, eq, isNull } from 'drizzle-orm'
 import type { Logger } from 'pino'
 import type { Database } from '../database/open.ts'
 import { connectionSecrets, connections, positionCodes, positions } from '../database/schema.ts'
@@ -10,7 +10,7 @@ import type { Bus, Driver, FollowedDevice, FollowedSensor, Link, Told, Tried } f
 import { LiveValues } from './liveValues.ts'
 import type { Received } from './protocols/protocol.ts'
 import { PushConnection } from './protocols/push/pushConnection.ts'
-import { protocolOf } from './protocols/registry.ts'
+import { isRegistered, protocolOf } from './protocols/registry.ts'
 
 interface Open {
   driver: Driver
@@ -82,7 +82,7 @@ export class Links {
       })
       .from(connections)
       .leftJoin(connectionSecrets, eq(connectionSecrets.connectionId, connections.id))
-      .where(isNull(connections.archivedAt))
+      .where(and(isNull(connections.archivedAt), isRegistered()))
     const installed = await installedSensors(db)
     await this.learnWorth(installed)
     const former = await db

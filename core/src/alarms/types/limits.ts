@@ -5,8 +5,10 @@ import type { AlarmType, Raised, Verdict, WatchedSensor } from '../alarmType.ts'
 const HOUR_MS = 3_600_000
 /** The change of an hour is that between the middles of so long, ms, at its ends. */
 const END_MS = 6 * 60_000
-/** A rate of change is normal again below this share of its limit. */
-const BACK_SHARE = 0.8
+/** Readings of this span are needed to judge the change of an hour, ms. */
+export const CHANGE_SPAN_MS = HOUR_MS + END_MS
+/** A rate of change or noise is normal again below this share of its limit. */
+export const BACK_SHARE = 0.8
 
 /** A value in the displayed unit. */
 export const shown = (value: number | null, { unit, decimals }: Pick<Raised, 'unit' | 'decimals'>): Sentence =>

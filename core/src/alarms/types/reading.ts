@@ -2,13 +2,10 @@ import { say, signedQuantity } from '../../quantities/sentence.ts'
 import type { AlarmType, WatchedSensor } from '../alarmType.ts'
 import { NOISE_POINTS, noiseOf, type Usual } from '../usual.ts'
 import type { WatchedReading } from '../watchedReading.ts'
-import { apart, shown } from './limits.ts'
+import { apart, BACK_SHARE, shown } from './limits.ts'
 
 const MINUTE_MS = 60_000
 const HOUR_MS = 60 * MINUTE_MS
-
-/** Returned to normal below this share of what raised it. */
-const BACK_SHARE = 0.8
 
 /**
  * How long it has to last until it is raised, ms (common practice, no source): a connection may drop a reading or two, a

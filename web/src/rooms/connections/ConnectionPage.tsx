@@ -1,4 +1,4 @@
-import { type ConnectionPageView, type KeptView, UnreadableField } from '@frustum/contract'
+import { type ConnectionPageView, type KeptView, type ProtocolForm, UnreadableField } from '@frustum/contract'
 import { useForm } from 'react-hook-form'
 import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
@@ -9,6 +9,7 @@ import {
   useConnectionQuery,
   useDeleteConnectionMutation,
   useEditConnectionMutation,
+  useProtocolsQuery,
   useSiteQuery,
 } from '../../store/api.ts'
 import { useMay } from '../../store/me.ts'
@@ -27,8 +28,11 @@ export function ConnectionPage() {
   const { id = '' } = useParams()
   const { data, error, refetch } = useConnectionQuery(id, { pollingInterval: POLL_MS, refetchOnMountOrArgChange: true })
   const { data: site } = useSiteQuery()
+  // Ports are listed each time the page is opened: a converter may have been plugged in.
+  const { data: protocols } = useProtocolsQuery(undefined, { refetchOnMountOrArgChange: true })
   const lead = useMay('lead')
   if (!data || !site) return <Fetching what="the connection" error={error} onRetry={refetch} />
+  const protocol = protocols?.find(({ key }) => key === data.protocol)
   return (
     <div className="mx-auto w-full max-w-5xl px-5 py-6">
       <Link to="/rig" className="inline-flex min-h-11 items-center underline underline-offset-4">
@@ -46,7 +50,9 @@ export function ConnectionPage() {
       </p>
       <Sensors page={data} />
       <ExchangeList page={data} timeZone={site.timeZone} />
-      {lead && <Settings key={JSON.stringify([data.name, data.settings])} page={data} />}
+      {lead && protocol && (
+        <Settings key={JSON.stringify([data.name, data.settings])} page={data} protocol={protocol} />
+      )}
     </div>
   )
 }
@@ -54,7 +60,7 @@ export function ConnectionPage() {
 function Sensors({ page }: { page: ConnectionPageView }) {
   if (page.devices.length === 0) return <p className="py-3 soft">No devices use this connection.</p>
   return (
-    <section aria-label="What it reads">
+    <section aria-label="Devices">
       {page.devices.map((device) => (
         <div key={device.id} className="border-t border-base-300 py-3">
           <h2 className="font-bold">
@@ -169,13 +175,13 @@ function ExchangeList({ page, timeZone }: { page: ConnectionPageView; timeZone: 
   )
 }
 
-function Settings({ page }: { page: ConnectionPageView }) {
+function Settings({ page, protocol }: { page: ConnectionPageView; protocol: ProtocolForm }) {
   const { id, name, settings, hasSecret } = page
   const { operator } = useAppSelector(actorOf)
   const [edit, { isLoading }] = useEditConnectionMutation()
   const [remove] = useDeleteConnectionMutation()
   const navigate = useNavigate()
-  const fields = page.form.settings.map((field) =>
+  const fields = protocol.settings.map((field) =>
     field.kind === 'secret' && hasSecret
       ? { ...field, optional: true, hint: 'Leave blank to keep the one that is set.' }
       : field,

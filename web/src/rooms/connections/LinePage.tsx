@@ -1,4 +1,4 @@
-import { type LineView, type ProtocolForm, type TriedView, UnreadableField } from '@frustum/contract'
+import { type ProtocolForm, type TriedView, UnreadableField } from '@frustum/contract'
 import { useEffect, useRef, useState } from 'react'
 import { useForm } from 'react-hook-form'
 import { Link, useNavigate, useParams } from 'react-router'
@@ -7,6 +7,7 @@ import { Fetching } from '../../components/Problem.tsx'
 import {
   problemOf,
   useLineQuery,
+  useProtocolsQuery,
   useRemoveLineMutation,
   useSetLineMutation,
   useTryLineMutation,
@@ -19,6 +20,7 @@ import { DataMapping } from './DataMapping.tsx'
 import { FinderPanel } from './FinderPanel.tsx'
 import {
   isComplete,
+  type Line,
   type LineForm,
   mappingOf,
   mappingTexts,
@@ -45,11 +47,13 @@ const PARTS = ['connectionId', 'protocol', 'settings', 'secret', 'address', 'nam
 export function LinePage() {
   const { id = '' } = useParams()
   const { data, error, refetch } = useLineQuery(id, { refetchOnMountOrArgChange: true })
+  const forms = useProtocolsQuery(undefined, { refetchOnMountOrArgChange: true })
   if (!data) return <Fetching what="the connection" error={error} onRetry={refetch} />
-  return <LinePageForm key={data.id} line={data} />
+  if (!forms.data) return <Fetching what="the protocols" error={forms.error} onRetry={forms.refetch} />
+  return <LinePageForm key={data.id} line={{ ...data, protocols: forms.data }} />
 }
 
-function LinePageForm({ line }: { line: LineView }) {
+function LinePageForm({ line }: { line: Line }) {
   const draft = useDraft(`line:${line.id}`)
   const form: LineForm = useForm<FormTexts>({
     defaultValues: { ...startTexts(line), ...readDraft(draft.read().draft) } as never,
@@ -135,7 +139,7 @@ function LinePageForm({ line }: { line: LineView }) {
 }
 
 /** Saves what is in the form, or ends the connection of the sensor. */
-function useSaving(line: LineView, form: LineForm, clearDraft: () => void) {
+function useSaving(line: Line, form: LineForm, clearDraft: () => void) {
   const [set, { isLoading: saving }] = useSetLineMutation()
   const [end] = useRemoveLineMutation()
   const { operator } = useAppSelector(actorOf)
@@ -186,7 +190,7 @@ interface Tried {
 }
 
 /** Reads the device as the form has it, a moment after each change and now and then. */
-function useTried(line: LineView, request: object | null): Tried {
+function useTried(line: Line, request: object | null): Tried {
   const { operator } = useAppSelector(actorOf)
   const [tryLine, { isLoading: asking }] = useTryLineMutation()
   const [answer, setAnswer] = useState<TriedView | null>(null)
@@ -213,7 +217,7 @@ function useTried(line: LineView, request: object | null): Tried {
 }
 
 /** What to ask; null while too little is entered, or something isn't a number. */
-function requestOf(line: LineView, values: FormTexts, protocol: ProtocolForm): object | null {
+function requestOf(line: Line, values: FormTexts, protocol: ProtocolForm): object | null {
   try {
     if (values.connection === NEW && !isComplete(protocol.settings, values)) return null
     if (!isComplete(protocol.address, values)) return null

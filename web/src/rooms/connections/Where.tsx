@@ -1,10 +1,10 @@
-import type { LineView, ProtocolForm } from '@frustum/contract'
+import type { ProtocolForm } from '@frustum/contract'
 import { FormFields } from '../bench/FormFields.tsx'
-import { fieldTexts, type LineForm, NEW, put } from './lineForm.ts'
+import { fieldTexts, type Line, type LineForm, NEW, put } from './lineForm.ts'
 import { SendsItself } from './SendsItself.tsx'
 
 interface WhereProps {
-  line: LineView
+  line: Line
   form: LineForm
   protocol: ProtocolForm
 }
@@ -99,4 +99,4 @@ export function Where({ line, form, protocol }: WhereProps) {
   )
 }
 
-const nameOf = (line: LineView, protocol: string) => line.protocols.find((p) => p.key === protocol)?.name ?? protocol
+const nameOf = (line: Line, protocol: string) => line.protocols.find((p) => p.key === protocol)?.name ?? protocol

@@ -21,12 +21,17 @@ import type { FormTexts } from '../bench/formTexts.ts'
  * `address.unit`, `mapping.value.at.address`.
  */
 export type LineForm = UseFormReturn<FormTexts>
+/** What reads and writes its values. */
+export type FormValues = Pick<LineForm, 'getValues' | 'setValue'>
 type Values = Readonly<Record<string, unknown>>
 
 export const NEW = 'new'
 
+/** The connection of a sensor, and what each protocol asks for. */
+export type Line = LineView & { protocols: readonly ProtocolForm[] }
+
 /** Puts a text, or all texts below a path, into the form. */
-export const put = (form: LineForm, path: string, value: unknown): void => form.setValue(path, value as string)
+export const put = (form: FormValues, path: string, value: unknown): void => form.setValue(path, value as string)
 
 const optional = (key: string, label: string): ProtocolField => ({ key, label, kind: 'number', optional: true })
 
@@ -149,8 +154,8 @@ export function fieldTexts(fields: readonly ProtocolField[], stored: Values): Re
 }
 
 /** What is in the form at first: what is stored, or the connection of the device's other sensors. */
-export function startTexts(line: LineView): Record<string, unknown> {
-  const [first] = line.protocols as [ProtocolForm]
+export function startTexts(line: Line): Record<string, unknown> {
+  const [first] = line.protocols as readonly [ProtocolForm]
   const connection = line.connectionId ?? line.connections[0]?.id
   const protocol = line.connections.find((c) => c.id === connection)?.protocol ?? first.key
   const form = line.protocols.find((p) => p.key === protocol) ?? first
@@ -167,7 +172,7 @@ export function startTexts(line: LineView): Record<string, unknown> {
   }
 }
 
-export const protocolOf = (line: LineView, values: Values): ProtocolForm => {
+export const protocolOf = (line: Line, values: Values): ProtocolForm => {
   const chosen: Protocol =
     line.connections.find((c) => String(c.id) === values.connection)?.protocol ?? String(values.protocol)
   return line.protocols.find((p) => p.key === chosen) ?? (line.protocols[0] as ProtocolForm)
@@ -193,13 +198,13 @@ export function settingsOf(values: Values, form: Pick<ProtocolForm, 'settings'>)
 export const isComplete = (fields: readonly ProtocolField[], values: Values): boolean =>
   !asked(fields, values).some((field) => !field.optional && field.kind !== 'tick' && isBlank(values)(field))
 
-export function setOptions(form: LineForm, options: MappingOptions): void {
+export function setOptions(form: FormValues, options: MappingOptions): void {
   for (const [key, value] of Object.entries(options)) put(form, `mapping.${key}`, texts(value))
 }
 
 /** Puts a channel that was found into its row, counted as the form counts. */
 export function takeChannel(
-  form: LineForm,
+  form: FormValues,
   name: ChannelName,
   channel: Channel,
   { mapping }: ProtocolForm,
@@ -217,7 +222,7 @@ export function takeChannel(
 }
 
 /** Reads a longer way to write a place, as 40011, and fills in all that it says. */
-export function expandShorthand(form: LineForm, row: string, { key, shorthands = [] }: ProtocolField): void {
+export function expandShorthand(form: FormValues, row: string, { key, shorthands = [] }: ProtocolField): void {
   const typed = String(form.getValues(key) ?? '').trim()
   for (const { pattern, place, options } of shorthands) {
     const [, meant] = new RegExp(pattern).exec(typed) ?? []
@@ -229,7 +234,7 @@ export function expandShorthand(form: LineForm, row: string, { key, shorthands =
 }
 
 /** A further number of a device is mostly written as the others: their choices are copied to a row that is new. */
-export function likeOthers(form: LineForm, name: ChannelName, { place }: MappingForm): void {
+export function likeOthers(form: FormValues, name: ChannelName, { place }: MappingForm): void {
   const values = form.getValues()
   const other = CHANNELS.find((one) => one !== name && isPlaced(`mapping.${one}`, place, values))
   if (!other) return
