@@ -4,7 +4,7 @@ const soak = process.env.FRUSTUM_SOAK === '1'
 
 export default defineConfig({
   test: {
-    include: ['{core,contract,demo,server,standins,scripts,web,e2e}/**/*.test.{ts,tsx}'],
+    include: ['{core,contract,server,web,lab,demo,scripts,e2e}/**/*.test.{ts,tsx}'],
     globalSetup: './e2e/support/globalSetup.ts',
     provide: { soak },
     // Most files are quick, and most of their time was the loading of the same modules.

@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url'
 import { expect, it } from 'vitest'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
-const FOLDERS = 'core|contract|server|web|demo|standins|e2e|docs|scripts'
+const FOLDERS = 'core|contract|server|web|lab|demo|e2e|docs|scripts'
 
 const pages = ['README.md', 'CONTRIBUTING.md', ...readdirSync(join(ROOT, 'docs'), { recursive: true })]
   .map((name) => (existsSync(join(ROOT, String(name))) ? String(name) : join('docs', String(name))))

@@ -1,6 +1,6 @@
 import { fork } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
-import type { StandInPorts } from '@frustum/standins'
+import type { StandInPorts } from '@frustum/lab/stand-ins'
 
 const LAUNCH = fileURLToPath(new URL('./launch.mjs', import.meta.url))
 const ENTRY = 'demo/src/standInProcess.ts'

@@ -4,9 +4,8 @@ import ts from 'typescript'
 /** Rules on the structure of the code that need the types of a whole program. Each returns what breaks it. */
 
 const PRODUCT = /^(core|contract|server|web)\//
-const TESTS = /\.test\.tsx?$|\/testing\/|\/testSetup\.ts$|\/testPoints\.ts$/
-/** Simulated sensors are one class a kind by nature. */
-const OF_KINDS = /^core\/src\/(kinds|simulation)\//
+const TESTS = /\.test\.tsx?$/
+const OF_KINDS = /^core\/src\/kinds\//
 
 const productFiles = (program: ts.Program, root: string) =>
   program

@@ -7,10 +7,10 @@ import { folderCircles, kindLiterals, stringifiedObjects } from './structure.ts'
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 
 /**
- * The journeys' program holds all the others; without the demo and its stand-ins there is none, and server and pages are
- * checked alone. That core and contract know neither Node.js nor a browser is a rule of the lint.
+ * The journeys' program holds all the others; without the demo and the lab, server and pages are checked alone, and
+ * without their tests. That core and contract know neither Node.js nor a browser is a rule of the lint.
  */
-const whole = ['demo', 'standins'].every((folder) => existsSync(join(ROOT, folder)))
+const whole = ['demo', 'lab'].every((folder) => existsSync(join(ROOT, folder)))
 const host = { ...ts.sys, onUnRecoverableConfigFileDiagnostic: () => undefined }
 const formatHost: ts.FormatDiagnosticsHost = {
   getCurrentDirectory: () => ROOT,
@@ -21,7 +21,8 @@ const formatHost: ts.FormatDiagnosticsHost = {
 for (const folder of whole ? ['e2e'] : ['contract', 'server', 'web']) {
   const config = ts.getParsedCommandLineOfConfigFile(join(ROOT, folder, 'tsconfig.json'), {}, host)
   if (!config) throw new Error(`${folder}/tsconfig.json cannot be read.`)
-  const program = ts.createProgram(config.fileNames, config.options)
+  const files = whole ? config.fileNames : config.fileNames.filter((name) => !/\.test\.tsx?$/.test(name))
+  const program = ts.createProgram(files, config.options)
   const diagnostics = [...config.errors, ...ts.getPreEmitDiagnostics(program)]
   console.log(ts.formatDiagnosticsWithColorAndContext(diagnostics, formatHost))
   const broken = [

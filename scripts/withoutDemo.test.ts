@@ -5,14 +5,14 @@ import { basename, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import type { SiteView } from '@frustum/contract'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { heavy } from '../core/src/testing/heavy.ts'
 import { freePort } from '../e2e/support/freePort.ts'
+import { heavy } from '../lab/src/fixtures/heavy.ts'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 const folder = mkdtempSync(join(tmpdir(), 'frustum-without-demo-'))
 
-/** What is not copied: the demo and its stand-ins, and what is made or installed. */
-const LEFT_OUT = ['demo', 'standins', 'node_modules', '.git', 'dist', 'data', 'data-demo', 'test-results']
+/** What is not copied: the demo and the lab, and what is made or installed. */
+const LEFT_OUT = ['demo', 'lab', 'node_modules', '.git', 'dist', 'data', 'data-demo', 'test-results']
 
 beforeAll(() => {
   for (const name of readdirSync(ROOT).filter((n) => !LEFT_OUT.includes(n))) {
@@ -38,7 +38,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }))
 const run = (script: string) =>
   spawnSync(process.execPath, ['--import', 'tsx', script], { cwd: folder, encoding: 'utf8' })
 
-it('without the demo and its stand-ins the product is built, and starts on an empty folder', async () => {
+it('without the demo and the lab the product is built, and starts on an empty folder', async () => {
   const built = run('scripts/build.ts')
   expect(built.status, built.stderr).toBe(0)
   expect(existsSync(join(folder, 'web', 'dist', 'index.html'))).toBe(true)

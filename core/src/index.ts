@@ -252,16 +252,6 @@ export {
 } from './setUp/fields.ts'
 export { atMost, mayDo, ROLES, type Role } from './setUp/roles.ts'
 export { cautionsIn, shownValue, type Template, templateFor, usualIn, valueShown } from './setUp/templates.ts'
-export {
-  type ElectrodeTruth,
-  PhElectrodeSimulation,
-  type SimulatedReading,
-  type SolutionTruth,
-} from './simulation/phElectrodeSimulation.ts'
-export { simulatedResistances } from './simulation/resistances.ts'
-export { NO_FAULTS, type SensorFaults } from './simulation/sensorSimulation.ts'
-export type { ConductivityTruth, IonTruth, OrpTruth, PlainTruth } from './simulation/sensors.ts'
-export { type Bath, type SensorTruth, type SimulatedSensor, simulateSensor } from './simulation/simulatedSensor.ts'
 export { isTaken, type SettlingGrade } from './stability/grade.ts'
 export { stabilityJudge } from './stability/judge.ts'
 export type {

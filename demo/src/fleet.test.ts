@@ -1,4 +1,5 @@
-import { kindOf, modelOf, procedureOf, simulatedResistances, standards } from '@frustum/core'
+import { kindOf, modelOf, procedureOf, standards } from '@frustum/core'
+import { simulatedResistances } from '@frustum/lab/simulation'
 import { describe, expect, it } from 'vitest'
 import { CONSUMABLES, fleet, OPERATORS, PLACES, processAt, SITE, truthAt } from './pellwick.ts'
 import { SHELF } from './shelf.ts'

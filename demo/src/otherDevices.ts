@@ -1,7 +1,7 @@
 import type { Channel } from '@frustum/contract'
 import { modelOf, type SensorKind } from '@frustum/core'
+import type { Appearance } from '@frustum/lab/stand-ins'
 import type { MessageFormat, RegisterPlace } from '@frustum/server/protocols'
-import type { Appearance } from '@frustum/standins'
 
 /** Invented devices that are read otherwise than the station's transmitters. */
 export type OtherDevice = Appearance & { name: string }

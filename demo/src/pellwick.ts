@@ -1,4 +1,4 @@
-import type { Bath, SensorTruth } from '@frustum/core'
+import type { Bath, SensorTruth } from '@frustum/lab/simulation'
 import { BOILER_AND_RINSE_PLANT } from './fleet/boilerAndRinsePlant.ts'
 import { CUTTLEFISH_HALL } from './fleet/cuttlefishHall.ts'
 import type { FleetSensor } from './fleet/fleetSensor.ts'

@@ -1,4 +1,4 @@
-import { startPostOffice, startStandIns } from '@frustum/standins'
+import { startPostOffice, startStandIns } from '@frustum/lab/stand-ins'
 import { fleet, POST_KEY } from './pellwick.ts'
 import { standInUnits } from './standIns.ts'
 

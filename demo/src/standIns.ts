@@ -1,4 +1,4 @@
-import type { StandInUnit } from '@frustum/standins'
+import type { StandInUnit } from '@frustum/lab/stand-ins'
 import type { FleetSensor } from './fleet/fleetSensor.ts'
 import { processAt, truthAt } from './pellwick.ts'
 

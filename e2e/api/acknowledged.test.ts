@@ -9,7 +9,7 @@ import { openDatabaseIn } from '@frustum/server/database'
 import { drizzle } from 'drizzle-orm/pglite'
 import { migrate } from 'drizzle-orm/pglite/migrator'
 import { afterAll, expect, it } from 'vitest'
-import { heavy } from '../../core/src/testing/heavy.ts'
+import { heavy } from '../../lab/src/fixtures/heavy.ts'
 import { MIGRATIONS } from '../../server/src/database/template.ts'
 import { DiskReplay } from '../support/diskReplay.ts'
 

@@ -10,7 +10,7 @@ import type {
 } from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { startTestServer, type TestServer } from '../support/testServer.ts'
 
 /** How sensors age, what is wrong with them and when they are visited: the demo's stories, over the wire. */

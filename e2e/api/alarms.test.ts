@@ -11,7 +11,7 @@ import type {
 } from '@frustum/contract'
 import { quantity, registerAlarmType, say } from '@frustum/core'
 import { expect, it, onTestFinished } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 const TOKEN = 'kQ3x9mZ7pL1vT5rN8wB2yC4d'

@@ -15,7 +15,7 @@ import { sql } from 'drizzle-orm'
 import pino from 'pino'
 import { create } from 'tar'
 import { expect, it, onTestFinished, vi } from 'vitest'
-import { heavy } from '../../core/src/testing/heavy.ts'
+import { heavy } from '../../lab/src/fixtures/heavy.ts'
 import { Backups } from '../../server/src/backup/backups.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 

@@ -1,7 +1,7 @@
 import type { Mapping, ProbeView, ThingView } from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
 import { expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 /** Two sensors in one water: what they read between visits, one beside the other, counts in the forecast. */

@@ -1,6 +1,6 @@
 import type { ProbeView, ProblemView, SiteView } from '@frustum/contract'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { startTestServer, type TestServer } from '../support/testServer.ts'
 
 /** What is changed has an author, a reason where a limit is loosened, and a way back. */

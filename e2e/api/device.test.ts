@@ -1,6 +1,6 @@
 import type { ProblemView, RigView, StartingView, ThingView, VisitView } from '@frustum/contract'
 import { expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 // One grey pixel, built by hand after the PNG recommendation.

@@ -4,7 +4,7 @@ import { runInNewContext } from 'node:vm'
 import { ENDPOINTS, type RigView, type ShelfView, type VisitView } from '@frustum/contract'
 import { randomStream, USUAL_PRACTICES } from '@frustum/core'
 import { expect, it, onTestFinished } from 'vitest'
-import { heavy } from '../../core/src/testing/heavy.ts'
+import { heavy } from '../../lab/src/fixtures/heavy.ts'
 import { startTestServer } from '../support/testServer.ts'
 
 /** Thousands of requests that are nearly right, at every address: each has its answer, and none breaks the server. */

@@ -12,7 +12,7 @@ import {
 } from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { ownSite } from '../support/ownSite.ts'
 import { startTestServer, type TestServer } from '../support/testServer.ts'
 

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import type { ImportReport, LedgerRow, RigView, TakenFile } from '@frustum/contract'
 import { expect, it } from 'vitest'
-import { heavy } from '../../core/src/testing/heavy.ts'
+import { heavy } from '../../lab/src/fixtures/heavy.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 /** Files that are far too long, or are no files at all: refused, and nobody else waits or falls. */

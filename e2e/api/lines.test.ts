@@ -11,11 +11,11 @@ import type {
   VisitView,
 } from '@frustum/contract'
 import { CONTROLLER_UNIT, type FleetSensor, fleet, standInUnits } from '@frustum/demo'
-import { StandInControl, startStandIns } from '@frustum/standins'
+import { StandInControl, startStandIns } from '@frustum/lab/stand-ins'
 import { expect, it, onTestFinished } from 'vitest'
+import { followed } from '../../lab/src/fixtures/followed.ts'
+import { sensorAt } from '../../lab/src/fixtures/sensorAt.ts'
 import { protocolOf, registerProtocol } from '../../server/src/devices/protocols/registry.ts'
-import { followed } from '../../server/src/devices/testing/followed.ts'
-import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 /** The channel of a controller whose words are swapped and whose addresses are printed from 1. */

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { type BringLogOptions, type BringProgress, LOG_AS_IT_LOOKS, type SeriesView } from '@frustum/contract'
 import { expect, it } from 'vitest'
-import { heavy } from '../../core/src/testing/heavy.ts'
+import { heavy } from '../../lab/src/fixtures/heavy.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 const MINUTE = 60_000

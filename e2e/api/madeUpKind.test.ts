@@ -20,7 +20,7 @@ import { DAY_MS, registerKind } from '@frustum/core'
 import { type RunningServer, type ServerExtension, startServer } from '@frustum/server'
 import { tables as table } from '@frustum/server/extending'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { TURBIDITY } from '../../core/src/testing/turbidity.ts'
+import { TURBIDITY } from '../../lab/src/fixtures/turbidity.ts'
 import { freePort } from '../support/freePort.ts'
 
 /** A kind that no other file knows goes the whole way: start, a visit typed by hand, record, forecast, plan, shelf, files. */

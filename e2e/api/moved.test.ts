@@ -9,7 +9,7 @@ import type {
   WhatIfView,
 } from '@frustum/contract'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { startTestServer, type TestServer } from '../support/testServer.ts'
 
 /** What happens to sensors between visits: a device loses its numbers, hours are counted, a sensor goes elsewhere. */

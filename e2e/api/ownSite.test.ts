@@ -14,7 +14,7 @@ import type {
 } from '@frustum/contract'
 import { type RunningServer, readConfig, startServer } from '@frustum/server'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { freePort } from '../support/freePort.ts'
 
 /** A site made from nothing, and everything in it changed afterwards. */

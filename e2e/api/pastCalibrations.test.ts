@@ -1,8 +1,8 @@
 import type { ImportReport, LedgerRow, ProbeView, RecordView, RoundsView, VisitView } from '@frustum/contract'
 import { randomStream } from '@frustum/core'
 import { expect, it } from 'vitest'
-import { heavy } from '../../core/src/testing/heavy.ts'
-import { plain } from '../../core/src/testing/plain.ts'
+import { heavy } from '../../lab/src/fixtures/heavy.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 /** What people wrote down of their calibrations, brought in. */

@@ -4,7 +4,7 @@ import { mayDo, ROLES, type Role } from '@frustum/core'
 import { readConfig, startServer } from '@frustum/server'
 import { leadAtServer } from '@frustum/server/owner'
 import { describe, expect, it, vi } from 'vitest'
-import { heavy } from '../../core/src/testing/heavy.ts'
+import { heavy } from '../../lab/src/fixtures/heavy.ts'
 import { WrongTries } from '../../server/src/people/wrongTries.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 

@@ -7,7 +7,7 @@ import { randomStream } from '@frustum/core'
 import { beginDatabase } from '@frustum/server/begin'
 import { openDatabase } from '@frustum/server/database'
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { heavy } from '../../core/src/testing/heavy.ts'
+import { heavy } from '../../lab/src/fixtures/heavy.ts'
 import { DiskReplay } from '../support/diskReplay.ts'
 import { StationHost } from '../support/stationHost.ts'
 

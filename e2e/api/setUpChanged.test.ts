@@ -1,7 +1,7 @@
 import type { MovesView, ProbeView, RecordView, RoundsView, ThingView } from '@frustum/contract'
 import { modelOf } from '@frustum/core'
 import { expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 /** A water or a device that was noted wrong, or that has become another: what it does to what was found before. */

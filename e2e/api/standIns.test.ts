@@ -1,11 +1,11 @@
 import { modelOf, nernstSlope } from '@frustum/core'
 import { type FleetSensor, fleet, processAt, standInUnits, truthAt } from '@frustum/demo'
+import { StandInControl, startStandIns } from '@frustum/lab/stand-ins'
 import { floatMap } from '@frustum/server/extending'
-import { StandInControl, startStandIns } from '@frustum/standins'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { followed } from '../../lab/src/fixtures/followed.ts'
+import { sensorAt } from '../../lab/src/fixtures/sensorAt.ts'
 import type { CalibrationAccess } from '../../server/src/devices/link.ts'
-import { followed } from '../../server/src/devices/testing/followed.ts'
-import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 
 const UNIT = 2
 const sensor = fleet().find((s) => s.unit === UNIT) as FleetSensor

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { AlarmView, Mapping, PlanView, TellingView } from '@frustum/contract'
-import { startPostOffice } from '@frustum/standins'
+import { startPostOffice } from '@frustum/lab/stand-ins'
 import { expect, it, onTestFinished } from 'vitest'
 import { operator, ownSite } from '../support/ownSite.ts'
 

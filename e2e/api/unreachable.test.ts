@@ -3,7 +3,7 @@ import { openDatabaseIn } from '@frustum/server/database'
 import { floatMap } from '@frustum/server/extending'
 import { sql } from 'drizzle-orm'
 import { expect, it } from 'vitest'
-import { unreachable } from '../../server/src/devices/testing/unreachable.ts'
+import { unreachable } from '../../lab/src/fixtures/unreachable.ts'
 import { ownSite } from '../support/ownSite.ts'
 
 it('a start waits for no address that never answers, and Rounds soon says that it is blind', async () => {

@@ -1,6 +1,6 @@
 import type { ProbeView, RoundsView, SeriesView, WalkOutcome, WalkPlaceView, WalkView } from '@frustum/contract'
 import { expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { operator, ownSite } from '../support/ownSite.ts'
 
 const DAY = 86_400_000

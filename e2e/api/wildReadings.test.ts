@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import type { RoundsView } from '@frustum/contract'
 import { readConfig, type ServerExtension, startServer } from '@frustum/server'
 import { expect, it, onTestFinished } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { freePort } from '../support/freePort.ts'
 
 it('a device that shows nothing, or more than there can be, takes no room down', async () => {

@@ -1,6 +1,6 @@
 import { acceleratedClock } from '@frustum/contract'
 import { CONTROLLER_UNIT, type FleetSensor, fleet, standInUnits } from '@frustum/demo'
-import { FAULT_BITS, StandInControl, startStandIns } from '@frustum/standins'
+import { FAULT_BITS, StandInControl, startStandIns } from '@frustum/lab/stand-ins'
 import { expect, type Page } from '@playwright/test'
 import { expectAccessible, startVisit, step, takeWhenStable } from '../support/bench.ts'
 import { hands } from '../support/hands.ts'

@@ -1,4 +1,4 @@
-import { startPostOffice } from '@frustum/standins'
+import { startPostOffice } from '@frustum/lab/stand-ins'
 import type { Page } from '@playwright/test'
 import { expectAccessible } from '../support/bench.ts'
 import { hands } from '../support/hands.ts'

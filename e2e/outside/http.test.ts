@@ -1,7 +1,7 @@
 import type { IngestView, Mapping, RigView } from '@frustum/contract'
 import { fleet, standInUnits } from '@frustum/demo'
+import { startStandIns } from '@frustum/lab/stand-ins'
 import type { MessageFormat } from '@frustum/server/protocols'
-import { startStandIns } from '@frustum/standins'
 import { expect, it, onTestFinished } from 'vitest'
 import { operator, ownSite } from '../support/ownSite.ts'
 import { said } from './programs.ts'

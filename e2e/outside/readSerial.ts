@@ -1,7 +1,7 @@
 import { type Mapping, systemClock } from '@frustum/contract'
 import type { SensorReading } from '@frustum/core'
+import { sensorAt } from '../../lab/src/fixtures/sensorAt.ts'
 import { protocolOf } from '../../server/src/devices/protocols/registry.ts'
-import { sensorAt } from '../../server/src/devices/testing/sensorAt.ts'
 
 /** Reads a device on a serial port twice, and says what came. */
 const [path = '', mapping = ''] = process.argv.slice(2)

@@ -11,11 +11,11 @@ import {
   randomStream,
   type Setup,
   type Step,
-  simulateSensor,
 } from '@frustum/core'
 import { fleet, processAt, truthAt } from '@frustum/demo'
+import { simulateSensor } from '@frustum/lab/simulation'
 import { describe, expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { Bench, NOON } from './testBench.ts'
 
 /** What an honest laboratory, kit, thermometer or simulator says at this moment, in the unit of the display. */

@@ -1,7 +1,7 @@
 import { calibratePhTwoPoint, observationOf, procedureOf, type Setup } from '@frustum/core'
-import type { FAULT_BITS } from '@frustum/standins'
+import type { FAULT_BITS } from '@frustum/lab/stand-ins'
 import { describe, expect, it } from 'vitest'
-import { plain } from '../../core/src/testing/plain.ts'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 import { Bench } from './testBench.ts'
 
 /**

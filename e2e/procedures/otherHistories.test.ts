@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest'
-import { heavy } from '../../core/src/testing/heavy.ts'
-import { judgeOtherCells, judgeOtherHistories, judgeOtherIons } from '../bench/otherDiagnosis.ts'
+import { judgeOtherCells, judgeOtherHistories, judgeOtherIons } from '../../lab/src/benchmarks/otherDiagnosis.ts'
+import { heavy } from '../../lab/src/fixtures/heavy.ts'
 
 // Histories that share nothing with those that the table was tried on. What is wanted is 85 and 95 % of those of which
 // enough is known; what holds now is checked, so that it is not lost again: before it was 53 and 73 % of all.

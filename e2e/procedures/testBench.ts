@@ -17,8 +17,8 @@ import {
   VisitRun,
 } from '@frustum/core'
 import { type FleetSensor, fleet, standInUnits } from '@frustum/demo'
-import { BATHS, FAULT_BITS, StandInTransmitter } from '@frustum/standins'
-import { plain } from '../../core/src/testing/plain.ts'
+import { BATHS, FAULT_BITS, StandInTransmitter } from '@frustum/lab/stand-ins'
+import { plain } from '../../lab/src/fixtures/plain.ts'
 
 /** A bench for tests: a procedure, a stand-in and the live side of its steps, on a clock that runs as fast as it can. */
 

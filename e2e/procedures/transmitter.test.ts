@@ -1,6 +1,6 @@
 import { modelOf, nernstSlope } from '@frustum/core'
 import { fleet, processAt, truthAt } from '@frustum/demo'
-import { BATHS, FAULT_BITS, StandInTransmitter } from '@frustum/standins'
+import { BATHS, FAULT_BITS, StandInTransmitter } from '@frustum/lab/stand-ins'
 import { describe, expect, it } from 'vitest'
 
 /** A transmitter of a sensor of the station on a clock of its own. */

@@ -1,8 +1,8 @@
 import { expect, it } from 'vitest'
+import { heavy } from '../../../lab/src/fixtures/heavy.ts'
 import { DAY_MS } from '../drift/observation.ts'
 import { rollUpOf } from '../readings/rollUp.ts'
 import { type RandomStream, randomStream } from '../statistics/random.ts'
-import { heavy } from '../testing/heavy.ts'
 import { type DayLevel, dayLevels, LEVEL_DAYS, levelShift } from './levelShift.ts'
 
 /** Levels of days of water, invented; the unit is pH, the tolerance 0.1. */

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import { nernstSlope } from '../electrode/nernst.ts'
 import { phToMillivolts } from '../electrode/phElectrode.ts'
 import { judgeTolerance, proposeAfterCalibration, proposeAfterCheck } from '../judgement/decision.ts'
@@ -7,7 +8,6 @@ import { findingsOfTwoPoints } from '../kinds/ph/findings.ts'
 import { difference, quantity } from '../quantities/sentence.ts'
 import { phBuffer, phBufferValue } from '../standards/phBuffers.ts'
 import { randomStream } from '../statistics/random.ts'
-import { plain } from '../testing/plain.ts'
 import {
   calibratePhTwoPoint,
   errorAtProcessValue,

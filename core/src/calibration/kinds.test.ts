@@ -1,14 +1,15 @@
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
+import { ionPoint, phPoint } from '../../../lab/src/fixtures/testPoints.ts'
+import { ConductivitySensorSimulation, IonElectrodeSimulation } from '../../../lab/src/simulation/sensors.ts'
 import type { Compensation } from '../conductivity/compensation.ts'
 import type { IonCharacteristic } from '../electrode/ionSelective.ts'
 import { nernstSlope } from '../electrode/nernst.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
-import { ConductivitySensorSimulation, IonElectrodeSimulation } from '../simulation/sensors.ts'
 import { conductivityStandardValue } from '../standards/conductivityStandards.ts'
 import { ION_STANDARD_UNCERTAINTY, ionStandard, ionStandardValue } from '../standards/ionStandards.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import { type RandomStream, randomStream } from '../statistics/random.ts'
-import { plain } from '../testing/plain.ts'
 import {
   type ConductivityPoint,
   calibrateConductivity,
@@ -21,7 +22,6 @@ import { calibrateIon, type IonPoint, ionCharacteristicAt, ionZeroShift, pairGap
 import { applyOrp, calibrateOrpOffset, calibrateOrpTwoPoint, calibrateOrpZeroPlug } from './orpCalibration.ts'
 import { calibratePhTwoPoint, type PhPoint } from './phCalibration.ts'
 import { calibratePhBracketing, calibratePhLeastSquares, calibratePhOnePoint, segmentFor } from './phMultiPoint.ts'
-import { ionPoint, phPoint } from './testPoints.ts'
 
 const LINEAR: Compensation = { law: 'linear', alpha: 2, reference: 25 }
 

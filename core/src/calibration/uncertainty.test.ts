@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { ionPoint, phPoint } from '../../../lab/src/fixtures/testPoints.ts'
 import { nernstSlope } from '../electrode/nernst.ts'
 import { ION_STANDARD_UNCERTAINTY } from '../standards/ionStandards.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
@@ -8,8 +9,6 @@ import { calibrateConductivity } from './conductivityCalibration.ts'
 import { calibrateIon, type IonPoint } from './ionCalibration.ts'
 import { calibrateOrpZeroPlug } from './orpCalibration.ts'
 import { calibratePhTwoPoint, type PhPoint } from './phCalibration.ts'
-
-import { ionPoint, phPoint } from './testPoints.ts'
 
 describe('stated uncertainties, against the Monte Carlo method (JCGM 101:2008), within 3 %', () => {
   const RUNS = 20_000

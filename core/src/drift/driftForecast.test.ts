@@ -1,10 +1,10 @@
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
+import { addScores, playPolicy } from '../../../lab/src/simulation/comparePolicies.ts'
+import { FLEET_DOZEN, FLEET_GROUPS, simulateCourse } from '../../../lab/src/simulation/driftFleet.ts'
 import { nextDate, sensorState } from '../planning/interval.ts'
-import { addScores, playPolicy } from '../simulation/comparePolicies.ts'
-import { FLEET_DOZEN, FLEET_GROUPS, simulateCourse } from '../simulation/driftFleet.ts'
 import { Z95 } from '../statistics/normalDistribution.ts'
 import { randomStream } from '../statistics/random.ts'
-import { plain } from '../testing/plain.ts'
 import { forecastCone } from './cone.ts'
 import { beliefUnder } from './driftFilter.ts'
 import {

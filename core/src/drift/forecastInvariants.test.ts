@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import { nextDate, sensorState } from '../planning/interval.ts'
-import { plain } from '../testing/plain.ts'
 import { forecastCone } from './cone.ts'
 import {
   daysWithinTolerance,

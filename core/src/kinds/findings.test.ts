@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import { type ConductivityPoint, calibrateConductivity } from '../calibration/conductivityCalibration.ts'
 import { type DisplayEvent, displayChain } from '../calibration/displayChain.ts'
 import { checkElectronics, checkOpenOrShort, type SimulatorStep } from '../calibration/electronicsCheck.ts'
@@ -19,7 +20,6 @@ import { type IonCharacteristic, ionToMillivolts } from '../electrode/ionSelecti
 import { phToMillivolts } from '../electrode/phElectrode.ts'
 import { ionStandard, ionStandardValue } from '../standards/ionStandards.ts'
 import { phBufferValue } from '../standards/phBuffers.ts'
-import { plain } from '../testing/plain.ts'
 import { TWO_PERCENT } from './common.ts'
 import { findingsOfConductivity } from './conductivity/findings.ts'
 import { kindOf } from './index.ts'

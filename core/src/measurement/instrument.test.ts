@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import { DAY_MS } from '../drift/observation.ts'
-import { plain } from '../testing/plain.ts'
 import { findStaleInstrument, type Instrument } from './instrument.ts'
 
 const NOW = Date.UTC(2026, 5, 1)

@@ -1,8 +1,8 @@
 import { afterEach, describe, expect, it } from 'vitest'
+import { testSetup } from '../../../lab/src/fixtures/testSetup.ts'
 import { IONS, toMilligrams } from '../chemistry/ions.ts'
 import { kindOf, ownPart, procedureOf, standardOf, takeOwnStandards } from '../kinds/index.ts'
 import { pastVisit } from '../past/pastVisit.ts'
-import { testSetup } from '../procedures/testSetup.ts'
 import { type OwnStandard, readPrintedValues } from './ownStandards.ts'
 
 const own = (part: Partial<OwnStandard>): OwnStandard => ({

@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import { forecastDrift } from '../drift/driftForecast.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
-import { plain } from '../testing/plain.ts'
 import { countHours } from './hoursRun.ts'
 import { type IntervalPolicy, nextDate } from './interval.ts'
 

@@ -1,12 +1,12 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import { forecastDrift } from '../drift/driftForecast.ts'
 import { DAY_MS, type DriftObservation } from '../drift/observation.ts'
 import { modelOf } from '../kinds/index.ts'
 import { render } from '../quantities/render.ts'
 import { templateFor } from '../setUp/templates.ts'
 import { randomStream } from '../statistics/random.ts'
-import { plain } from '../testing/plain.ts'
 import { forecastShare, nextDate, sensorState } from './interval.ts'
 import { leadingFact } from './leadingFact.ts'
 

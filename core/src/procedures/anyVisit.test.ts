@@ -1,16 +1,16 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
+import { testSetup } from '../../../lab/src/fixtures/testSetup.ts'
 import { kindOf, sensorKinds } from '../kinds/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { MeasurementModel } from '../measurement/measurementModel.ts'
 import { OutOfRange } from '../quantities/outOfRange.ts'
 import { type RandomStream, randomStream } from '../statistics/random.ts'
-import { plain } from '../testing/plain.ts'
 import { type Progress, type RecordLine, reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 import type { Procedure, VisitState } from './procedure.ts'
 import type { Setup } from './setup.ts'
 import type { FieldSpec, FormValue, Step } from './step.ts'
-import { testSetup } from './testSetup.ts'
 
 /**
  * Visits as wet hands make them: sound readings, wild ones, steps skipped that may be skipped, points taken again,

@@ -1,11 +1,12 @@
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
+import { testSetup } from '../../../lab/src/fixtures/testSetup.ts'
 import { modelOf, procedureOf } from '../kinds/index.ts'
 import { PH_TWO_POINT } from '../kinds/ph/procedures.ts'
 import type { ReadingSource } from '../measurement/capturedReading.ts'
 import type { CalibrationParameters } from '../measurement/measurementModel.ts'
 import { tellable } from '../measurement/wholeCalibration.ts'
 import { randomStream } from '../statistics/random.ts'
-import { plain } from '../testing/plain.ts'
 import { entrySentence } from '../visits/recordSentences.ts'
 import { assumedTemperature } from '../visits/typing.ts'
 import { reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
@@ -14,7 +15,6 @@ import { heldFields, heldFor, statedHeld } from './heldCalibration.ts'
 import type { Procedure } from './procedure.ts'
 import type { Setup } from './setup.ts'
 import type { Step } from './step.ts'
-import { testSetup } from './testSetup.ts'
 
 const MODEL = modelOf('ph')
 const T = 25

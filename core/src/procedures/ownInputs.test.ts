@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import { kindOf } from '../kinds/index.ts'
-import { plain } from '../testing/plain.ts'
 import { readOwnInputs } from './ownInputs.ts'
 
 const read = (text: string, kind: Parameters<typeof kindOf>[0] = 'conductivity') => {

@@ -1,15 +1,15 @@
 import { describe, expect, it } from 'vitest'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
+import { testSetup } from '../../../lab/src/fixtures/testSetup.ts'
 import { kindOf, procedureOf, proceduresFor, sensorKinds } from '../kinds/index.ts'
 import type { CapturedReading } from '../measurement/capturedReading.ts'
 import type { SensorKind } from '../measurement/sensorKind.ts'
 import { HAZARDS } from '../standards/hazards.ts'
-import { plain } from '../testing/plain.ts'
 import { arithmeticOf } from '../visits/arithmetic.ts'
 import { reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 import { mayBeRepeated } from '../visits/visitView.ts'
 import type { Setup } from './setup.ts'
 import type { Step } from './step.ts'
-import { testSetup } from './testSetup.ts'
 import { USUAL_PRACTICES, WORKING_PRACTICES, type WorkingPractices } from './workingPractices.ts'
 
 const setup = (kind: SensorKind, id: string, change: Partial<Setup> = {}) => testSetup(procedureOf(id), kind, change)

@@ -1,8 +1,8 @@
 import { expect, it } from 'vitest'
+import { testSetup } from '../../../lab/src/fixtures/testSetup.ts'
 import { procedureOf } from '../kinds/index.ts'
 import { reduceVisit, type VisitEntry } from '../visits/visitReducer.ts'
 import { compareShownAfter } from './shownAfter.ts'
-import { testSetup } from './testSetup.ts'
 
 const procedure = procedureOf('ph-two-point')
 const setup = testSetup(procedure, 'ph', { linked: false, shows: 'value', tolerance: 0.1 })

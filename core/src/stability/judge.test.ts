@@ -1,14 +1,20 @@
 import { describe, expect, it } from 'vitest'
+import { heavy } from '../../../lab/src/fixtures/heavy.ts'
+import {
+  CELL_SHAPES,
+  CELL_STANDARD,
+  type CellShape,
+  cellDip,
+  drawCell,
+} from '../../../lab/src/otherSimulation/cellDips.ts'
+import type { Dip } from '../../../lab/src/otherSimulation/dipOf.ts'
+import { drawIon, ION_SHAPES, type IonShape, ionDip } from '../../../lab/src/otherSimulation/ionDips.ts'
+import { dip, drawNature, SETTLING_SHAPES, type SettlingShape } from '../../../lab/src/otherSimulation/settling.ts'
+import { compareSchools, summarise } from '../../../lab/src/simulation/compareSchools.ts'
 import { conductivityPreset } from '../kinds/conductivity/presets.ts'
 import { ION_MILLIVOLTS } from '../kinds/ion/presets.ts'
 import { PH_MILLIVOLTS, PH_VALUE } from '../kinds/ph/presets.ts'
-import { CELL_SHAPES, CELL_STANDARD, type CellShape, cellDip, drawCell } from '../otherSimulation/cellDips.ts'
-import type { Dip } from '../otherSimulation/dipOf.ts'
-import { drawIon, ION_SHAPES, type IonShape, ionDip } from '../otherSimulation/ionDips.ts'
-import { dip, drawNature, SETTLING_SHAPES, type SettlingShape } from '../otherSimulation/settling.ts'
-import { compareSchools, summarise } from '../simulation/compareSchools.ts'
 import { randomStream } from '../statistics/random.ts'
-import { heavy } from '../testing/heavy.ts'
 import { isTaken } from './grade.ts'
 import { stabilityJudge } from './judge.ts'
 import type { StabilityOpinion } from './opinion.ts'

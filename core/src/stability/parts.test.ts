@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
+import { drawHabit, habitAtNextVisit, settlingTrace } from '../../../lab/src/simulation/settlingTraces.ts'
 import { conductivityPreset } from '../kinds/conductivity/presets.ts'
 import { PH_MILLIVOLTS } from '../kinds/ph/presets.ts'
-import { drawHabit, habitAtNextVisit, settlingTrace } from '../simulation/settlingTraces.ts'
 import { normalCdf } from '../statistics/normalDistribution.ts'
 import { randomStream } from '../statistics/random.ts'
 import { isTaken } from './grade.ts'

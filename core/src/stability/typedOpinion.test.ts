@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { dip, drawNature, SETTLING_SHAPES } from '../../../lab/src/otherSimulation/settling.ts'
 import { nernstSlope } from '../electrode/nernst.ts'
-import { dip, drawNature, SETTLING_SHAPES } from '../otherSimulation/settling.ts'
 import { randomStream } from '../statistics/random.ts'
 import { isTaken } from './grade.ts'
 import type { StabilityOpinion } from './opinion.ts'

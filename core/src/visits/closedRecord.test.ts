@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { plain } from '../testing/plain.ts'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import { afterClock } from './closedRecord.ts'
 
 const MINUTE = 60_000

@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest'
+import { testSetup } from '../../../lab/src/fixtures/testSetup.ts'
 import { modelOf } from '../kinds/index.ts'
 import { PH_TWO_POINT } from '../kinds/ph/procedures.ts'
-import { testSetup } from '../procedures/testSetup.ts'
 import type { Refusal } from './refusal.ts'
 import { VisitRefusal } from './refusal.ts'
 import { VisitRun, type VisitSnapshot } from './visitRun.ts'

@@ -1,4 +1,5 @@
-import { type CheckFirst, type DeviceSetting, type SensorKind, type SensorTruth, WATER_CAUTIONS } from '@frustum/core'
+import { type CheckFirst, type DeviceSetting, type SensorKind, WATER_CAUTIONS } from '@frustum/core'
+import type { SensorTruth } from '@frustum/lab/simulation'
 import type { OtherDevice } from '../otherDevices.ts'
 
 type PlaceKey = 'cuttlefish' | 'wasabi' | 'plant'

@@ -1,4 +1,11 @@
-import type { ConductivityTruth, ElectrodeTruth, IonTruth, OrpTruth, PlainTruth, SensorTruth } from '@frustum/core'
+import type {
+  ConductivityTruth,
+  ElectrodeTruth,
+  IonTruth,
+  OrpTruth,
+  PlainTruth,
+  SensorTruth,
+} from '@frustum/lab/simulation'
 
 /** A story is what changes; the rest is a sound sensor of its kind. */
 

@@ -16,16 +16,14 @@ import {
   randomStream,
   reduceVisit,
   resultFindings,
-  type SensorTruth,
   type SettlingSignature,
   type Setup,
   SIGNATURE_TIMES,
   type Step,
-  simulatedResistances,
-  simulateSensor,
   USUAL_PRACTICES,
   type VisitEntry,
 } from '@frustum/core'
+import { type SensorTruth, simulatedResistances, simulateSensor } from '@frustum/lab/simulation'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { processAt } from '../pellwick.ts'
 

@@ -7,9 +7,10 @@ import {
   randomStream,
   reduceVisit,
   resultAt,
-  simulateSensor,
   USUAL_PRACTICES,
 } from '@frustum/core'
+import { simulateSensor } from '@frustum/lab/simulation'
+import type { StandInPorts } from '@frustum/lab/stand-ins'
 import {
   type Database,
   dayRollUp,
@@ -26,7 +27,6 @@ import {
   tables as table,
   takeSetUp,
 } from '@frustum/server/extending'
-import type { StandInPorts } from '@frustum/standins'
 import { desc, eq } from 'drizzle-orm'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { CONSUMABLES, fleet, OPERATORS, PLACES, POST_KEY, processAt, SITE, truthAt } from '../pellwick.ts'

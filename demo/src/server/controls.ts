@@ -1,5 +1,5 @@
 import { kindOf, type SensorKind, standardOf } from '@frustum/core'
-import { FAULT_BITS } from '@frustum/standins'
+import { FAULT_BITS } from '@frustum/lab/stand-ins'
 import type { StandInView } from './contract.ts'
 
 /** Standards that stand about besides the chosen ones, so that a wrong cup can be played. */

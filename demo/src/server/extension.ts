@@ -1,5 +1,6 @@
 import { fileURLToPath } from 'node:url'
 import { type CalibrationParameters, completed, modelOf, type SensorKind } from '@frustum/core'
+import { BATHS, StandInControl, type StandInPorts, type StandInState } from '@frustum/lab/stand-ins'
 import {
   calibrationsInForce,
   hashedToken,
@@ -14,7 +15,6 @@ import {
   type ServerExtension,
   tables,
 } from '@frustum/server/extending'
-import { BATHS, StandInControl, type StandInPorts, type StandInState } from '@frustum/standins'
 import { Router } from 'express'
 import type { FleetSensor } from '../fleet/fleetSensor.ts'
 import { fleet } from '../pellwick.ts'

@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
-import { heavy } from '../../../core/src/testing/heavy.ts'
+import { heavy } from '../../../lab/src/fixtures/heavy.ts'
+import { newDatabase } from '../../../lab/src/fixtures/newSite.ts'
 import { alarms } from '../database/schema.ts'
-import { newDatabase } from '../rig/testing/newSite.ts'
 import { Interruptions } from './interruptions.ts'
 
 const SECOND = 1000

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { alarmSentence, DAY_MS } from '@frustum/core'
 import { expect, it } from 'vitest'
-import { plain } from '../../../core/src/testing/plain.ts'
+import { newSite } from '../../../lab/src/fixtures/newSite.ts'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import type { Database } from '../database/open.ts'
 import { visits } from '../database/schema.ts'
 import { keepManyReadings } from '../readings/keepMany.ts'
-import { newSite } from '../rig/testing/newSite.ts'
 import { alarmViews } from './alarmViews.ts'
 import { LevelShifts } from './levelShifts.ts'
 

@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { newDatabase } from '../rig/testing/newSite.ts'
+import { newDatabase } from '../../../lab/src/fixtures/newSite.ts'
 import { alarmViews } from './alarmViews.ts'
 import { freeOn, hasRoomForReadings, lookAtSite } from './siteAlarms.ts'
 

@@ -1,11 +1,11 @@
 import { type CalendarDay, dayAt } from '@frustum/contract'
 import { DAY_MS } from '@frustum/core'
 import { expect, it } from 'vitest'
-import { plain } from '../../../core/src/testing/plain.ts'
+import { newSite } from '../../../lab/src/fixtures/newSite.ts'
+import { plain } from '../../../lab/src/fixtures/plain.ts'
 import { lastingAlarms } from '../alarms/alarmStore.ts'
 import { lookAtSite } from '../alarms/siteAlarms.ts'
 import { instruments, solutionLots } from '../database/schema.ts'
-import { newSite } from '../rig/testing/newSite.ts'
 import { openToDos } from './toDos.ts'
 
 const NOW = Date.UTC(2026, 2, 28, 12)

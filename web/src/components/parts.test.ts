@@ -13,10 +13,10 @@ import {
   USUAL_READER,
 } from '@frustum/core'
 import { describe, expect, it } from 'vitest'
+import { liveAt } from '../../../lab/src/fixtures/visitViews.ts'
 import { opinionWords } from '../rooms/bench/opinionWords.ts'
 import { inRuns } from '../rooms/readings/runs.ts'
 import { headline, needsHands, whySentence } from '../rooms/rounds/sentences.ts'
-import { liveAt } from '../testing/bench.ts'
 import { evenTicks, stepDecimals } from './axis.ts'
 import {
   celsius as celsiusText,

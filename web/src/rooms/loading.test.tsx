@@ -3,8 +3,8 @@
 import { act } from '@testing-library/react'
 import type { ComponentType } from 'react'
 import { afterEach, expect, it, vi } from 'vitest'
-import { SITE } from '../testing/bench.ts'
-import { answering, leavePage, show, words } from '../testing/page.tsx'
+import { answering, leavePage, show, words } from '../../../lab/src/fixtures/page.tsx'
+import { SITE } from '../../../lab/src/fixtures/visitViews.ts'
 
 afterEach(leavePage)
 

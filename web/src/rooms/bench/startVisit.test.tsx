@@ -4,10 +4,10 @@ import { commissioningFields, difference, proceduresFor, quantity, registerKind,
 import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
-import { TURBIDITY } from '../../../../core/src/testing/turbidity.ts'
-import { SITE, visitAfter } from '../../testing/bench.ts'
-import { type Answers, answering, leavePage, refuse, show, words } from '../../testing/page.tsx'
-import { probeOf } from '../../testing/probe.ts'
+import { type Answers, answering, leavePage, refuse, show, words } from '../../../../lab/src/fixtures/page.tsx'
+import { probeOf } from '../../../../lab/src/fixtures/probeViews.ts'
+import { TURBIDITY } from '../../../../lab/src/fixtures/turbidity.ts'
+import { SITE, visitAfter } from '../../../../lab/src/fixtures/visitViews.ts'
 import { StartVisit } from './StartVisit.tsx'
 
 afterEach(leavePage)

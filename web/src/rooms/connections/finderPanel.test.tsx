@@ -2,7 +2,7 @@
 import type { FinderView } from '@frustum/contract'
 import { fireEvent, render, screen } from '@testing-library/react'
 import { afterEach, expect, it, vi } from 'vitest'
-import { leavePage } from '../../testing/page.tsx'
+import { leavePage } from '../../../../lab/src/fixtures/page.tsx'
 import { Found } from './FinderPanel.tsx'
 
 afterEach(leavePage)

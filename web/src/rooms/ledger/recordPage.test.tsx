@@ -2,7 +2,7 @@
 import type { RecordView } from '@frustum/contract'
 import { difference } from '@frustum/core'
 import { afterEach, expect, it } from 'vitest'
-import { answering, leavePage, show, words } from '../../testing/page.tsx'
+import { answering, leavePage, show, words } from '../../../../lab/src/fixtures/page.tsx'
 import { RecordPage } from './RecordPage.tsx'
 
 afterEach(leavePage)

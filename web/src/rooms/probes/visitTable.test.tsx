@@ -1,9 +1,9 @@
 // @vitest-environment happy-dom
 import type { VisitSummary } from '@frustum/contract'
 import { afterEach, expect, it } from 'vitest'
-import { NOW } from '../../testing/bench.ts'
-import { answering, leavePage, show, words } from '../../testing/page.tsx'
-import { probeOf } from '../../testing/probe.ts'
+import { answering, leavePage, show, words } from '../../../../lab/src/fixtures/page.tsx'
+import { probeOf } from '../../../../lab/src/fixtures/probeViews.ts'
+import { NOW } from '../../../../lab/src/fixtures/visitViews.ts'
 import { VisitTable } from './VisitTable.tsx'
 
 afterEach(leavePage)

@@ -4,10 +4,10 @@ import { DAY_MS, say, USUAL_READER } from '@frustum/core'
 import { screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterEach, describe, expect, it } from 'vitest'
+import { type Answers, answering, leavePage, refuse, show, words } from '../../../../lab/src/fixtures/page.tsx'
+import { probeOf } from '../../../../lab/src/fixtures/probeViews.ts'
+import { NOW } from '../../../../lab/src/fixtures/visitViews.ts'
 import { followReader } from '../../components/format.ts'
-import { NOW } from '../../testing/bench.ts'
-import { type Answers, answering, leavePage, refuse, show, words } from '../../testing/page.tsx'
-import { probeOf } from '../../testing/probe.ts'
 import { WhatIf } from './WhatIf.tsx'
 
 afterEach(leavePage)

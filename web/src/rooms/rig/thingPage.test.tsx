@@ -4,8 +4,8 @@ import { deviceFields, type FieldSpec, ruleFields } from '@frustum/core'
 import { screen, waitFor } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterEach, expect, it } from 'vitest'
-import { SITE } from '../../testing/bench.ts'
-import { type Answers, answering, leavePage, show } from '../../testing/page.tsx'
+import { type Answers, answering, leavePage, show } from '../../../../lab/src/fixtures/page.tsx'
+import { SITE } from '../../../../lab/src/fixtures/visitViews.ts'
 import { ThingPage } from './ThingPage.tsx'
 
 afterEach(leavePage)

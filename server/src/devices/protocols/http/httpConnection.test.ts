@@ -2,10 +2,10 @@ import { createServer, type RequestListener } from 'node:http'
 import { createServer as createTcpServer } from 'node:net'
 import type { ConnectionSettings, Mapping } from '@frustum/contract'
 import { describe, expect, it, onTestFinished } from 'vitest'
+import { followed } from '../../../../../lab/src/fixtures/followed.ts'
+import { sensorAt } from '../../../../../lab/src/fixtures/sensorAt.ts'
 import { devicesOnly, lookUpPermitted, type Permits, servicesOnly } from '../../../outbound.ts'
 import { LineProblem } from '../../lineProblem.ts'
-import { followed } from '../../testing/followed.ts'
-import { sensorAt } from '../../testing/sensorAt.ts'
 import { fetchPage, pageUrl } from './fetchPage.ts'
 
 const MAPPING: Mapping = {

@@ -1,10 +1,10 @@
 import type { Channel, Mapping } from '@frustum/contract'
 import { describe, expect, it } from 'vitest'
+import { followed } from '../../../../../lab/src/fixtures/followed.ts'
+import { rawDevice, refusal, registersAnswer } from '../../../../../lab/src/fixtures/rawDevice.ts'
+import { sensorAt } from '../../../../../lab/src/fixtures/sensorAt.ts'
+import { unreachable } from '../../../../../lab/src/fixtures/unreachable.ts'
 import { LineProblem } from '../../lineProblem.ts'
-import { followed } from '../../testing/followed.ts'
-import { rawDevice, refusal, registersAnswer } from '../../testing/rawDevice.ts'
-import { sensorAt } from '../../testing/sensorAt.ts'
-import { unreachable } from '../../testing/unreachable.ts'
 import { encodeRegisters } from './registers.ts'
 
 const channel = (address: number, change: Partial<Channel['at']> = {}, more: Partial<Channel> = {}): Channel => ({
