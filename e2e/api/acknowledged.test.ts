@@ -3,14 +3,11 @@ import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFi
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { PGlite } from '@electric-sql/pglite'
 import { randomStream } from '@frustum/core'
 import { openDatabaseIn } from '@frustum/server/database'
-import { drizzle } from 'drizzle-orm/pglite'
-import { migrate } from 'drizzle-orm/pglite/migrator'
 import { afterAll, expect, it } from 'vitest'
+import { makeDatabase0003 } from '../../lab/src/fixtures/database0003.ts'
 import { heavy } from '../../lab/src/fixtures/heavy.ts'
-import { MIGRATIONS } from '../../server/src/database/template.ts'
 import { DiskReplay } from '../support/diskReplay.ts'
 
 const PROCESS = fileURLToPath(new URL('../support/engineProcess.ts', import.meta.url))
@@ -146,16 +143,10 @@ it(`a power cut at any of ${MIGRATION_CUTS} moments of an update leaves the old 
   }
 })
 
-/** A database as the version before calendar days left it, with a bottle. */
+/** A database of the oldest version that can be upgraded, with a bottle. */
 async function makeOldDatabase(path: string): Promise<void> {
-  const folder = join(work, 'old-migrations')
-  cpSync(MIGRATIONS, folder, { recursive: true })
-  const journal = join(folder, 'meta', '_journal.json')
-  const all = JSON.parse(readFileSync(journal, 'utf8')) as { entries: { idx: number }[] }
-  writeFileSync(journal, JSON.stringify({ ...all, entries: all.entries.filter((e) => e.idx < 40) }))
   mkdirSync(dirname(path), { recursive: true })
-  const database = new PGlite(path)
-  await migrate(drizzle(database), { migrationsFolder: folder })
+  const database = await makeDatabase0003(path)
   await database.exec(`insert into solution_lots (standard, lot, expires_on, life_after_opening_days, volume, storage)
     values ('pH7.00', 'A', '2026-03-31T23:59:59Z', 90, 500, 'Dark')`)
   await database.close()

@@ -8,10 +8,10 @@ import { threadId } from 'node:worker_threads'
 import { StartProblem } from '../problem.ts'
 import { copyLasting, renameLasting } from './lasting.ts'
 import { isAlive } from './lock.ts'
+import { MIGRATIONS } from './migrations.ts'
 
 const CREATE = fileURLToPath(new URL('./create.ts', import.meta.url))
 const CACHE = fileURLToPath(new URL('../../../node_modules/.cache/frustum', import.meta.url))
-export const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url))
 
 /**
  * Where an empty database with all tables stands ready to be copied. Its name changes with the version of PGlite and

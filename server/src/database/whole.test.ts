@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import { afterAll, beforeAll, expect, it, vi } from 'vitest'
 import { StartProblem } from '../problem.ts'
+import { OLDEST_MIGRATION } from './migrations.ts'
 import { openDatabaseIn } from './open.ts'
 
 const work = mkdtempSync(join(tmpdir(), 'frustum-whole-'))
@@ -103,6 +104,15 @@ it('a database that a newer version has changed is left to that version', async 
   const before = contents(folder)
   expect(await refusal(folder)).toContain('was written by a newer version of Frustum than this one')
   expect(contents(folder)).toBe(before)
+})
+
+it('a database between the oldest schema and the baseline is left as it is', async () => {
+  const folder = damaged(() => undefined)
+  const { db, close } = await openDatabaseIn(folder)
+  await db.execute(sql`update drizzle.__drizzle_migrations set created_at = ${OLDEST_MIGRATION + 1}`)
+  await close()
+  const message = await refusal(folder)
+  expect(message).toContain("written by a test version of Frustum that this one can't upgrade. Nothing was changed.")
 })
 
 it('a full disk is said as such, and a copy that did not fit leaves nothing behind', async () => {

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import { StartProblem } from '../problem.ts'
 import type { Engine } from './engine/engine.ts'
 import { syncFolder } from './lasting.ts'
-import { MIGRATIONS } from './template.ts'
+import { baselineMigration, newestMigration, OLDEST_MIGRATION } from './migrations.ts'
 
 /** What every database of the engine has from the first day on; an empty folder is easily lost when copying. */
 const ALWAYS_THERE = [
@@ -95,34 +95,32 @@ async function tableFiles(engine: Engine): Promise<string[]> {
 }
 
 /**
- * Compares the version of the tables with this program's.
- * @returns whether they are up to date
- * @throws StartProblem when a newer version of Frustum has changed the tables already
+ * Checks that this program can read the tables or upgrade them.
+ * @returns the time of their last migration, epoch ms; 0 in a new database
+ * @throws StartProblem where a newer version has changed the tables already, or the version is too old to upgrade
  */
-export async function checkVersion(engine: Engine, path: string): Promise<boolean> {
+export async function checkVersion(engine: Engine, path: string): Promise<number> {
   const { rows } = await engine.query<{ known: string | null }>(
     "select to_regclass('drizzle.__drizzle_migrations')::text as known",
   )
-  if (!rows[0]?.known) return false
+  if (!rows[0]?.known) return 0
   const { rows: made } = await engine.query<{ last: string | null }>(
     'select max(created_at) as last from drizzle.__drizzle_migrations',
   )
   const last = Number(made[0]?.last ?? 0)
   if (last > newestMigration()) throw isNewer(path)
-  return last === newestMigration()
-}
-
-/** The time that the last migration of this program carries, epoch ms. */
-function newestMigration(): number {
-  const journal = JSON.parse(readFileSync(join(MIGRATIONS, 'meta', '_journal.json'), 'utf8')) as {
-    entries: readonly { when: number }[]
-  }
-  return journal.entries.at(-1)?.when ?? 0
+  if (last > 0 && last !== OLDEST_MIGRATION && last < baselineMigration()) throw isTestVersion(path)
+  return last
 }
 
 const isNewer = (path: string) =>
   new StartProblem(
     `The database in ${path} was written by a newer version of Frustum than this one. Nothing was changed. Start that version, or set FRUSTUM_DATA to another folder.`,
+  )
+
+const isTestVersion = (path: string) =>
+  new StartProblem(
+    `The database in ${path} was written by a test version of Frustum that this one can't upgrade. Nothing was changed. Start the last version from before 2 December 2026 once, then this one again.`,
   )
 
 /** What a database's folder has to hold, stored in it as JSON, to be checked before the engine changes any file. */

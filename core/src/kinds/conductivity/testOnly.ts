@@ -1,5 +1,5 @@
 import type { Finding } from '../../calibration/finding.ts'
-import type { ProposedDecision } from '../../judgement/decision.ts'
+import type { Decision, ProposedDecision } from '../../judgement/decision.ts'
 import { checkVerdict, pointReading, wasRepeated } from '../../procedures/assess.ts'
 import type { Assessment, Procedure, VisitState } from '../../procedures/procedure.ts'
 import type { Step } from '../../procedures/step.ts'
@@ -26,6 +26,14 @@ function judgeTest(e: VisitState, step: string): Assessment | null {
   const checked = checkVerdict(e, key)
   const share = shareOf(e, round)
   if (!checked || share === null) return null
+  const choices: readonly Decision[] =
+    round + 1 >= MOST_TESTS
+      ? ['leave-alone', 'replace', 'repeat']
+      : ['leave-alone', 'clean-and-recheck', 'replace', 'repeat']
+  // The cell constant in the device is unknown, so the signal doesn't show what is displayed.
+  if (checked.errorNow === null) {
+    return { ...checked, proposal: { ...checked.proposal, decision: 'leave-alone' }, choices }
+  }
   const passes = share >= PASS_BAND.low && share <= PASS_BAND.high
   const setting = compensationFindings(e, [key])
   const band = say`${signedQuantity(100 * PASS_BAND.low - 100, '', 1)} to ${signedQuantity(100 * PASS_BAND.high - 100, '%', 1)}`
@@ -34,17 +42,14 @@ function judgeTest(e: VisitState, step: string): Assessment | null {
     ...checked,
     findings: [...setting, ...checked.findings],
     figures: [
-      checked.figures[0] as Assessment['figures'][number],
+      ...checked.figures.slice(0, 1),
       { label: 'Off by', value: off, note: say`passes from ${band}` },
       { label: 'Test', value: quantity(round + 1, '', 0), note: say`of ${quantity(MOST_TESTS, '', 0)} at the most` },
     ],
     proposal: passes
       ? { decision: 'leave-alone', reason: say`It reads ${off}; ${band} passes. Leave it alone.` }
       : failedTest(e, round, { share, off, setting: setting[0] ?? null }),
-    choices:
-      round + 1 >= MOST_TESTS
-        ? ['leave-alone', 'replace', 'repeat']
-        : ['leave-alone', 'clean-and-recheck', 'replace', 'repeat'],
+    choices,
   }
 }
 

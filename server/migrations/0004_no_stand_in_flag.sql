@@ -1,1 +1,0 @@
-ALTER TABLE "devices" DROP COLUMN "stand_in";

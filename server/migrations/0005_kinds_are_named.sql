@@ -1,1 +1,0 @@
-ALTER TABLE "positions" ALTER COLUMN "kind" DROP DEFAULT;

@@ -1,2 +1,0 @@
-ALTER TABLE "events" ADD COLUMN "operator" text;--> statement-breakpoint
-ALTER TABLE "events" ADD COLUMN "by_hand" boolean DEFAULT false NOT NULL;

@@ -1,1 +1,0 @@
-ALTER TABLE "devices" ADD COLUMN "while_calibrating" text DEFAULT 'value' NOT NULL;

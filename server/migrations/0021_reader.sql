@@ -1,1 +1,0 @@
-ALTER TABLE "operators" ADD COLUMN "reader" jsonb DEFAULT '{}'::jsonb NOT NULL;

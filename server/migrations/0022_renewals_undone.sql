@@ -1,1 +1,0 @@
-ALTER TABLE "consumable_renewals" ADD COLUMN "undone_at" timestamp with time zone;

@@ -1,2 +1,0 @@
-ALTER TABLE "devices" ADD COLUMN "photo" text;--> statement-breakpoint
-ALTER TABLE "devices" ADD CONSTRAINT "devices_photo_photos_sha256_fk" FOREIGN KEY ("photo") REFERENCES "public"."photos"("sha256") ON DELETE no action ON UPDATE no action;

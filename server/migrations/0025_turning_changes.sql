@@ -1,1 +1,0 @@
-ALTER TABLE "changes" ADD COLUMN "turns" boolean DEFAULT false NOT NULL;

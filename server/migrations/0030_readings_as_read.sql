@@ -1,2 +1,0 @@
-ALTER TABLE "readings" ALTER COLUMN "shown" DROP NOT NULL;--> statement-breakpoint
-ALTER TABLE "readings" ALTER COLUMN "temperature" DROP NOT NULL;

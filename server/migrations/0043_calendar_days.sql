@@ -1,3 +1,0 @@
-ALTER TABLE "instruments" ALTER COLUMN "calibrated_at" SET DATA TYPE date USING ("calibrated_at" AT TIME ZONE 'UTC')::date;--> statement-breakpoint
-ALTER TABLE "sensors" ALTER COLUMN "bought_on" SET DATA TYPE date USING ("bought_on" AT TIME ZONE 'UTC')::date;--> statement-breakpoint
-ALTER TABLE "solution_lots" ALTER COLUMN "expires_on" SET DATA TYPE date USING ("expires_on" AT TIME ZONE 'UTC')::date;

@@ -1,1 +1,0 @@
-ALTER TABLE "calibrations" ADD COLUMN "relative" jsonb;
