@@ -1,12 +1,5 @@
 import type { FleetRow } from '@frustum/contract'
-import {
-  flexRender,
-  getCoreRowModel,
-  getSortedRowModel,
-  type Row,
-  type SortingState,
-  useReactTable,
-} from '@tanstack/react-table'
+import { FlexRender, type Row, type SortingState, useTable } from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { memo, useCallback, useDeferredValue, useMemo, useRef, useState } from 'react'
@@ -16,7 +9,7 @@ import { plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { Unfit } from '../../components/Unfit.tsx'
 import { useFleetQuery, useSiteQuery } from '../../store/api.ts'
-import { fleetColumns } from './fleetColumns.tsx'
+import { FLEET_FEATURES, type FleetFeatures, fleetColumns } from './fleetColumns.tsx'
 import { type FleetLook, OUR_VIEWS, savedViews, saveView } from './savedViews.ts'
 
 const ROW_HEIGHT = 72
@@ -168,14 +161,13 @@ const FleetTable = memo(function FleetTable({ rows, timeZone, look, onSorting, c
     return rows.filter((r) => matches(r, words))
   }, [rows, filter])
   const columns = useMemo(() => fleetColumns(timeZone), [timeZone])
-  const table = useReactTable({
+  const table = useTable({
+    features: FLEET_FEATURES,
     data: shown,
     columns,
     state: { sorting },
     onSortingChange: (change) => onSorting(typeof change === 'function' ? change(look.sorting) : change),
     getRowId: (r) => r.position,
-    getCoreRowModel: getCoreRowModel(),
-    getSortedRowModel: getSortedRowModel(),
   })
   const sorted = table.getRowModel().rows
   const box = useRef<HTMLElement>(null)
@@ -214,7 +206,7 @@ const FleetTable = memo(function FleetTable({ rows, timeZone, look, onSorting, c
                       className="flex min-h-11 items-center gap-1 text-left text-sm soft hover:text-base-content"
                       onClick={h.column.getToggleSortingHandler()}
                     >
-                      {flexRender(h.column.columnDef.header, h.getContext())}
+                      <table.FlexRender header={h} />
                       {way === 'asc' && <ArrowUp className="size-4" aria-hidden="true" />}
                       {way === 'desc' && <ArrowDown className="size-4" aria-hidden="true" />}
                     </button>
@@ -247,7 +239,7 @@ const FleetTable = memo(function FleetTable({ rows, timeZone, look, onSorting, c
 })
 
 interface FleetLineProps {
-  row: Row<FleetRow>
+  row: Row<FleetFeatures, FleetRow>
   index: number
   start: number
   widths: string
@@ -273,9 +265,9 @@ const FleetLine = memo(function FleetLine({ row, index, start, widths, compared,
           onChange={() => onCompare(position)}
         />
       </td>
-      {row.getVisibleCells().map((cell) => (
+      {row.getAllCells().map((cell) => (
         <td key={cell.id} className="min-w-0">
-          {flexRender(cell.column.columnDef.cell, cell.getContext())}
+          <FlexRender cell={cell} />
         </td>
       ))}
     </tr>

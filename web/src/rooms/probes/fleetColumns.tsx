@@ -1,12 +1,30 @@
 import type { FleetRow } from '@frustum/contract'
 import { endOrder } from '@frustum/core'
-import { createColumnHelper } from '@tanstack/react-table'
+import {
+  columnSizingFeature,
+  createColumnHelper,
+  createSortedRowModel,
+  rowSortingFeature,
+  sortFn_alphanumeric,
+  sortFn_basic,
+  sortFn_text,
+  tableFeatures,
+} from '@tanstack/react-table'
 import { Link } from 'react-router'
 import { day, fixed, listed, percent } from '../../components/format.ts'
 import { SmallFrustum } from '../../components/SmallFrustum.tsx'
 import { StateMark } from '../../components/StateMark.tsx'
 
-const column = createColumnHelper<FleetRow>()
+/** What the table of the fleet can do. */
+export const FLEET_FEATURES = tableFeatures({
+  columnSizingFeature,
+  rowSortingFeature,
+  sortedRowModel: createSortedRowModel(),
+  sortFns: { alphanumeric: sortFn_alphanumeric, basic: sortFn_basic, text: sortFn_text },
+})
+export type FleetFeatures = typeof FLEET_FEATURES
+
+const column = createColumnHelper<FleetFeatures, FleetRow>()
 const ORDER = ['alarm', 'out', 'overdue', 'due', 'out soon', 'suspect', 'drifting', 'resting', 'blind', 'holding']
 
 /** Sorted by what is worst; the unknown comes last, whichever way one sorts. */
@@ -14,7 +32,7 @@ const last = { sortUndefined: 'last' as const }
 
 export function fleetColumns(timeZone: string) {
   const date = (at: number | null | undefined) => (at ? day(at, timeZone) : '–')
-  return [
+  return column.columns([
     column.accessor('position', {
       header: 'Probe',
       size: 145,
@@ -103,7 +121,7 @@ export function fleetColumns(timeZone: string) {
           <span className="soft">beyond the data</span>
         ),
     }),
-  ]
+  ])
 }
 
 const Number1 = ({ value }: { value: number | undefined }) => (
