@@ -2,6 +2,7 @@ import { spawn } from 'node:child_process'
 import { existsSync, readdirSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { writeLicenses } from './licenses.ts'
 
 const ROOT = fileURLToPath(new URL('..', import.meta.url))
 /** What the pages of each workspace are made of, besides its own folder. */
@@ -36,8 +37,12 @@ async function buildIfStale(workspace: string, sources: readonly string[], produ
   }
 }
 
-/** The product's pages. */
-export const buildWeb = () => buildIfStale('web', ['web/src', 'web/index.html', 'web/vite.config.ts'], 'index.html')
+/** The product's pages, and the licenses of what is in them and in the server. */
+export async function buildWeb(): Promise<void> {
+  await buildIfStale('web', ['web/src', 'web/index.html', 'web/vite.config.ts'], 'index.html')
+  const licenses = join(WEB_FOLDER, 'licenses.txt')
+  if (!existsSync(licenses)) await writeLicenses(licenses)
+}
 
 /** The demo's part of the pages. */
 export const buildDemoPages = () => buildIfStale('demo', ['demo/web', 'demo/src', 'demo/vite.config.ts'], 'strip.js')

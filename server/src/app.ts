@@ -176,6 +176,7 @@ function serveWeb(app: Express, folder: string | null): void {
   if (!folder || !existsSync(join(folder, 'index.html'))) return
   app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }))
   app.use(express.static(folder, { index: false }))
+  app.get('/licenses', (_req, res) => res.sendFile(join(folder, 'licenses.txt')))
   app.get('/{*path}', (_req, res) => {
     res.set('Cache-Control', 'no-cache').sendFile(join(folder, 'index.html'))
   })

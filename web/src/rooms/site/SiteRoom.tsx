@@ -93,6 +93,9 @@ export function SiteRoom() {
           onUndo={(id) => void undo({ id: String(id), operator })}
         />
       </div>
+      <a href="/licenses" className="inline-flex min-h-11 items-center underline underline-offset-4 soft">
+        Open-source licenses
+      </a>
     </div>
   )
 }
