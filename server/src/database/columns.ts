@@ -20,7 +20,7 @@ import {
   WORKING_PRACTICES,
   type WorkingPractices,
 } from '@frustum/core'
-import { customType } from 'drizzle-orm/pg-core'
+import { customType, timestamp } from 'drizzle-orm/pg-core'
 import { readEntry, writtenEntry } from './entryVersions.ts'
 import {
   anyOf,
@@ -36,7 +36,9 @@ import {
   shapeOf,
 } from './parsedJson.ts'
 
-/** Columns of structured values, each with what makes it one. */
+/** Columns of instants, and of structured values, each with what makes it one. */
+
+export const instant = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' })
 
 /** Codes may be added later: those of a record are what they were. */
 export const findingCodes = parsedJson<readonly FindingCode[]>('list of findings', listOf(isText))
