@@ -1,5 +1,5 @@
 import { TriangleAlert } from 'lucide-react'
-import { problemOf } from '../store/api.ts'
+import { problemOf } from '../store/request.ts'
 
 /** What happened, what is safe, what to do. */
 function Problem({ error, onRetry }: { error: unknown; onRetry?: () => void }) {

@@ -1,7 +1,8 @@
 import { Upload } from 'lucide-react'
 import { type ReactNode, useId, useState } from 'react'
-import { type FileSent, problemOf } from '../store/api.ts'
+import type { FileSent } from '../store/endpointBuilders.ts'
 import { actorOf } from '../store/person.ts'
+import { problemOf } from '../store/request.ts'
 import { useAppSelector } from '../store/store.ts'
 
 interface TakeInFileProps<Report> {

@@ -1,4 +1,5 @@
-import { problemOf, useAddPhotoMutation } from '../store/api.ts'
+import { useAddPhotoMutation } from '../store/api.ts'
+import { problemOf } from '../store/request.ts'
 import { shrunkPhoto } from './shrunkPhoto.ts'
 
 /** Keeps a photo, made smaller: resolves to its address, or to what stood against it. */

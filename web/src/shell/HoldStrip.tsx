@@ -1,10 +1,11 @@
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { clock, duration } from '../components/format.ts'
-import { problemOf, useHoldsQuery, useReleaseHoldMutation, useSiteQuery } from '../store/api.ts'
+import { useHoldsQuery, useReleaseHoldMutation, useSiteQuery } from '../store/api.ts'
 import { useNow } from '../store/clock.ts'
 import { useMay } from '../store/me.ts'
 import { actorOf } from '../store/person.ts'
+import { problemOf } from '../store/request.ts'
 import { useAppSelector } from '../store/store.ts'
 
 const LOOK_EVERY_MS = 10_000

@@ -1,6 +1,7 @@
 import { useParams } from 'react-router'
 import { Fetching } from '../components/Problem.tsx'
-import { problemOf, useStopTellingMutation, useToldQuery } from '../store/api.ts'
+import { useStopTellingMutation, useToldQuery } from '../store/api.ts'
+import { problemOf } from '../store/request.ts'
 import { useTheme } from './useTheme.ts'
 
 /** Less of what somebody is told, by the link in a message to them: without signing in. */

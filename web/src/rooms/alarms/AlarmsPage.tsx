@@ -5,7 +5,6 @@ import { toast } from 'sonner'
 import { dayTime, duration, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import {
-  problemOf,
   useAcknowledgeAlarmMutation,
   useAlarmsQuery,
   useLearningQuery,
@@ -16,6 +15,7 @@ import {
 import { useNow } from '../../store/clock.ts'
 import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Calls } from './Calls.tsx'
 

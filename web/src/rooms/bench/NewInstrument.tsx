@@ -1,8 +1,9 @@
 import type { InstrumentView } from '@frustum/contract'
 import { INSTRUMENT_KINDS, type InstrumentKind, readTypedNumber } from '@frustum/core'
 import { useState } from 'react'
-import { problemOf, useAddInstrumentMutation } from '../../store/api.ts'
+import { useAddInstrumentMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from './Field.tsx'
 

@@ -1,6 +1,6 @@
 import { useRef, useState } from 'react'
-import { problemOf } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 interface Sent<Options> {

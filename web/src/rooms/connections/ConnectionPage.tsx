@@ -5,7 +5,6 @@ import { toast } from 'sonner'
 import { ago, dayTime, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import {
-  problemOf,
   useConnectionQuery,
   useDeleteConnectionMutation,
   useEditConnectionMutation,
@@ -14,6 +13,7 @@ import {
 } from '../../store/api.ts'
 import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { FormFields } from '../bench/FormFields.tsx'
 import type { FormTexts } from '../bench/formTexts.ts'

@@ -14,7 +14,6 @@ import { Fragment, useEffect, useState } from 'react'
 import { toast } from 'sonner'
 import { duration, plural } from '../../components/format.ts'
 import {
-  problemOf,
   useFinderQuery,
   useFindersQuery,
   useFindMutation,
@@ -22,6 +21,7 @@ import {
   useStopFinderMutation,
 } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 import { FieldTree } from './FieldTree.tsx'

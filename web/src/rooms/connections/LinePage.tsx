@@ -5,7 +5,6 @@ import { Link, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { Fetching } from '../../components/Problem.tsx'
 import {
-  problemOf,
   useLineQuery,
   useProtocolsQuery,
   useRemoveLineMutation,
@@ -13,6 +12,7 @@ import {
   useTryLineMutation,
 } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 import type { FormTexts } from '../bench/formTexts.ts'
 import { useDraft } from '../bench/useDraft.ts'

@@ -1,8 +1,9 @@
 import { type LineView, type Mapping, UnreadableField } from '@frustum/contract'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { problemOf, useDeleteProfileMutation, useKeepProfileMutation } from '../../store/api.ts'
+import { useDeleteProfileMutation, useKeepProfileMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 interface ProfilesProps {

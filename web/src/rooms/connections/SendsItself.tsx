@@ -2,8 +2,9 @@ import { INGEST_PATH, type LineView } from '@frustum/contract'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { ago } from '../../components/format.ts'
-import { problemOf, useSetTokenMutation } from '../../store/api.ts'
+import { useSetTokenMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 const TOKEN_BYTES = 24

@@ -4,7 +4,6 @@ import { Navigate } from 'react-router'
 import { toast } from 'sonner'
 import { dayTime } from '../../components/format.ts'
 import {
-  problemOf,
   useMeQuery,
   useSetPasswordMutation,
   useSetPinMutation,
@@ -12,6 +11,7 @@ import {
   useSignOutMutation,
   useSiteQuery,
 } from '../../store/api.ts'
+import { problemOf } from '../../store/request.ts'
 import { Field } from '../bench/Field.tsx'
 import { useSecretForm } from './useSecretForm.ts'
 

@@ -3,7 +3,7 @@ import { yupResolver } from '@hookform/resolvers/yup'
 import { type Resolver, useForm } from 'react-hook-form'
 import { toast } from 'sonner'
 import type { AnyObjectSchema } from 'yup'
-import { problemOf } from '../../store/api.ts'
+import { problemOf } from '../../store/request.ts'
 
 /** A form for passwords and PINs: checked as the server checks, and kept nowhere, unlike all else that is typed. */
 export function useSecretForm<Values extends Record<string, string>>(schema: AnyObjectSchema, empty: Values) {

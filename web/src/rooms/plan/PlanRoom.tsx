@@ -7,7 +7,6 @@ import { day, daysUntil, duration, plural } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { Unfit } from '../../components/Unfit.tsx'
 import {
-  problemOf,
   useMovePlanMutation,
   usePlanQuery,
   useRenewCalendarMutation,
@@ -16,6 +15,7 @@ import {
 } from '../../store/api.ts'
 import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Calendar } from './Calendar.tsx'
 import { outText } from './outText.ts'

@@ -3,8 +3,9 @@ import { parametersSentence } from '@frustum/core'
 import { toast } from 'sonner'
 import { For } from '../../components/For.tsx'
 import { dayTime, text } from '../../components/format.ts'
-import { problemOf, useRestoreDeviceCalibrationMutation } from '../../store/api.ts'
+import { useRestoreDeviceCalibrationMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** The numbers in the device, and what to do where it lost those it was given. */

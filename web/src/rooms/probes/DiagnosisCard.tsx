@@ -4,8 +4,9 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import { For } from '../../components/For.tsx'
 import { day, percent, plural, text } from '../../components/format.ts'
-import { problemOf, useAnswerTestMutation, useConfirmCauseMutation } from '../../store/api.ts'
+import { useAnswerTestMutation, useConfirmCauseMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** What is likely wrong, what speaks for and against it, the test that would tell, and the remedy. */

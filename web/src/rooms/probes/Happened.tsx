@@ -6,9 +6,10 @@ import { toast } from 'sonner'
 import { For } from '../../components/For.tsx'
 import { day } from '../../components/format.ts'
 import { usePhoto } from '../../components/usePhoto.ts'
-import { problemOf, useNoteEventMutation } from '../../store/api.ts'
+import { useNoteEventMutation } from '../../store/api.ts'
 import { now } from '../../store/clock.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** What happened to a sensor between its visits, and a place to note what happened now or was seen too late. */

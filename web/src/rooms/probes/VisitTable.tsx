@@ -5,8 +5,9 @@ import { toast } from 'sonner'
 import { For } from '../../components/For.tsx'
 import { day, fixed, signed } from '../../components/format.ts'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
-import { problemOf, useExcludeMutation } from '../../store/api.ts'
+import { useExcludeMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 const SHOWN = 20

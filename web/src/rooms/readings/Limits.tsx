@@ -2,8 +2,9 @@ import { numberFrom, type SeriesView, UnreadableNumber } from '@frustum/contract
 import { type AlarmLimits, limitsAround, limitsOfDays, limitsProblem } from '@frustum/core'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { problemOf, useSetLimitsMutation } from '../../store/api.ts'
+import { useSetLimitsMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 const FIELDS = [

@@ -3,8 +3,9 @@ import { useState } from 'react'
 import { For } from '../../components/For.tsx'
 import { asRead, dayTime, fixed } from '../../components/format.ts'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
-import { problemOf, useTakeBackMutation } from '../../store/api.ts'
+import { useTakeBackMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 const USUAL_REASONS = ['Typed wrongly', 'Another display', 'The sensor was out of the water']

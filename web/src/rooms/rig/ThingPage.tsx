@@ -9,7 +9,6 @@ import { day, plural, text } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import { ReasonDialog } from '../../components/ReasonDialog.tsx'
 import {
-  problemOf,
   useAddThingMutation,
   useArchiveThingMutation,
   useDeleteThingMutation,
@@ -23,6 +22,7 @@ import {
 } from '../../store/api.ts'
 import { useMay } from '../../store/me.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { FormFields } from '../bench/FormFields.tsx'
 import type { FormTexts } from '../bench/formTexts.ts'

@@ -1,7 +1,8 @@
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { problemOf, usePutInUseMutation } from '../../store/api.ts'
+import { usePutInUseMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 
 /** For a sensor that is in the water already: it is added to Frustum, and its first visit is a check. */

@@ -7,7 +7,6 @@ import { toast } from 'sonner'
 import { dayTime } from '../../components/format.ts'
 import { Fetching } from '../../components/Problem.tsx'
 import {
-  problemOf,
   useBackupQuery,
   useMakeBackupMutation,
   useRestoreBackupMutation,
@@ -16,6 +15,7 @@ import {
 } from '../../store/api.ts'
 import { useNow } from '../../store/clock.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 import { PutBackFile, Restoring, usePuttingBack } from './PutBackFile.tsx'

@@ -1,7 +1,8 @@
 import type { MeView, RestoringView } from '@frustum/contract'
 import { ENDPOINTS } from '@frustum/contract/endpoints'
 import { useEffect, useState } from 'react'
-import { problemOf, useMeQuery, useRestoreFileMutation } from '../../store/api.ts'
+import { useMeQuery, useRestoreFileMutation } from '../../store/api.ts'
+import { problemOf } from '../../store/request.ts'
 import { Field } from '../bench/Field.tsx'
 
 /** A backup that was found good, while the server starts again with it. */

@@ -11,13 +11,9 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import { ValidationError } from 'yup'
 import { Choice } from '../../components/Choice.tsx'
-import {
-  problemOf,
-  useAddRecipientMutation,
-  useChangeRecipientMutation,
-  useTryTellingMutation,
-} from '../../store/api.ts'
+import { useAddRecipientMutation, useChangeRecipientMutation, useTryTellingMutation } from '../../store/api.ts'
 import { actorOf } from '../../store/person.ts'
+import { problemOf } from '../../store/request.ts'
 import { useAppSelector } from '../../store/store.ts'
 import { Field } from '../bench/Field.tsx'
 import { SEVERITY_CHOICES, USUAL_WISHES } from './wishes.ts'
