@@ -1,5 +1,6 @@
-import { evenTicks, stepDecimals } from '../../components/axis.ts'
-import { fixed } from '../../components/format.ts'
+import { CartesianGrid, Line, LineChart, ReferenceLine } from 'recharts'
+import { evenTicks, TICK } from '../../components/axis.ts'
+import { timeAndValueAxes } from './chartLayers.tsx'
 import { CHART_MARGIN } from './chartMargin.ts'
 import { inRuns } from './runs.ts'
 import type { Span } from './useSpan.ts'
@@ -11,9 +12,8 @@ interface BeneathProps {
   unit: string
   decimals: number
   points: readonly { at: number; value: number }[]
-  /** Values at which a line is drawn; beyond them somebody is told. */
+  /** Values at which a line is drawn; an alarm is raised beyond them. */
   limits?: readonly number[]
-  /** It is told from nought. */
   fromZero?: boolean
   /** How wide the bin of a point is, ms. */
   binMs: number
@@ -31,50 +31,41 @@ function fewTicks(domain: [number, number]): number[] {
 
 /** A second figure beneath the readings, on the same times. */
 export function Beneath({ label, unit, decimals, points, limits = [], fromZero, binMs, span, width }: BeneathProps) {
-  const plot = { left: CHART_MARGIN.left, right: width - CHART_MARGIN.right, top: 20, bottom: HEIGHT - 8 }
   const values = [...points.map((p) => p.value), ...limits, ...(fromZero ? [0] : [])]
   const [low, high] = [Math.min(...values), Math.max(...values)]
   const pad = Math.max(0.1 * (high - low), 2 * 10 ** -decimals)
   const domain: [number, number] = [low - pad, high + pad]
-  const x = (at: number) => plot.left + ((at - span.from) / (span.to - span.from)) * (plot.right - plot.left)
-  const y = (value: number) => plot.bottom - ((value - domain[0]) / (domain[1] - domain[0])) * (plot.bottom - plot.top)
-  const path = inRuns(points, binMs)
-    .map((run) => `M${run.map((p) => `${x(p.at)},${y(p.value)}`).join('L')}`)
-    .join('')
   if (points.length === 0) return <p className="pl-[68px] text-sm soft">{label}: nothing in this span.</p>
+  const rows = inRuns(points, binMs).flatMap((run) => [...run, { at: (run.at(-1)?.at ?? 0) + 1, value: null }])
   return (
-    <svg
-      viewBox={`0 0 ${width} ${HEIGHT}`}
-      className="w-full"
-      style={{ height: HEIGHT }}
-      role="img"
-      aria-label={`${label} over time`}
-    >
-      <text x={plot.left} y={12} fontSize={13} fill="var(--soft)">
-        {label}, {unit}
-      </text>
-      {fewTicks(domain).map((tick) => (
-        <g key={tick}>
-          <line x1={plot.left} x2={plot.right} y1={y(tick)} y2={y(tick)} stroke="var(--color-base-300)" />
-          <text x={plot.left - 8} y={y(tick) + 4} textAnchor="end" fontSize={13} fill="var(--soft)">
-            {fixed(tick, stepDecimals(domain))}
-          </text>
-        </g>
-      ))}
-      {fromZero && <line x1={plot.left} x2={plot.right} y1={y(0)} y2={y(0)} stroke="var(--line)" />}
-      {limits.map((limit) => (
-        <line
-          key={limit}
-          x1={plot.left}
-          x2={plot.right}
-          y1={y(limit)}
-          y2={y(limit)}
-          stroke="var(--color-warning)"
-          strokeWidth={1.5}
-          strokeDasharray="7 4"
+    <div role="img" aria-label={`${label} over time`}>
+      <LineChart
+        width={width}
+        height={HEIGHT}
+        data={rows}
+        margin={{ ...CHART_MARGIN, left: 0, top: 20, bottom: 8 }}
+        accessibilityLayer={false}
+      >
+        <text x={CHART_MARGIN.left} y={12} fontSize={TICK.fontSize} fill={TICK.fill}>
+          {label}, {unit}
+        </text>
+        <CartesianGrid vertical={false} syncWithTicks stroke="var(--color-base-300)" />
+        {timeAndValueAxes({ span, domain, ticks: fewTicks(domain) })}
+        {fromZero && <ReferenceLine y={0} stroke="var(--line)" />}
+        {limits.map((limit) => (
+          <ReferenceLine key={limit} y={limit} stroke="var(--color-warning)" strokeWidth={1.5} strokeDasharray="7 4" />
+        ))}
+        <Line
+          dataKey="value"
+          type="linear"
+          stroke="var(--color-base-content)"
+          strokeWidth={1.4}
+          strokeLinejoin="round"
+          dot={false}
+          activeDot={false}
+          isAnimationActive={false}
         />
-      ))}
-      <path d={path} fill="none" stroke="var(--color-base-content)" strokeWidth={1.4} strokeLinejoin="round" />
-    </svg>
+      </LineChart>
+    </div>
   )
 }
