@@ -27,7 +27,7 @@ export function standardValueAt(setting: StepSetting, temperature: number): numb
 }
 
 /** The value of a signal by what is known of the sensor; null out of its range. */
-export const knownValue = ({ evidence }: StepSetting, signal: number, temperature: number): number | null =>
+const knownValue = ({ evidence }: StepSetting, signal: number, temperature: number): number | null =>
   nullIfOutOfRange(() => evidence.model.valueOf(signal, temperature, knownAs(evidence), evidence.setup.device))
 
 /** The signal to expect in the solution of a step, in the water where it is no standard. */
