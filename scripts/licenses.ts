@@ -22,7 +22,11 @@ async function packageFolders(): Promise<string[]> {
   const args = ['ls', '--all', '--omit=dev', '--parseable', '-w', 'web', '-w', 'server']
   // npm exits with an error for any peer that it doesn't like; the list is complete all the same.
   const { stdout } = await promisify(execFile)('npm', args, { cwd: ROOT, maxBuffer: 2 ** 24 }).catch((error) => error)
-  return [...String(stdout).split('\n').filter(Boolean), ...BUILT_IN.map((name) => join(ROOT, 'node_modules', name))]
+  const listed = String(stdout ?? '')
+    .split('\n')
+    .filter(Boolean)
+  if (listed.length === 0) throw new Error("Couldn't list the packages with npm. Run npm ci, then build again.")
+  return [...listed, ...BUILT_IN.map((name) => join(ROOT, 'node_modules', name))]
 }
 
 function noticeOf(folder: string): string | null {
@@ -40,6 +44,5 @@ function noticeOf(folder: string): string | null {
 export async function writeLicenses(path: string): Promise<void> {
   const folders = new Set(await packageFolders())
   const notices = [...folders].flatMap((folder) => noticeOf(folder) ?? []).sort()
-  if (notices.length === 0) throw new Error('npm listed no packages. Run npm ci, then build again.')
   writeFileSync(path, `Frustum includes these packages.\n\n${notices.join(`\n\n${LINE}\n\n`)}\n`)
 }

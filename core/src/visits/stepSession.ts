@@ -30,6 +30,7 @@ import type { Progress } from './visitReducer.ts'
 
 /** Over how many gaps the pace of a line is seen. */
 const GAPS_SEEN = 5
+
 interface Capturing {
   /** Epoch ms. */
   now: number

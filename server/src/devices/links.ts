@@ -1,7 +1,7 @@
 import { type Clock, givesOf, type RawView } from '@frustum/contract'
 import type { SensorReading } from '@frustum/core'
 import { completed, modelOf, nullIfOutOfRange } from '@frustum/core'
-import { and, eq, isNull } from 'drizzle-orm'
+import { and, eq, inArray, isNull } from 'drizzle-orm'
 import type { Logger } from 'pino'
 import type { Database } from '../database/open.ts'
 import { connectionSecrets, connections, positionCodes, positions } from '../database/schema.ts'
@@ -10,7 +10,14 @@ import type { Bus, Driver, FollowedDevice, FollowedSensor, Link, Told, Tried } f
 import { LiveValues } from './liveValues.ts'
 import type { Received } from './protocols/protocol.ts'
 import { PushConnection } from './protocols/push/pushConnection.ts'
-import { isRegistered, protocolOf } from './protocols/registry.ts'
+import { protocolOf, protocols } from './protocols/registry.ts'
+
+/** Restricts a query to connections that can be opened: a database may name a protocol that this version doesn't have. */
+export const isRegistered = () =>
+  inArray(
+    connections.protocol,
+    protocols().map(({ key }) => key),
+  )
 
 interface Open {
   driver: Driver

@@ -1,6 +1,4 @@
 import type { Mapping, ProtocolForm } from '@frustum/contract'
-import { inArray } from 'drizzle-orm'
-import { connections } from '../../database/schema.ts'
 import { mappingSchemaOf } from '../mapping/mappingSchema.ts'
 import { HTTP } from './http/index.ts'
 import { MODBUS } from './modbus/index.ts'
@@ -31,13 +29,6 @@ export function protocolOf(key: string): Protocol {
   if (!protocol) throw new Error(`There is no protocol ${key}.`)
   return protocol
 }
-
-/** Restricts a query to connections that can be opened: a database may name a protocol that this version doesn't have. */
-export const isRegistered = () =>
-  inArray(
-    connections.protocol,
-    registered.map(({ key }) => key),
-  )
 
 /** The scheme that a mapping is written in; undefined where it is in none. */
 export const schemeOf = (mapping: Mapping): MappingScheme | undefined =>

@@ -1,6 +1,6 @@
 import type { SeriesView } from '@frustum/contract'
 import type { AlarmLimits } from '@frustum/core'
-import { createContext, memo, useContext, useMemo } from 'react'
+import { createContext, memo, useContext } from 'react'
 import { shallowEqual } from 'react-redux'
 import { Area, CartesianGrid, ComposedChart, Line, ReferenceArea, ReferenceDot, ReferenceLine, Scatter } from 'recharts'
 import { TICK } from '../../components/axis.ts'
@@ -31,8 +31,8 @@ interface ReadingsChartProps {
   onShow: (span: Span) => void
 }
 
-/** Time below the pointer: it moves more often than anything else changes. */
-const Pointer = createContext<number | null>(null)
+/** The reading nearest to the pointer, which moves more often than anything else changes. */
+const Nearest = createContext<SeriesView['bins'][number] | null>(null)
 
 /** What a sensor read: the mean of each bin, the band from its lowest to its highest, and what happened. */
 export function ReadingsChart({ onShow, ...drawn }: ReadingsChartProps) {
@@ -51,9 +51,9 @@ export function ReadingsChart({ onShow, ...drawn }: ReadingsChartProps) {
         aria-label={`${series.quantity} of ${series.position} over time. Arrow keys move it, plus and minus zoom.`}
         {...handlers}
       >
-        <Pointer value={under}>
+        <Nearest value={near}>
           <Plot {...drawn} />
-        </Pointer>
+        </Nearest>
       </div>
       <p className="min-h-6 pl-[68px] text-sm" aria-live="off">
         {near ? (
@@ -79,21 +79,15 @@ export function ReadingsChart({ onShow, ...drawn }: ReadingsChartProps) {
 
 const MARGIN = { ...CHART_MARGIN, left: 0 }
 
-/** Spans and lists are made anew each time the page is drawn. */
+/** Compares by content: spans and lists are new objects on every render of the page. */
 const isSame = <T extends object>(a: T, b: T) =>
   (Object.keys(a) as (keyof T)[]).every((key) => shallowEqual(a[key], b[key]))
 
 const Plot = memo(function Plot({ series, span, timeZone, width, limits, over }: Omit<ReadingsChartProps, 'onShow'>) {
   const { unit, decimals, of } = asRead(series)
-  const { runs, rows, domain, bands } = useMemo(() => {
-    const runs = inRuns(series.bins, series.binMs)
-    return {
-      runs,
-      rows: withGaps(runs, series, of),
-      domain: domainOf(series, of, { span, limits, over }),
-      bands: typicalBand(series, span, timeZone).map((b) => ({ ...b, low: of(b.low), high: of(b.high) })),
-    }
-  }, [series, span, limits, over, timeZone, of])
+  const runs = inRuns(series.bins, series.binMs)
+  const domain = domainOf(series, of, { span, limits, over })
+  const bands = typicalBand(series, span, timeZone).map((b) => ({ ...b, low: of(b.low), high: of(b.high) }))
   const line = (key: string, points: readonly { at: number; value: number }[], looks: object) => (
     <Scatter
       key={key}
@@ -105,7 +99,13 @@ const Plot = memo(function Plot({ series, span, timeZone, width, limits, over }:
     />
   )
   return (
-    <ComposedChart width={width} height={HEIGHT} data={rows} margin={MARGIN} accessibilityLayer={false}>
+    <ComposedChart
+      width={width}
+      height={HEIGHT}
+      data={withGaps(runs, series, of)}
+      margin={MARGIN}
+      accessibilityLayer={false}
+    >
       <CartesianGrid vertical={false} syncWithTicks stroke="var(--color-base-300)" />
       {timeAndValueAxes({ span, domain, times: { timeZone, width } })}
       <text x={CHART_MARGIN.left} y={12} fontSize={TICK.fontSize} fill={TICK.fill}>
@@ -161,8 +161,7 @@ const Plot = memo(function Plot({ series, span, timeZone, width, limits, over }:
 /** The reading at the pointer, and how far the water may be from it or from the last one. */
 function AtPointer({ series }: { series: SeriesView }) {
   const { of } = asRead(series)
-  const under = useContext(Pointer)
-  const near = under === null ? null : nearest(series, under)
+  const near = useContext(Nearest)
   const barred = near ?? series.bins.at(-1)
   if (!barred) return null
   const at = centre(barred.at, series)
