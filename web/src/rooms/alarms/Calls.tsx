@@ -32,7 +32,7 @@ export function Calls() {
             if (on) play()
           }}
         />
-        <Choice label="Notification of the browser" on={notification} onChange={(on) => void notify(on)} />
+        <Choice label="Browser notifications" on={notification} onChange={(on) => void notify(on)} />
       </p>
       <p role="alert" className="min-h-6 text-sm text-error">
         {problem}
